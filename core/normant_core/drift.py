@@ -1,0 +1,297 @@
+"""Drift: a seat's readings against the effective standard. Compiled for speed, explained only where off norm."""
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import msgspec
+
+from .catalogue import Kind
+from .facts import Application, Facts, Seat
+from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
+from .quantities import Value
+from .rules import syntax
+from .rules.emit import FAST_FAILURES, HELPERS, Emitter
+from .rules.evaluate import Missing, Scope, evaluate
+from .standard import Rule, Standard
+from .survey import Key, Survey, Unreadable
+
+
+class Link(msgspec.Struct, frozen=True):
+    """One rule in the chain of a norm; outcome: made, lost, or locked out."""
+
+    layer: str
+    sentence: str
+    outcome: str
+
+
+class Verdict(msgspec.Struct, frozen=True, omit_defaults=True):
+    """How one reading stands: status is in-norm, off-norm or unread; distance is signed, None without direction."""
+
+    setting: str
+    app: str | None
+    status: str
+    severity: str
+    reading: Plain
+    reading_shown: str
+    norm: Norm
+    distance: float | None
+    fix: Plain
+    fix_shown: str
+    layer: str
+    chain: tuple[Link, ...]
+    because: str
+    evidence: str
+    steps: tuple[tuple[str, str], ...] = ()
+    reason: str = ""
+    locked: bool = False
+
+    @property
+    def key(self) -> Key:
+        """(setting, application)."""
+        return self.setting, self.app
+
+
+class Outcome(msgspec.Struct, frozen=True, gc=False):
+    """How one reading stands, in short: `rule` is the number of the rule that made its norm."""
+
+    setting: str
+    app: str | None
+    status: str
+    rule: int
+
+
+@dataclass(slots=True)
+class View:
+    """What is judged: one seat with its canonical readings by (setting, application)."""
+
+    seat: Seat
+    facts: Facts
+    readings: Mapping[Key, Value]
+    errors: tuple[Unreadable, ...] = ()
+
+    @classmethod
+    def of(cls, survey: Survey, seat: Seat) -> "View":
+        """The view of a survey and what the register says."""
+        return cls(seat, survey.facts, survey.values(), survey.errors)
+
+
+Fast = Callable[[Scope, Any, tuple[Any, ...]], int | None]
+
+
+class Judge:
+    """A standard, compiled once when its edition is published."""
+
+    def __init__(self, standard: Standard) -> None:
+        self.standard = standard
+        self._layers = [_predicate(layer.condition.node) if layer.condition else None for layer in standard.layers]
+        by_setting: dict[str, list[Rule]] = {}
+        for rule in standard.rules:
+            by_setting.setdefault(rule.setting.key, []).append(rule)
+        self._rules = {key: _by_precedence(rules) for key, rules in by_setting.items()}
+        self._fast = {key: _compiled(rules) for key, rules in self._rules.items()}
+        self._paths = {key for key, rules in by_setting.items() if rules[0].setting.kind is Kind.PATH}
+        self._named = [rule for rule in standard.rules if rule.app]
+        self._named_apps = {rule.app for rule in self._named}
+
+    def judge(self, view: View) -> list[Outcome]:
+        """How every reading that has a norm stands, and what should have been read and was not."""
+        scope = Scope(view.facts, view.seat, view.readings)
+        layers = self._layers_for(scope)
+        installed: dict[str | None, Application] = {a.id: a for a in view.facts.applications or ()}
+        found = list[Outcome]()
+        for (setting, app), reading in view.readings.items():
+            fast = self._fast.get(setting)
+            if fast is None:
+                continue
+            scope.app_id, scope.app, scope.reading = app, installed.get(app), reading
+            if setting in self._paths:
+                scope.volume = view.facts.volume_of(str(reading))
+            try:
+                result = fast(scope, reading, layers)
+            except FAST_FAILURES:
+                found.extend(self._slow(scope, setting, layers))
+                continue
+            if result is not None:
+                status = "in-norm" if result > 0 else "off-norm"
+                found.append(Outcome(setting, app, status, abs(result) - 1))
+        if not self._named_apps.isdisjoint(installed):
+            found.extend(self._unread(view, scope, layers, installed))
+        return found
+
+    def verdicts(self, view: View, *, every: bool = False) -> list[Verdict]:
+        """What is off norm or unread, explained; with `every` what is in norm as well."""
+        told = []
+        for outcome in self.judge(view):
+            if every or outcome.status != "in-norm":
+                told.append(self.explain(view, outcome.setting, outcome.app))
+        return [verdict for verdict in told if verdict]
+
+    def explain(self, view: View, setting: str, app: str | None) -> Verdict | None:
+        """The whole verdict on one setting, in norm or not; None where no rule speaks of it."""
+        scope = Scope(view.facts, view.seat, view.readings, app, view.facts.application(app))
+        scope.reading = view.readings.get((setting, app))
+        if setting in self._paths and scope.reading is not None:
+            scope.volume = view.facts.volume_of(str(scope.reading))
+        found = self._speaking(scope, setting, self._layers_for(scope))
+        if not found:
+            return None
+        rule, status = found[0][0], self._status(*found[0], scope)
+        rules = [other for other, _ in found]
+        if scope.reading is None:
+            return self._verdict(rule, scope, "unread", rules, reason=_why_unread(view.errors, app, setting))
+        if isinstance(status, Missing):
+            return self._verdict(rule, scope, "unread", rules, reason=f"{status.what} was not read")
+        return self._verdict(rule, scope, "in-norm" if status else "off-norm", rules)
+
+    def _layers_for(self, scope: Scope) -> tuple[Any, ...]:
+        return tuple(True if applies is None else applies(scope) for applies in self._layers)
+
+    def _applying(self, scope: Scope, setting: str, layers: tuple[Any, ...]) -> Iterator[tuple[Rule, Any]]:
+        """Every rule of the setting with whether it applies, the strongest first."""
+        for rule in self._rules.get(setting, ()):
+            if rule.app in (None, scope.app_id):
+                yield rule, _applies(rule, scope, layers)
+
+    def _speaking(self, scope: Scope, setting: str, layers: tuple[Any, ...]) -> list[tuple[Rule, Any]]:
+        return [(rule, applies) for rule, applies in self._applying(scope, setting, layers) if applies is not False]
+
+    def _status(self, rule: Rule, applies: Any, scope: Scope) -> Any:
+        """True in norm, False off norm, or what is Missing."""
+        return applies if isinstance(applies, Missing) else evaluate(rule.test, scope)
+
+    def _slow(self, scope: Scope, setting: str, layers: tuple[Any, ...]) -> Iterator[Outcome]:
+        for rule, applies in self._speaking(scope, setting, layers)[:1]:
+            met = self._status(rule, applies, scope)
+            status = "unread" if isinstance(met, Missing) else "in-norm" if met else "off-norm"
+            yield Outcome(setting, scope.app_id, status, rule.number)
+
+    def _verdict(self, rule: Rule, scope: Scope, status: str, rules: list[Rule], *, reason: str = "") -> Verdict:
+        setting, off = rule.setting, status == "off-norm"
+        fix = fix_value(rule, scope, rules) if off else None
+        plain = None if scope.reading is None else setting.plain(scope.reading)
+        return Verdict(
+            setting=setting.key,
+            app=scope.app_id,
+            status=status,
+            severity=rule.text.severity,
+            reading=plain,
+            reading_shown=reading_shown(setting, scope),
+            norm=norm_of(rule, scope),
+            distance=distance(rule, scope) if off else None,
+            fix=None if fix is None else setting.plain(fix),
+            fix_shown=fix_shown(rule, fix) if off else "",
+            layer=self.standard.layers[rule.layer].name,
+            chain=self._chain(rules, scope),
+            because=rule.text.because,
+            evidence=rule.text.evidence,
+            steps=tuple((s.text, s.result) for s in steps_of(rule, scope)) if off else (),
+            reason=reason,
+            locked=rule.text.locked,
+        )
+
+    def _chain(self, rules: list[Rule], scope: Scope) -> tuple[Link, ...]:
+        winner = rules[0]
+        names = self.standard.layers
+        return tuple(
+            Link(
+                names[rule.layer].name,
+                norm_of(rule, scope).sentence if rule.check != "must" else rule.values[0].text,
+                "made"
+                if rule is winner
+                else "locked out"
+                if winner.text.locked and rule.number > winner.number
+                else "lost",
+            )
+            for rule in sorted(rules, key=lambda r: r.number)
+        )
+
+    def _unread(
+        self, view: View, scope: Scope, layers: tuple[Any, ...], installed: Mapping[str | None, Application]
+    ) -> Iterator[Outcome]:
+        """Rules that name an installed application whose reading is missing."""
+        done = set[Key]()
+        for named in self._named:
+            key = (named.setting.key, named.app)
+            if key in view.readings or key in done or named.app not in installed:
+                continue
+            done.add(key)
+            scope.app_id, scope.app, scope.reading = named.app, installed[named.app], None
+            for rule, _ in self._speaking(scope, named.setting.key, layers)[:1]:
+                yield Outcome(named.setting.key, named.app, "unread", rule.number)
+
+
+def _why_unread(errors: tuple[Unreadable, ...], app: str | None, setting: str) -> str:
+    exact, whole = f"dialect:{app}:{setting}", f"dialect:{app}"
+    for source in (exact, whole):
+        for error in errors:
+            if error.source == source:
+                return error.message
+    return f"the survey has no reading of it for {app}"
+
+
+def _by_precedence(rules: list[Rule]) -> list[Rule]:
+    """The strongest first: locked rules from the top layer down, then the others from the last layer up."""
+    locked = [rule for rule in rules if rule.text.locked]
+    return locked + [rule for rule in reversed(rules) if not rule.text.locked]
+
+
+def _applies(rule: Rule, scope: Scope, layers: tuple[Any, ...]) -> Any:
+    """True, False or Missing."""
+    inside = rule.versions is None or (scope.app is not None and _in_range(rule, scope.app))
+    conditions = [layers[rule.layer], inside]
+    if rule.when and layers[rule.layer] is not False and inside is not False:
+        conditions.append(evaluate(rule.when.node, scope))
+    if any(condition is False for condition in conditions):
+        return False
+    return next((c for c in conditions if isinstance(c, Missing)), True)
+
+
+def _in_range(rule: Rule, app: Application) -> Any:
+    assert rule.versions
+    return rule.versions.holds(app.version) if app.version else Missing(f"the version of {app.id}")
+
+
+def _predicate(node: syntax.Node) -> Callable[[Scope], Any]:
+    """A condition as a function; it gives Missing where something was not read."""
+    emitter = Emitter()
+    source = f"lambda s: {emitter.source(node)}"
+    fast = eval(compile(source, "<condition>", "eval"), {**HELPERS, **emitter.constants})
+
+    def judged(scope: Scope) -> Any:
+        try:
+            return fast(scope)
+        except FAST_FAILURES:
+            return evaluate(node, scope)
+
+    return judged
+
+
+def _compiled(rules: list[Rule]) -> Fast:
+    """The rules of one setting as a function: n+1 where rule n is met, -n-1 where it is not, None where none speaks.
+
+    It raises one of FAST_FAILURES where something it needs is missing.
+    """
+    emitter = Emitter()
+    lines = ["def judge(s, r, layers):"]
+    for rule in rules:
+        guards = [f"layer(layers[{rule.layer}])"] if rule.layer or rule.text.when else []
+        if rule.app:
+            guards.insert(0, f"s.app_id == {emitter.constant(rule.app)}")
+        if rule.versions:
+            guards.append(f"{emitter.constant(rule.versions)}.holds(s.app.version or miss())")
+        if rule.when:
+            guards.append(emitter.source(rule.when.node))
+        number = rule.number + 1
+        verdict = f"return {number} if {emitter.source(rule.test)} else -{number}"
+        lines.append(f"    if {' and '.join(guards) or 'True'}: {verdict}")
+    scope: dict[str, Any] = {**HELPERS, **emitter.constants, "layer": _layer}
+    exec(compile("\n".join(lines), "<rules>", "exec"), scope)
+    judge: Fast = scope["judge"]
+    return judge
+
+
+def _layer(applies: Any) -> bool:
+    if isinstance(applies, Missing):
+        raise TypeError(applies.what)
+    return bool(applies)

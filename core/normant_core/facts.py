@@ -1,0 +1,225 @@
+"""What a seat's hardware and software are: the shapes, and the names that rules may use for them.
+
+Every leaf is None and every list is None where the agent could not read it: missing is not the same as empty.
+Sizes are bytes, rates bytes per second.
+"""
+
+import datetime as dt
+from typing import Annotated, Any, get_args, get_origin, get_type_hints
+
+import msgspec
+from msgspec import Meta
+
+from .errors import QuantityError
+from .quantities import Dimension, Version
+
+Id = Annotated[str, Meta(min_length=1, max_length=64, pattern=r"^[A-Za-z0-9][A-Za-z0-9._:-]*$")]
+Text = Annotated[str, Meta(max_length=512)]
+PathText = Annotated[str, Meta(max_length=4096)]
+Bytes = Annotated[int, Meta(ge=0, le=2**62, extra={"dimension": Dimension.BYTES})]
+ByteRate = Annotated[int, Meta(ge=0, le=2**62, extra={"dimension": Dimension.BYTE_RATE})]
+Count = Annotated[int, Meta(ge=0, le=1_000_000, extra={"dimension": Dimension.NUMBER})]
+VersionText = Annotated[str, Meta(max_length=512, extra={"dimension": Dimension.VERSION})]
+
+
+class Part(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True, gc=False):
+    """Common manner of the parts of facts."""
+
+
+class System(Part, frozen=True):
+    """The operating system."""
+
+    platform: Text | None = None
+    version: VersionText | None = None
+    power_profiles: tuple[Text, ...] | None = None
+
+
+class Cpu(Part, frozen=True):
+    """The processor; cores are physical, threads logical."""
+
+    model: Text | None = None
+    cores: Count | None = None
+    threads: Count | None = None
+
+
+class Memory(Part, frozen=True):
+    """Installed memory."""
+
+    total: Bytes | None = None
+
+
+class Driver(Part, frozen=True):
+    """A GPU's driver; `released` is an ISO date."""
+
+    version: VersionText | None = None
+    branch: Text | None = None
+    released: dt.date | None = None
+
+
+class Gpu(Part, frozen=True):
+    """A GPU; `enabled` is false where the firmware has it switched off; codecs as `family/bits/chroma`."""
+
+    id: Id
+    model: Text | None = None
+    kind: Text | None = None
+    enabled: bool | None = None
+    memory: Bytes | None = None
+    interfaces: tuple[Text, ...] | None = None
+    driver: Driver = Driver()
+    decode: tuple[Text, ...] | None = None
+    encode: tuple[Text, ...] | None = None
+
+
+class Volume(Part, frozen=True):
+    """A mounted volume; `writable` is None where nobody tried."""
+
+    id: Id
+    mount: PathText
+    kind: Text | None = None
+    capacity: Bytes | None = None
+    free: Bytes | None = None
+    system: bool | None = None
+    removable: bool | None = None
+    attached: bool | None = None
+    writable: bool | None = None
+    read_rate: ByteRate | None = None
+    write_rate: ByteRate | None = None
+
+
+class Display(Part, frozen=True):
+    """A display; `rate` is a fraction of frames per second."""
+
+    id: Id
+    width: Count | None = None
+    height: Count | None = None
+    rate: Text | None = None
+
+
+class Audio(Part, frozen=True):
+    """Sound devices by name."""
+
+    inputs: tuple[Text, ...] | None = None
+    outputs: tuple[Text, ...] | None = None
+
+
+class Application(Part, frozen=True):
+    """An installed creative application."""
+
+    id: Id
+    version: VersionText | None = None
+    edition: Text | None = None
+    running: bool | None = None
+
+
+class Facts(Part, frozen=True):
+    """Everything that a seat is and that nobody chooses from day to day."""
+
+    system: System = System()
+    cpu: Cpu = Cpu()
+    memory: Memory = Memory()
+    gpus: tuple[Gpu, ...] | None = None
+    volumes: tuple[Volume, ...] | None = None
+    displays: tuple[Display, ...] | None = None
+    audio: Audio = Audio()
+    applications: tuple[Application, ...] | None = None
+
+    def application(self, app: str | None) -> Application | None:
+        """The installed application of that id."""
+        return next((a for a in self.applications or () if a.id == app), None)
+
+    def volume_of(self, path: str) -> Volume | None:
+        """The volume with the longest mount that `path` lies under."""
+        under = [v for v in self.volumes or () if lies_under(path, v.mount)]
+        return max(under, key=lambda v: len(v.mount), default=None)
+
+    def working_gpu(self) -> Gpu | None:
+        """The GPU whose driver matters: the first enabled discrete one, else the first enabled."""
+        enabled = [g for g in self.gpus or () if g.enabled]
+        return next((g for g in enabled if g.kind == "discrete"), enabled[0] if enabled else None)
+
+
+class Seat(Part, frozen=True):
+    """What the register says of a seat, which no survey can know."""
+
+    name: Text
+    role: Text | None = None
+    room: Text | None = None
+    production: Text | None = None
+    hardware_class: Text | None = None
+
+
+def lies_under(path: str, mount: str) -> bool:
+    """Whether `path` is `mount` or below it; both with `/` or `\\` between names."""
+    path, mount = path.replace("\\", "/"), mount.replace("\\", "/").rstrip("/")
+    return path == mount or path.startswith(mount + "/") or (not mount and path.startswith("/"))
+
+
+class Record:
+    """The named fields of a part of facts, for the checker of expressions."""
+
+    def __init__(self, name: str, fields: dict[str, "Dimension | Record | ListOf"]) -> None:
+        self.name, self.fields = name, fields
+
+
+class ListOf:
+    """A list of records or of plain values."""
+
+    def __init__(self, item: "Dimension | Record") -> None:
+        self.item = item
+
+
+FactType = Dimension | Record | ListOf
+
+
+def record_of(struct: type[msgspec.Struct], name: str) -> Record:
+    """The record type of a struct, from its annotations."""
+    hints = get_type_hints(struct, include_extras=True)
+    return Record(name, {field: _type_of(hint, field) for field, hint in hints.items()})
+
+
+def _type_of(hint: Any, name: str) -> FactType:
+    if get_origin(hint) is Annotated:
+        base, meta = get_args(hint)[:2]
+        measured: Dimension = (meta.extra or {}).get("dimension", _PLAIN[base])
+        return measured
+    if get_origin(hint) is tuple:
+        item = _type_of(get_args(hint)[0], name)
+        assert not isinstance(item, ListOf)
+        return ListOf(item)
+    options = [option for option in get_args(hint) if option is not type(None)]
+    if options:
+        return _type_of(options[0], name)
+    if isinstance(hint, type) and issubclass(hint, msgspec.Struct):
+        return record_of(hint, name)
+    return _PLAIN[hint]
+
+
+_PLAIN: dict[Any, Dimension] = {
+    str: Dimension.TEXT,
+    bool: Dimension.BOOLEAN,
+    int: Dimension.NUMBER,
+    dt.date: Dimension.TEXT,
+}
+
+
+def derived_readings(facts: Facts) -> dict[tuple[str, str | None], str]:
+    """Readings that are facts at the same time: driver, system and application versions."""
+    found: dict[tuple[str, str | None], str | None] = {("system.version", None): facts.system.version}
+    if gpu := facts.working_gpu():
+        found["driver.version", None] = gpu.driver.version
+        found["driver.branch", None] = gpu.driver.branch
+        found["driver.released", None] = gpu.driver.released.isoformat() if gpu.driver.released else None
+    for app in facts.applications or ():
+        found["app.version", app.id] = app.version
+        found["app.edition", app.id] = app.edition
+    return {key: value for key, value in found.items() if value and _readable(key[0], value)}
+
+
+def _readable(setting: str, value: str) -> bool:
+    if not setting.endswith(".version"):
+        return True
+    try:
+        Version.parse(value)
+    except QuantityError:  # a maker's odd version must not lose the whole survey
+        return False
+    return True

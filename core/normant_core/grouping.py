@@ -1,0 +1,90 @@
+"""Cause groups: findings that one change explains, and the sentences that say so."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+
+from .catalogue import catalogue
+from .drift import Verdict
+
+SAME_SEATS = 0.8  # Jaccard index from which two groups are shown together
+_SEVERITY = {"must": 4.0, "should": 2.0, "advise": 1.0}
+_CHEAPNESS = {"none": 1.5, "app": 1.2, "sign-out": 1.0, "reboot": 0.8, "hands": 0.5}
+_NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """An open finding: its id, its seat, its verdict."""
+
+    id: int
+    seat: str
+    verdict: Verdict
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Findings with one cause; `weight` orders a round: severity, seats, and how cheap it is to settle."""
+
+    title: str
+    findings: tuple[Found, ...]
+    weight: float
+
+    @property
+    def seats(self) -> tuple[str, ...]:
+        """The seats concerned, in order."""
+        return tuple(sorted({found.seat for found in self.findings}))
+
+
+def groups(findings: Iterable[Found]) -> list[list[Group]]:
+    """Groups by setting, application, reading and rule; those on nearly the same seats stand together.
+
+    The most useful first.
+    """
+    by_cause: dict[tuple[object, ...], list[Found]] = defaultdict(list)
+    for found in findings:
+        v = found.verdict
+        wants = v.norm.rule or (v.layer, v.norm.check)
+        by_cause[v.setting, v.app, v.status, v.reading, wants].append(found)
+    made = sorted((_group(found) for found in by_cause.values()), key=lambda g: (-g.weight, g.title))
+    together: list[list[Group]] = []
+    for group in made:
+        near = next((t for t in together if jaccard(t[0].seats, group.seats) >= SAME_SEATS), None)
+        if near and len(group.seats) > 1:
+            near.append(group)
+        else:
+            together.append([group])
+    return together
+
+
+def jaccard(one: Sequence[str], two: Sequence[str]) -> float:
+    """Shared seats over all seats of both."""
+    return len({*one} & {*two}) / len({*one} | {*two})
+
+
+def _group(findings: list[Found]) -> Group:
+    verdict = findings[0].verdict
+    setting = catalogue()[verdict.setting]
+    seats = sorted({found.seat for found in findings})
+    place = seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
+    app = f" of {verdict.app.capitalize()}" if verdict.app else ""
+    state = "cannot be read" if verdict.status == "unread" else f"is {verdict.reading_shown.split(', on ')[0]}"
+    weight = _SEVERITY[verdict.severity] * len(seats) * _CHEAPNESS[setting.restart]
+    if verdict.status == "unread":
+        weight /= 4
+    return Group(f"{setting.title}{app} {state} on {place}", tuple(findings), weight)
+
+
+def number(count: int) -> str:
+    """Small numbers in words, as a sentence has them."""
+    return _NUMBERS[count] if count < len(_NUMBERS) else f"{count:,}"
+
+
+def house_sentence(*, left: int, back: int, decisions: int, since: str) -> str:
+    """The sentence at the top of a round. `since` is a moment in words, such as `yesterday at 18:00`."""
+    seats = "seat" if left == 1 else "seats"
+    moved = f"Since {since}, {number(left)} {seats} left the house standard and {number(back)} came back."
+    if not decisions:
+        return f"{moved} Nothing wants a decision."
+    things = "thing wants" if decisions == 1 else "things want"
+    return f"{moved} {number(decisions).capitalize()} {things} a decision."

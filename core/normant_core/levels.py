@@ -1,0 +1,70 @@
+"""Levels: the state of a family on a seat, as one gauge can show it."""
+
+from collections.abc import Iterable
+
+import msgspec
+
+from .catalogue import catalogue
+from .drift import Verdict
+
+FLOOR_FAMILIES = ("engine", "memory", "stores", "power", "driver")
+_SEVERITY = {"must": 3, "should": 2, "advise": 1}
+
+
+class Level(msgspec.Struct, frozen=True):
+    """What a gauge shows; `distance` in octaves, None without direction; `words` is its spoken text."""
+
+    family: str
+    status: str
+    severity: str
+    distance: float | None
+    count: int
+    words: str
+
+
+def levels(verdicts: Iterable[Verdict]) -> list[Level]:
+    """One level for each family of the floor; the worst verdict speaks for its family."""
+    by_family: dict[str, list[Verdict]] = {family: [] for family in FLOOR_FAMILIES}
+    for verdict in verdicts:
+        by_family.get(catalogue()[verdict.setting].family, []).append(verdict)
+    return [_level(family, found) for family, found in by_family.items()]
+
+
+def _level(family: str, found: list[Verdict]) -> Level:
+    title = catalogue().families[family]
+    if not found:
+        return Level(family, "no-norm", "", None, 0, f"{title}: no norm speaks of this seat")
+    worst = max(found, key=_badness)
+    off = sum(verdict.status == "off-norm" for verdict in found)
+    distance = worst.distance if worst.status == "off-norm" else None
+    if worst.status == "in-norm":
+        return Level(family, "in-norm", "", None, 0, f"{title}: in norm")
+    more = f", and {off - 1} more" if off > 1 else ""
+    return Level(family, worst.status, worst.severity, distance, off, f"{title}: {in_words(worst)}{more}")
+
+
+def _badness(verdict: Verdict) -> tuple[int, int, float]:
+    status = {"off-norm": 3, "unread": 2, "waived": 1}.get(verdict.status, 0)
+    return status, _SEVERITY[verdict.severity], abs(verdict.distance or 0)
+
+
+def in_words(verdict: Verdict) -> str:
+    """`Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small`."""
+    setting = catalogue()[verdict.setting]
+    if verdict.status == "unread":
+        return f"{setting.title} is unread: {verdict.reason}"
+    wants = verdict.norm.sentence if verdict.norm.check != "must" else verdict.norm.rule
+    told = f"{setting.title} is {verdict.reading_shown}, house wants {wants}"
+    return told + (f", {times(verdict)}" if verdict.status == "off-norm" and verdict.distance else "")
+
+
+def times(verdict: Verdict) -> str:
+    """How far off, in words."""
+    if verdict.distance is None:
+        return ""
+    kind = catalogue()[verdict.setting].kind
+    if kind == "int":
+        return f"{abs(verdict.distance):g} too {'many' if verdict.distance > 0 else 'few'}"
+    if abs(verdict.distance) >= 16:
+        return "far too " + ("large" if verdict.distance > 0 else "small")
+    return f"{2 ** abs(verdict.distance):.1f} times too " + ("large" if verdict.distance > 0 else "small")

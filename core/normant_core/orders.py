@@ -1,0 +1,114 @@
+"""Orders: the closed list of what a seat's agent may be told, and the bytes that are signed."""
+
+import datetime as dt
+from typing import Annotated, Literal
+
+import msgspec
+from msgspec import Meta
+
+from .errors import DocumentError, Fault
+
+Plain = bool | int | float | str | None
+
+
+class Wire(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """Common manner of what travels between server and agent."""
+
+
+class Change(Wire, frozen=True):
+    """One setting to set; `expected` is the native text that the plan saw, `native` the text to write."""
+
+    setting: str
+    expected: str
+    native: str
+    value: Plain
+
+
+class SetPreference(Wire, frozen=True, tag="set_preference", tag_field="kind"):
+    """Change values of one file of one application's dialect; it may be closed when its editor is idle that long."""
+
+    app: str
+    file: str
+    changes: Annotated[tuple[Change, ...], Meta(min_length=1, max_length=100)]
+    close_when_idle_seconds: int = 600
+
+
+class PutBack(Wire, frozen=True, tag="put_back", tag_field="kind"):
+    """Restore exactly what an earlier order of this seat changed."""
+
+    order: str
+    close_when_idle_seconds: int = 600
+
+
+class SetPowerProfile(Wire, frozen=True, tag="set_power_profile", tag_field="kind"):
+    """Choose one of the system's power profiles."""
+
+    expected: str
+    profile: str
+
+
+class SurveyNow(Wire, frozen=True, tag="survey_now", tag_field="kind"):
+    """Read the seat and send the survey, now."""
+
+
+Action = SetPreference | PutBack | SetPowerProfile | SurveyNow
+
+
+class Order(Wire, frozen=True):
+    """One instruction to one seat. Nothing else than `action` can be asked of an agent."""
+
+    id: str
+    seat: str
+    expires: Annotated[dt.datetime, Meta(tz=True)]
+    action: Action
+
+
+class SignedOrder(Wire, frozen=True):
+    """The canonical bytes of an order, and their Ed25519 signature, both as base64."""
+
+    order: bytes
+    signature: bytes
+
+
+class Result(Wire, frozen=True):
+    """What became of one change; `outcome`: done, accepted_as, changed_meanwhile, failed, restored_value."""
+
+    setting: str
+    outcome: str
+    before: str = ""
+    after: str = ""
+    value: Plain = None
+    message: str = ""
+
+
+class Receipt(Wire, frozen=True):
+    """What the agent did with an order; `outcome`: done, accepted_as, refused, failed, expired."""
+
+    order: str
+    outcome: Literal["done", "accepted_as", "refused", "failed", "expired"]
+    results: tuple[Result, ...] = ()
+    message: str = ""
+    exact: bool = True
+
+
+class Progress(Wire, frozen=True):
+    """Where the agent stands with an order; `waiting` carries the reason."""
+
+    step: Literal["waiting", "checking", "saving", "applying", "reading_back"]
+    message: str = ""
+
+
+_CANONICAL = msgspec.json.Encoder(order="deterministic")
+
+
+def canonical(order: Order) -> bytes:
+    """The bytes that are signed: keys sorted, no spaces."""
+    return _CANONICAL.encode(order)
+
+
+def parse_order(raw: bytes) -> Order:
+    """Raises DocumentError for anything that is not on the closed list."""
+    try:
+        return msgspec.json.decode(raw, type=Order)
+    except msgspec.DecodeError as fault:
+        raise DocumentError("order", [Fault(str(fault))]) from fault

@@ -1,0 +1,170 @@
+"""The plan of a correction: which bytes change on which seat, in which order, and what has to be closed."""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+
+from .catalogue import Kind, catalogue
+from .dialect import BoundFile, Dialect, Rounding, settle
+from .drift import Verdict
+from .errors import NormantError
+from .facts import Facts
+from .norms import Plain
+from .quantities import Value
+from .survey import Native
+
+# A store moves before its limit is set; the engine before what depends on it.
+_ORDER = ("driver", "power", "engine", "memory", "stores", "playback", "delivery")
+
+
+@dataclass(frozen=True, slots=True)
+class PlannedChange:
+    """One change: native text before and after, the value it stands for, what must be closed."""
+
+    setting: str
+    title: str
+    app: str | None
+    file: str
+    at: str
+    line: int | None
+    before: str
+    after: str
+    value: Plain
+    shown_before: str
+    shown_after: str
+    close: str | None
+    file_name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """A finding that this plan cannot settle, and why."""
+
+    setting: str
+    app: str | None
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class SeatPlan:
+    """What happens on one seat; `closes` are the applications to close, each once."""
+
+    seat: str
+    changes: tuple[PlannedChange, ...]
+    left: tuple[Left, ...]
+
+    @property
+    def closes(self) -> tuple[str, ...]:
+        """Applications that must be closed, in order of first need."""
+        return tuple(dict.fromkeys(change.close for change in self.changes if change.close))
+
+
+def plan_seat(
+    seat: str,
+    verdicts: Iterable[Verdict],
+    *,
+    facts: Facts,
+    natives: Mapping[tuple[str, str | None], Native],
+    dialects: Iterable[Dialect],
+) -> SeatPlan:
+    """The changes that settle these verdicts on one seat, sorted by dependency."""
+    changes, left, known = list[PlannedChange](), list[Left](), list(dialects)
+    for verdict in verdicts:
+        try:
+            changes.append(_change(verdict, facts, natives, known))
+        except NormantError as why:
+            left.append(Left(verdict.setting, verdict.app, str(why)))
+    changes.sort(key=_dependency)
+    return SeatPlan(seat, tuple(changes), tuple(left))
+
+
+def _dependency(change: PlannedChange) -> tuple[int, str, str, bool, str]:
+    family = catalogue()[change.setting].family
+    place = _ORDER.index(family) if family in _ORDER else len(_ORDER)
+    return place, change.app or "", change.file, not change.setting.endswith(".path"), change.setting
+
+
+def _change(
+    verdict: Verdict,
+    facts: Facts,
+    natives: Mapping[tuple[str, str | None], Native],
+    dialects: list[Dialect],
+) -> PlannedChange:
+    setting = catalogue()[verdict.setting]
+    if verdict.status != "off-norm":
+        raise NormantError("it is not off norm")
+    if not setting.remote:
+        raise NormantError("this needs a person at the seat")
+    if verdict.fix is None and not setting.empty:
+        raise NormantError("a person must decide on the value")
+    if verdict.setting == "power.profile":
+        return _power(verdict, facts)
+    native = natives.get((verdict.setting, verdict.app))
+    if native is None:
+        raise NormantError("the survey does not say in which file this stands")
+    file, value, after = _native(verdict, facts, dialects)
+    running = any(app.id == verdict.app and app.running is not False for app in facts.applications or ())
+    return PlannedChange(
+        setting=verdict.setting,
+        title=setting.title,
+        app=verdict.app,
+        file=native.file,
+        at=native.at,
+        line=native.line,
+        before=native.raw,
+        after=after,
+        value=setting.plain(value),
+        shown_before=verdict.reading_shown,
+        shown_after=setting.show(value),
+        close=verdict.app if file.close_before_write and running else None,
+        file_name=file.name,
+    )
+
+
+def _native(verdict: Verdict, facts: Facts, dialects: list[Dialect]) -> tuple[BoundFile, Value, str]:
+    app = facts.application(verdict.app)
+    spoken = (d for d in dialects if d.speaks_for(verdict.app or "", app.version if app else None))
+    bound = next((found for d in spoken if (found := d.bound(verdict.setting))), None)
+    if bound is None:
+        raise NormantError(f"no dialect of {verdict.app} holds {verdict.setting}")
+    wanted = catalogue()[verdict.setting].parse(_target(verdict, facts))
+    after, value = settle(bound[1], wanted, _rounding(verdict))
+    return bound[0], value, after
+
+
+def _target(verdict: Verdict, facts: Facts) -> Plain:
+    """The value to set; for a path whose fix is a volume, the same folder on that volume."""
+    if catalogue()[verdict.setting].kind is not Kind.PATH or verdict.norm.check != "must":
+        return verdict.fix
+    volume = next((v for v in facts.volumes or () if v.id == verdict.fix), None)
+    if volume is None:
+        raise NormantError("no volume of this seat is fit")
+    purpose = verdict.setting.split(".")[1]
+    return "/".join((volume.mount.rstrip("/"), verdict.app or "store", purpose))
+
+
+def _rounding(verdict: Verdict) -> Rounding:
+    """A file may only hold coarser units: then the value rounds into the norm."""
+    if verdict.norm.check == "at_most" or (verdict.distance or 0) > 0:
+        return "down"
+    return "up" if verdict.norm.check in ("at_least", "between") else "nearest"
+
+
+def _power(verdict: Verdict, facts: Facts) -> PlannedChange:
+    wanted = str(verdict.fix)
+    offered = facts.system.power_profiles
+    if not offered or wanted not in offered:
+        raise NormantError(f"the system offers no power profile {wanted!r}")
+    return PlannedChange(
+        setting=verdict.setting,
+        title=catalogue()[verdict.setting].title,
+        app=None,
+        file="",
+        at="the system's power profile",
+        line=None,
+        before=str(verdict.reading),
+        after=wanted,
+        value=wanted,
+        shown_before=verdict.reading_shown,
+        shown_after=wanted,
+        close=None,
+    )

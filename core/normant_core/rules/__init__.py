@@ -1,0 +1,1 @@
+"""The language of conditions and bounds: parsed once, checked once, compiled once."""

@@ -1,0 +1,243 @@
+"""Names and types of an expression, against the catalogue and the shape of facts, before anything is judged."""
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from ..catalogue import Kind, Setting, catalogue, nearest
+from ..errors import QuantityError
+from ..facts import Application, Facts, FactType, ListOf, Record, Seat, Volume, record_of
+from ..quantities import Dimension, Version, parse_quantity
+from . import syntax
+from .parser import ExpressionError
+
+_FACTS = record_of(Facts, "facts")
+_SEAT = record_of(Seat, "seat")
+_VOLUME = record_of(Volume, "volume")
+_APP = record_of(Application, "app")
+_NUMERIC = {
+    Dimension.BYTES,
+    Dimension.BYTE_RATE,
+    Dimension.SECONDS,
+    Dimension.NUMBER,
+    Dimension.SHARE,
+    Dimension.RATE,
+}
+_PURE = {Dimension.NUMBER, Dimension.SHARE}
+Typed = tuple[syntax.Node, FactType]
+
+
+class Checker:
+    """Resolves the names of one expression; `setting` is what the rule judges, None for a layer's condition."""
+
+    def __init__(self, setting: Setting | None = None) -> None:
+        self.setting = setting
+        self.item: Record | Dimension | None = None
+
+    def boolean(self, node: syntax.Node) -> syntax.Node:
+        """The checked node of a condition. Raises ExpressionError."""
+        checked, kind = self.check(node)
+        if kind is not Dimension.BOOLEAN:
+            raise ExpressionError(f"this gives {_told(kind)}", node.start, "a condition: true or false")
+        return checked
+
+    def value(self, node: syntax.Node, wanted: Dimension) -> syntax.Node:
+        """The checked node of a value of that dimension. Raises ExpressionError."""
+        checked, kind = self.check(node)
+        checked = _fitted(checked, kind, wanted)
+        if not _same(_dimension(checked, kind), wanted):
+            raise ExpressionError(f"this is {_told(kind)}", node.start, f"{wanted}, as the setting holds")
+        return checked
+
+    def check(self, node: syntax.Node) -> Typed:
+        """The node with its names resolved, and what it gives."""
+        match node:
+            case syntax.Literal(dimension=dimension):
+                return node, dimension
+            case syntax.Name():
+                return self._name(node)
+            case syntax.SettingOf():
+                return self._setting(node)
+            case syntax.Share(of=of):
+                inner, kind = self._number(of)
+                return replace(node, of=inner), kind
+            case syntax.Arithmetic():
+                return self._arithmetic(node)
+            case syntax.Compare():
+                return self._compare(node)
+            case syntax.Logic(parts=parts):
+                return replace(node, parts=tuple(self.boolean(p) for p in parts)), Dimension.BOOLEAN
+            case syntax.Not(part=part):
+                return replace(node, part=self.boolean(part)), Dimension.BOOLEAN
+            case syntax.Call():
+                return self._call(node)
+            case syntax.Over():
+                return self._over(node)
+            case syntax.Field():
+                return self._field(node)
+            case syntax.Several(items=items):
+                return self._several(node, items)
+        raise AssertionError(node)
+
+    def _name(self, node: syntax.Name) -> Typed:
+        head, rest = node.path[0], node.path[1:]
+        for root, record, path in self._roots(head, node.path, rest):
+            kind = _descend(record, path, node)
+            dimension = kind if isinstance(kind, Dimension) else None
+            return replace(node, root=root, path=path, dimension=dimension), kind
+        raise _unknown(head, [*self._names()], node)
+
+    def _roots(
+        self, head: str, path: tuple[str, ...], rest: tuple[str, ...]
+    ) -> list[tuple[str, FactType, tuple[str, ...]]]:
+        if isinstance(self.item, Record) and head in self.item.fields:
+            return [("item", self.item, path)]
+        if isinstance(self.item, Dimension) and path == ("item",):
+            return [("item", self.item, ())]
+        if head == "reading" and self.setting:
+            return [("reading", self.setting.dimension, rest)]
+        if head == "volume" and self.setting and self.setting.kind is Kind.PATH:
+            return [("volume", _VOLUME, rest)]
+        if head == "app" and self.setting:
+            return [("app", _APP, rest)]
+        if head == "seat":
+            return [("seat", _SEAT, rest)]
+        return [("facts", _FACTS, path)] if head in _FACTS.fields else []
+
+    def _names(self) -> list[str]:
+        own = ["reading", "app"] if self.setting else []
+        volume = ["volume"] if self.setting and self.setting.kind is Kind.PATH else []
+        inner = list(self.item.fields) if isinstance(self.item, Record) else []
+        return [*inner, *own, *volume, "seat", *_FACTS.fields]
+
+    def _setting(self, node: syntax.SettingOf) -> Typed:
+        known = catalogue()
+        if node.key not in known:
+            raise _unknown(node.key, known.settings, node, what="setting")
+        dimension = known[node.key].dimension
+        return replace(node, dimension=dimension), dimension
+
+    def _number(self, node: syntax.Node) -> tuple[syntax.Node, Dimension]:
+        checked, kind = self.check(node)
+        if not isinstance(kind, Dimension) or kind not in _NUMERIC:
+            raise ExpressionError(f"this is {_told(kind)}", node.start, "a number or a quantity")
+        return checked, kind
+
+    def _arithmetic(self, node: syntax.Arithmetic) -> Typed:
+        (left, one), (right, two) = self._number(node.left), self._number(node.right)
+        done = replace(node, left=left, right=right)
+        if node.sign in "+-":
+            if not _same(one, two):
+                raise ExpressionError(f"{one} {node.sign} {two} has no meaning", node.start, "two of one kind")
+            return done, one
+        if two in _PURE:
+            return done, one
+        if node.sign == "*" and one in _PURE:
+            return done, two
+        if node.sign == "/" and one is two:
+            return done, Dimension.NUMBER
+        raise ExpressionError(f"{one} {node.sign} {two} has no meaning", node.start, "a plain number on one side")
+
+    def _compare(self, node: syntax.Compare) -> Typed:
+        left, one = self.check(node.left)
+        right, two = self.check(node.right)
+        if node.sign in ("in", "not in"):
+            if not isinstance(two, ListOf):
+                raise ExpressionError(f"{_told(two)} holds nothing to look in", node.right.start, "a list")
+            if isinstance(right, syntax.Several) and isinstance(one, Dimension):
+                right = replace(right, items=tuple(_fitted(i, two.item, one) for i in right.items))
+            _need_same(one, two.item, node)
+            return replace(node, left=left, right=right), Dimension.BOOLEAN
+        left, right = _fitted(left, one, two), _fitted(right, two, one)
+        one, two = _dimension(left, one), _dimension(right, two)
+        _need_same(one, two, node)
+        if node.sign not in ("==", "!=") and one not in {*_NUMERIC, Dimension.VERSION}:
+            raise ExpressionError(f"{_told(one)} has no more or less", node.start, "== or !=")
+        return replace(node, left=left, right=right), Dimension.BOOLEAN
+
+    def _call(self, node: syntax.Call) -> Typed:
+        checked = [self._number(argument) for argument in node.arguments]
+        first = checked[0][1]
+        for argument, (_, kind) in zip(node.arguments, checked, strict=True):
+            if not _same(first, kind):
+                raise ExpressionError(f"{node.name} of {first} and {kind}", argument.start, str(first))
+        return replace(node, arguments=tuple(inner for inner, _ in checked)), first
+
+    def _over(self, node: syntax.Over) -> Typed:
+        items, kind = self.check(node.items)
+        if not isinstance(kind, ListOf):
+            raise ExpressionError(f"{_told(kind)} is no list", node.items.start, "a list such as gpus or volumes")
+        if self.item is not None:
+            raise ExpressionError("a list inside a list", node.start, "one list at a time")
+        self.item = kind.item
+        try:
+            condition = self.boolean(node.condition)
+        finally:
+            self.item = None
+        gives: FactType = {"count": Dimension.NUMBER, "first": kind.item}.get(node.name, Dimension.BOOLEAN)
+        return replace(node, items=items, condition=condition), gives
+
+    def _field(self, node: syntax.Field) -> Typed:
+        inner, kind = self.check(node.of)
+        found = _descend(kind, node.path, node)
+        dimension = found if isinstance(found, Dimension) else None
+        return replace(node, of=inner, dimension=dimension), found
+
+    def _several(self, node: syntax.Several, items: tuple[syntax.Node, ...]) -> Typed:
+        if not items:
+            raise ExpressionError("an empty list holds nothing", node.start, "at least one value")
+        checked = [self.check(item) for item in items]
+        kind = checked[0][1]
+        for item, (_, other) in zip(items, checked, strict=True):
+            _need_same(kind, other, item)
+        assert not isinstance(kind, ListOf)
+        return replace(node, items=tuple(inner for inner, _ in checked)), ListOf(kind)
+
+
+def _descend(kind: FactType, path: tuple[str, ...], node: syntax.Node) -> FactType:
+    for part in path:
+        if not isinstance(kind, Record):
+            raise ExpressionError(f"{_told(kind)} has no {part!r} inside", node.start)
+        if part not in kind.fields:
+            raise _unknown(part, kind.fields, node, what=f"field of {kind.name}")
+        kind = kind.fields[part]
+    return kind
+
+
+def _unknown(
+    word: str, known: Mapping[str, object] | list[str], node: syntax.Node, *, what: str = "name"
+) -> ExpressionError:
+    near = nearest(word, known) or sorted(known)[:8]
+    return ExpressionError(f"unknown {what} {word!r}", node.start, "one of " + ", ".join(near))
+
+
+def _fitted(node: syntax.Node, kind: FactType, wanted: FactType) -> syntax.Node:
+    """A text literal beside a version or a rate is one: '31.4.2' is compared as a version."""
+    if isinstance(node, syntax.Literal) and isinstance(node.value, str) and kind is Dimension.TEXT:
+        try:
+            if wanted is Dimension.VERSION:
+                return replace(node, value=Version.parse(node.value), dimension=Dimension.VERSION)
+            if isinstance(wanted, Dimension) and wanted in _NUMERIC:
+                return replace(node, value=parse_quantity(node.value, wanted), dimension=wanted)
+        except QuantityError as fault:
+            raise ExpressionError(f"{node.value!r} cannot be read", node.start, fault.expected) from fault
+    return node
+
+
+def _dimension(node: syntax.Node, kind: FactType) -> FactType:
+    return node.dimension if isinstance(node, syntax.Literal) else kind
+
+
+def _same(one: FactType, two: FactType) -> bool:
+    return one is two or (one in _PURE and two in _PURE)
+
+
+def _need_same(one: FactType, two: FactType, node: syntax.Node) -> None:
+    if not isinstance(one, Dimension) or not isinstance(two, Dimension) or not _same(one, two):
+        message = f"{_told(one)} is compared with {_told(two)}"
+        raise ExpressionError(message, node.start, "two of one kind")
+
+
+def _told(kind: FactType) -> str:
+    if isinstance(kind, Record):
+        return f"a {kind.name} as a whole"
+    return f"a list of {_told(kind.item)}" if isinstance(kind, ListOf) else str(kind)

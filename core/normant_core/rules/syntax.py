@@ -1,0 +1,144 @@
+"""What an expression is made of. `start` and `end` are offsets in the source text."""
+
+from dataclasses import dataclass
+
+from ..quantities import Dimension, Value, Version
+
+
+@dataclass(frozen=True, slots=True)
+class Node:
+    """Any part of an expression."""
+
+    start: int
+    end: int
+
+
+@dataclass(frozen=True, slots=True)
+class Literal(Node):
+    """A constant in base units."""
+
+    value: Value | Version
+    dimension: Dimension
+
+
+@dataclass(frozen=True, slots=True)
+class Name(Node):
+    """A dotted name; `root` says where it is found once the checker has been."""
+
+    path: tuple[str, ...]
+    root: str = ""
+    dimension: Dimension | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class SettingOf(Node):
+    """`setting('playback.raw_scale')`: the reading of another setting of the same application."""
+
+    key: str
+    dimension: Dimension | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Share(Node):
+    """`10 % of memory.total`."""
+
+    share: Value
+    of: Node
+
+
+@dataclass(frozen=True, slots=True)
+class Arithmetic(Node):
+    """`left sign right` with + - * /."""
+
+    sign: str
+    left: Node
+    right: Node
+
+
+@dataclass(frozen=True, slots=True)
+class Compare(Node):
+    """`left sign right` with == != < <= > >= in, not in."""
+
+    sign: str
+    left: Node
+    right: Node
+
+
+@dataclass(frozen=True, slots=True)
+class Logic(Node):
+    """`and` or `or` of two or more."""
+
+    word: str
+    parts: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Not(Node):
+    """`not part`."""
+
+    part: Node
+
+
+@dataclass(frozen=True, slots=True)
+class Call(Node):
+    """`min max round floor` of values."""
+
+    name: str
+    arguments: tuple[Node, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Over(Node):
+    """`any all count first` over a list, with a condition on each item."""
+
+    name: str
+    items: Node
+    condition: Node
+
+
+@dataclass(frozen=True, slots=True)
+class Field(Node):
+    """`first(gpus, enabled).memory`."""
+
+    of: Node
+    path: tuple[str, ...]
+    dimension: Dimension | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Several(Node):
+    """`['nvme', 'ssd']`."""
+
+    items: tuple[Node, ...]
+
+
+def children(node: Node) -> tuple[Node, ...]:
+    """The parts of a node, in order."""
+    match node:
+        case Share(of=of) | Field(of=of):
+            return (of,)
+        case Arithmetic(left=left, right=right) | Compare(left=left, right=right):
+            return (left, right)
+        case Logic(parts=parts):
+            return parts
+        case Not(part=part):
+            return (part,)
+        case Call(arguments=arguments):
+            return arguments
+        case Over(items=items, condition=condition):
+            return (items, condition)
+        case Several(items=several):
+            return several
+    return ()
+
+
+def settings_named(node: Node) -> list[str]:
+    """The keys of every `setting(...)` inside, in order."""
+    own = [node.key] if isinstance(node, SettingOf) else []
+    return own + [key for child in children(node) for key in settings_named(child)]
+
+
+def names_of(node: Node) -> list[Name]:
+    """Every name inside, in order."""
+    own = [node] if isinstance(node, Name) else []
+    return own + [name for child in children(node) for name in names_of(child)]

@@ -1,0 +1,205 @@
+"""The survey: everything an agent read on one visit, `normant-survey/1`."""
+
+import datetime as dt
+from typing import Annotated, Any, Literal
+
+import jsonschema
+import msgspec
+import tree_sitter
+from msgspec import Meta
+
+from .catalogue import ValueFault, catalogue
+from .errors import DocumentError, Fault
+from .facts import Bytes, Facts, Id, Part, PathText, Text, derived_readings
+from .formats.json_file import LANGUAGE, JsonFile
+from .quantities import Value
+from .toml_places import written
+
+LIMIT_BYTES = 2 * 1024 * 1024
+Key = tuple[str, str | None]
+
+
+class AgentInfo(Part, frozen=True):
+    """Which agent took the survey, on which host."""
+
+    version: Text
+    host: Text
+
+
+class Native(Part, frozen=True):
+    """Where in the application's own file a reading stands, and its text there."""
+
+    file: PathText
+    at: Text
+    raw: Annotated[str, Meta(max_length=8192)]
+    line: int | None = None
+
+
+class Reading(Part, frozen=True):
+    """One observed value of one setting, for one application where it has one."""
+
+    setting: Text
+    value: bool | int | float | Annotated[str, Meta(max_length=8192)] | None
+    app: Id | None = None
+    native: Native | None = None
+
+
+class Store(Part, frozen=True):
+    """A folder an application fills; sizes in bytes."""
+
+    purpose: Text
+    path: PathText
+    app: Id | None = None
+    volume: Id | None = None
+    size: Bytes | None = None
+    items: int | None = None
+    unused: Bytes | None = None
+    oldest: dt.datetime | None = None
+
+
+class Activity(Part, frozen=True):
+    """Whether the machine is in use; never by whom or for what."""
+
+    idle_seconds: Annotated[int, Meta(ge=0)] | None = None
+    rendering: bool | None = None
+    unsaved: bool | None = None
+
+
+class Unreadable(Part, frozen=True):
+    """Something the agent could not read: `dialect:glaize`, `facts:gpus`, and why."""
+
+    source: Text
+    message: Annotated[str, Meta(max_length=2048)]
+
+
+class Survey(Part, frozen=True):
+    """One visit to one seat."""
+
+    format: Literal["normant-survey/1"]
+    seat: Id
+    taken_at: Annotated[dt.datetime, Meta(tz=True)]
+    agent: AgentInfo
+    facts: Facts
+    readings: tuple[Reading, ...]
+    stores: tuple[Store, ...] = ()
+    activity: Activity = Activity()
+    errors: tuple[Unreadable, ...] = ()
+
+    def values(self) -> dict[Key, Value]:
+        """Canonical values by (setting, application), with those that follow from the facts."""
+        known = catalogue()
+        derived = derived_readings(self.facts)
+        found = {key: known[key[0]].parse(value) for key, value in derived.items()}
+        for reading in self.readings:
+            found[reading.setting, reading.app] = known[reading.setting].parse(reading.value)
+        return found
+
+    def content(self) -> bytes:
+        """The bytes that decide whether anything changed: all but the moment and the activity."""
+        return _CONTENT.encode((self.seat, self.agent, self.facts, self.readings, self.stores, self.errors))
+
+
+_DECODER = msgspec.json.Decoder(Survey)
+_CONTENT = msgspec.json.Encoder(order="deterministic")
+
+
+def decode(raw: bytes) -> Survey:
+    """The survey's shape and types only, at the speed of the wire. Raises msgspec's errors."""
+    return _DECODER.decode(raw)
+
+
+def parse_survey(raw: bytes, source: str = "survey") -> Survey:
+    """A survey that is right in shape and in every value. Raises DocumentError with every fault found."""
+    if len(raw) > LIMIT_BYTES:
+        size = f"{len(raw):,} bytes"
+        raise DocumentError(source, [Fault(f"the survey has {size}", expected=f"at most {LIMIT_BYTES:,} bytes")])
+    try:
+        survey = _DECODER.decode(raw)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
+        raise DocumentError(source, _shape_faults(raw, str(fault))) from fault
+    faults = list(_value_faults(survey, raw))
+    if faults:
+        raise DocumentError(source, faults)
+    return survey
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON Schema of the survey."""
+    document = msgspec.json.schema(Survey)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "normant-survey/1",
+        **document,
+    }
+
+
+def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:
+    known, seen, faults = catalogue(), set[Key](), list[Fault]()
+    for index, reading in enumerate(survey.readings):
+        path: tuple[str | int, ...] = ("readings", index, "setting")
+        if reading.setting not in known:
+            near = known.nearest(reading.setting)
+            expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
+            faults.append(_fault(raw, path, f"unknown setting {reading.setting!r}", expected))
+            continue
+        if (reading.setting, reading.app) in seen:
+            faults.append(_fault(raw, path, f"{reading.setting} is read twice", "one reading each"))
+        seen.add((reading.setting, reading.app))
+        try:
+            known[reading.setting].parse(reading.value)
+        except ValueFault as fault:
+            faults.append(_fault(raw, ("readings", index, "value"), str(fault.args[0]), ""))
+    return faults
+
+
+def _shape_faults(raw: bytes, told: str) -> list[Fault]:
+    """Every fault of shape, from the published schema; msgspec tells only the first."""
+    try:
+        document = msgspec.json.decode(raw)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
+        line, column = JsonFile.place_of_error(raw)
+        return [Fault(str(fault), line=line, column=column, expected="JSON")]
+    validator = jsonschema.Draft202012Validator(schema())
+    errors = [_deepest(error) for error in validator.iter_errors(document)]
+    found = [
+        _fault(raw, tuple(error.absolute_path), error.message[:300], "")
+        for error in sorted(errors, key=lambda e: [str(part) for part in e.absolute_path])
+    ]
+    return found[:50] or [Fault(told)]
+
+
+def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
+    """The fault inside "one of these shapes": the alternative that got furthest, leaving out null."""
+    while error.context:
+        told = [inner for inner in error.context if inner.validator_value != "null"]
+        error = max(told or error.context, key=lambda inner: len(inner.absolute_path))
+    return error
+
+
+def _fault(raw: bytes, path: tuple[str | int, ...], message: str, expected: str) -> Fault:
+    line, column = json_place(raw, path)
+    return Fault(message, path=written(path), line=line, column=column, expected=expected)
+
+
+def json_place(raw: bytes, path: tuple[str | int, ...]) -> tuple[int, int]:
+    """Line and column, from 1, of the value at `path` or of its nearest parent."""
+    root: tree_sitter.Node | None = tree_sitter.Parser(LANGUAGE).parse(raw).root_node
+    node = root.named_children[0] if root and root.named_children else root
+    for part in path:
+        child = _json_child(node, part) if node else None
+        if child is None:
+            break
+        node = child
+    point = node.start_point if node else None
+    return (point.row + 1, point.column + 1) if point else (1, 1)
+
+
+def _json_child(node: tree_sitter.Node, part: str | int) -> tree_sitter.Node | None:
+    items = [n for n in node.named_children if n.type != "comment"]
+    if isinstance(part, int):
+        return items[part] if node.type == "array" and part < len(items) else None
+    for pair in items:
+        key = pair.child_by_field_name("key")
+        if key is not None and key.text == f'"{part}"'.encode():
+            return pair.child_by_field_name("value")
+    return None

@@ -1,0 +1,144 @@
+from dataclasses import replace
+from unittest import TestCase
+
+import msgspec
+from hypothesis import given
+from hypothesis import strategies as st
+
+from normant_core.drift import Judge, View
+from normant_core.facts import Seat
+from normant_core.impact import impact
+from normant_core.levels import in_words, levels
+from normant_core.report import as_object, origin
+from normant_core.standard import parse_standard
+from normant_core.survey import parse_survey
+
+from .worked import PAN_03, STANDARD, SURVEY, judge, view
+
+# setting, app, reading, norm, origin, severity, distance, fix: the table of docs/examples.
+TABLE = [
+    (
+        "engine.effects",
+        "corrow",
+        "cpu",
+        "one of hadrel, opencl",
+        "Cutting rooms, over Whole facility",
+        "must",
+        None,
+        "hadrel",
+    ),
+    ("memory.held_back", "corrow", "1.5 GiB", "at least 6.4 GiB", "Whole facility", "should", -2.09, 6871947674),
+    ("memory.preview_pool", "corrow", "256 MiB", "12.8 to 25.6 GiB", "Whole facility", "advise", -5.68, 13743895348),
+    (
+        "store.source_cache.path",
+        "corrow",
+        "/home/edit/corrow/cache, on v0",
+        "see rule",
+        "Whole facility",
+        "must",
+        None,
+        "v1",
+    ),
+    ("playback.scale", "corrow", "1", "at most 1/2", "Cutting rooms", "advise", 1.0, "1/2"),
+    ("power.profile", None, "balanced", "performance", "Whole facility", "should", None, "performance"),
+    (
+        "delivery.full_raw",
+        "plinthe",
+        "false",
+        "true, because playback.raw_scale is 1/4",
+        "Whole facility, locked",
+        "must",
+        None,
+        True,
+    ),
+]
+
+
+class Worked(TestCase):
+    def setUp(self) -> None:
+        self.judge = Judge(parse_standard(STANDARD))
+
+    def test_pan_03_gives_the_worked_table(self) -> None:
+        found = [
+            (
+                v.setting,
+                v.app,
+                v.reading_shown,
+                v.norm.sentence,
+                origin(v),
+                v.severity,
+                v.distance and round(v.distance, 2),
+                v.fix,
+            )
+            for v in self.judge.verdicts(view())
+        ]
+        self.assertEqual(found, TABLE)
+
+    def test_a_limit_that_is_computed_shows_both_arms(self) -> None:
+        verdict = self.judge.explain(view(), "memory.held_back", "corrow")
+        assert verdict
+        self.assertLessEqual({("4 GiB", "4 GiB"), ("10 % of memory.total", "6.4 GiB")}, set(verdict.steps))
+
+    def test_words_say_reading_norm_and_how_far(self) -> None:
+        verdict = self.judge.explain(view(), "memory.held_back", "corrow")
+        assert verdict
+        self.assertEqual(in_words(verdict), "Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small")
+
+    def test_one_json_line_has_the_published_fields(self) -> None:
+        line = as_object("pan-03", self.judge.verdicts(view())[1])
+        fields = "seat setting app status severity reading norm distance fix layer chain because"
+        self.assertEqual(list(line), fields.split())
+        self.assertEqual(line["norm"], {"check": "at_least", "values": (6871947674,), "sentence": "at least 6.4 GiB"})
+
+    def test_five_levels_stand_in_their_order(self) -> None:
+        found = [(level.family, level.status) for level in levels(self.judge.verdicts(view(), every=True))]
+        expected = [("engine", "off-norm"), ("memory", "off-norm"), ("stores", "off-norm"), ("power", "off-norm")]
+        self.assertEqual(found, [*expected, ("driver", "no-norm")])
+
+
+class Unread(TestCase):
+    def test_a_named_application_that_cannot_be_read_carries_its_reason(self) -> None:
+        found = judge('setting = "memory.held_back"\napp = "glaize"\nat_least = "1 GiB"').verdicts(view())
+        self.assertEqual([(v.status, v.reason) for v in found], [("unread", _glaize())])
+
+    def test_an_application_that_is_not_installed_gives_nothing(self) -> None:
+        self.assertEqual(judge('setting = "memory.held_back"\napp = "pockle"\nwant = "1 GiB"').judge(view()), [])
+
+    def test_without_a_register_what_needs_the_role_is_unread(self) -> None:
+        seen = replace(view(), seat=Seat("pan-03"))
+        status = {(v.setting, v.app): v.status for v in Judge(parse_standard(STANDARD)).verdicts(seen)}
+        self.assertEqual(status["engine.effects", "corrow"], "unread")
+
+
+class Fixes(TestCase):
+    def test_the_first_of_several_that_the_facts_allow_is_the_fix(self) -> None:
+        facts = msgspec.structs.replace(view().facts, gpus=view().facts.gpus[1:])  # type: ignore[index]
+        rule = 'setting = "engine.effects"\napp = "corrow"\none_of = ["hadrel", "opencl"]'
+        verdict = judge(rule).explain(replace(view(), facts=facts), "engine.effects", "corrow")
+        self.assertEqual(verdict and verdict.fix, "opencl")
+
+    def test_never_needs_a_person(self) -> None:
+        verdict = judge('setting = "power.profile"\nnever = ["balanced"]').verdicts(view())[0]
+        self.assertEqual((verdict.fix, verdict.fix_shown), (None, "a person must decide"))
+
+    @given(st.integers(0, 2**40), st.integers(0, 2**40))
+    def test_the_fix_of_a_bound_is_in_norm_and_the_distance_has_its_sign(self, reading: int, bound: int) -> None:
+        judged = judge(f'setting = "memory.held_back"\nat_least = {bound}')
+        seen = View(PAN_03, view().facts, {("memory.held_back", "corrow"): reading})
+        for verdict in judged.verdicts(seen):
+            self.assertLess(verdict.distance or 0, 0)
+            mended = View(PAN_03, seen.facts, {("memory.held_back", "corrow"): verdict.fix})
+            self.assertEqual(judged.verdicts(mended), [])
+
+
+class ImpactOfAnEdition(TestCase):
+    def test_it_counts_what_opens_and_closes(self) -> None:
+        before = Judge(parse_standard(STANDARD))
+        after = Judge(parse_standard(STANDARD.replace('want = "performance"', 'want = "balanced"')))
+        found = impact(before, after, [View.of(parse_survey(SURVEY), PAN_03)])
+        self.assertEqual(([m.setting for m in found.closed], found.opened, found.kept), (["power.profile"], (), 6))
+        self.assertEqual(found.sentence, "This would open none and close 1 finding on 1 seat; 6 would stay.")
+
+
+def _glaize() -> str:
+    return "preferences.toml: line 14: value has no closing quote"

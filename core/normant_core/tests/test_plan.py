@@ -1,0 +1,78 @@
+from unittest import TestCase
+
+from normant_core.dialect import parse_dialect
+from normant_core.drift import Judge
+from normant_core.grouping import Found, groups, house_sentence
+from normant_core.orders import Order, SurveyNow, canonical, parse_order
+from normant_core.plan import SeatPlan, plan_seat
+from normant_core.standard import parse_standard
+from normant_core.survey import parse_survey
+
+from .worked import DIALECT, STANDARD, SURVEY, view
+
+
+def planned() -> SeatPlan:
+    survey = parse_survey(SURVEY)
+    natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
+    verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
+    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, dialects=[parse_dialect(DIALECT)])
+
+
+class Plans(TestCase):
+    def test_changes_are_native_and_in_the_order_of_dependency(self) -> None:
+        found = [(c.setting, c.before, c.after, c.close) for c in planned().changes]
+        self.assertEqual(
+            found,
+            [
+                ("power.profile", "balanced", "performance", None),
+                ("engine.effects", "software", "hadrel", "corrow"),
+                ("memory.held_back", "1536", "6554", "corrow"),
+                ("memory.preview_pool", "256", "13108", "corrow"),
+                ("store.source_cache.path", "/home/edit/corrow/cache", "/fast/corrow/source_cache", "corrow"),
+            ],
+        )
+
+    def test_each_application_closes_once(self) -> None:
+        self.assertEqual(planned().closes, ("corrow",))
+
+    def test_what_no_order_can_settle_is_left_with_its_reason(self) -> None:
+        left = {item.setting: item.why for item in planned().left}
+        self.assertEqual(set(left), {"playback.scale", "delivery.full_raw"})
+        self.assertIn("does not say in which file", left["playback.scale"])
+
+
+class Groups(TestCase):
+    def test_one_cause_on_three_seats_is_one_group_and_comes_first(self) -> None:
+        verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
+        memory, power = verdicts[1], verdicts[5]
+        found = [Found(n, f"pan-0{n}", memory) for n in (1, 2, 3)] + [Found(9, "pan-04", power)]
+        made = groups(found)
+        self.assertEqual(made[0][0].title, "Held back of Corrow is 1.5 GiB on three seats")
+        self.assertEqual([g.seats for group in made for g in group], [("pan-01", "pan-02", "pan-03"), ("pan-04",)])
+
+    def test_causes_on_the_same_seats_stand_together(self) -> None:
+        verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
+        found = [Found(n, f"pan-0{n % 2}", verdicts[n // 2]) for n in range(4)]
+        self.assertEqual([len(group) for group in groups(found)], [2])
+
+    def test_the_house_in_a_sentence(self) -> None:
+        self.assertEqual(
+            house_sentence(left=5, back=2, decisions=4, since="yesterday at 18:00"),
+            "Since yesterday at 18:00, five seats left the house standard and two came back. "
+            "Four things want a decision.",
+        )
+
+
+class Orders(TestCase):
+    def test_canonical_bytes_are_sorted_and_read_back_to_the_same_order(self) -> None:
+        raw = b'{"seat":"a","id":"1","action":{"kind":"survey_now"},"expires":"2026-01-01T00:00:00Z"}'
+        order = parse_order(raw)
+        self.assertIsInstance(order.action, SurveyNow)
+        self.assertEqual(parse_order(canonical(order)), order)
+        self.assertIsInstance(order, Order)
+
+    def test_nothing_but_the_closed_list_is_an_order(self) -> None:
+        for kind in ("run", "shell", ""):
+            raw = f'{{"seat":"a","id":"1","action":{{"kind":"{kind}"}},"expires":"2026-01-01T00:00:00Z"}}'
+            with self.assertRaisesRegex(Exception, "kind|tag"):
+                parse_order(raw.encode())

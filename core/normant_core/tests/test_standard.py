@@ -1,0 +1,72 @@
+from unittest import TestCase
+
+from normant_core.errors import DocumentError
+from normant_core.sentences import layers_told
+from normant_core.standard import parse_standard
+
+from .worked import STANDARD, judge
+
+# rule body -> (line, column, words of the message); the rule's first line is line 7.
+FAULTS = [
+    ('setting = "memory.held_bak"\nat_least = "4 GiB"', 7, 11, "memory.held_back"),
+    ('setting = "memory.held_back"\nat_least = "4 minn"', 8, 15, "unknown unit 'minn'"),
+    ('setting = "memory.held_back"\nat_least = "4 min"', 8, 13, "bytes"),
+    ('setting = "power.profile"\nat_least = "balanced"', 8, 12, "no more or less"),
+    ('setting = "power.profile"\nwant = "fast"', 8, 8, "performance, balanced, power-saver"),
+    ('setting = "power.profile"', 6, 1, "exactly one of want"),
+    ('setting = "power.profile"\nwant = "balanced"\nwnat = 1', 6, 1, "wnat"),
+    (
+        'setting = "memory.preview_pool"\nbetween = ["40 % of memory.total", "20 % of memory.total"]',
+        8,
+        11,
+        "never hold",
+    ),
+    ('setting = "playback.waveforms"\nwhen = "1 > 2"\nwant = true', 8, 8, "never be true"),
+    ('setting = "engine.effects"\nmust = "reading == 4 GiB"', 8, 9, "text is compared with bytes"),
+    ('setting = "app.version"\napp = "corrow"\nwant = "8"\nversions = "about 8"', 10, 13, "comparisons"),
+]
+
+
+class Faults(TestCase):
+    def test_each_fault_is_told_with_its_line_and_column(self) -> None:
+        for body, line, column, words in FAULTS:
+            with self.subTest(body), self.assertRaises(DocumentError) as caught:
+                judge(body)
+            fault = caught.exception.faults[0]
+            self.assertEqual((fault.line, fault.column), (line, column), fault)
+            self.assertIn(words, f"{fault.message} {fault.expected}")
+
+    def test_rules_that_look_at_each_other_are_refused(self) -> None:
+        one = 'setting = "playback.scale"\nwant = "1"\nwhen = "setting(\'playback.raw_scale\') < 1"'
+        two = 'setting = "playback.raw_scale"\nwant = "1"\nwhen = "setting(\'playback.scale\') < 1"'
+        with self.assertRaisesRegex(DocumentError, "circular reference: playback.scale -> playback.raw_scale"):
+            judge(one, two)
+
+    def test_all_faults_of_a_document_are_told_at_once(self) -> None:
+        with self.assertRaises(DocumentError) as caught:
+            judge('setting = "memory.nope"\nwant = 1', 'setting = "power.profile"\nwant = "fast"')
+        self.assertEqual(len(caught.exception.faults), 2)
+
+    def test_broken_toml_is_told_with_its_line(self) -> None:
+        with self.assertRaises(DocumentError) as caught:
+            parse_standard('format = "normant-standard/1"\nname = "unclosed\n')
+        self.assertEqual(caught.exception.faults[0].line, 2)
+
+
+class Worked(TestCase):
+    def test_rules_read_as_sentences_in_their_layers(self) -> None:
+        told = layers_told(parse_standard(STANDARD))
+        self.assertEqual([layer.name for layer in told], ["Whole facility", "Cutting rooms"])
+        self.assertEqual(
+            [rule.sentence for rule in told[1].rules],
+            ["Effects of Corrow is hadrel or opencl", "Scale while playing of Corrow is at most 1/2"],
+        )
+        self.assertEqual(told[0].rules[2].sentence, "Held back is at least max(4 GiB, 10 % of memory.total)")
+
+    def test_overriding_a_locked_rule_is_a_conflict(self) -> None:
+        override = (
+            '\n[[layer.rule]]\nsetting = "delivery.full_raw"\nwant = false\n'
+            "when = \"setting('playback.raw_scale') < 1\"\n"
+        )
+        warnings = parse_standard(STANDARD + override).warnings
+        self.assertIn("has locked delivery.full_raw", warnings[0].message)

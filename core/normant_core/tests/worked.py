@@ -1,0 +1,25 @@
+"""The worked documents of docs/examples, read once."""
+
+from pathlib import Path
+
+from normant_core.drift import Judge, View
+from normant_core.facts import Seat
+from normant_core.standard import parse_standard
+from normant_core.survey import parse_survey
+
+EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
+STANDARD = (EXAMPLES / "house.standard.toml").read_text("utf-8")
+SURVEY = (EXAMPLES / "pan-03.survey.json").read_bytes()
+DIALECT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
+PAN_03 = Seat("pan-03", "offline", "Pan House", "The Salt Ledger")
+
+
+def judge(*rules: str, head: str = 'name = "Whole facility"') -> Judge:
+    """A judge of one layer with these rules, each a TOML body."""
+    body = "".join(f"\n[[layer.rule]]\n{rule}\n" for rule in rules)
+    return Judge(parse_standard(f'format = "normant-standard/1"\nname = "t"\n[[layer]]\n{head}\n{body}'))
+
+
+def view() -> View:
+    """pan-03 as the worked survey has it."""
+    return View.of(parse_survey(SURVEY), PAN_03)
