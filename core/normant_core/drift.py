@@ -115,7 +115,7 @@ class Judge:
             if result is not None:
                 status = "in-norm" if result > 0 else "off-norm"
                 found.append(Outcome(setting, app, status, abs(result) - 1))
-        if not self._named_apps.isdisjoint(installed):
+        if view.errors or not self._named_apps.isdisjoint(installed):
             found.extend(self._unread(view, scope, layers, installed))
         return found
 
@@ -209,25 +209,33 @@ class Judge:
     def _unread(
         self, view: View, scope: Scope, layers: tuple[Any, ...], installed: Mapping[str | None, Application]
     ) -> Iterator[Outcome]:
-        """Rules that name an installed application whose reading is missing."""
-        done = set[Key]()
-        for named in self._named:
-            key = (named.setting.key, named.app)
-            if key in view.readings or key in done or named.app not in installed:
+        """Readings that are missing where a rule names an installed application, or the survey tells an error."""
+        named = [(rule.setting.key, rule.app) for rule in self._named if rule.app in installed]
+        for setting, app in dict.fromkeys([*named, *_failed(view.errors)]):
+            if (setting, app) in view.readings:
                 continue
-            done.add(key)
-            scope.app_id, scope.app, scope.reading = named.app, installed[named.app], None
-            for rule, _ in self._speaking(scope, named.setting.key, layers)[:1]:
-                yield Outcome(named.setting.key, named.app, "unread", rule.number)
+            scope.app_id, scope.app, scope.reading = app, installed.get(app), None
+            for rule, _ in self._speaking(scope, setting, layers)[:1]:
+                yield Outcome(setting, app, "unread", rule.number)
+
+
+def _failed(errors: tuple[Unreadable, ...]) -> Iterator[Key]:
+    """The readings that the survey says it could not take: `reading:power.profile`, `dialect:corrow:engine.effects`."""
+    for error in errors:
+        match error.source.split(":"):
+            case ["reading", setting]:
+                yield setting, None
+            case ["dialect", app, setting]:
+                yield setting, app
 
 
 def _why_unread(errors: tuple[Unreadable, ...], app: str | None, setting: str) -> str:
-    exact, whole = f"dialect:{app}:{setting}", f"dialect:{app}"
+    exact, whole = (f"dialect:{app}:{setting}", f"dialect:{app}") if app else (f"reading:{setting}", "")
     for source in (exact, whole):
         for error in errors:
             if error.source == source:
                 return error.message
-    return f"the survey has no reading of it for {app}"
+    return f"the survey has no reading of it{f' for {app}' if app else ''}"
 
 
 def _by_precedence(rules: list[Rule]) -> list[Rule]:

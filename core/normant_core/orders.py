@@ -82,13 +82,14 @@ class Result(Wire, frozen=True):
 
 
 class Receipt(Wire, frozen=True):
-    """What the agent did with an order; `outcome`: done, accepted_as, refused, failed, expired."""
+    """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes."""
 
     order: str
     outcome: Literal["done", "accepted_as", "refused", "failed", "expired"]
     results: tuple[Result, ...] = ()
     message: str = ""
     exact: bool = True
+    at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 
 
 class Progress(Wire, frozen=True):

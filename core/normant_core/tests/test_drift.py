@@ -11,7 +11,7 @@ from normant_core.impact import impact
 from normant_core.levels import in_words, levels
 from normant_core.report import as_object, origin
 from normant_core.standard import parse_standard
-from normant_core.survey import parse_survey
+from normant_core.survey import Unreadable, parse_survey
 
 from .worked import PAN_03, STANDARD, SURVEY, judge, view
 
@@ -103,6 +103,13 @@ class Unread(TestCase):
 
     def test_an_application_that_is_not_installed_gives_nothing(self) -> None:
         self.assertEqual(judge('setting = "memory.held_back"\napp = "pockle"\nwant = "1 GiB"').judge(view()), [])
+
+    def test_a_machine_reading_that_failed_carries_its_reason(self) -> None:
+        readings = {key: value for key, value in view().readings.items() if key[0] != "power.profile"}
+        failed = (Unreadable("reading:power.profile", "the firmware has none"),)
+        seen = replace(view(), readings=readings, errors=failed)
+        found = judge('setting = "power.profile"\nwant = "performance"').verdicts(seen)
+        self.assertEqual([(v.status, v.reason) for v in found], [("unread", "the firmware has none")])
 
     def test_without_a_register_what_needs_the_role_is_unread(self) -> None:
         seen = replace(view(), seat=Seat("pan-03"))

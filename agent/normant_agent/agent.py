@@ -1,0 +1,140 @@
+"""The agent at work: surveys on change and on a heartbeat, orders as they come."""
+
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+
+import msgspec
+import structlog
+
+from normant_core.dialect import Dialect
+from normant_core.errors import NormantError
+from normant_core.orders import Order, Progress, SignedOrder
+
+from .door import Door
+from .errors import AgentError, DoorError, Refused, Waiting
+from .host import Host
+from .identity import Identity
+from .journal import Journal
+from .runner import Runner
+from .seal import open_order
+from .visit import preference_files, take_survey
+
+log = structlog.get_logger()
+
+
+@dataclass(frozen=True, slots=True)
+class Pace:
+    """Seconds between looks at the files, between tries of a waiting order, and after a failure."""
+
+    look: float = 2.0
+    retry: float = 15.0
+    failed: float = 5.0
+    wait: int = 25
+
+
+class Agent:
+    """One seat's agent. Two threads share the host: one surveys, one carries out orders."""
+
+    def __init__(self, host: Host, identity: Identity, state: Path, door: Door, pace: Pace | None = None) -> None:
+        self.host, self.identity, self.door, self.pace = host, identity, door, pace or Pace()
+        self.journal = Journal(state)
+        self.dialects: list[Dialect] = []
+        self._touching = threading.Lock()
+        self._told: dict[str, Progress] = {}
+
+    def run(self, stop: threading.Event) -> None:
+        """Work until `stop` is set."""
+        orders = threading.Thread(target=self._until, args=(stop, self.work_on_orders), name="orders", daemon=True)
+        orders.start()
+        self._survey_until(stop)
+        orders.join(timeout=self.pace.wait + 5)
+        self.door.close()
+
+    def survey(self) -> None:
+        """Take a survey and hand it in."""
+        with self._touching:
+            survey = take_survey(self.host, self.identity.seat, self._known_dialects())
+        self.door.send(survey)
+
+    def work_on_orders(self, stop: threading.Event) -> None:
+        """Hand in what was left, wait for orders, carry them out, and survey what came of it."""
+        self._send_receipts()
+        if not self.door.wait(self.pace.wait):
+            return
+        waiting = [self._carry_out(signed) for signed in self.door.orders() if not stop.is_set()]
+        if not all(waiting):
+            self.survey()
+        if any(waiting):
+            stop.wait(self.pace.retry)
+
+    def _survey_until(self, stop: threading.Event) -> None:
+        seen, last = object(), float("-inf")
+        while not stop.is_set():
+            try:
+                now = self.host.fingerprint(preference_files(self.host, self._known_dialects()))
+                if now != seen or time.monotonic() - last >= self.identity.heartbeat_seconds:
+                    self.survey()
+                    seen, last = now, time.monotonic()
+            except (AgentError, NormantError) as fault:
+                log.warning("survey not handed in", seat=self.identity.seat, reason=str(fault))
+                stop.wait(self.pace.failed)
+            stop.wait(self.pace.look)
+
+    def _until(self, stop: threading.Event, step: Callable[[threading.Event], None]) -> None:
+        while not stop.is_set():
+            try:
+                step(stop)
+            except (AgentError, NormantError) as fault:
+                log.warning("orders not worked on", seat=self.identity.seat, reason=str(fault))
+                stop.wait(self.pace.failed)
+
+    def _known_dialects(self) -> list[Dialect]:
+        if not self.dialects:
+            self.dialects = self.door.dialects()
+        return self.dialects
+
+    def _carry_out(self, signed: SignedOrder) -> bool:
+        """Whether the order has to wait."""
+        try:
+            order = open_order(signed, key=self.identity.key, seat=self.identity.seat)
+        except Refused as why:
+            log.error("order not ours", seat=self.identity.seat, reason=str(why))
+            return True
+        try:
+            with self._touching:
+                Runner(self.host, self.journal, self._fresh_dialects(), self._report).run(order)
+        except Waiting as why:
+            self._report_waiting(order, str(why))
+            return True
+        self._send_receipts()
+        return False
+
+    def _fresh_dialects(self) -> list[Dialect]:
+        self.dialects = self.door.dialects()
+        return self.dialects
+
+    def _report(self, order: str, progress: Progress) -> None:
+        """Progress is news, not a condition: what cannot be told now is not told."""
+        try:
+            self.door.progress(order, progress)
+        except DoorError as fault:
+            log.info("progress not told", seat=self.identity.seat, reason=str(fault))
+
+    def _report_waiting(self, order: Order, why: str) -> None:
+        progress = Progress("waiting", why)
+        if self._told.get(order.id) != progress:
+            self._report(order.id, progress)
+            self._told[order.id] = progress
+
+    def _send_receipts(self) -> None:
+        for entry in self.journal.unsent():
+            assert entry.receipt
+            try:
+                self.door.receipt(entry.receipt)
+            except DoorError as fault:
+                if fault.status != 404:  # an order that the server forgot needs no receipt
+                    raise
+            self.journal.put(msgspec.structs.replace(entry, sent=True))

@@ -1,0 +1,143 @@
+"""The command line: `normant check`, `survey`, `enrol`, `agent`, `schema`."""
+
+import json
+import os
+import signal
+import socket
+import sys
+import threading
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated
+
+import msgspec
+import typer
+
+from normant_core import dialect, standard, survey
+from normant_core.errors import DocumentError
+from normant_core.report import as_object, as_text
+
+from . import VERSION, identity
+from .agent import Agent
+from .check import check as checked
+from .door import Door
+from .door import enrol as redeem
+from .errors import AgentError
+from .linux import LinuxHost
+from .visit import take_survey
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+BAD_INPUT = 2
+
+
+class Format(StrEnum):
+    """How results are printed."""
+
+    TEXT = "text"
+    JSON = "json"
+
+
+Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
+State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]
+HOME_PREFERENCES = Path(os.environ.get("XDG_CONFIG_HOME", "~/.config"))
+HOME_STATE = Path(os.environ.get("XDG_STATE_HOME", "~/.local/state")) / "normant-agent"
+
+
+@app.command("check")
+def check_command(
+    house: Annotated[Path, typer.Argument(metavar="STANDARD", help="The house standard, TOML.")],
+    surveys: Annotated[list[Path], typer.Argument(metavar="SURVEY...", help="Surveys, JSON.")],
+    register: Annotated[Path | None, typer.Option(help="CSV: seat,role,room,production.")] = None,
+    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
+    every: Annotated[bool, typer.Option("--all", help="Print what is in norm as well.")] = False,
+) -> None:
+    """Judge surveys by a standard. Exit 0: nothing off norm, 1: something is, 2: bad input."""
+    try:
+        found = list(checked(house, surveys, register, every=every))
+    except DocumentError as fault:
+        typer.echo(str(fault), err=True)
+        raise typer.Exit(BAD_INPUT) from fault
+    for seat in found:
+        if output is Format.JSON:
+            lines = [json.dumps(as_object(seat.seat, v), ensure_ascii=False) for v in seat.verdicts]
+        else:
+            lines = as_text(seat.seat, seat.verdicts)
+        for line in lines:
+            typer.echo(line)
+    raise typer.Exit(int(any(v.status == "off-norm" for seat in found for v in seat.verdicts)))
+
+
+@app.command("survey")
+def survey_command(
+    preferences: Preferences = HOME_PREFERENCES,
+    dialects: Annotated[Path | None, typer.Option(help="Folder of *.dialect.toml files.")] = None,
+    seat: Annotated[str, typer.Option(help="Name of the seat.")] = "",
+    out: Annotated[Path | None, typer.Option(help="Write to this file instead of standard output.")] = None,
+) -> None:
+    """Print a survey of this machine."""
+    try:
+        paths = sorted(dialects.glob("*.dialect.toml")) if dialects else []
+        spoken = [dialect.parse_dialect(path.read_text("utf-8"), str(path)) for path in paths]
+    except DocumentError as fault:
+        typer.echo(str(fault), err=True)
+        raise typer.Exit(BAD_INPUT) from fault
+    host = LinuxHost(preferences.expanduser())
+    taken = take_survey(host, seat or socket.gethostname(), spoken)
+    text = msgspec.json.format(msgspec.json.encode(taken), indent=2).decode() + "\n"
+    if out:
+        out.write_text(text, "utf-8")
+    else:
+        typer.echo(text, nl=False)
+
+
+@app.command()
+def enrol(url: str, code: str, state: State = HOME_STATE) -> None:
+    """Join this machine to the server at URL with a one-time CODE."""
+    try:
+        given = redeem(url.rstrip("/"), code)
+        identity.save(state.expanduser(), given)
+    except (AgentError, OSError) as fault:
+        typer.echo(f"not enrolled: {fault}", err=True)
+        raise typer.Exit(1) from fault
+    typer.echo(f"enrolled as {given.seat}; now run `normant agent`")
+
+
+@app.command()
+def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES) -> None:
+    """Survey this machine and carry out its orders, until stopped."""
+    folder = state.expanduser()
+    try:
+        known = identity.load(folder)
+    except AgentError as fault:
+        typer.echo(str(fault), err=True)
+        raise typer.Exit(1) from fault
+    stop = threading.Event()
+    for name in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(name, lambda *_: stop.set())
+    typer.echo(f"{known.seat}: surveying for {known.server}; Ctrl-C stops", err=True)
+    Agent(LinuxHost(preferences.expanduser()), known, folder, Door(known)).run(stop)
+
+
+@app.command()
+def schema(document: Annotated[str, typer.Argument(help="survey, standard or dialect")]) -> None:
+    """Print the JSON Schema of a document."""
+    known = {"survey": survey.schema, "standard": standard.schema, "dialect": dialect.schema}
+    if document not in known:
+        typer.echo(f"there is no schema of {document!r}: expected one of {', '.join(known)}", err=True)
+        raise typer.Exit(BAD_INPUT)
+    typer.echo(json.dumps(known[document](), indent=2, sort_keys=True))
+
+
+@app.command()
+def version() -> None:
+    """Print the version."""
+    typer.echo(f"normant {VERSION}, Python {sys.version.split()[0]}")
+
+
+def main() -> None:
+    """Entry of the command line."""
+    app(prog_name="normant")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,25 @@
+"""What can go wrong on a seat, told so that the server and the people there can act on it."""
+
+
+class AgentError(Exception):
+    """Root of what the agent raises on purpose."""
+
+
+class HostError(AgentError):
+    """The machine would not do, or tell, what was asked."""
+
+
+class DoorError(AgentError):
+    """The server could not be reached, or would not take what was sent."""
+
+    def __init__(self, message: str, *, status: int = 0) -> None:
+        super().__init__(message)
+        self.status = status
+
+
+class Refused(AgentError):
+    """An order that is not carried out, and why."""
+
+
+class Waiting(AgentError):
+    """An order that waits for its moment, and for what."""

@@ -1,0 +1,64 @@
+"""What the agent needs of the machine it runs on: a real one, or a stand-in."""
+
+import datetime as dt
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+from normant_core.dialect import Dialect
+from normant_core.facts import Facts
+from normant_core.survey import Activity, Reading, Store, Unreadable
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """The machine at one moment; what could not be read is in `errors` and None in `facts`."""
+
+    facts: Facts
+    readings: tuple[Reading, ...]
+    stores: tuple[Store, ...]
+    errors: tuple[Unreadable, ...]
+
+
+class Host(Protocol):
+    """One machine. Methods raise HostError where the machine will not do or tell it."""
+
+    name: str
+    preference_root: Path
+
+    def now(self) -> dt.datetime:
+        """The machine's own clock, in UTC."""
+        ...
+
+    def see(self, dialects: Sequence[Dialect]) -> Seen:
+        """Facts, the readings of the machine itself, and its stores."""
+        ...
+
+    def activity(self) -> Activity:
+        """Whether the machine is in use."""
+        ...
+
+    def fingerprint(self, paths: Iterable[Path]) -> object:
+        """Something that differs as soon as these files, or the machine's own settings, do."""
+        ...
+
+    def is_running(self, app: str) -> bool:
+        """Whether the application is open."""
+        ...
+
+    def close(self, app: str) -> None:
+        """Ask the application to close, and wait until it has."""
+        ...
+
+    def reopen(self, app: str) -> None:
+        """Open the application that `close` closed, where the machine can."""
+        ...
+
+    def power_profile(self) -> str:
+        """The power profile in force."""
+        ...
+
+    def set_power_profile(self, profile: str) -> None:
+        """Choose a power profile."""
+        ...

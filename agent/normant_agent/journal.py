@@ -1,0 +1,88 @@
+"""The agent's memory of orders: written before a file is touched, so that a crash at any moment can be settled."""
+
+from pathlib import Path
+
+import msgspec
+
+from normant_core.orders import Receipt
+
+from .errors import HostError
+from .files import digest, read, write_atomically
+
+
+class Touched(msgspec.Struct, frozen=True):
+    """A native text before and after, as the order found and left it."""
+
+    setting: str
+    at: str
+    before: str
+    after: str
+
+
+class Entry(msgspec.Struct, frozen=True):
+    """One order: what it is about to do, and the receipt once it is done.
+
+    `held` is the digest of the file as it was read back: put back restores the kept copy exactly where the file
+    still has it. `reopen` names an application that the agent closed and has yet to open.
+    """
+
+    order: str
+    file: str = ""
+    app: str = ""
+    file_name: str = ""
+    held: str = ""
+    touched: tuple[Touched, ...] = ()
+    profile_before: str = ""
+    profile_after: str = ""
+    reopen: bool = False
+    receipt: Receipt | None = None
+    sent: bool = False
+
+
+class Journal:
+    """Entries and kept copies in a folder of the agent's own."""
+
+    def __init__(self, folder: Path) -> None:
+        self._entries, self._copies = folder / "journal", folder / "copies"
+        for made in (self._entries, self._copies):
+            made.mkdir(parents=True, exist_ok=True, mode=0o700)
+
+    def get(self, order: str) -> Entry | None:
+        """The entry of an order that was begun."""
+        path = self._entries / f"{_safe(order)}.json"
+        return msgspec.json.decode(path.read_bytes(), type=Entry) if path.exists() else None
+
+    def put(self, entry: Entry) -> Entry:
+        """Write an entry through to the disk."""
+        write_atomically(self._entries / f"{_safe(entry.order)}.json", msgspec.json.encode(entry))
+        return entry
+
+    def unsent(self) -> list[Entry]:
+        """Entries whose receipt the server has not taken yet, oldest first."""
+        paths = sorted(self._entries.glob("*.json"), key=lambda p: p.stat().st_mtime_ns)
+        entries = [msgspec.json.decode(path.read_bytes(), type=Entry) for path in paths]
+        return [entry for entry in entries if entry.receipt and not entry.sent]
+
+    def keep(self, order: str, content: bytes) -> None:
+        """Keep a copy of a file before its first touch; a copy that is there stays."""
+        path = self._copies / f"{_safe(order)}.bytes"
+        if not path.exists():
+            write_atomically(path, content)
+
+    def kept(self, order: str) -> bytes:
+        """The copy. Raises HostError where there is none."""
+        path = self._copies / f"{_safe(order)}.bytes"
+        if not path.exists():
+            raise HostError(f"no copy was kept for order {order}")
+        return read(path)
+
+
+def holds(entry: Entry, content: bytes) -> bool:
+    """Whether the file is still what the order left."""
+    return bool(entry.held) and digest(content) == entry.held
+
+
+def _safe(order: str) -> str:
+    if not order or not all(c.isalnum() or c == "-" for c in order):
+        raise HostError(f"{order!r} is no order's name")
+    return order

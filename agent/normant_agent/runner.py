@@ -1,0 +1,277 @@
+"""Carries out one order: check, keep a copy, write, read back. Run again after a crash it ends in the same state."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+
+from normant_core.catalogue import catalogue
+from normant_core.dialect import READERS, Binding, BoundFile, Dialect, decode
+from normant_core.errors import FileError, NormantError
+from normant_core.orders import (
+    Change,
+    Order,
+    Progress,
+    PutBack,
+    Receipt,
+    Result,
+    SetPowerProfile,
+    SetPreference,
+    SurveyNow,
+)
+
+from .errors import AgentError, Refused, Waiting
+from .files import digest, free_to_write, inside, read, write_atomically
+from .host import Host
+from .journal import Entry, Journal, Touched, holds
+from .seal import expired
+
+Report = Callable[[str, Progress], None]
+Step = Literal["waiting", "checking", "saving", "applying", "reading_back"]
+
+
+class Runner:
+    """Carries out orders on one host; `report` is told each step of an order."""
+
+    def __init__(self, host: Host, journal: Journal, dialects: Sequence[Dialect], report: Report) -> None:
+        self.host, self.journal, self.report = host, journal, report
+        self.dialects = list(dialects)
+
+    def run(self, order: Order) -> Receipt:
+        """The receipt; a replay gives the first one again. Raises Waiting where the moment has not come."""
+        entry = self.journal.get(order.id)
+        if entry and entry.receipt:
+            return entry.receipt
+        # An order that was begun is ended even when its time has passed meanwhile: never between.
+        if entry is None and expired(order, self.host.now()):
+            return self._close(Entry(order.id), Receipt(order.id, "expired", message="the order's time was over"))
+        try:
+            return self._act(order, entry)
+        except Waiting:
+            raise
+        except Refused as why:
+            return self._close(entry or Entry(order.id), Receipt(order.id, "refused", message=str(why)))
+        except (AgentError, NormantError) as why:
+            begun = self.journal.get(order.id) or Entry(order.id)
+            return self._close(begun, Receipt(order.id, "failed", message=str(why)))
+
+    def _act(self, order: Order, entry: Entry | None) -> Receipt:
+        match order.action:
+            case SetPreference() as action:
+                return self._set_preference(order.id, action, entry)
+            case SetPowerProfile() as action:
+                return self._set_power(order.id, action, entry)
+            case PutBack() as action:
+                return self._put_back(order.id, action, entry)
+            case SurveyNow():
+                return self._close(Entry(order.id), Receipt(order.id, "done"))
+        raise Refused("this is nothing that an agent does")
+
+    def _set_preference(self, order: str, action: SetPreference, entry: Entry | None) -> Receipt:
+        file = self._file(action.app, action.file)
+        path = inside(self.host.preference_root, file.path)
+        self._step(order, "checking")
+        self._prepared(file, path, action.changes, entry)
+        closed = self._closed(action.app, action.close_when_idle_seconds, file) or bool(entry and entry.reopen)
+        try:
+            # An application may write its preferences when it closes: look once more.
+            content, after, touched = self._prepared(file, path, action.changes, entry)
+            self._step(order, "saving")
+            self.journal.keep(order, content)
+            begun = entry or self.journal.put(
+                Entry(order, file.path, action.app, file.name, touched=touched, reopen=closed)
+            )
+            self._step(order, "applying")
+            if after != content:
+                write_atomically(path, after, mark=order)
+        except (AgentError, NormantError):
+            if closed:
+                self.host.reopen(action.app)
+            raise
+        return self._read_back(begun, file, path, action.changes, closed=closed)
+
+    def _prepared(
+        self, file: BoundFile, path: Path, changes: Sequence[Change], entry: Entry | None
+    ) -> tuple[bytes, bytes, tuple[Touched, ...]]:
+        """The file's bytes, the bytes it shall have, and each change with what it replaces."""
+        content = read(path)
+        touched = self._compare(file, changes, content, entry)
+        free_to_write(path)
+        return content, _written(file, content, touched), touched
+
+    def _read_back(
+        self, entry: Entry, file: BoundFile, path: Path, changes: Sequence[Change], *, closed: bool
+    ) -> Receipt:
+        self._step(entry.order, "reading_back")
+        if closed:
+            self.host.reopen(entry.app)
+        content = read(path)
+        parsed = READERS[file.format](content)
+        results = []
+        for change, touched in zip(changes, entry.touched, strict=True):
+            binding = _binding(file, change.setting)
+            results.append(_result(binding, change, touched, parsed.get(binding.at).raw))
+        whole = all(result.outcome == "done" for result in results)
+        message = "; ".join(result.message for result in results if result.message)
+        receipt = Receipt(entry.order, "done" if whole else "accepted_as", tuple(results), message)
+        touched_now = tuple(
+            msgspec.structs.replace(t, after=r.after) for t, r in zip(entry.touched, results, strict=True)
+        )
+        done = msgspec.structs.replace(entry, held=digest(content), touched=touched_now, reopen=False)
+        return self._close(done, receipt)
+
+    def _compare(
+        self, file: BoundFile, changes: Sequence[Change], content: bytes, entry: Entry | None
+    ) -> tuple[Touched, ...]:
+        """Every change with what the file holds. Raises Refused where that is not what the plan saw."""
+        parsed = READERS[file.format](content)
+        before = {touched.setting: touched.before for touched in entry.touched} if entry else {}
+        found = list[Touched]()
+        for change in changes:
+            binding = _binding(file, change.setting)
+            here = parsed.get(binding.at).raw
+            if here not in (change.expected, change.native):
+                raise Refused(
+                    f"{change.setting} was changed meanwhile: the plan saw {change.expected!r}, "
+                    f"{file.path} holds {here!r}; look at the seat and plan again"
+                )
+            found.append(Touched(change.setting, binding.at, before.get(change.setting, here), change.native))
+        return tuple(found)
+
+    def _closed(self, app: str, idle_seconds: int, file: BoundFile) -> bool:
+        """Whether the application was open and has been closed. Raises Waiting where its editor needs it."""
+        if not file.close_before_write or not self.host.is_running(app):
+            return False
+        activity = self.host.activity()
+        name = app.capitalize()
+        if activity.unsaved:
+            raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
+        if activity.rendering:
+            raise Waiting(f"{name} is open and renders; waiting until it has finished")
+        if activity.idle_seconds is None or activity.idle_seconds < idle_seconds:
+            minutes = max(1, idle_seconds // 60)
+            raise Waiting(f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min")
+        self.host.close(app)
+        return True
+
+    def _set_power(self, order: str, action: SetPowerProfile, entry: Entry | None) -> Receipt:
+        self._step(order, "checking")
+        here = self.host.power_profile()
+        if here not in (action.expected, action.profile):
+            raise Refused(f"the power profile was changed meanwhile: the plan saw {action.expected}, it is {here}")
+        self._step(order, "saving")
+        begun = entry or self.journal.put(Entry(order, profile_before=here, profile_after=action.profile))
+        self._step(order, "applying")
+        if here != action.profile:
+            self.host.set_power_profile(action.profile)
+        self._step(order, "reading_back")
+        now = self.host.power_profile()
+        done = now == action.profile
+        told = "" if done else f"accepted as {now}, asked for {action.profile}"
+        result = Result("power.profile", "done" if done else "accepted_as", begun.profile_before, now, now, told)
+        receipt = Receipt(order, "done" if done else "accepted_as", (result,), told)
+        return self._close(msgspec.structs.replace(begun, profile_after=now), receipt)
+
+    def _put_back(self, order: str, action: PutBack, entry: Entry | None) -> Receipt:
+        self._step(order, "checking")
+        earlier = self.journal.get(action.order)
+        if earlier is None or not (earlier.touched or earlier.profile_before):
+            raise Refused(f"this seat changed nothing for order {action.order}")
+        if earlier.profile_before:
+            return self._put_back_power(order, earlier)
+        file = self._file(earlier.app, earlier.file_name)
+        path = inside(self.host.preference_root, earlier.file)
+        reopen = bool(entry and entry.reopen)
+        closed = self._closed(earlier.app, action.close_when_idle_seconds, file) or reopen
+        self._step(order, "saving")
+        content, copy = read(path), self.journal.kept(action.order)
+        self.journal.keep(order, content)
+        begun = self.journal.put(Entry(order, reopen=closed))
+        self._step(order, "applying")
+        exact = content == copy or holds(earlier, content)
+        results, wanted = ((), copy) if exact else _restored(earlier, file, content)
+        if wanted != content:
+            write_atomically(path, wanted, mark=order)
+        self._step(order, "reading_back")
+        if closed:
+            self.host.reopen(earlier.app)
+        same = read(path) == wanted
+        message = "" if exact else "the file was changed since; the single values were restored"
+        if not same:
+            message = f"{earlier.app.capitalize()} rewrote the file when it opened"
+        receipt = Receipt(order, "done" if same else "accepted_as", results, message, exact=exact and same)
+        return self._close(msgspec.structs.replace(begun, reopen=False), receipt)
+
+    def _put_back_power(self, order: str, earlier: Entry) -> Receipt:
+        here = self.host.power_profile()
+        if here not in (earlier.profile_after, earlier.profile_before):
+            raise Refused(f"the power profile was changed since, to {here}; it stays")
+        self._step(order, "applying")
+        self.host.set_power_profile(earlier.profile_before)
+        result = Result("power.profile", "done", here, earlier.profile_before)
+        return self._close(Entry(order), Receipt(order, "done", (result,)))
+
+    def _file(self, app: str, name: str) -> BoundFile:
+        files = [file for dialect in self.dialects if dialect.app == app for file in dialect.file]
+        found = next((file for file in files if file.name == name), None)
+        if found is None:
+            raise Refused(f"no dialect of {app} has a file {name!r}")
+        return found
+
+    def _step(self, order: str, step: Step) -> None:
+        self.report(order, Progress(step))
+
+    def _close(self, entry: Entry, receipt: Receipt) -> Receipt:
+        dated = msgspec.structs.replace(receipt, at=self.host.now())
+        self.journal.put(msgspec.structs.replace(entry, receipt=dated))
+        return dated
+
+
+def _binding(file: BoundFile, setting: str) -> Binding:
+    found = next((binding for binding in file.binding if binding.setting == setting), None)
+    if found is None:
+        raise Refused(f"the file {file.name!r} of the dialect does not hold {setting}")
+    return found
+
+
+def _written(file: BoundFile, content: bytes, touched: Sequence[Touched]) -> bytes:
+    for change in touched:
+        parsed = READERS[file.format](content)
+        if parsed.get(change.at).raw != change.after:
+            content = parsed.replace(change.at, change.after)
+    return content
+
+
+def _result(binding: Binding, change: Change, touched: Touched, now: str) -> Result:
+    setting = catalogue()[change.setting]
+    if now == change.native:
+        return Result(change.setting, "done", touched.before, now, change.value)
+    asked = setting.show(setting.parse(change.value))
+    try:
+        value = decode(binding, now)
+    except NormantError:
+        return Result(
+            change.setting, "accepted_as", touched.before, now, None, f"accepted as {now!r}, asked for {asked}"
+        )
+    told = f"accepted as {setting.show(value)}, asked for {asked}"
+    return Result(change.setting, "accepted_as", touched.before, now, setting.plain(value), told)
+
+
+def _restored(earlier: Entry, file: BoundFile, content: bytes) -> tuple[tuple[Result, ...], bytes]:
+    """Single values put back where they are still ours; the file as it then is."""
+    results = list[Result]()
+    for touched in earlier.touched:
+        parsed = READERS[file.format](content)
+        try:
+            here = parsed.get(touched.at).raw
+        except FileError as why:
+            results.append(Result(touched.setting, "failed", message=str(why)))
+            continue
+        if here in (touched.after, touched.before):
+            content = parsed.replace(touched.at, touched.before)
+            results.append(Result(touched.setting, "restored_value", here, touched.before))
+        else:
+            message = f"{touched.setting} is {here!r} by now; it stays"
+            results.append(Result(touched.setting, "changed_meanwhile", here, here, message=message))
+    return tuple(results), content

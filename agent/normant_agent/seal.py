@@ -1,0 +1,33 @@
+"""What makes an order an order: the pinned key's signature, this seat's name, and a moment that is not past."""
+
+import datetime as dt
+
+from cryptography.exceptions import InvalidSignature
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
+
+from normant_core.errors import DocumentError
+from normant_core.orders import Order, SignedOrder, canonical, parse_order
+
+from .errors import Refused
+
+
+def open_order(signed: SignedOrder, *, key: bytes, seat: str) -> Order:
+    """The order, if it is ours. Raises Refused; `key` is the 32 bytes pinned at enrolment (RFC 8032)."""
+    try:
+        Ed25519PublicKey.from_public_bytes(key).verify(signed.signature, signed.order)
+    except (InvalidSignature, ValueError) as fault:
+        raise Refused("the signature is not the house's") from fault
+    try:
+        order = parse_order(signed.order)
+    except DocumentError as fault:
+        raise Refused(f"this is nothing that an agent does: {fault}") from fault
+    if canonical(order) != signed.order:
+        raise Refused("the order is not in its canonical form")
+    if order.seat != seat:
+        raise Refused(f"the order is for {order.seat}, not for {seat}")
+    return order
+
+
+def expired(order: Order, now: dt.datetime) -> bool:
+    """Whether the order's time is over on this seat's clock."""
+    return now > order.expires

@@ -1,0 +1,59 @@
+"""One visit: the machine and every application's preference files, as a survey."""
+
+from collections.abc import Iterator, Sequence
+from pathlib import Path
+
+from normant_core.dialect import BoundFile, Dialect, read_files
+from normant_core.facts import Facts
+from normant_core.formats.span import LIMIT_BYTES
+from normant_core.survey import AgentInfo, Survey
+
+from . import VERSION
+from .errors import HostError
+from .files import inside, read
+from .host import Host
+
+
+def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
+    """Everything that can be read now; what cannot is told under `errors`."""
+    seen = host.see(dialects)
+    readings, errors = list(seen.readings), list(seen.errors)
+    for dialect in spoken(dialects, seen.facts):
+        visit = read_files(dialect, {file.path: _content(host, file) for file in dialect.file})
+        readings += visit.readings
+        errors += visit.errors
+    return Survey(
+        format="normant-survey/1",
+        seat=seat,
+        taken_at=host.now(),
+        agent=AgentInfo(VERSION, host.name),
+        facts=seen.facts,
+        readings=tuple(readings),
+        stores=seen.stores,
+        activity=host.activity(),
+        errors=tuple(errors),
+    )
+
+
+def spoken(dialects: Sequence[Dialect], facts: Facts) -> Iterator[Dialect]:
+    """The dialect of each installed application, for its version."""
+    for app in facts.applications or ():
+        yield from [d for d in dialects if d.speaks_for(app.id, app.version)][:1]
+
+
+def preference_files(host: Host, dialects: Sequence[Dialect]) -> list[Path]:
+    """Every file that a dialect names."""
+    return [host.preference_root / file.path for dialect in dialects for file in dialect.file]
+
+
+def _content(host: Host, file: BoundFile) -> bytes | str:
+    """The file's bytes, or the reason why there are none."""
+    try:
+        path = inside(host.preference_root, file.path)
+        if not path.exists():
+            return "there is no such file"
+        if path.stat().st_size > LIMIT_BYTES:
+            return f"the file has {path.stat().st_size:,} bytes; at most {LIMIT_BYTES:,} are read"
+        return read(path)
+    except HostError as fault:
+        return str(fault)

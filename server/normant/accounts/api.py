@@ -1,0 +1,65 @@
+"""Signing in and out."""
+
+from typing import Any
+
+from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest
+from django.middleware.csrf import get_token
+from ninja import Router, Schema
+
+from normant.common.problems import Problem
+
+from .auth import need_csrf
+from .models import User
+from .permissions import ALLOWED, Role
+
+router = Router(tags=["session"])
+
+
+class SignIn(Schema):
+    name: str
+    password: str
+
+
+class SessionOut(Schema):
+    """Nobody is signed in where `name` is null; `may` lists permissions."""
+
+    name: str | None
+    role: str | None
+    seat: str | None
+    may: list[str]
+
+
+@router.get("/session", response=SessionOut, operation_id="session", auth=None)
+def session(request: HttpRequest) -> dict[str, Any]:
+    """Who is signed in; sets the CSRF cookie."""
+    get_token(request)
+    return _told(request.user)
+
+
+@router.post("/session", response=SessionOut, operation_id="sign_in", auth=None)
+def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
+    """Sign in with a name and a password."""
+    need_csrf(request)
+    user = authenticate(request, username=given.name, password=given.password)
+    if user is None:
+        locked = getattr(request, "axes_locked_out", False)
+        wait = "too many tries: wait a quarter of an hour" if locked else "the name or the password is wrong"
+        raise Problem(429 if locked else 401, "Not signed in", wait)
+    login(request, user)
+    return _told(user)
+
+
+@router.delete("/session", response={204: None}, operation_id="sign_out", auth=None)
+def sign_out(request: HttpRequest) -> tuple[int, None]:
+    """Sign out."""
+    need_csrf(request)
+    logout(request)
+    return 204, None
+
+
+def _told(user: Any) -> dict[str, Any]:
+    if not isinstance(user, User):
+        return {"name": None, "role": None, "seat": None, "may": []}
+    may = sorted(permission.value for permission in ALLOWED[Role(user.role)])
+    return {"name": user.username, "role": user.role, "seat": user.seat or None, "may": may}

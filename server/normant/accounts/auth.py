@@ -1,0 +1,54 @@
+"""Who calls, and whether they may: a session with its CSRF token, or a bearer token."""
+
+from django.http import HttpRequest
+from ninja.utils import check_csrf
+
+from normant.common.problems import Problem
+
+from .models import AccessToken, User, hashed
+from .permissions import Permission
+
+
+class Needs:
+    """The door of a route. Raises Problem: 401 for strangers, 403 for those who may not."""
+
+    def __init__(self, permission: Permission) -> None:
+        self.permission = permission
+
+    def __call__(self, request: HttpRequest) -> User:
+        user = caller(request)
+        if not user.may(self.permission):
+            raise Problem(403, "Not yours to do", f"a {user.role} may not {self.permission.value}")
+        request.user = user
+        return user
+
+
+def person(request: HttpRequest) -> User:
+    """Who was let in by the route's door."""
+    assert isinstance(request.user, User), "a route without a door has no person"
+    return request.user
+
+
+def caller(request: HttpRequest) -> User:
+    """The person behind the request. Raises Problem 401, or 403 where the CSRF token is missing."""
+    kind, _, token = request.headers.get("Authorization", "").partition(" ")
+    if kind.lower() == "bearer":
+        return _by_token(token)
+    user = request.user
+    if not isinstance(user, User):
+        raise Problem(401, "Sign in first", "this needs a session or a bearer token")
+    need_csrf(request)
+    return user
+
+
+def need_csrf(request: HttpRequest) -> None:
+    """Raises Problem where a browser's request to change something lacks its token."""
+    if request.method not in ("GET", "HEAD") and check_csrf(request):
+        raise Problem(403, "Forged request", "the CSRF token is missing or wrong: reload the page")
+
+
+def _by_token(token: str) -> User:
+    found = AccessToken.objects.select_related("user").filter(digest=hashed(token), user__is_active=True).first()
+    if found is None:
+        raise Problem(401, "Unknown token", "this bearer token is unknown or was withdrawn")
+    return found.user

@@ -1,0 +1,33 @@
+"""What each role may do. Every route of the API names one permission."""
+
+from enum import StrEnum
+
+
+class Role(StrEnum):
+    """The five kinds of people."""
+
+    VIEWER = "viewer"
+    EDITOR = "editor"
+    ASSISTANT = "assistant"
+    SUPERVISOR = "supervisor"
+    ADMINISTRATOR = "administrator"
+
+
+class Permission(StrEnum):
+    """What a route may ask for."""
+
+    SEE_SEATS = "see seats"  # an editor sees their own
+    SEE_HOUSE = "see the house"
+    CORRECT = "correct"
+    PUBLISH = "publish"
+    ENROL = "enrol"
+
+
+_SEE = {Permission.SEE_SEATS, Permission.SEE_HOUSE}
+ALLOWED: dict[Role, frozenset[Permission]] = {
+    Role.VIEWER: frozenset(_SEE),
+    Role.EDITOR: frozenset({Permission.SEE_SEATS}),
+    Role.ASSISTANT: frozenset(_SEE),
+    Role.SUPERVISOR: frozenset({*_SEE, Permission.CORRECT, Permission.PUBLISH, Permission.ENROL}),
+    Role.ADMINISTRATOR: frozenset(Permission),
+}

@@ -1,0 +1,23 @@
+"""Which seat an agent speaks for."""
+
+from django.http import HttpRequest
+
+from normant.accounts.models import hashed
+from normant.common.problems import Problem
+from normant.seats.models import Presence
+
+
+def token_digest(request: HttpRequest) -> str:
+    """The digest of the bearer token. Raises Problem."""
+    kind, _, token = request.headers.get("Authorization", "").partition(" ")
+    if kind.lower() != "bearer" or not token:
+        raise Problem(401, "Who are you?", "an agent shows its token: Authorization: Bearer ...")
+    return hashed(token)
+
+
+def presence_of(digest: str) -> Presence:
+    """The presence that belongs to a token. Raises Problem."""
+    found = Presence.objects.select_related("seat").filter(token_digest=digest).first()
+    if found is None:
+        raise Problem(401, "Unknown agent", "this token is unknown or was revoked: enrol this seat again")
+    return found

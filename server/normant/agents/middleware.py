@@ -1,0 +1,34 @@
+"""The way to the agents' door, past everything that only browsers need."""
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+from django.urls import Resolver404
+
+from normant.common.problems import Problem, refused, respond
+from normant_core.errors import DocumentError
+
+from .urls import resolver
+
+PREFIX = "/api/v1/agent/"
+
+
+class AgentDoor:
+    """Answers agents itself; hands everybody else on."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        if not request.path.startswith(PREFIX):
+            return self.get_response(request)
+        try:
+            match = resolver.resolve(request.path.removeprefix(PREFIX))
+            answer: HttpResponse = match.func(request, **match.kwargs)
+        except Resolver404:
+            return respond(Problem(404, "No such door", "see docs/protocol.md for what an agent may ask"))
+        except Problem as problem:
+            return respond(problem)
+        except DocumentError as error:
+            return respond(refused(error, "Refused whole"))
+        return answer

@@ -1,0 +1,107 @@
+"""Handing in a survey: one statement where nothing changed, everything else in one transaction."""
+
+import datetime as dt
+import hashlib
+from collections.abc import Callable
+from typing import Any
+
+import msgspec
+from django.db import connection, transaction
+from django.utils import timezone
+
+from normant.common.events import tell
+from normant.common.problems import Problem
+from normant.findings.services.evaluate import evaluate
+from normant.rollouts.models import Order
+from normant.rollouts.services.advance import settle
+from normant.rollouts.services.issue import keys_of
+from normant.seats.models import Presence
+from normant.seats.services.take_survey import Changes, take_survey
+from normant.standards.current import current_judge
+from normant_core.survey import LIMIT_BYTES, Key, Survey, decode, parse_survey
+
+AHEAD = dt.timedelta(minutes=10)  # a clock further ahead would block every survey after it is put right
+
+_UNCHANGED = """
+UPDATE seats_presence SET taken_at = %s, seen_at = now(), idle_seconds = %s
+ WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s
+RETURNING (SELECT count(*) FROM rollouts_order o
+            WHERE o.seat_id = seats_presence.seat_id AND o.receipt IS NULL AND o.withdrawn_at IS NULL)
+"""
+
+
+def hand_in(token: str, raw: bytes) -> dict[str, Any]:
+    """`{"changed": ..., "orders": n}`. Raises Problem, or DocumentError with every fault."""
+    survey = _shape(raw)
+    digest = hashlib.sha256(survey.content()).digest()
+    idle = survey.activity.idle_seconds
+    with connection.cursor() as cursor:
+        cursor.execute(_UNCHANGED, [survey.taken_at, idle, token, digest, survey.taken_at])
+        if row := cursor.fetchone():
+            return {"changed": False, "orders": row[0]}
+    return _changed(token, survey, raw, digest)
+
+
+def _shape(raw: bytes) -> Survey:
+    """The survey's shape, at the speed of the wire; faults are told by the slower way that finds all of them."""
+    if len(raw) <= LIMIT_BYTES:
+        try:
+            return decode(raw)
+        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+            pass
+    return parse_survey(raw)
+
+
+@transaction.atomic
+def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str, Any]:
+    presence = (
+        Presence.objects.select_for_update(of=("self",)).select_related("seat").filter(token_digest=token).first()
+    )
+    if presence is None:
+        raise Problem(401, "Unknown agent", "this token is unknown or was revoked: enrol this seat again")
+    seat = presence.seat
+    if survey.seat != seat.name:
+        raise Problem(403, "Not your seat", f"this token speaks for {seat.name}, the survey is of {survey.seat}")
+    survey = parse_survey(raw)
+    now = timezone.now()
+    if survey.taken_at > now + AHEAD:
+        told = (
+            f"the survey was taken at {survey.taken_at:%H:%M:%S}, here it is {now:%H:%M:%S} UTC: set the seat's clock"
+        )
+        raise Problem(422, "Clock ahead", told)
+    orders = list(Order.objects.filter(seat=seat, withdrawn_at=None).order_by("-created_at")[:50])
+    if presence.taken_at and survey.taken_at <= presence.taken_at:
+        return {"changed": False, "orders": _waiting(orders)}  # a replay, or one that was overtaken
+    ours = {key for order in orders if _explains(order, presence.taken_at) for key in keys_of(order)}
+    changes = take_survey(seat, survey, raw, ours=ours)
+    presence.survey_digest, presence.taken_at, presence.seen_at = digest, survey.taken_at, now
+    presence.idle_seconds = survey.activity.idle_seconds
+    presence.save()
+    if judge := current_judge():
+        evaluate(seat, judge, _by(changes, ours))
+    settle(seat, survey.taken_at)
+    tell("seat", seat.name)
+    return {"changed": True, "orders": _waiting(orders)}
+
+
+def _waiting(orders: list[Order]) -> int:
+    return sum(order.receipt is None for order in orders)
+
+
+def _explains(order: Order, last_survey: dt.datetime | None) -> bool:
+    """Whether an order may be why a reading is another one than in the last survey."""
+    if order.receipt is None:
+        return True
+    done = order.receipt["outcome"] in ("done", "accepted_as")
+    return done and (last_survey is None or dt.datetime.fromisoformat(order.receipt["at"]) > last_survey)
+
+
+def _by(changes: Changes, ours: set[Key]) -> Callable[[Key], str]:
+    """Who moved a reading: us, the seat, or its facts."""
+
+    def by(key: Key) -> str:
+        if key in ours:
+            return "ours"
+        return "facts" if changes.facts and key not in changes.readings else "theirs"
+
+    return by

@@ -1,0 +1,17 @@
+"""The agents' door: every path under /api/v1/agent/."""
+
+from django.urls import path
+from django.urls.resolvers import RegexPattern, URLResolver
+
+from . import views
+
+urlpatterns = [
+    path("enrol", views.enrol),
+    path("dialects", views.dialects),
+    path("survey", views.survey),
+    path("wait", views.wait),
+    path("orders", views.orders),
+    path("orders/<str:order>/progress", views.progress),
+    path("orders/<str:order>/receipt", views.receipt),
+]
+resolver = URLResolver(RegexPattern(r"^"), urlpatterns)

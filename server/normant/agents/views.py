@@ -1,0 +1,143 @@
+"""What an agent may ask: parse, know the seat, call one service, answer."""
+
+import gzip
+import zlib
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, Concatenate, ParamSpec, TypeVar
+
+import msgspec
+import orjson
+from django.conf import settings
+from django.http import HttpRequest, HttpResponse
+
+from normant.common.problems import Problem
+from normant.rollouts.models import Order
+from normant.rollouts.services.receive import receive_progress, receive_receipt
+from normant.rollouts.services.sign import public_key
+from normant.seats.services.enrol import redeem
+from normant.standards.models import Dialect
+from normant_core.orders import Progress, Receipt, SignedOrder
+from normant_core.survey import LIMIT_BYTES
+
+from .identify import presence_of, token_digest
+from .services.hand_in import hand_in
+
+P = ParamSpec("P")
+T = TypeVar("T")
+View = Callable[Concatenate[HttpRequest, P], HttpResponse]
+
+
+class EnrolRequest(msgspec.Struct):
+    """A code, and the version of the agent that redeems it."""
+
+    code: str
+    version: str = ""
+
+
+def method(name: str) -> Callable[[View[P]], View[P]]:
+    """A view that takes one method."""
+
+    def decorate(view: View[P]) -> View[P]:
+        @wraps(view)
+        def guarded(request: HttpRequest, *args: P.args, **kwargs: P.kwargs) -> HttpResponse:
+            if request.method != name:
+                raise Problem(405, "Wrong method", f"this door takes {name}")
+            return view(request, *args, **kwargs)
+
+        return guarded
+
+    return decorate
+
+
+@method("POST")
+def enrol(request: HttpRequest) -> HttpResponse:
+    """Redeem a one-time code: the seat's name, its token, the key to pin."""
+    asked = _read(request, EnrolRequest)
+    seat, token = redeem(asked.code)
+    key = msgspec.to_builtins(public_key())
+    return _json({"seat": seat.name, "token": token, "key": key, "heartbeat_seconds": settings.NORMANT_HEARTBEAT})
+
+
+@method("GET")
+def dialects(request: HttpRequest) -> HttpResponse:
+    """Every dialect of the house, as text."""
+    presence_of(token_digest(request))
+    return _json({"items": list(Dialect.objects.order_by("app").values("app", "text"))})
+
+
+@method("POST")
+def survey(request: HttpRequest) -> HttpResponse:
+    """Hand in a survey."""
+    return _json(hand_in(token_digest(request), body_of(request)))
+
+
+@method("GET")
+def wait(request: HttpRequest) -> HttpResponse:
+    """How many orders wait. The event shell answers this path later, as soon as there is one."""
+    seat = presence_of(token_digest(request)).seat
+    return _json({"orders": _waiting(seat.pk).count()})
+
+
+@method("GET")
+def orders(request: HttpRequest) -> HttpResponse:
+    """Signed orders without a receipt, oldest first."""
+    seat = presence_of(token_digest(request)).seat
+    items = [SignedOrder(bytes(o.body), bytes(o.signature)) for o in _waiting(seat.pk)]
+    return HttpResponse(msgspec.json.encode({"items": items}), content_type="application/json")
+
+
+@method("POST")
+def progress(request: HttpRequest, order: str) -> HttpResponse:
+    """Where an order stands."""
+    seat = presence_of(token_digest(request)).seat
+    receive_progress(seat, order, _read(request, Progress))
+    return HttpResponse(status=204)
+
+
+@method("POST")
+def receipt(request: HttpRequest, order: str) -> HttpResponse:
+    """What became of an order."""
+    seat = presence_of(token_digest(request)).seat
+    told = _read(request, Receipt)
+    if told.order != order:
+        raise Problem(422, "Refused", f"the receipt is for order {told.order}, the address for {order}")
+    receive_receipt(seat, told)
+    return HttpResponse(status=204)
+
+
+def body_of(request: HttpRequest) -> bytes:
+    """The request's body, unpacked. Raises Problem where it is larger than a survey may be."""
+    if int(request.headers.get("Content-Length") or 0) > LIMIT_BYTES:
+        raise _too_large()
+    raw = request.read(LIMIT_BYTES + 1)
+    if len(raw) > LIMIT_BYTES:
+        raise _too_large()
+    if request.headers.get("Content-Encoding", "") != "gzip":
+        return raw
+    try:
+        unpacked = zlib.decompressobj(wbits=zlib.MAX_WBITS | 16).decompress(raw, LIMIT_BYTES + 1)
+    except (zlib.error, gzip.BadGzipFile) as fault:
+        raise Problem(400, "Not gzip", "the body says that it is gzip and is not") from fault
+    if len(unpacked) > LIMIT_BYTES:
+        raise _too_large()
+    return unpacked
+
+
+def _too_large() -> Problem:
+    return Problem(413, "Too large", f"a survey has at most {LIMIT_BYTES:,} bytes")
+
+
+def _waiting(seat: int) -> Any:
+    return Order.objects.filter(seat=seat, receipt=None, withdrawn_at=None)
+
+
+def _read(request: HttpRequest, kind: type[T]) -> T:
+    try:
+        return msgspec.json.decode(body_of(request), type=kind)
+    except msgspec.DecodeError as fault:
+        raise Problem(422, "Refused", str(fault)) from fault
+
+
+def _json(value: Any) -> HttpResponse:
+    return HttpResponse(orjson.dumps(value), content_type="application/json")

@@ -1,0 +1,37 @@
+"""Lists: `{"items": [...], "total": n}`, sent as they come from the database, without validating them once more."""
+
+from collections.abc import Iterable
+from typing import Any
+
+import orjson
+from django.http import HttpResponse
+from ninja import Schema
+from pydantic import Field
+
+
+class Page(Schema):
+    """Which part of a list."""
+
+    offset: int = Field(0, ge=0)
+    limit: int = Field(200, ge=1, le=1000)
+
+    @property
+    def start(self) -> int:
+        """Index of the first item."""
+        return self.offset
+
+    @property
+    def end(self) -> int:
+        """Index behind the last item."""
+        return self.offset + self.limit
+
+
+def answer(items: Iterable[Any], *, total: int | None = None) -> HttpResponse:
+    """The list as JSON."""
+    found = list(items)
+    return plain({"items": found, "total": len(found) if total is None else total})
+
+
+def plain(value: Any) -> HttpResponse:
+    """Any plain value as JSON."""
+    return HttpResponse(orjson.dumps(value, default=str), content_type="application/json")

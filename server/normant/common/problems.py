@@ -1,0 +1,43 @@
+"""Errors over HTTP as problem documents (RFC 9457)."""
+
+from typing import Any
+
+import orjson
+from django.http import HttpResponse
+
+from normant_core.errors import DocumentError, Fault
+
+
+class Problem(Exception):
+    """Something a caller can mend; `more` are members of the document of their own."""
+
+    def __init__(self, status: int, title: str, detail: str = "", **more: Any) -> None:
+        super().__init__(detail or title)
+        self.status, self.title, self.detail, self.more = status, title, detail or title, more
+
+
+def respond(problem: Problem) -> HttpResponse:
+    """The answer that tells it."""
+    body = {"type": "about:blank", "title": problem.title, "status": problem.status, "detail": problem.detail}
+    answer = HttpResponse(
+        orjson.dumps({**body, **problem.more}), status=problem.status, content_type="application/problem+json"
+    )
+    if problem.status == 401:
+        answer["WWW-Authenticate"] = "Bearer"
+    return answer
+
+
+def refused(error: DocumentError, title: str) -> Problem:
+    """A document that was refused, with every fault and its place."""
+    return Problem(422, title, str(error), faults=[fault_object(fault) for fault in error.faults])
+
+
+def fault_object(fault: Fault) -> dict[str, Any]:
+    """A fault as JSON."""
+    return {
+        "message": fault.message,
+        "path": fault.path,
+        "line": fault.line,
+        "column": fault.column,
+        "expected": fault.expected,
+    }

@@ -1,0 +1,56 @@
+"""The HTTP API under /api/v1/."""
+
+from typing import Any
+
+from django.core.exceptions import PermissionDenied
+from django.http import Http404, HttpRequest, HttpResponse
+from ninja import NinjaAPI
+from ninja.errors import HttpError, ValidationError
+
+from normant.accounts.api import router as accounts
+from normant.common.problems import Problem, refused, respond
+from normant.findings.api import router as findings
+from normant.ledger.api import router as ledger
+from normant.rollouts.api import router as rollouts
+from normant.seats.api import router as seats
+from normant.standards.api import router as standards
+from normant_core.errors import DocumentError
+
+api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
+for router in (accounts, seats, findings, standards, rollouts, ledger):
+    api.add_router("", router)
+
+
+@api.exception_handler(Problem)
+def _problem(request: HttpRequest, problem: Problem) -> HttpResponse:
+    return respond(problem)
+
+
+@api.exception_handler(DocumentError)
+def _document(request: HttpRequest, error: DocumentError) -> HttpResponse:
+    return respond(refused(error, "Refused whole"))
+
+
+@api.exception_handler(ValidationError)
+def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
+    faults: list[dict[str, Any]] = [
+        {"path": ".".join(str(part) for part in fault["loc"][2:] or fault["loc"]), "message": fault["msg"]}
+        for fault in error.errors
+    ]
+    told = "; ".join(f"{fault['path']}: {fault['message']}" for fault in faults)
+    return respond(Problem(422, "Not as expected", told, faults=faults))
+
+
+@api.exception_handler(HttpError)
+def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
+    return respond(Problem(error.status_code, "Not as expected", str(error)))
+
+
+@api.exception_handler(Http404)
+def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
+    return respond(Problem(404, "Not found", "there is nothing at this address"))
+
+
+@api.exception_handler(PermissionDenied)
+def _denied(request: HttpRequest, error: PermissionDenied) -> HttpResponse:
+    return respond(Problem(403, "Not yours to do", str(error) or "you may not do this"))

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ConfigConfig(AppConfig):
+    name = "normant.config"
+    label = "config"

@@ -1,0 +1,58 @@
+"""`manage.py load_demo FOLDER`: a scenario's register, dialects, standard and people, and a code for each seat."""
+
+import csv
+import json
+from pathlib import Path
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandParser
+from django.db import transaction
+
+from normant.accounts.models import AccessToken, User
+from normant.accounts.permissions import Role
+from normant.findings.services.publish import publish
+from normant.seats.models import Presence, Seat
+from normant.seats.services.enrol import offer_enrolment
+from normant.seats.services.register import Place, register
+from normant.standards.models import Edition
+from normant.standards.services.keep_dialect import keep_dialect
+
+EDITORS_SEAT = "pan-03"
+
+
+class Command(BaseCommand):
+    help = "Load a scenario; what is there already stays. Prints sign-ins, a token and enrolment codes as JSON."
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """FOLDER."""
+        parser.add_argument("folder", type=Path)
+
+    @transaction.atomic
+    def handle(self, folder: Path, **options: Any) -> None:
+        """All or nothing."""
+        people = {role.value: self._person(role) for role in Role}
+        if not Edition.objects.exists():
+            self._house(folder)
+        missing = Seat.objects.exclude(pk__in=Presence.objects.values("seat"))
+        codes = {seat.name: offer_enrolment(seat, "server") for seat in missing}
+        supervisor = User.objects.get(username=Role.SUPERVISOR.value)
+        supervisor.tokens.filter(name="demo").delete()
+        told = {"sign_ins": people, "token": AccessToken.make(supervisor, "demo"), "codes": codes}
+        self.stdout.write(json.dumps(told))
+
+    def _house(self, folder: Path) -> None:
+        for path in sorted((folder / "dialects").glob("*.dialect.toml")):
+            keep_dialect(path.read_text("utf-8"), "server")
+        with (folder / "register.csv").open(encoding="utf-8", newline="") as file:
+            for row in csv.DictReader(file):
+                register(row.pop("seat"), Place(**row), "server")
+        text = (folder / "house.standard.toml").read_text("utf-8")
+        publish(text, base=0, note="as the scenario has it", user=None)
+
+    def _person(self, role: Role) -> str:
+        """The demo's password of a role: known to everybody, for made-up data on this machine alone."""
+        password = f"brine-{role.value}"
+        if not User.objects.filter(username=role.value).exists():
+            seat = EDITORS_SEAT if role is Role.EDITOR else ""
+            User.objects.create_user(role.value, password=password, role=role.value, seat=seat)
+        return password

@@ -1,0 +1,98 @@
+"""Django's settings; what a house chooses comes through `options`."""
+
+import structlog
+from csp.constants import SELF
+
+from .options import Options
+
+OPTIONS = Options.read()
+
+SECRET_KEY = OPTIONS.secret_key
+DEBUG = OPTIONS.debug
+ALLOWED_HOSTS = list(OPTIONS.hosts)
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.staticfiles",
+    "django.contrib.postgres",
+    "procrastinate.contrib.django",
+    "axes",
+    "csp",
+    "normant.accounts",
+    "normant.ledger",
+    "normant.standards",
+    "normant.seats",
+    "normant.findings",
+    "normant.rollouts",
+    "normant.config",
+]
+MIDDLEWARE = [
+    "normant.agents.middleware.AgentDoor",  # agents need no session, no CSRF token, no policy: first, and alone
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+ROOT_URLCONF = "normant.config.urls"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [OPTIONS.web]}]
+WSGI_APPLICATION = "normant.config.wsgi.application"
+
+# Connections stay with their thread: a pool's health check would cost every survey a query of its own.
+DATABASES = {"default": {"ENGINE": "django.db.backends.postgresql", "CONN_MAX_AGE": None, **OPTIONS.database}}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "accounts.User"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 10
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_VERBOSE = False
+
+SESSION_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = OPTIONS.secure_cookies
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "img-src": [SELF, "data:"],
+        "object-src": ["'none'"],
+        "base-uri": [SELF],
+        "frame-ancestors": ["'none'"],
+    }
+}
+DATA_UPLOAD_MAX_MEMORY_SIZE = 2 * 1024 * 1024 + 1024
+
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = OPTIONS.web
+WHITENOISE_INDEX_FILE = False
+WHITENOISE_AUTOREFRESH = False
+
+USE_TZ = True
+TIME_ZONE = OPTIONS.time_zone
+LANGUAGE_CODE = "en-gb"
+USE_I18N = False
+
+PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "jobs"
+NORMANT_ORDER_KEY = OPTIONS.order_key
+NORMANT_WEB = OPTIONS.web
+NORMANT_HEARTBEAT = OPTIONS.heartbeat_seconds
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
+structlog.configure(processors=[structlog.processors.TimeStamper("iso"), structlog.processors.JSONRenderer()])

@@ -1,0 +1,28 @@
+"""Addresses: the API, and the application for everything else."""
+
+from django.http import HttpRequest, HttpResponse
+from django.template.loader import render_to_string
+from django.urls import path, re_path
+from django.views.decorators.csrf import ensure_csrf_cookie
+
+from normant.common.problems import Problem, respond
+
+from .api import api
+
+
+@ensure_csrf_cookie
+def application(request: HttpRequest, rest: str = "") -> HttpResponse:
+    """The interface finds its own view by the address."""
+    return HttpResponse(render_to_string("index.html"), headers={"Cache-Control": "no-cache"})
+
+
+def no_such_route(request: HttpRequest, rest: str = "") -> HttpResponse:
+    """An address under /api that leads nowhere."""
+    return respond(Problem(404, "No such route", f"{request.path} is not in /api/v1/openapi.json"))
+
+
+urlpatterns = [
+    path("api/v1/", api.urls),
+    path("api/<path:rest>", no_such_route),
+    re_path(r"^(?P<rest>.*)$", application),
+]

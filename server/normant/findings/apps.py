@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class FindingsConfig(AppConfig):
+    name = "normant.findings"
+    label = "findings"

@@ -1,0 +1,41 @@
+"""Publishing an edition, and what it would do before anybody does."""
+
+from django.db import transaction
+from django.db.models import Max
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+from normant.seats.views_of import latest_views
+from normant.standards.current import current_judge
+from normant.standards.models import Edition
+from normant_core.drift import Judge
+from normant_core.impact import Impact, impact
+from normant_core.standard import Standard, parse_standard
+
+from ..jobs import reevaluate
+
+
+def try_edition(text: str) -> tuple[Standard, Impact]:
+    """The parsed text, and what publishing it would open and close. Raises DocumentError."""
+    standard = parse_standard(text)
+    views = (view for _, view in latest_views())
+    return standard, impact(current_judge(), Judge(standard), views)
+
+
+@transaction.atomic
+def publish(text: str, *, base: int, note: str, user: User | None) -> Edition:
+    """The new edition; a job judges every seat anew. Raises DocumentError, or Problem where `base` is not current."""
+    parse_standard(text)
+    lock("publish")
+    newest = Edition.objects.aggregate(newest=Max("number"))["newest"] or 0
+    if base != newest:
+        told = f"edition {newest} was published meanwhile; yours began from edition {base}: look at it and try again"
+        raise Problem(409, "Somebody was faster", told)
+    edition = Edition.objects.create(number=newest + 1, text=text, note=note, published_by=user)
+    record(user.username if user else "server", "publish edition", f"edition {edition.number}", note=note)
+    reevaluate.defer(edition=edition.pk)
+    tell("standard", str(edition.number))
+    return edition

@@ -1,0 +1,82 @@
+"""Rollouts, their legs (one for each seat), and the orders that a leg sends."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+from django.db.models import Q
+
+from normant.seats.models import Seat
+
+STEPS = ("waiting", "checking", "saving", "applying", "reading_back", "settled")
+
+
+class Rollout(models.Model):
+    """A planned set of corrections; `kind` put_back undoes the rollout that it is `of`."""
+
+    KINDS = ("correct", "put_back")
+    STATES = ("running", "halted", "finished")
+
+    title = models.CharField(max_length=200)
+    kind = models.CharField(max_length=10, choices=[(k, k) for k in KINDS], default="correct")
+    of = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="put_backs")
+    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="running")
+    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    created_at = models.DateTimeField(auto_now_add=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+
+class Leg(models.Model):
+    """A rollout on one seat. `step` is how far it came; `state` whether it waits, moves or has ended, and how."""
+
+    STATES = ("waiting", "moving", "settled", "stopped", "halted")
+
+    rollout = models.ForeignKey(Rollout, on_delete=models.CASCADE, related_name="legs")
+    seat = models.ForeignKey(Seat, on_delete=models.PROTECT, related_name="legs")
+    plan = models.JSONField()
+    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="waiting")
+    step = models.CharField(max_length=20, choices=[(s, s) for s in STEPS], default="waiting")
+    message = models.TextField(blank=True, default="")
+    begun_at = models.DateTimeField(null=True)
+    moved_at = models.DateTimeField(auto_now=True)
+    ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("seat__name",)
+        constraints = (
+            models.UniqueConstraint(fields=["rollout", "seat"], name="leg_one_per_seat"),
+            models.UniqueConstraint(
+                fields=["seat"],
+                condition=Q(begun_at__isnull=False, ended_at=None),
+                name="leg_one_at_work_on_a_seat",
+            ),
+            models.CheckConstraint(
+                condition=Q(state__in=["waiting", "moving"], ended_at=None)
+                | Q(state__in=["settled", "stopped", "halted"], ended_at__isnull=False),
+                name="leg_ended_when_it_has",
+            ),
+        )
+
+
+class Order(models.Model):
+    """One signed instruction, and the receipt for it. `leg` is null for an order outside any rollout."""
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4)
+    seat = models.ForeignKey(Seat, on_delete=models.CASCADE, related_name="orders")
+    leg = models.ForeignKey(Leg, null=True, on_delete=models.CASCADE, related_name="orders")
+    kind = models.CharField(max_length=30)
+    settings = models.JSONField(default=list)
+    body = models.BinaryField()
+    signature = models.BinaryField()
+    place = models.PositiveIntegerField(default=0)
+    created_at = models.DateTimeField(auto_now_add=True)
+    withdrawn_at = models.DateTimeField(null=True)
+    receipt = models.JSONField(null=True)
+    received_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("created_at", "place")
+        indexes = (models.Index(fields=["seat"], condition=Q(receipt=None, withdrawn_at=None), name="order_waiting"),)

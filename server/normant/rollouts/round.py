@@ -1,0 +1,111 @@
+"""The round: what needs a decision, most useful first, and the sentence at the top."""
+
+import datetime as dt
+from typing import Any
+
+import msgspec
+from django.db.models import Count, Q
+from django.utils import timezone
+
+from normant.findings.models import Finding
+from normant.seats.floor import silent_seats
+from normant.seats.models import Seat
+from normant_core.drift import Verdict
+from normant_core.grouping import Found, Group, groups, house_sentence
+from normant_core.levels import in_words
+
+from .models import Leg
+
+
+def round_now() -> dict[str, Any]:
+    """Cause groups, legs that stopped, seats that fell silent."""
+    causes = [_cause(together) for together in groups(_found())]
+    stopped = [_stopped(leg) for leg in _legs()]
+    silent = [_silent(name, seen) for name, seen in silent_seats()]
+    items = [*stopped, *causes, *silent]
+    since, told = _last_evening()
+    left, back = _moved(since)
+    return {"sentence": house_sentence(left=left, back=back, decisions=len(items), since=told), "items": items}
+
+
+def _found() -> list[Found]:
+    rows = Finding.objects.open().select_related("seat").order_by("seat__name", "id")
+    return [Found(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
+
+
+def _cause(together: list[Group]) -> dict[str, Any]:
+    first = together[0]
+    verdict = first.findings[0].verdict
+    return {
+        "kind": "cause",
+        "title": "; ".join(group.title for group in together),
+        "status": verdict.status,
+        "severity": verdict.severity,
+        "distance": verdict.distance,
+        "words": in_words(verdict),
+        "because": verdict.because,
+        "seats": sorted({seat for group in together for seat in group.seats}),
+        "findings": [_line(found) for group in together for found in group.findings],
+    }
+
+
+def _line(found: Found) -> dict[str, Any]:
+    verdict = found.verdict
+    return {
+        "id": found.id,
+        "seat": found.seat,
+        "setting": verdict.setting,
+        "app": verdict.app,
+        "reading": verdict.reading_shown,
+        "norm": verdict.norm.rule or verdict.norm.sentence,
+        "fix": verdict.fix_shown,
+        "distance": verdict.distance,
+    }
+
+
+def _legs() -> list[Leg]:
+    """The last leg of each seat where it stopped, and legs that wait at a seat."""
+    wanted = Q(state="stopped") | Q(state="waiting", begun_at__isnull=False)
+    legs = Leg.objects.select_related("seat", "rollout").order_by("seat__name", "-id").distinct("seat__name")
+    last = {leg.pk for leg in legs}
+    return list(Leg.objects.filter(wanted, pk__in=last).select_related("seat", "rollout"))
+
+
+def _stopped(leg: Leg) -> dict[str, Any]:
+    what = "stopped" if leg.state == "stopped" else "waits"
+    return {
+        "kind": "leg",
+        "title": f"{leg.rollout.title}: {leg.seat.name} {what}",
+        "words": leg.message or "the seat has not answered yet",
+        "seats": [leg.seat.name],
+        "rollout": leg.rollout_id,
+    }
+
+
+def _silent(name: str, seen: dt.datetime) -> dict[str, Any]:
+    return {
+        "kind": "silent",
+        "title": f"{name} is silent",
+        "words": "its agent has not been heard; what is shown of it is its last survey",
+        "seats": [name],
+        "since": seen,
+    }
+
+
+def _last_evening() -> tuple[dt.datetime, str]:
+    """Yesterday at 18:00, house time: when the last working day was over."""
+    now = timezone.localtime()
+    evening = (now - dt.timedelta(days=1)).replace(hour=18, minute=0, second=0, microsecond=0)
+    return evening, "yesterday at 18:00"
+
+
+def _moved(since: dt.datetime) -> tuple[int, int]:
+    """How many seats left the standard since then, and how many came back to it."""
+    then = Q(findings__opened_at__lte=since) & (Q(findings__closed_at=None) | Q(findings__closed_at__gt=since))
+    counted = Seat.objects.annotate(
+        before=Count("findings", filter=then), now=Count("findings", filter=Q(findings__closed_at=None))
+    )
+    left = counted.filter(before=0, now__gt=0).count()
+    # A seat that went off norm and came back within the span came back too.
+    back = counted.filter(now=0, findings__closed_at__gt=since).distinct().count()
+    return left, back

@@ -1,0 +1,111 @@
+"""Moving rollouts on. Each function may run twice, or after a crash, without harm."""
+
+import datetime as dt
+
+from django.db import transaction
+from django.utils import timezone
+from procrastinate.contrib.django import app
+
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.findings.models import Finding
+from normant.ledger.services.record import record
+from normant.seats.models import Seat
+
+from ..models import Leg, Order, Rollout
+from .issue import issue_for, keys_of
+
+OCCUPIED = "another rollout is at work on this seat"
+
+
+@transaction.atomic
+def advance(rollout: int) -> None:
+    """Begin every leg that may begin: orders are written for it."""
+    found = Rollout.objects.select_for_update().filter(pk=rollout, state="running").first()
+    if found is None:
+        return
+    legs = list(found.legs.filter(state="waiting", begun_at=None).select_related("seat", "rollout__of"))
+    lock("leg", [leg.seat.name for leg in legs])
+    for leg in legs:
+        _begin(leg)
+    finish_if_over(found)
+    tell("rollout", str(rollout))
+
+
+def _begin(leg: Leg) -> None:
+    if Leg.objects.filter(seat=leg.seat, begun_at__isnull=False, ended_at=None).exists():
+        leg.message = OCCUPIED
+        leg.save(update_fields=["message", "moved_at"])
+        return
+    leg.begun_at, leg.message = timezone.now(), ""
+    leg.save(update_fields=["begun_at", "message", "moved_at"])
+    if not issue_for(leg):
+        end(leg, "settled", "there was nothing to put back")
+
+
+def end(leg: Leg, state: str, message: str = "") -> None:
+    """A leg has ended; the rollout too, with its last. Legs that waited for this seat may begin."""
+    leg.state, leg.message, leg.ended_at = state, message, timezone.now()
+    if state == "settled":
+        leg.step = "settled"
+    leg.save()
+    record(f"agent {leg.seat.name}", f"leg {state}", f"rollout {leg.rollout_id}", seat=leg.seat.name, message=message)
+    finish_if_over(leg.rollout)
+    for waiting in Leg.objects.filter(seat=leg.seat, state="waiting", begun_at=None).values_list("rollout", flat=True):
+        advance_soon(waiting)
+
+
+def advance_soon(rollout: int) -> None:
+    """Let a worker move the rollout on, once this transaction is through."""
+    app.configure_task("rollouts.advance").defer(rollout=rollout)
+
+
+def finish_if_over(rollout: Rollout) -> None:
+    """A rollout ends with its last leg."""
+    if rollout.legs.filter(ended_at=None).exists():
+        return
+    Rollout.objects.filter(pk=rollout.pk, ended_at=None).update(state="finished", ended_at=timezone.now())
+    tell("rollout", str(rollout.pk))
+
+
+@transaction.atomic
+def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
+    """Look, after a survey or a receipt, whether the leg at work on the seat has what it asked for.
+
+    A survey taken after the last receipt decides; `taken_at` is None when a receipt asks.
+    """
+    lock("leg", [seat.name])
+    found = Leg.objects.select_related("rollout", "seat")
+    leg = found.filter(seat=seat, begun_at__isnull=False, ended_at=None).first()
+    if leg is None:
+        return
+    orders = list(leg.orders.filter(withdrawn_at=None))
+    if any(order.receipt is None for order in orders):
+        return
+    wrong = [o.receipt for o in orders if o.receipt["outcome"] != "done"]
+    if wrong:
+        end(leg, "stopped", "; ".join(_told(receipt) for receipt in wrong))
+    elif leg.rollout.kind == "put_back":
+        told = "; ".join(o.receipt["message"] for o in orders if o.receipt.get("message"))
+        end(leg, "settled", told or "put back byte for byte")
+    else:
+        _settle_by_findings(leg, orders, taken_at)
+    tell("rollout", str(leg.rollout_id))
+
+
+def _settle_by_findings(leg: Leg, orders: list[Order], taken_at: dt.datetime | None) -> None:
+    keys = {(setting, app or "") for order in orders for setting, app in keys_of(order)}
+    still = [f for f in Finding.objects.open().filter(seat=leg.seat) if (f.setting, f.app) in keys]
+    if not still:
+        end(leg, "settled")
+    elif taken_at and taken_at > max(dt.datetime.fromisoformat(order.receipt["at"]) for order in orders):
+        end(leg, "stopped", "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
+    else:
+        leg.message = "written and read back; waiting for the next survey"
+        leg.save(update_fields=["message", "moved_at"])
+
+
+def _told(receipt: dict[str, object]) -> str:
+    outcome = str(receipt["outcome"])
+    message = str(receipt.get("message") or "")
+    return message if outcome == "accepted_as" else f"{outcome}: {message}"

@@ -1,0 +1,81 @@
+"""Writing orders: what a leg's plan asks of its seat's agent."""
+
+import datetime as dt
+import uuid
+from itertools import groupby
+
+import msgspec
+from django.utils import timezone
+
+from normant.common.events import tell
+from normant.seats.models import Seat
+from normant_core.orders import Action, Change, PutBack, SetPowerProfile, SetPreference, SurveyNow
+from normant_core.orders import Order as CoreOrder
+from normant_core.plan import PlannedChange, SeatPlan
+
+from ..models import Leg, Order
+from .sign import sign
+
+VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
+
+
+def issue_for(leg: Leg) -> list[Order]:
+    """The orders of a leg, in the order in which they are to be carried out."""
+    if leg.rollout.of:
+        return _put_back_orders(leg)
+    made = msgspec.convert(leg.plan, SeatPlan)
+    actions = [_action(list(changes)) for _, changes in groupby(made.changes, key=lambda c: (c.app, c.file_name))]
+    return [_issue(leg.seat, action, leg, place) for place, action in enumerate(actions)]
+
+
+def issue_survey_now(seat: Seat) -> Order:
+    """Ask a seat for a survey, outside any rollout."""
+    return _issue(seat, SurveyNow(), None, 0)
+
+
+def keys_of(order: Order) -> list[tuple[str, str | None]]:
+    """(setting, application) of everything that an order may change."""
+    return [(setting, app) for setting, app in order.settings]
+
+
+def _put_back_orders(leg: Leg) -> list[Order]:
+    earlier = Order.objects.filter(leg__rollout=leg.rollout.of, leg__seat=leg.seat, receipt__isnull=False)
+    touched = [order for order in earlier if order.receipt["outcome"] in ("done", "accepted_as")]
+    return [
+        _issue(leg.seat, PutBack(str(order.pk)), leg, place, keys=order.settings)
+        for place, order in enumerate(reversed(touched))
+    ]
+
+
+def _action(changes: list[PlannedChange]) -> Action:
+    first = changes[0]
+    if first.app is None:
+        return SetPowerProfile(first.before, str(first.value))
+    told = tuple(Change(c.setting, c.before, c.after, c.value) for c in changes)
+    return SetPreference(first.app, first.file_name, told)
+
+
+def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: list | None = None) -> Order:  # type: ignore[type-arg]
+    known = uuid.uuid4()
+    signed = sign(CoreOrder(str(known), seat.name, timezone.now() + VALID, action))
+    order = Order.objects.create(
+        id=known,
+        seat=seat,
+        leg=leg,
+        kind=type(action).__struct_config__.tag,
+        settings=_keys(action) if keys is None else keys,
+        body=signed.order,
+        signature=signed.signature,
+        place=place,
+    )
+    tell("orders", seat.name)
+    return order
+
+
+def _keys(action: Action) -> list[tuple[str, str | None]]:
+    match action:
+        case SetPreference(app=app, changes=changes):
+            return [(change.setting, app) for change in changes]
+        case SetPowerProfile():
+            return [("power.profile", None)]
+    return []

@@ -1,0 +1,33 @@
+"""The plan that settles findings: which bytes change on which seat."""
+
+import hashlib
+from collections.abc import Iterable, Sequence
+from itertools import groupby
+
+import msgspec
+
+from normant.findings.models import Finding
+from normant.seats.views_of import latest_survey
+from normant.standards.current import dialects
+from normant_core.drift import Verdict
+from normant_core.plan import SeatPlan, plan_seat
+
+
+def plan(findings: Iterable[Finding]) -> list[SeatPlan]:
+    """One plan for each seat, in order of name; findings come with their seat, sorted by it."""
+    spoken = dialects()
+    return [_seat_plan(list(found), spoken) for _, found in groupby(findings, key=lambda f: f.seat_id)]
+
+
+def digest(plans: Sequence[SeatPlan]) -> str:
+    """What somebody looked at: another digest means that the plan is another one by now."""
+    return hashlib.sha256(msgspec.json.encode(plans)).hexdigest()
+
+
+def _seat_plan(findings: list[Finding], spoken: list) -> SeatPlan:  # type: ignore[type-arg]
+    seat = findings[0].seat
+    survey = latest_survey(seat)
+    assert survey, "a seat with findings has sent a survey"
+    verdicts = [msgspec.convert(finding.verdict, Verdict) for finding in findings]
+    natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
+    return plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, dialects=spoken)

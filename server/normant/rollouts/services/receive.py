@@ -1,0 +1,61 @@
+"""What agents tell of their orders."""
+
+import msgspec
+from django.db import transaction
+from django.utils import timezone
+
+from normant.common.events import tell
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+from normant.seats.models import Presence, Seat
+from normant_core.orders import Progress, Receipt
+
+from ..models import STEPS, Order
+from .advance import settle
+
+
+@transaction.atomic
+def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
+    """Where an order stands; news of an order that has its receipt says nothing any more."""
+    found = _order(seat, order)
+    leg = found.leg
+    if found.receipt or leg is None or leg.ended_at:
+        return
+    waits = progress.step == "waiting"
+    leg.state = "waiting" if waits else "moving"
+    # A second order of the same leg does not move the bead backwards.
+    leg.step = "waiting" if waits else max(leg.step, progress.step, key=STEPS.index)
+    leg.message = progress.message
+    leg.save(update_fields=["state", "step", "message", "moved_at"])
+    tell("rollout", str(leg.rollout_id))
+
+
+@transaction.atomic
+def receive_receipt(seat: Seat, receipt: Receipt) -> None:
+    """Keep the first receipt of an order; a second one changes nothing."""
+    found = _order(seat, receipt.order)
+    if found.receipt:
+        return
+    found.receipt, found.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
+    found.save(update_fields=["receipt", "received_at"])
+    # The next survey is looked at even where it says what the last one said.
+    Presence.objects.filter(seat=seat).update(survey_digest=None)
+    results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
+    told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
+    record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)
+    if found.leg and not found.leg.ended_at:
+        found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
+        found.leg.save(update_fields=["state", "step", "message", "moved_at"])
+        tell("rollout", str(found.leg.rollout_id))
+    settle(seat, None)
+
+
+def _order(seat: Seat, order: str) -> Order:
+    try:
+        return (
+            Order.objects.select_for_update(of=("self",))
+            .select_related("leg__rollout", "leg__seat")
+            .get(pk=order, seat=seat)
+        )
+    except (Order.DoesNotExist, ValueError) as fault:
+        raise Problem(404, "No such order", f"{seat.name} has no order {order}") from fault

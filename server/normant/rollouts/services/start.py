@@ -1,0 +1,48 @@
+"""Starting a rollout."""
+
+from collections.abc import Sequence
+
+import msgspec
+from django.db import transaction
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.problems import Problem
+from normant.findings.models import Finding
+from normant.ledger.services.record import record
+from normant.seats.models import Seat
+from normant_core.plan import SeatPlan
+
+from ..models import Leg, Rollout
+from .advance import advance_soon
+from .plan import digest, plan
+
+
+@transaction.atomic
+def start(user: User, findings: Sequence[Finding], *, seen: str, title: str = "") -> Rollout:
+    """A running rollout of the plan that was `seen` (its digest). Raises Problem."""
+    plans = plan(findings)
+    if digest(plans) != seen:
+        raise Problem(
+            409, "The plan changed", "a seat or the standard changed since you looked: look at the plan again"
+        )
+    plans = [made for made in plans if made.changes]
+    if not plans:
+        raise Problem(422, "Nothing to do", "no order can settle any of these findings")
+    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user)
+    seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
+    Leg.objects.bulk_create(
+        Leg(rollout=rollout, seat=seats[made.seat], plan=msgspec.to_builtins(made)) for made in plans
+    )
+    record(user.username, "start rollout", f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats))
+    advance_soon(rollout.pk)
+    tell("rollout", str(rollout.pk))
+    return rollout
+
+
+def _title(plans: Sequence[SeatPlan]) -> str:
+    """`Held back and Power profile back in norm on pan-03`."""
+    titles = list(dict.fromkeys(change.title for made in plans for change in made.changes))
+    what = titles[0] if len(titles) == 1 else f"{titles[0]} and {titles[1]}" if len(titles) == 2 else ""
+    where = plans[0].seat if len(plans) == 1 else f"{len(plans)} seats"
+    return f"{what or f'{len(titles)} settings'} back in norm on {where}"

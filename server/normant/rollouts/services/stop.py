@@ -1,0 +1,74 @@
+"""Halting a rollout, and putting one back."""
+
+from django.db import transaction
+from django.utils import timezone
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+
+from ..models import Leg, Order, Rollout
+from .advance import advance_soon, end, finish_if_over
+
+
+@transaction.atomic
+def halt(rollout: Rollout, user: User) -> None:
+    """Legs that wait are withdrawn; those that are writing finish what they began. Raises Problem."""
+    found = Rollout.objects.select_for_update().get(pk=rollout.pk)
+    if found.state != "running":
+        raise Problem(409, "Nothing to halt", f"this rollout is {found.state}")
+    legs = list(found.legs.filter(state="waiting").select_related("seat", "rollout"))
+    lock("leg", [leg.seat.name for leg in legs])
+    found.state = "halted"
+    found.save(update_fields=["state"])
+    record(user.username, "halt rollout", f"rollout {found.pk}")
+    for leg in legs:
+        Order.objects.filter(leg=leg, receipt=None).update(withdrawn_at=timezone.now())
+        tell("orders", leg.seat.name)
+        end(leg, "halted", "halted; what was written stays" if _changed(leg) else "halted before anything was changed")
+    finish_if_over(found)
+    tell("rollout", str(found.pk))
+
+
+@transaction.atomic
+def put_back(rollout: Rollout, user: User) -> Rollout:
+    """A rollout that restores what this one changed. Raises Problem."""
+    lock("put back", [str(rollout.pk)])
+    if rollout.kind != "correct":
+        raise Problem(409, "Nothing to put back", "this rollout is itself a putting back")
+    if rollout.legs.filter(state="moving").exists():
+        raise Problem(409, "Still moving", "a seat is being written at this moment: halt first, or wait")
+    if rollout.put_backs.exclude(legs__state="halted").exists():
+        raise Problem(409, "Already put back", "this rollout was put back before")
+    legs = [leg for leg in rollout.legs.select_related("seat") if _changed(leg)]
+    if not legs:
+        raise Problem(409, "Nothing to put back", "this rollout changed nothing")
+    made = Rollout.objects.create(title=f"Put back: {rollout.title}", kind="put_back", of=rollout, created_by=user)
+    Leg.objects.bulk_create(Leg(rollout=made, seat=leg.seat, plan=_reversed(leg.plan)) for leg in legs)
+    record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk)
+    advance_soon(made.pk)
+    tell("rollout", str(made.pk))
+    return made
+
+
+def _changed(leg: Leg) -> bool:
+    orders = leg.orders.filter(receipt__isnull=False)
+    return any(order.receipt["outcome"] in ("done", "accepted_as") for order in orders)
+
+
+def _reversed(plan: dict[str, object]) -> dict[str, object]:
+    """The plan, read backwards."""
+    changes: list[dict[str, object]] = plan["changes"]  # type: ignore[assignment]
+    turned = [
+        {
+            **change,
+            "before": change["after"],
+            "after": change["before"],
+            "shown_before": change["shown_after"],
+            "shown_after": change["shown_before"],
+        }
+        for change in reversed(changes)
+    ]
+    return {**plan, "changes": turned, "left": []}

@@ -1,0 +1,67 @@
+"""Rollouts as the API tells them."""
+
+from collections import Counter
+from typing import Any
+
+from normant.seats.floor import presence_word
+from normant_core.grouping import number
+
+from .models import STEPS, Leg, Rollout
+
+
+def rollout_row(rollout: Rollout) -> dict[str, Any]:
+    """A rollout in a list; its legs are at hand."""
+    states = Counter(leg.state for leg in rollout.legs.all())
+    return {
+        "id": rollout.pk,
+        "title": rollout.title,
+        "kind": rollout.kind,
+        "state": rollout.state,
+        "created_by": rollout.created_by.username,
+        "created_at": rollout.created_at,
+        "ended_at": rollout.ended_at,
+        "seats": states.total(),
+        "counts": states,
+        "sentence": _sentence(states),
+    }
+
+
+def rollout_object(rollout: Rollout) -> dict[str, Any]:
+    """A rollout with every leg."""
+    legs = rollout.legs.select_related("seat__presence").order_by("seat__room", "seat__name")
+    return {
+        **rollout_row(rollout),
+        "of": rollout.of_id,
+        "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
+        "steps": STEPS,
+        "legs": [_leg(leg) for leg in legs],
+    }
+
+
+def _leg(leg: Leg) -> dict[str, Any]:
+    presence = getattr(leg.seat, "presence", None)
+    away = presence_word(presence.seen_at if presence else None) != "here"
+    message = leg.message
+    if leg.state == "waiting" and away:
+        message = "offline: waits, and goes on when the seat returns"
+    elif leg.state == "waiting" and leg.begun_at and not message:
+        message = "ordered; waiting for the seat"
+    return {
+        "seat": leg.seat.name,
+        "room": leg.seat.room,
+        "state": leg.state,
+        "step": leg.step,
+        "message": message,
+        "moved_at": leg.moved_at,
+        "ended_at": leg.ended_at,
+        "plan": leg.plan,
+    }
+
+
+def _sentence(states: Counter[str]) -> str:
+    """`Two of four seats settled, one stopped, one waiting.`"""
+    parts = [f"{number(states['settled'])} of {number(states.total())} seats settled".capitalize()]
+    for state in ("moving", "stopped", "waiting", "halted"):
+        if states[state]:
+            parts.append(f"{number(states[state])} {state}")
+    return ", ".join(parts) + "."

@@ -1,0 +1,52 @@
+"""The floor, a seat, and enrolment."""
+
+from typing import Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import answer, plain
+
+from .floor import seats_on_floor
+from .models import Seat
+from .services.enrol import offer_enrolment, revoke
+from .services.register import Place, register
+from .visible import seat_or_404
+
+router = Router(tags=["seats"])
+NAME = r"^[A-Za-z0-9][A-Za-z0-9._-]{0,63}$"
+
+
+class EnrolmentIn(Schema):
+    """A seat to enrol; one that is not in the register yet is added to it."""
+
+    seat: str = Field(pattern=NAME)
+    role: str = Field("", max_length=40)
+    room: str = Field("", max_length=80)
+    production: str = Field("", max_length=80)
+
+
+@router.get("/seats", operation_id="seats", auth=Needs(Permission.SEE_SEATS))
+def seats(request: HttpRequest) -> Any:
+    """Every seat that you may see, with its five levels."""
+    return answer(seats_on_floor(Seat.objects.visible_to(person(request))))
+
+
+@router.post("/enrolments", operation_id="enrol_seat", auth=Needs(Permission.ENROL))
+def enrol(request: HttpRequest, given: EnrolmentIn) -> Any:
+    """A one-time code for a seat, valid for a day. It is shown once."""
+    actor = person(request).username
+    seat = Seat.objects.filter(name=given.seat).first()
+    if seat is None:
+        seat = register(given.seat, Place(given.role, given.room, given.production), actor)
+    return plain({"seat": seat.name, "code": offer_enrolment(seat, actor), "valid_hours": 24})
+
+
+@router.delete("/seats/{name}/agent", response={204: None}, operation_id="revoke_agent", auth=Needs(Permission.ENROL))
+def revoke_agent(request: HttpRequest, name: str) -> tuple[int, None]:
+    """Take the seat's token away."""
+    revoke(seat_or_404(name, person(request)), person(request).username)
+    return 204, None

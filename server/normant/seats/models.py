@@ -1,0 +1,102 @@
+"""Seats, what they last said, and every reading as an interval."""
+
+from django.contrib.postgres.constraints import ExclusionConstraint
+from django.contrib.postgres.fields import DateTimeRangeField, RangeBoundary, RangeOperators
+from django.db import models
+from django.db.models import F, Func, Q
+
+from .querysets import ReadingQuerySet, SeatQuerySet
+
+
+class Seat(models.Model):
+    """One editing workstation, as the register knows it, with what its last evaluation gave."""
+
+    name = models.CharField(max_length=64, unique=True)
+    role = models.CharField(max_length=40, blank=True, default="")
+    room = models.CharField(max_length=80, blank=True, default="")
+    production = models.CharField(max_length=80, blank=True, default="")
+    hardware_class = models.CharField(max_length=80, blank=True, default="")
+    levels = models.JSONField(default=list)
+    off_norm = models.PositiveIntegerField(default=0)
+
+    objects = SeatQuerySet.as_manager()
+
+    class Meta:
+        ordering = ("name",)
+
+
+class Presence(models.Model):
+    """A seat's agent: its token, and the moments that every survey moves. Kept narrow: it is written all day."""
+
+    seat = models.OneToOneField(Seat, on_delete=models.CASCADE, primary_key=True)
+    token_digest = models.CharField(max_length=64, unique=True)
+    enrolled_at = models.DateTimeField(auto_now_add=True)
+    survey_digest = models.BinaryField(max_length=32, null=True)
+    taken_at = models.DateTimeField(null=True)
+    seen_at = models.DateTimeField(null=True)
+    idle_seconds = models.PositiveIntegerField(null=True)
+
+
+class Enrolment(models.Model):
+    """A one-time code that lets an agent speak for a seat."""
+
+    seat = models.ForeignKey(Seat, on_delete=models.CASCADE)
+    code_digest = models.CharField(max_length=64, unique=True)
+    expires_at = models.DateTimeField()
+    used_at = models.DateTimeField(null=True)
+
+
+class Survey(models.Model):
+    """A survey that told something new; `latest` marks the newest of each seat."""
+
+    seat = models.ForeignKey(Seat, on_delete=models.CASCADE)
+    taken_at = models.DateTimeField()
+    received_at = models.DateTimeField(auto_now_add=True)
+    body = models.BinaryField()
+    latest = models.BooleanField(default=True)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["seat"], condition=Q(latest=True), name="survey_one_latest"),)
+
+
+class Reading(models.Model):
+    """One value of one setting from `since` until `until` (null: still); `app` is empty for the machine's own."""
+
+    CAUSES = ("first seen", "at the seat", "ours", "version")
+
+    seat = models.ForeignKey(Seat, on_delete=models.CASCADE)
+    setting = models.CharField(max_length=80)
+    app = models.CharField(max_length=64, blank=True, default="")
+    value = models.JSONField(null=True)
+    native = models.JSONField(null=True)
+    since = models.DateTimeField()
+    until = models.DateTimeField(null=True)
+    cause = models.CharField(max_length=20, choices=[(c, c) for c in CAUSES])
+
+    objects = ReadingQuerySet.as_manager()
+
+    class Meta:
+        constraints = (
+            models.UniqueConstraint(
+                fields=["seat", "setting", "app"], condition=Q(until=None), name="reading_one_open"
+            ),
+            models.CheckConstraint(condition=Q(until=None) | Q(until__gt=F("since")), name="reading_forward"),
+            ExclusionConstraint(
+                name="reading_no_overlap",
+                expressions=[
+                    ("seat", RangeOperators.EQUAL),
+                    ("setting", RangeOperators.EQUAL),
+                    ("app", RangeOperators.EQUAL),
+                    (
+                        Func(
+                            F("since"),
+                            F("until"),
+                            RangeBoundary(),
+                            function="TSTZRANGE",
+                            output_field=DateTimeRangeField(),
+                        ),
+                        RangeOperators.OVERLAPS,
+                    ),
+                ],
+            ),
+        )

@@ -1,0 +1,24 @@
+"""Which seats and readings somebody may see, and in which state they are."""
+
+from typing import Self
+
+from django.db import models
+
+from normant.accounts.models import User
+from normant.accounts.permissions import Permission
+
+
+class SeatQuerySet(models.QuerySet["normant.seats.models.Seat"]):  # type: ignore[name-defined]
+    """Chainable descriptions of seats."""
+
+    def visible_to(self, user: User) -> Self:
+        """An editor sees their own seat; who may see the house sees all."""
+        return self if user.may(Permission.SEE_HOUSE) else self.filter(name=user.seat)
+
+
+class ReadingQuerySet(models.QuerySet["normant.seats.models.Reading"]):  # type: ignore[name-defined]
+    """Chainable descriptions of readings."""
+
+    def current(self) -> Self:
+        """Those that still hold."""
+        return self.filter(until=None)

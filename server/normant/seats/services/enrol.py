@@ -1,0 +1,50 @@
+"""Letting an agent speak for a seat."""
+
+import datetime as dt
+import secrets
+
+from django.db import transaction
+from django.utils import timezone
+
+from normant.accounts.models import hashed
+from normant.common.events import tell
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+
+from ..models import Enrolment, Presence, Seat
+
+VALID = dt.timedelta(hours=24)
+
+
+@transaction.atomic
+def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> str:
+    """A one-time code for the seat; it is not kept and cannot be shown again."""
+    code = secrets.token_urlsafe(12)
+    Enrolment.objects.create(seat=seat, code_digest=hashed(code), expires_at=timezone.now() + valid)
+    record(actor, "offer enrolment", seat.name)
+    return code
+
+
+@transaction.atomic
+def redeem(code: str) -> tuple[Seat, str]:
+    """The seat and its new token; an older agent of the seat loses its own. Raises Problem."""
+    offer = Enrolment.objects.select_for_update().select_related("seat").filter(code_digest=hashed(code)).first()
+    if offer is None or offer.used_at:
+        raise Problem(403, "Not enrolled", "this code is unknown or was used; ask the supervisor for a new one")
+    if offer.expires_at < timezone.now():
+        raise Problem(403, "Not enrolled", "this code has expired; ask the supervisor for a new one")
+    offer.used_at = timezone.now()
+    offer.save(update_fields=["used_at"])
+    token = secrets.token_urlsafe(32)
+    Presence.objects.update_or_create(seat=offer.seat, defaults={"token_digest": hashed(token)})
+    record(f"agent {offer.seat.name}", "enrol", offer.seat.name)
+    tell("seat", offer.seat.name)
+    return offer.seat, token
+
+
+@transaction.atomic
+def revoke(seat: Seat, actor: str) -> None:
+    """Take the agent's token away; what the seat told stays."""
+    Presence.objects.filter(seat=seat).delete()
+    record(actor, "revoke", seat.name)
+    tell("seat", seat.name)

@@ -1,0 +1,35 @@
+"""The register: which seats there are, and what they are for."""
+
+from dataclasses import dataclass
+
+from django.db import transaction
+
+from normant.common.events import tell
+from normant.ledger.services.record import record
+
+from ..models import Seat
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """What the register says of a seat."""
+
+    role: str = ""
+    room: str = ""
+    production: str = ""
+    hardware_class: str = ""
+
+
+@transaction.atomic
+def register(name: str, place: Place, actor: str) -> Seat:
+    """Add a seat, or say anew what it is for."""
+    told = {
+        "role": place.role,
+        "room": place.room,
+        "production": place.production,
+        "hardware_class": place.hardware_class,
+    }
+    seat, _ = Seat.objects.update_or_create(name=name, defaults=told)
+    record(actor, "register seat", name, **told)
+    tell("seat", name)
+    return seat

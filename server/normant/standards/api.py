@@ -1,0 +1,63 @@
+"""Reading the house standard and the dialects."""
+
+from typing import Any
+
+import msgspec
+from django.http import HttpRequest
+from ninja import Router
+
+from normant.accounts.auth import Needs
+from normant.accounts.permissions import Permission
+from normant.common.lists import answer, plain
+from normant.common.problems import Problem, fault_object
+from normant_core.sentences import layers_told
+from normant_core.standard import parse_standard
+
+from .models import Dialect, Edition
+
+router = Router(tags=["standard"])
+
+
+@router.get("/standard", operation_id="standard", auth=Needs(Permission.SEE_HOUSE))
+def standard(request: HttpRequest) -> Any:
+    """The edition in force: its text, and its layers as sentences."""
+    edition = Edition.objects.select_related("published_by").first()
+    if edition is None:
+        raise Problem(404, "No standard yet", "nobody has published an edition of the house standard")
+    return plain(_told(edition))
+
+
+@router.get("/standard/editions", operation_id="editions", auth=Needs(Permission.SEE_HOUSE))
+def editions(request: HttpRequest) -> Any:
+    """Every published edition, newest first, without its text."""
+    columns = ("number", "note", "published_at", "published_by__username")
+    return answer(Edition.objects.values(*columns))
+
+
+@router.get("/standard/editions/{number}", operation_id="edition", auth=Needs(Permission.SEE_HOUSE))
+def edition_of(request: HttpRequest, number: int) -> Any:
+    """One edition, whole."""
+    found = Edition.objects.select_related("published_by").filter(number=number).first()
+    if found is None:
+        raise Problem(404, "No such edition", f"there is no edition {number}")
+    return plain(_told(found))
+
+
+@router.get("/dialects", operation_id="dialects", auth=Needs(Permission.SEE_HOUSE))
+def dialects(request: HttpRequest) -> Any:
+    """How each application keeps its preferences."""
+    return answer(Dialect.objects.order_by("app").values("app", "text", "changed_at"))
+
+
+def _told(edition: Edition) -> dict[str, Any]:
+    parsed = parse_standard(edition.text)
+    return {
+        "number": edition.number,
+        "name": parsed.name,
+        "note": edition.note,
+        "published_at": edition.published_at,
+        "published_by": edition.published_by.username if edition.published_by else None,
+        "text": edition.text,
+        "layers": [msgspec.to_builtins(layer) for layer in layers_told(parsed)],
+        "warnings": [fault_object(fault) for fault in parsed.warnings],
+    }

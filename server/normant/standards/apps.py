@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class StandardsConfig(AppConfig):
+    name = "normant.standards"
+    label = "standards"

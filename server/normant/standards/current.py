@@ -1,0 +1,36 @@
+"""The edition in force and the dialects, parsed and compiled once for each process."""
+
+from functools import lru_cache
+
+from normant_core.dialect import Dialect as CoreDialect
+from normant_core.dialect import parse_dialect
+from normant_core.drift import Judge
+from normant_core.standard import parse_standard
+
+from .models import Dialect, Edition
+
+
+def current_edition() -> Edition | None:
+    """The newest, without its text."""
+    return Edition.objects.order_by("-number").defer("text").first()
+
+
+def current_judge() -> Judge | None:
+    """The edition in force, compiled; None where nothing was published."""
+    edition = current_edition()
+    return _judge(edition.pk) if edition else None
+
+
+@lru_cache(maxsize=4)
+def _judge(edition: int) -> Judge:
+    return Judge(parse_standard(Edition.objects.get(pk=edition).text))
+
+
+def dialects() -> list[CoreDialect]:
+    """Every dialect of the house."""
+    return [_dialect(text) for text in Dialect.objects.order_by("app").values_list("text", flat=True)]
+
+
+@lru_cache(maxsize=256)
+def _dialect(text: str) -> CoreDialect:
+    return parse_dialect(text)

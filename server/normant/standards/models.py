@@ -1,0 +1,25 @@
+"""Editions of the house standard, and dialects."""
+
+from django.conf import settings
+from django.db import models
+
+
+class Edition(models.Model):
+    """A published text of the house standard; the newest is in force. Every one is kept."""
+
+    number = models.PositiveIntegerField(unique=True)
+    text = models.TextField()
+    note = models.CharField(max_length=300, blank=True, default="")
+    published_at = models.DateTimeField(auto_now_add=True)
+    published_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT)
+
+    class Meta:
+        ordering = ("-number",)
+
+
+class Dialect(models.Model):
+    """How one application keeps its preferences, as text."""
+
+    app = models.CharField(max_length=64, unique=True)
+    text = models.TextField()
+    changed_at = models.DateTimeField(auto_now=True)

@@ -1,0 +1,143 @@
+"""Stand-in seats: `run` them, or turn something on one of them as its editor would."""
+
+import json
+import signal
+import threading
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from normant_agent.errors import HostError
+from normant_agent.files import read, write_atomically
+from normant_agent.visit import spoken
+from normant_core.catalogue import ValueFault, catalogue
+from normant_core.dialect import parse_dialect, settle, write_value
+from normant_core.errors import NormantError
+from normant_core.survey import Activity
+
+from . import scenario
+from .host import StandInHost
+from .seat import run as run_seat
+
+app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+Folder = Annotated[Path, typer.Option(help="Folder of the simulated seats.")]
+Demo = Annotated[Path, typer.Option(help="Folder of the scenario.")]
+SEATS, DEMO = Path(".run/seats"), Path("demo/brinehouse")
+
+
+@app.command()
+def run(
+    server: str,
+    codes: Annotated[Path, typer.Option(help="JSON: enrolment code by seat.")],
+    only: Annotated[str, typer.Option(help="Run this seat alone.")] = "",
+    folder: Folder = SEATS,
+    demo: Demo = DEMO,
+) -> None:
+    """Run the seats of a scenario against SERVER until stopped."""
+    known, stop = scenario.load(demo), threading.Event()
+    for name in (signal.SIGINT, signal.SIGTERM):
+        signal.signal(name, lambda *_: stop.set())
+    given: dict[str, str] = json.loads(codes.read_text("utf-8")) if codes.exists() else {}
+    threads = []
+    for seat in known.seats:
+        if only in ("", seat.name):
+            scenario.build(known, seat, folder / seat.name, templates=demo / "preferences")
+            what = (folder / seat.name, server, given.get(seat.name, ""), stop)
+            threads.append(threading.Thread(target=run_seat, args=what, name=seat.name, daemon=True))
+    for thread in threads:
+        thread.start()
+    while not stop.wait(0.2):
+        pass
+    for thread in threads:
+        thread.join(timeout=1)
+
+
+@app.command()
+def change(
+    seat: str,
+    setting: str,
+    value: str,
+    application: Annotated[str, typer.Option("--app", help="Which application's preference.")] = "",
+    folder: Folder = SEATS,
+    demo: Demo = DEMO,
+) -> None:
+    """Set a preference, or power.profile, as somebody at the seat would."""
+    host = _host(folder, seat)
+    if setting == "power.profile":
+        try:
+            host.set_power_profile(value)
+        except HostError as fault:
+            raise typer.BadParameter(str(fault)) from fault
+        return
+    dialects = [parse_dialect(path.read_text("utf-8")) for path in sorted((demo / "dialects").glob("*.toml"))]
+    for dialect in spoken(dialects, host.see(dialects).facts):
+        bound = dialect.bound(setting)
+        if bound and application in ("", dialect.app):
+            path = host.preference_root / bound[0].path
+            try:
+                wanted = value == "true" if value in ("true", "false") else value
+                native, _ = settle(bound[1], catalogue()[setting].parse(wanted), "nearest")
+                write_atomically(path, write_value(bound[0], bound[1], read(path), native))
+            except (NormantError, HostError, ValueFault) as fault:
+                raise typer.BadParameter(str(fault)) from fault
+            return
+    raise typer.BadParameter(f"no application of {seat} holds {setting}")
+
+
+@app.command()
+def offline(seat: str, folder: Folder = SEATS) -> None:
+    """Pull the network cable."""
+    with _host(folder, seat).changed() as machine:
+        machine.online = False
+
+
+@app.command()
+def online(seat: str, folder: Folder = SEATS) -> None:
+    """Plug the network cable in."""
+    with _host(folder, seat).changed() as machine:
+        machine.online = True
+
+
+@app.command()
+def busy(seat: str, folder: Folder = SEATS) -> None:
+    """The editor works, with something unsaved."""
+    with _host(folder, seat).changed() as machine:
+        machine.activity = Activity(idle_seconds=20, rendering=False, unsaved=True)
+
+
+@app.command()
+def idle(seat: str, folder: Folder = SEATS) -> None:
+    """The editor saved and left an hour ago."""
+    with _host(folder, seat).changed() as machine:
+        machine.activity = Activity(idle_seconds=3600, rendering=False, unsaved=False)
+
+
+@app.command("open")
+def open_app(seat: str, application: str, folder: Folder = SEATS) -> None:
+    """Open an application: it reads its preferences, and clamps what it would not accept."""
+    _host(folder, seat).reopen(application)
+
+
+@app.command("close")
+def close_app(seat: str, application: str, folder: Folder = SEATS) -> None:
+    """Close an application."""
+    _host(folder, seat).close(application)
+
+
+@app.command("pull-plug")
+def pull_plug(seat: str, step: str, folder: Folder = SEATS) -> None:
+    """Let the machine lose its power at STEP of the next order, once: saving, applying or reading_back."""
+    with _host(folder, seat).changed() as machine:
+        machine.loses_power_at = step
+
+
+def _host(folder: Path, seat: str) -> StandInHost:
+    if not (folder / seat / "machine.json").exists():
+        known = sorted(path.parent.name for path in folder.glob("*/machine.json"))
+        raise typer.BadParameter(f"there is no stand-in {seat!r}: expected one of {', '.join(known) or 'none yet'}")
+    return StandInHost(folder / seat)
+
+
+if __name__ == "__main__":
+    app(prog_name="standin")

@@ -1,0 +1,230 @@
+"""The demo: PostgreSQL, the server, a worker and the stand-in seats under one supervising process."""
+
+import fcntl
+import json
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import sys
+import time
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Annotated, Any
+
+import httpx
+import typer
+
+from .postgres import Postgres, PostgresError
+
+REPOSITORY = Path(__file__).resolve().parents[2]
+MANAGE = REPOSITORY / "server" / "manage.py"
+SCENARIO = REPOSITORY / "demo" / "brinehouse"
+_ANSWER_SECONDS = 60
+
+
+@dataclass(slots=True)
+class Child:
+    """A process that is started again when it ends by itself."""
+
+    name: str
+    command: list[str]
+    log: Path
+    process: subprocess.Popen[bytes] | None = None
+    starts: list[float] = field(default_factory=list)
+
+    def start(self, env: dict[str, str]) -> None:
+        """Start it; it gets SIGTERM when we die."""
+        self.starts.append(time.monotonic())
+        with self.log.open("ab") as log:
+            self.process = subprocess.Popen(
+                ["setpriv", "--pdeathsig", "TERM", *self.command],
+                env=env,
+                stdin=subprocess.DEVNULL,
+                stdout=log,
+                stderr=log,
+                cwd=REPOSITORY,
+            )
+
+    def ended(self) -> bool:
+        """Whether it has to be started again."""
+        return self.process is not None and self.process.poll() is not None
+
+    def failing(self) -> bool:
+        """Whether it ended five times within twenty seconds."""
+        return len(self.starts) >= 5 and time.monotonic() - self.starts[-5] < 20
+
+    def stop(self) -> None:
+        """Ask, then insist."""
+        if self.process is None or self.process.poll() is not None:
+            return
+        self.process.terminate()
+        try:
+            self.process.wait(timeout=5)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+
+
+class Demo:
+    """Everything in `run`, at a port."""
+
+    def __init__(self, run: Path, port: int) -> None:
+        self.run, self.port = run.resolve(), port
+        self.address = f"http://127.0.0.1:{port}"
+        self.postgres = Postgres(self.run)
+        self.env = {
+            **os.environ,
+            "NORMANT_KEYS": str(self.run / "keys"),
+            "NORMANT_HEARTBEAT": "5",
+            "DJANGO_SETTINGS_MODULE": "normant.config.settings",
+        }
+        self.children: list[Child] = []
+
+    def start(self) -> dict[str, Any]:
+        """What `demo.json` says, once the server answers."""
+        self.postgres.start()
+        self.env["DATABASE_URL"] = self.postgres.url
+        self._manage("migrate", "--verbosity", "0")
+        told = json.loads(self._manage("load_demo", str(SCENARIO)))
+        self._keep("codes.json", self._codes(told.pop("codes")))
+        known = {"address": self.address, **told}
+        self._keep("demo.json", known)
+        self._spawn(
+            "server", "-m", "uvicorn", "normant.config.asgi:application", "--host", "127.0.0.1", "--port",
+            str(self.port), "--no-access-log", "--log-level", "warning", "--timeout-graceful-shutdown", "2",
+        )  # fmt: skip
+        self._spawn("worker", str(MANAGE), "work")
+        self._await_answer()
+        self._spawn(
+            "seats", "-m", "normant_standin.cli", "run", self.address, "--codes", str(self.run / "codes.json"),
+            "--folder", str(self.run / "seats"), "--demo", str(SCENARIO),
+        )  # fmt: skip
+        return known
+
+    def watch(self) -> None:
+        """Until a child fails for good: what ends by itself is started again."""
+        while True:
+            if self.postgres.process and self.postgres.process.poll() is not None:
+                typer.echo("PostgreSQL ended; it is started again", err=True)
+                self.postgres.launch()
+            for child in self.children:
+                if child.ended():
+                    if child.failing():
+                        raise PostgresError(f"the {child.name} does not stay up; see {child.log}")
+                    typer.echo(f"the {child.name} ended; it is started again", err=True)
+                    child.start(self.env)
+            time.sleep(0.3)
+
+    def stop(self) -> None:
+        """Everything, in the reverse order."""
+        for child in reversed(self.children):
+            child.stop()
+        if self.postgres.process:
+            self.postgres.stop()
+
+    def _codes(self, fresh: dict[str, str]) -> dict[str, str]:
+        """Codes of seats that were offered one before and have not redeemed it stay as they are."""
+        path = self.run / "codes.json"
+        return {**(json.loads(path.read_text("utf-8")) if path.exists() else {}), **fresh}
+
+    def _spawn(self, name: str, *arguments: str) -> None:
+        child = Child(name, [sys.executable, *arguments], self.run / f"{name}.log")
+        child.start(self.env)
+        self.children.append(child)
+
+    def _manage(self, *arguments: str) -> str:
+        command = [sys.executable, str(MANAGE), *arguments]
+        done = subprocess.run(command, env=self.env, capture_output=True, text=True, check=False, cwd=REPOSITORY)
+        if done.returncode:
+            raise PostgresError(f"manage.py {arguments[0]} failed:\n{done.stderr.strip()}")
+        return done.stdout
+
+    def _keep(self, name: str, value: object) -> None:
+        path = self.run / name
+        path.touch(mode=0o600)
+        path.write_text(json.dumps(value, indent=2) + "\n", "utf-8")
+
+    def _await_answer(self) -> None:
+        deadline = time.monotonic() + _ANSWER_SECONDS
+        while True:
+            try:
+                if httpx.get(f"{self.address}/api/v1/session", trust_env=False).is_success:
+                    return
+            except httpx.HTTPError:
+                pass
+            if time.monotonic() > deadline or self.children[0].ended():
+                raise PostgresError(f"the server does not answer; see {self.run / 'server.log'}")
+            time.sleep(0.1)
+
+
+def demo(
+    port: Annotated[int, typer.Option(help="Port on loopback.", min=1, max=65535)] = 8400,
+    fresh: Annotated[bool, typer.Option("--fresh", help="Start over: delete the demo's data first.")] = False,
+    run: Annotated[Path, typer.Option(help="Folder for data, logs and keys.")] = REPOSITORY / ".run",
+) -> None:
+    """Start Normant with the demo facility Brinehouse; Ctrl-C stops everything, the data stays."""
+    run.mkdir(parents=True, exist_ok=True)
+    with (run / "demo.lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            sys.exit(f"a demo is running in {run} already: stop it first, or choose another folder with --run")
+        _need_free(port)
+        for name in (signal.SIGTERM, signal.SIGHUP):
+            signal.signal(name, _interrupt)
+        started: Demo | None = None
+        try:
+            started = Demo(run, port)
+            if fresh:
+                _forget(started)
+            _print(started.start())
+            started.watch()
+        except KeyboardInterrupt:
+            typer.echo("\nstopping")
+        except PostgresError as fault:
+            sys.exit(f"script/demo: {fault}")
+        finally:
+            signal.signal(signal.SIGINT, signal.SIG_IGN)  # stopping is not interrupted by a second Ctrl-C
+            if started:
+                started.stop()
+
+
+def _interrupt(*_: object) -> None:
+    raise KeyboardInterrupt
+
+
+def _need_free(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind(("127.0.0.1", port))
+        except OSError:
+            sys.exit(f"script/demo: port {port} is taken: stop what listens there, or choose another with --port")
+
+
+def _forget(demo_: Demo) -> None:
+    demo_.postgres.remove()
+    for name in ("seats", "keys"):
+        shutil.rmtree(demo_.run / name, ignore_errors=True)
+    for name in ("codes.json", "demo.json"):
+        (demo_.run / name).unlink(missing_ok=True)
+
+
+def _print(known: dict[str, Any]) -> None:
+    typer.echo(f"\nNormant is at {known['address']}\n")
+    for name, password in known["sign_ins"].items():
+        typer.echo(f"  {name:<14} {password}")
+    typer.echo("\nCtrl-C stops everything; the data stays.")
+
+
+def main() -> None:
+    """Entry of script/demo."""
+    app = typer.Typer(add_completion=False, pretty_exceptions_enable=False)
+    app.command()(demo)
+    app(prog_name="script/demo")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,93 @@
+"""The stand-in's side of the agent's Host: a folder that behaves like a machine with applications."""
+
+import datetime as dt
+import fcntl
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+
+import msgspec
+
+from normant_agent.errors import HostError
+from normant_agent.files import read, write_atomically
+from normant_agent.host import Seen
+from normant_core.dialect import READERS, Dialect
+from normant_core.facts import Application
+from normant_core.survey import Activity, Reading
+
+from .machine import Clamp, Machine
+
+
+class StandInHost:
+    """One simulated machine in `folder`."""
+
+    name = "stand-in"
+
+    def __init__(self, folder: Path) -> None:
+        self.folder, self.preference_root = folder, folder / "preferences"
+
+    def now(self) -> dt.datetime:
+        """The machine's clock."""
+        return dt.datetime.now(dt.UTC)
+
+    def see(self, dialects: Sequence[Dialect]) -> Seen:
+        """The machine's facts, with what runs on it now."""
+        machine = Machine.load(self.folder)
+        installed = tuple(
+            Application(app.id, app.version, app.edition, app.id in machine.running)
+            for app in machine.facts.applications or ()
+        )
+        facts = msgspec.structs.replace(machine.facts, applications=installed)
+        return Seen(facts, (Reading("power.profile", machine.power_profile),), machine.stores, ())
+
+    def activity(self) -> Activity:
+        """What the editor is doing, as far as the machine knows."""
+        return Machine.load(self.folder).activity
+
+    def fingerprint(self, paths: Iterable[Path]) -> object:
+        """Modification times of the machine's state and of the files."""
+        watched = (self.folder / "machine.json", *paths)
+        return tuple(path.stat().st_mtime_ns if path.exists() else 0 for path in watched)
+
+    def is_running(self, app: str) -> bool:
+        """Whether the application is open."""
+        return app in Machine.load(self.folder).running
+
+    def close(self, app: str) -> None:
+        """Close it; a simulated application saves nothing when it closes."""
+        with self.changed() as machine:
+            machine.running = [other for other in machine.running if other != app]
+
+    def reopen(self, app: str) -> None:
+        """Open it: it reads its preferences, and writes back what it would not accept."""
+        with self.changed() as machine:
+            machine.running = [*dict.fromkeys([*machine.running, app])]
+        for clamp in machine.clamps:
+            if clamp.app == app:
+                self._clamp(clamp)
+
+    def power_profile(self) -> str:
+        """The profile in force."""
+        return Machine.load(self.folder).power_profile
+
+    def set_power_profile(self, profile: str) -> None:
+        """Raises HostError for a profile that the machine does not offer."""
+        with self.changed() as machine:
+            if profile not in (machine.facts.system.power_profiles or ()):
+                raise HostError(f"this machine offers no power profile {profile!r}")
+            machine.power_profile = profile
+
+    @contextmanager
+    def changed(self) -> Iterator[Machine]:
+        """The machine, kept when the block ends without a fault; one process changes it at a time."""
+        with (self.folder / "machine.lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            machine = Machine.load(self.folder)
+            yield machine
+            machine.save(self.folder)
+
+    def _clamp(self, clamp: Clamp) -> None:
+        path = self.preference_root / clamp.file
+        file = READERS[path.suffix.removeprefix(".")](read(path))
+        if int(file.get(clamp.at).raw) < clamp.at_least:
+            write_atomically(path, file.replace(clamp.at, str(clamp.at_least)))

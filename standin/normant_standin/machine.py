@@ -1,0 +1,43 @@
+"""A simulated machine: a folder with its state in `machine.json` and its applications' files under `preferences`."""
+
+from pathlib import Path
+from typing import Self
+
+import msgspec
+
+from normant_agent.files import write_atomically
+from normant_core.facts import Facts
+from normant_core.survey import Activity, Store
+
+
+class Clamp(msgspec.Struct, frozen=True):
+    """An application that never keeps less than `at_least` at an address of its file, in the file's unit."""
+
+    app: str
+    file: str
+    at: str
+    at_least: int
+
+
+class Machine(msgspec.Struct):
+    """The state; `loses_power_at` names the step of an order at which the plug is pulled, once."""
+
+    facts: Facts
+    power_profile: str
+    running: list[str]
+    stores: tuple[Store, ...]
+    activity: Activity
+    clamps: tuple[Clamp, ...] = ()
+    online: bool = True
+    unplugged_after_survey: bool = False
+    loses_power_at: str = ""
+
+    @classmethod
+    def load(cls, folder: Path) -> Self:
+        """The machine as it is now."""
+        return msgspec.json.decode((folder / "machine.json").read_bytes(), type=cls)
+
+    def save(self, folder: Path) -> None:
+        """Keep the state."""
+        folder.mkdir(parents=True, exist_ok=True)
+        write_atomically(folder / "machine.json", msgspec.json.format(msgspec.json.encode(self)))

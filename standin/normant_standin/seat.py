@@ -1,0 +1,82 @@
+"""One simulated seat at work: enrols itself, then runs the agent, over a network that can be unplugged."""
+
+import os
+import threading
+from pathlib import Path
+
+import httpx
+import structlog
+
+from normant_agent import identity
+from normant_agent.agent import Agent, Pace
+from normant_agent.door import Door, enrol
+from normant_agent.errors import DoorError
+from normant_agent.identity import Identity
+from normant_core.orders import Progress
+
+from .host import StandInHost
+from .machine import Machine
+
+log = structlog.get_logger()
+PACE = Pace(look=0.3, retry=1.0, failed=1.0, wait=20)
+POWER_LOST = 9  # exit status of a process whose machine lost its power
+
+
+class Cable(httpx.HTTPTransport):
+    """The network of a machine: nothing passes while it is unplugged."""
+
+    def __init__(self, folder: Path) -> None:
+        super().__init__()
+        self._folder = folder
+
+    def handle_request(self, request: httpx.Request) -> httpx.Response:
+        """Raises ConnectError while the machine is offline, also for an answer that comes too late."""
+        self._check(request)
+        answer = super().handle_request(request)
+        self._check(request)
+        return answer
+
+    def _check(self, request: httpx.Request) -> None:
+        if not Machine.load(self._folder).online:
+            raise httpx.ConnectError("the network cable is out", request=request)
+
+
+class StandInAgent(Agent):
+    """The agent, on a machine whose power may go at a step of an order, and whose cable may come out."""
+
+    host: StandInHost
+
+    def survey(self) -> None:
+        """Survey; the scenario unplugs one seat afterwards."""
+        super().survey()
+        if self.host and Machine.load(self.host.folder).unplugged_after_survey:
+            with self.host.changed() as machine:
+                machine.online, machine.unplugged_after_survey = False, False
+
+    def _report(self, order: str, progress: Progress) -> None:
+        super()._report(order, progress)
+        if Machine.load(self.host.folder).loses_power_at == progress.step:
+            with self.host.changed() as machine:
+                machine.loses_power_at = ""
+            os._exit(POWER_LOST)
+
+
+def run(folder: Path, server: str, code: str, stop: threading.Event) -> None:
+    """Work until `stop` is set; `code` is redeemed where the seat is not enrolled yet."""
+    host, cable, state = StandInHost(folder), Cable(folder), folder / "agent"
+    while not stop.is_set():
+        try:
+            known = _identity(state, server, code, cable)
+            break
+        except DoorError as fault:
+            log.warning("not enrolled", seat=folder.name, reason=str(fault))
+            stop.wait(1)
+    else:
+        return
+    StandInAgent(host, known, state, Door(known, transport=cable), PACE).run(stop)
+
+
+def _identity(state: Path, server: str, code: str, cable: Cable) -> Identity:
+    if not (state / "identity.json").exists():
+        identity.save(state, enrol(server, code, transport=Cable(cable._folder)))
+    return identity.load(state)
