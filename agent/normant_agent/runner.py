@@ -71,9 +71,9 @@ class Runner:
     def _set_preference(self, order: str, action: SetPreference, entry: Entry | None) -> Receipt:
         file = self._file(action.app, action.file)
         path = inside(self.host.preference_root, file.path)
-        self._step(order, "checking")
         self._prepared(file, path, action.changes, entry)
         closed = self._closed(action.app, action.close_when_idle_seconds, file) or bool(entry and entry.reopen)
+        self._step(order, "checking")
         try:
             # An application may write its preferences when it closes: look once more.
             content, after, touched = self._prepared(file, path, action.changes, entry)
@@ -174,7 +174,6 @@ class Runner:
         return self._close(msgspec.structs.replace(begun, profile_after=now), receipt)
 
     def _put_back(self, order: str, action: PutBack, entry: Entry | None) -> Receipt:
-        self._step(order, "checking")
         earlier = self.journal.get(action.order)
         if earlier is None or not (earlier.touched or earlier.profile_before):
             raise Refused(f"this seat changed nothing for order {action.order}")
@@ -184,6 +183,7 @@ class Runner:
         path = inside(self.host.preference_root, earlier.file)
         reopen = bool(entry and entry.reopen)
         closed = self._closed(earlier.app, action.close_when_idle_seconds, file) or reopen
+        self._step(order, "checking")
         self._step(order, "saving")
         content, copy = read(path), self.journal.kept(action.order)
         self.journal.keep(order, content)

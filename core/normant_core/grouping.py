@@ -50,7 +50,7 @@ def groups(findings: Iterable[Found]) -> list[list[Group]]:
     together: list[list[Group]] = []
     for group in made:
         near = next((t for t in together if jaccard(t[0].seats, group.seats) >= SAME_SEATS), None)
-        if near and len(group.seats) > 1:
+        if near:
             near.append(group)
         else:
             together.append([group])
@@ -60,6 +60,15 @@ def groups(findings: Iterable[Found]) -> list[list[Group]]:
 def jaccard(one: Sequence[str], two: Sequence[str]) -> float:
     """Shared seats over all seats of both."""
     return len({*one} & {*two}) / len({*one} | {*two})
+
+
+def title_of(together: Sequence[Group]) -> str:
+    """One title for groups that stand together: theirs, or how many settings on which seats."""
+    if len(together) <= 2:
+        return "; ".join(group.title for group in together)
+    seats = sorted({seat for group in together for seat in group.seats})
+    place = seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
+    return f"{number(len(together)).capitalize()} settings off norm on {place}"
 
 
 def _group(findings: list[Found]) -> Group:
@@ -83,7 +92,8 @@ def number(count: int) -> str:
 def house_sentence(*, left: int, back: int, decisions: int, since: str) -> str:
     """The sentence at the top of a round. `since` is a moment in words, such as `yesterday at 18:00`."""
     seats = "seat" if left == 1 else "seats"
-    moved = f"Since {since}, {number(left)} {seats} left the house standard and {number(back)} came back."
+    returned = number(back) if back else "none"
+    moved = f"Since {since}, {number(left)} {seats} left the house standard and {returned} came back."
     if not decisions:
         return f"{moved} Nothing wants a decision."
     things = "thing wants" if decisions == 1 else "things want"

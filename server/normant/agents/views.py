@@ -129,7 +129,7 @@ def _too_large() -> Problem:
 
 
 def _waiting(seat: int) -> Any:
-    return Order.objects.filter(seat=seat, receipt=None, withdrawn_at=None)
+    return Order.objects.waiting().filter(seat=seat)
 
 
 def _read(request: HttpRequest, kind: type[T]) -> T:

@@ -55,7 +55,7 @@ def agent_of(headers: Headers) -> tuple[int, str]:
 def waiting_orders(seat: int) -> int:
     """How many orders have no receipt yet."""
     close_old_connections()
-    return Order.objects.filter(seat=seat, receipt=None, withdrawn_at=None).count()
+    return Order.objects.waiting().filter(seat=seat).count()
 
 
 def _request(headers: Headers) -> Any:

@@ -8,6 +8,8 @@ from django.db.models import Q
 
 from normant.seats.models import Seat
 
+from .querysets import OrderQuerySet
+
 STEPS = ("waiting", "checking", "saving", "applying", "reading_back", "settled")
 
 
@@ -77,6 +79,10 @@ class Order(models.Model):
     receipt = models.JSONField(null=True)
     received_at = models.DateTimeField(null=True)
 
+    objects = OrderQuerySet.as_manager()
+
     class Meta:
         ordering = ("created_at", "place")
-        indexes = (models.Index(fields=["seat"], condition=Q(receipt=None, withdrawn_at=None), name="order_waiting"),)
+        indexes = (
+            models.Index(fields=["seat"], condition=Q(received_at=None, withdrawn_at=None), name="order_waiting"),
+        )

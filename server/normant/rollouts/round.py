@@ -11,21 +11,26 @@ from normant.findings.models import Finding
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
 from normant_core.drift import Verdict
-from normant_core.grouping import Found, Group, groups, house_sentence
+from normant_core.grouping import Found, Group, groups, house_sentence, title_of
 from normant_core.levels import in_words
 
 from .models import Leg
 
+Place = tuple[str, str, str | None]  # seat, setting, application
+
 
 def round_now() -> dict[str, Any]:
     """Cause groups, legs that stopped, seats that fell silent."""
-    causes = [_cause(together) for together in groups(_found())]
-    stopped = [_stopped(leg) for leg in _legs()]
+    legs = _stopped_legs()
+    found, tried = _found(), _tried(legs)
+    causes = [_cause(together, tried) for together in groups(found)]
+    told = {f.seat for f in found if (f.seat, f.verdict.setting, f.verdict.app) in tried}
+    stopped = [_stopped(leg) for leg in legs if leg.seat.name not in told]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
     items = [*stopped, *causes, *silent]
-    since, told = _last_evening()
+    since, evening = _last_evening()
     left, back = _moved(since)
-    return {"sentence": house_sentence(left=left, back=back, decisions=len(items), since=told), "items": items}
+    return {"sentence": house_sentence(left=left, back=back, decisions=len(items), since=evening), "items": items}
 
 
 def _found() -> list[Found]:
@@ -33,23 +38,23 @@ def _found() -> list[Found]:
     return [Found(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
 
 
-def _cause(together: list[Group]) -> dict[str, Any]:
+def _cause(together: list[Group], tried: dict[Place, str]) -> dict[str, Any]:
     first = together[0]
     verdict = first.findings[0].verdict
     return {
         "kind": "cause",
-        "title": "; ".join(group.title for group in together),
+        "title": title_of(together),
         "status": verdict.status,
         "severity": verdict.severity,
         "distance": verdict.distance,
         "words": in_words(verdict),
         "because": verdict.because,
         "seats": sorted({seat for group in together for seat in group.seats}),
-        "findings": [_line(found) for group in together for found in group.findings],
+        "findings": [_line(found, tried) for group in together for found in group.findings],
     }
 
 
-def _line(found: Found) -> dict[str, Any]:
+def _line(found: Found, tried: dict[Place, str]) -> dict[str, Any]:
     verdict = found.verdict
     return {
         "id": found.id,
@@ -60,23 +65,29 @@ def _line(found: Found) -> dict[str, Any]:
         "norm": verdict.norm.rule or verdict.norm.sentence,
         "fix": verdict.fix_shown,
         "distance": verdict.distance,
+        "tried": tried.get((found.seat, verdict.setting, verdict.app)),
     }
 
 
-def _legs() -> list[Leg]:
-    """The last leg of each seat where it stopped, and legs that wait at a seat."""
-    wanted = Q(state="stopped") | Q(state="waiting", begun_at__isnull=False)
-    legs = Leg.objects.select_related("seat", "rollout").order_by("seat__name", "-id").distinct("seat__name")
-    last = {leg.pk for leg in legs}
-    return list(Leg.objects.filter(wanted, pk__in=last).select_related("seat", "rollout"))
+def _stopped_legs() -> list[Leg]:
+    """The last leg of each seat, where it stopped."""
+    last = Leg.objects.order_by("seat__name", "-id").distinct("seat__name")
+    found = Leg.objects.filter(state="stopped", rollout__kind="correct", pk__in=last.values("pk"))
+    return list(found.select_related("seat", "rollout").order_by("seat__name"))
+
+
+def _tried(legs: list[Leg]) -> dict[Place, str]:
+    """Why the last correction of a reading did not settle it."""
+    return {
+        (leg.seat.name, change["setting"], change["app"]): leg.message for leg in legs for change in leg.plan["changes"]
+    }
 
 
 def _stopped(leg: Leg) -> dict[str, Any]:
-    what = "stopped" if leg.state == "stopped" else "waits"
     return {
         "kind": "leg",
-        "title": f"{leg.rollout.title}: {leg.seat.name} {what}",
-        "words": leg.message or "the seat has not answered yet",
+        "title": f"{leg.rollout.title}: {leg.seat.name} stopped",
+        "words": leg.message,
         "seats": [leg.seat.name],
         "rollout": leg.rollout_id,
     }

@@ -26,7 +26,7 @@ _UNCHANGED = """
 UPDATE seats_presence SET taken_at = %s, seen_at = now(), idle_seconds = %s
  WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s
 RETURNING (SELECT count(*) FROM rollouts_order o
-            WHERE o.seat_id = seats_presence.seat_id AND o.receipt IS NULL AND o.withdrawn_at IS NULL)
+            WHERE o.seat_id = seats_presence.seat_id AND o.received_at IS NULL AND o.withdrawn_at IS NULL)
 """
 
 

@@ -39,7 +39,7 @@ def keys_of(order: Order) -> list[tuple[str, str | None]]:
 
 
 def _put_back_orders(leg: Leg) -> list[Order]:
-    earlier = Order.objects.filter(leg__rollout=leg.rollout.of, leg__seat=leg.seat, receipt__isnull=False)
+    earlier = Order.objects.answered().filter(leg__rollout=leg.rollout.of, leg__seat=leg.seat)
     touched = [order for order in earlier if order.receipt["outcome"] in ("done", "accepted_as")]
     return [
         _issue(leg.seat, PutBack(str(order.pk)), leg, place, keys=order.settings)

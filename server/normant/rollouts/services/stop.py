@@ -25,7 +25,7 @@ def halt(rollout: Rollout, user: User) -> None:
     found.save(update_fields=["state"])
     record(user.username, "halt rollout", f"rollout {found.pk}")
     for leg in legs:
-        Order.objects.filter(leg=leg, receipt=None).update(withdrawn_at=timezone.now())
+        Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
         end(leg, "halted", "halted; what was written stays" if _changed(leg) else "halted before anything was changed")
     finish_if_over(found)
@@ -54,7 +54,7 @@ def put_back(rollout: Rollout, user: User) -> Rollout:
 
 
 def _changed(leg: Leg) -> bool:
-    orders = leg.orders.filter(receipt__isnull=False)
+    orders = leg.orders.answered()
     return any(order.receipt["outcome"] in ("done", "accepted_as") for order in orders)
 
 

@@ -1,0 +1,17 @@
+"""In which state orders are."""
+
+from typing import Self
+
+from django.db import models
+
+
+class OrderQuerySet(models.QuerySet["normant.rollouts.models.Order"]):  # type: ignore[name-defined]
+    """Chainable descriptions of orders."""
+
+    def waiting(self) -> Self:
+        """Without a receipt, and not withdrawn."""
+        return self.filter(received_at=None, withdrawn_at=None)
+
+    def answered(self) -> Self:
+        """With a receipt."""
+        return self.filter(received_at__isnull=False)
