@@ -189,12 +189,13 @@ def steps_of(rule: Rule, scope: Scope) -> list[Step]:
         if isinstance(part.node, syntax.Literal):
             continue
         evaluate(part.node, scope, trace)
-        found += [step for step in trace.steps if step not in found]
-        found += [s for s in _arms(part.node, part.text, scope) if s not in found]
+        # What goes in stands before what comes of it.
+        parts = [*_arms(part.node, part.text), *trace.steps]
+        found += [step for step in parts if step not in found]
     return found
 
 
-def _arms(node: syntax.Node, text: str, scope: Scope) -> Iterator[Step]:
+def _arms(node: syntax.Node, text: str) -> Iterator[Step]:
     """The constant arms of min and max, which a trace leaves out."""
     for inner in (node, *syntax.children(node)):
         if isinstance(inner, syntax.Call):

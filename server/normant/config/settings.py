@@ -67,6 +67,7 @@ CONTENT_SECURITY_POLICY = {
     "DIRECTIVES": {
         "default-src": [SELF],
         "img-src": [SELF, "data:"],
+        "style-src": [SELF, "'unsafe-inline'"],  # the text editor brings its own styles; scripts stay strict
         "object-src": ["'none'"],
         "base-uri": [SELF],
         "frame-ancestors": ["'none'"],

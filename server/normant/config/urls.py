@@ -16,6 +16,11 @@ def application(request: HttpRequest, rest: str = "") -> HttpResponse:
     return HttpResponse(render_to_string("index.html"), headers={"Cache-Control": "no-cache"})
 
 
+def no_such_file(request: HttpRequest, rest: str = "") -> HttpResponse:
+    """A file of another build: the page that asks for it is older than the server."""
+    return respond(Problem(404, "No such file", "this page is of another version: reload it"))
+
+
 def no_such_route(request: HttpRequest, rest: str = "") -> HttpResponse:
     """An address under /api that leads nowhere."""
     return respond(Problem(404, "No such route", f"{request.path} is not in /api/v1/openapi.json"))
@@ -24,5 +29,6 @@ def no_such_route(request: HttpRequest, rest: str = "") -> HttpResponse:
 urlpatterns = [
     path("api/v1/", api.urls),
     path("api/<path:rest>", no_such_route),
+    path("assets/<path:rest>", no_such_file),
     re_path(r"^(?P<rest>.*)$", application),
 ]

@@ -11,10 +11,13 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import fault_object
+from normant.common.schemas import ListOf
 from normant.seats.visible import seat_or_404
+from normant.standards.schemas import PublishedOut, TryOut
 from normant_core.sentences import layers_told
 
 from .models import Finding
+from .schemas import FindingOut, SeatRecordOut
 from .seat_record import seat_record
 from .services.publish import publish, try_edition
 
@@ -50,7 +53,7 @@ class PublishIn(EditionIn):
     note: str = Field("", max_length=300)
 
 
-@router.get("/findings", operation_id="findings", auth=Needs(Permission.SEE_SEATS))
+@router.get("/findings", response=ListOf[FindingOut], operation_id="findings", auth=Needs(Permission.SEE_SEATS))
 def findings(request: HttpRequest, filters: Query[Filters]) -> Any:
     """Findings of the seats that you may see."""
     found = Finding.objects.visible_to(person(request))
@@ -81,13 +84,13 @@ def finding_object(row: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-@router.get("/seats/{name}", operation_id="seat", auth=Needs(Permission.SEE_SEATS))
+@router.get("/seats/{name}", response=SeatRecordOut, operation_id="seat", auth=Needs(Permission.SEE_SEATS))
 def seat(request: HttpRequest, name: str) -> Any:
     """The whole record of one seat."""
     return plain(seat_record(seat_or_404(name, request.user)))  # type: ignore[arg-type]
 
 
-@router.post("/standard/try", operation_id="try_edition", auth=Needs(Permission.PUBLISH))
+@router.post("/standard/try", response=TryOut, operation_id="try_edition", auth=Needs(Permission.PUBLISH))
 def try_text(request: HttpRequest, given: EditionIn) -> Any:
     """What publishing this text would open and close; faults come as a problem document."""
     standard, impact = try_edition(given.text)
@@ -101,7 +104,7 @@ def try_text(request: HttpRequest, given: EditionIn) -> Any:
     )
 
 
-@router.post("/standard/editions", operation_id="publish", auth=Needs(Permission.PUBLISH))
+@router.post("/standard/publish", response=PublishedOut, operation_id="publish", auth=Needs(Permission.PUBLISH))
 def publish_text(request: HttpRequest, given: PublishIn) -> Any:
     """Publish a new edition; every seat is judged anew."""
     edition = publish(given.text, base=given.base, note=given.note, user=person(request))

@@ -19,6 +19,21 @@ from .models import Finding
 Key = tuple[str, str | None]
 
 
+_NO_NORM: dict[str, Any] = {
+    "status": "no-norm",
+    "severity": "",
+    "distance": None,
+    "norm": "",
+    "is_rule": False,
+    "origin": "",
+    "chain": [],
+    "fix": "",
+    "because": "",
+    "steps": [],
+    "reason": "",
+}
+
+
 def seat_record(seat: Seat) -> dict[str, Any]:
     """What the seat view shows, as plain values."""
     head = next(seats_on_floor(Seat.objects.filter(pk=seat.pk)))
@@ -68,10 +83,9 @@ def _row(key: Key, verdict: Verdict | None, reading: Reading | None, finding: Fi
         "native": reading.native if reading else None,
         "finding": finding.pk if finding else None,
         "remote": setting.remote,
-        "status": "no-norm",
         "words": f"{setting.title} is {shown}; no rule speaks of it",
     }
-    return {**row, **_norm(verdict)} if verdict else row
+    return {**_NO_NORM, **row, **(_norm(verdict) if verdict else {})}
 
 
 def _norm(verdict: Verdict) -> dict[str, Any]:
@@ -86,6 +100,6 @@ def _norm(verdict: Verdict) -> dict[str, Any]:
         "chain": msgspec.to_builtins(verdict.chain),
         "fix": verdict.fix_shown,
         "because": verdict.because,
-        "steps": verdict.steps,
+        "steps": [{"part": part, "result": result} for part, result in verdict.steps],
         "reason": verdict.reason,
     }

@@ -11,12 +11,14 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
+from normant.common.schemas import ListOf
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
 
 from .models import Rollout
 from .round import round_now
+from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, StartedOut
 from .services.issue import issue_survey_now
 from .services.plan import digest, plan
 from .services.start import start
@@ -39,13 +41,13 @@ class StartIn(PlanIn):
     title: str = Field("", max_length=200)
 
 
-@router.get("/round", operation_id="round", auth=Needs(Permission.SEE_HOUSE))
+@router.get("/round", response=RoundOut, operation_id="round", auth=Needs(Permission.SEE_HOUSE))
 def the_round(request: HttpRequest) -> Any:
     """What needs a decision now, most useful first."""
     return plain(round_now())
 
 
-@router.post("/rollouts/plan", operation_id="plan", auth=Needs(Permission.CORRECT))
+@router.post("/rollouts/plan", response=PlanOut, operation_id="plan", auth=Needs(Permission.CORRECT))
 def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     """What correcting these findings would change, byte for byte."""
     plans = plan(_open(given.findings))
@@ -53,40 +55,42 @@ def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     return plain({"digest": digest(plans), "seats": seats})
 
 
-@router.post("/rollouts", operation_id="start_rollout", auth=Needs(Permission.CORRECT))
+@router.post("/rollouts", response=StartedOut, operation_id="start_rollout", auth=Needs(Permission.CORRECT))
 def start_rollout(request: HttpRequest, given: StartIn) -> Any:
     """Start the plan that was looked at."""
     rollout = start(person(request), _open(given.findings), seen=given.seen, title=given.title)
     return plain({"id": rollout.pk})
 
 
-@router.get("/rollouts", operation_id="rollouts", auth=Needs(Permission.SEE_HOUSE))
+@router.get("/rollouts", response=ListOf[RolloutRowOut], operation_id="rollouts", auth=Needs(Permission.SEE_HOUSE))
 def rollouts(request: HttpRequest, page: Query[Page]) -> Any:
     """Every rollout, newest first."""
     found = Rollout.objects.select_related("created_by").prefetch_related("legs")
     return answer((rollout_row(r) for r in found[page.start : page.end]), total=Rollout.objects.count())
 
 
-@router.get("/rollouts/{number}", operation_id="rollout", auth=Needs(Permission.SEE_HOUSE))
+@router.get("/rollouts/{number}", response=RolloutOut, operation_id="rollout", auth=Needs(Permission.SEE_HOUSE))
 def rollout(request: HttpRequest, number: int) -> Any:
     """One rollout with its legs."""
     return plain(rollout_object(_rollout(number)))
 
 
-@router.post("/rollouts/{number}/halt", operation_id="halt", auth=Needs(Permission.CORRECT))
+@router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))
 def halt_rollout(request: HttpRequest, number: int) -> Any:
     """Withdraw what has not begun."""
     halt(_rollout(number), person(request))
     return plain(rollout_object(_rollout(number)))
 
 
-@router.post("/rollouts/{number}/put-back", operation_id="put_back", auth=Needs(Permission.CORRECT))
+@router.post(
+    "/rollouts/{number}/put-back", response=StartedOut, operation_id="put_back", auth=Needs(Permission.CORRECT)
+)
 def put_back_rollout(request: HttpRequest, number: int) -> Any:
     """Restore what this rollout changed."""
     return plain({"id": put_back(_rollout(number), person(request)).pk})
 
 
-@router.post("/seats/{name}/survey", operation_id="survey_now", auth=Needs(Permission.CORRECT))
+@router.post("/seats/{name}/survey", response=OrderedOut, operation_id="survey_now", auth=Needs(Permission.CORRECT))
 def survey_now(request: HttpRequest, name: str) -> Any:
     """Ask the seat for a survey now."""
     seat = seat_or_404(name, person(request))

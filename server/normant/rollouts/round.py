@@ -10,6 +10,7 @@ from django.utils import timezone
 from normant.findings.models import Finding
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
+from normant_core.catalogue import catalogue
 from normant_core.drift import Verdict
 from normant_core.grouping import Found, Group, groups, house_sentence, title_of
 from normant_core.levels import in_words
@@ -17,6 +18,17 @@ from normant_core.levels import in_words
 from .models import Leg
 
 Place = tuple[str, str, str | None]  # seat, setting, application
+
+
+_BLANK: dict[str, Any] = {
+    "status": None,
+    "severity": None,
+    "distance": None,
+    "because": None,
+    "findings": [],
+    "rollout": None,
+    "since": None,
+}
 
 
 def round_now() -> dict[str, Any]:
@@ -30,7 +42,8 @@ def round_now() -> dict[str, Any]:
     items = [*stopped, *causes, *silent]
     since, evening = _last_evening()
     left, back = _moved(since)
-    return {"sentence": house_sentence(left=left, back=back, decisions=len(items), since=evening), "items": items}
+    sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)
+    return {"sentence": sentence, "items": [{**_BLANK, **item} for item in items]}
 
 
 def _found() -> list[Found]:
@@ -47,11 +60,18 @@ def _cause(together: list[Group], tried: dict[Place, str]) -> dict[str, Any]:
         "status": verdict.status,
         "severity": verdict.severity,
         "distance": verdict.distance,
-        "words": in_words(verdict),
-        "because": verdict.because,
+        "words": in_words(verdict) if len(together) == 1 else _titles(together),
+        "because": verdict.because if len(together) == 1 else "",
         "seats": sorted({seat for group in together for seat in group.seats}),
         "findings": [_line(found, tried) for group in together for found in group.findings],
     }
+
+
+def _titles(together: list[Group]) -> str:
+    """`Effects of Corrow, Held back of Plinthe`: what stands together, in a line."""
+    verdicts = [group.findings[0].verdict for group in together]
+    names = [f"{catalogue()[v.setting].title}{f' of {v.app.capitalize()}' if v.app else ''}" for v in verdicts]
+    return ", ".join(dict.fromkeys(names))
 
 
 def _line(found: Found, tried: dict[Place, str]) -> dict[str, Any]:
@@ -60,6 +80,7 @@ def _line(found: Found, tried: dict[Place, str]) -> dict[str, Any]:
         "id": found.id,
         "seat": found.seat,
         "setting": verdict.setting,
+        "title": catalogue()[verdict.setting].title,
         "app": verdict.app,
         "reading": verdict.reading_shown,
         "norm": verdict.norm.rule or verdict.norm.sentence,

@@ -9,9 +9,11 @@ from pydantic import Field
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
+from normant.common.schemas import ListOf
 
 from .floor import seats_on_floor
 from .models import Seat
+from .schemas import EnrolmentOut, SeatOut
 from .services.enrol import offer_enrolment, revoke
 from .services.register import Place, register
 from .visible import seat_or_404
@@ -29,13 +31,13 @@ class EnrolmentIn(Schema):
     production: str = Field("", max_length=80)
 
 
-@router.get("/seats", operation_id="seats", auth=Needs(Permission.SEE_SEATS))
+@router.get("/seats", response=ListOf[SeatOut], operation_id="seats", auth=Needs(Permission.SEE_SEATS))
 def seats(request: HttpRequest) -> Any:
     """Every seat that you may see, with its five levels."""
     return answer(seats_on_floor(Seat.objects.visible_to(person(request))))
 
 
-@router.post("/enrolments", operation_id="enrol_seat", auth=Needs(Permission.ENROL))
+@router.post("/enrolments", response=EnrolmentOut, operation_id="enrol_seat", auth=Needs(Permission.ENROL))
 def enrol(request: HttpRequest, given: EnrolmentIn) -> Any:
     """A one-time code for a seat, valid for a day. It is shown once."""
     actor = person(request).username

@@ -3,6 +3,7 @@
 from typing import Any
 
 import msgspec
+from django.db.models import F
 from django.http import HttpRequest
 from ninja import Router
 
@@ -10,15 +11,17 @@ from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
+from normant.common.schemas import ListOf
 from normant_core.sentences import layers_told
 from normant_core.standard import parse_standard
 
 from .models import Dialect, Edition
+from .schemas import DialectOut, EditionOut, StandardOut
 
 router = Router(tags=["standard"])
 
 
-@router.get("/standard", operation_id="standard", auth=Needs(Permission.SEE_HOUSE))
+@router.get("/standard", response=StandardOut, operation_id="standard", auth=Needs(Permission.SEE_HOUSE))
 def standard(request: HttpRequest) -> Any:
     """The edition in force: its text, and its layers as sentences."""
     edition = Edition.objects.select_related("published_by").first()
@@ -27,14 +30,18 @@ def standard(request: HttpRequest) -> Any:
     return plain(_told(edition))
 
 
-@router.get("/standard/editions", operation_id="editions", auth=Needs(Permission.SEE_HOUSE))
+@router.get(
+    "/standard/editions", response=ListOf[EditionOut], operation_id="editions", auth=Needs(Permission.SEE_HOUSE)
+)
 def editions(request: HttpRequest) -> Any:
     """Every published edition, newest first, without its text."""
-    columns = ("number", "note", "published_at", "published_by__username")
-    return answer(Edition.objects.values(*columns))
+    named = {"published_by": F("published_by__username")}
+    return answer(Edition.objects.values("number", "note", "published_at").annotate(**named))
 
 
-@router.get("/standard/editions/{number}", operation_id="edition", auth=Needs(Permission.SEE_HOUSE))
+@router.get(
+    "/standard/editions/{number}", response=StandardOut, operation_id="edition", auth=Needs(Permission.SEE_HOUSE)
+)
 def edition_of(request: HttpRequest, number: int) -> Any:
     """One edition, whole."""
     found = Edition.objects.select_related("published_by").filter(number=number).first()
@@ -43,7 +50,7 @@ def edition_of(request: HttpRequest, number: int) -> Any:
     return plain(_told(found))
 
 
-@router.get("/dialects", operation_id="dialects", auth=Needs(Permission.SEE_HOUSE))
+@router.get("/dialects", response=ListOf[DialectOut], operation_id="dialects", auth=Needs(Permission.SEE_HOUSE))
 def dialects(request: HttpRequest) -> Any:
     """How each application keeps its preferences."""
     return answer(Dialect.objects.order_by("app").values("app", "text", "changed_at"))

@@ -1,6 +1,7 @@
 """The house's key: every order is signed with it, every agent pins its public half."""
 
 import os
+import secrets
 from functools import lru_cache
 from pathlib import Path
 
@@ -23,9 +24,9 @@ def public_key() -> bytes:
 
 @lru_cache(maxsize=2)
 def _key(path: Path) -> Ed25519PrivateKey:
-    """The private key; made at the first start, by whichever process comes first."""
+    """The private key; made at the first start, by whichever process or thread comes first."""
     path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-    fresh = path.with_name(f".{path.name}.{os.getpid()}")
+    fresh = path.with_name(f".{path.name}.{secrets.token_hex(8)}")
     if not path.exists():
         fresh.touch(mode=0o600)
         fresh.write_bytes(Ed25519PrivateKey.generate().private_bytes_raw())

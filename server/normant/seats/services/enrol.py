@@ -27,19 +27,27 @@ def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> s
 
 @transaction.atomic
 def redeem(code: str) -> tuple[Seat, str]:
-    """The seat and its new token; an older agent of the seat loses its own. Raises Problem."""
+    """The seat and its new token; an older agent of the seat loses its own. Raises Problem.
+
+    A code is spent by the first survey that comes with its token, not by an answer that may have got lost.
+    """
     offer = Enrolment.objects.select_for_update().select_related("seat").filter(code_digest=hashed(code)).first()
-    if offer is None or offer.used_at:
+    if offer is None or (offer.used_at and _was_heard(offer)):
         raise Problem(403, "Not enrolled", "this code is unknown or was used; ask the supervisor for a new one")
     if offer.expires_at < timezone.now():
         raise Problem(403, "Not enrolled", "this code has expired; ask the supervisor for a new one")
     offer.used_at = timezone.now()
     offer.save(update_fields=["used_at"])
     token = secrets.token_urlsafe(32)
-    Presence.objects.update_or_create(seat=offer.seat, defaults={"token_digest": hashed(token)})
+    fresh = {"token_digest": hashed(token), "survey_digest": None}
+    Presence.objects.update_or_create(seat=offer.seat, defaults=fresh)
     record(f"agent {offer.seat.name}", "enrol", offer.seat.name)
     tell("seat", offer.seat.name)
     return offer.seat, token
+
+
+def _was_heard(offer: Enrolment) -> bool:
+    return Presence.objects.filter(seat=offer.seat, seen_at__gte=offer.used_at).exists()
 
 
 @transaction.atomic

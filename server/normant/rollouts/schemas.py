@@ -1,0 +1,141 @@
+"""What is told of rollouts and of the round."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from normant.common.schemas import Moment, Plain, Status
+
+
+class ChangeOut(Schema):
+    """One change, native before and after."""
+
+    setting: str
+    title: str
+    app: str | None
+    file: str
+    at: str
+    line: int | None
+    before: str
+    after: str
+    value: Plain
+    shown_before: str
+    shown_after: str
+    close: str | None
+    file_name: str
+
+
+class LeftOut(Schema):
+    """A finding that the plan cannot settle."""
+
+    setting: str
+    app: str | None
+    why: str
+
+
+class SeatPlanOut(Schema):
+    """What happens on one seat."""
+
+    seat: str
+    changes: list[ChangeOut]
+    left: list[LeftOut]
+
+
+class PlannedSeatOut(SeatPlanOut):
+    """With the applications that must be closed."""
+
+    closes: list[str]
+
+
+class PlanOut(Schema):
+    """The plan, and the digest that starts it."""
+
+    digest: str
+    seats: list[PlannedSeatOut]
+
+
+class StartedOut(Schema):
+    """The number of the rollout."""
+
+    id: int
+
+
+class OrderedOut(Schema):
+    """The order that was written."""
+
+    order: str
+
+
+class RolloutRowOut(Schema):
+    """A rollout in a list."""
+
+    id: int
+    title: str
+    kind: Literal["correct", "put_back"]
+    state: Literal["running", "halted", "finished"]
+    created_by: str
+    created_at: Moment
+    ended_at: Moment | None
+    seats: int
+    counts: dict[str, int]
+    sentence: str
+
+
+class LegOut(Schema):
+    """A rollout on one seat."""
+
+    seat: str
+    room: str
+    state: Literal["waiting", "moving", "settled", "stopped", "halted"]
+    step: str
+    message: str
+    moved_at: Moment
+    ended_at: Moment | None
+    plan: SeatPlanOut
+
+
+class RolloutOut(RolloutRowOut):
+    """A rollout, whole."""
+
+    of: int | None
+    put_back_by: int | None
+    steps: list[str]
+    legs: list[LegOut]
+
+
+class LineOut(Schema):
+    """One finding of a cause."""
+
+    id: int
+    seat: str
+    setting: str
+    title: str
+    app: str | None
+    reading: str
+    norm: str
+    fix: str
+    distance: float | None
+    tried: str | None
+
+
+class RoundItemOut(Schema):
+    """Something that needs a decision: a cause, a leg that stopped, a silent seat."""
+
+    kind: Literal["cause", "leg", "silent"]
+    title: str
+    words: str
+    seats: list[str]
+    status: Status | None
+    severity: str | None
+    distance: float | None
+    because: str | None
+    findings: list[LineOut]
+    rollout: int | None
+    since: Moment | None
+
+
+class RoundOut(Schema):
+    """The round."""
+
+    sentence: str
+    items: list[RoundItemOut]

@@ -1,0 +1,42 @@
+"""What the floor tells of a seat."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from normant.common.schemas import Moment, Status
+
+
+class LevelOut(Schema):
+    """One gauge: the worst reading of a family speaks for it."""
+
+    family: str
+    status: Status
+    severity: str
+    distance: float | None
+    count: int
+    words: str
+
+
+class SeatOut(Schema):
+    """A seat on the floor."""
+
+    name: str
+    role: str
+    room: str
+    production: str
+    hardware_class: str
+    levels: list[LevelOut]
+    off_norm: int
+    seen_at: Moment | None
+    taken_at: Moment | None
+    idle_seconds: int | None
+    presence: Literal["here", "silent", "never"]
+
+
+class EnrolmentOut(Schema):
+    """A one-time code, shown once."""
+
+    seat: str
+    code: str
+    valid_hours: int

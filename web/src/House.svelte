@@ -1,0 +1,59 @@
+<!-- The house, once somebody is signed in: header, the view of the address, and the sheets over it. -->
+<script lang="ts">
+	import FindSheet from './parts/FindSheet.svelte';
+	import Header from './parts/Header.svelte';
+	import KeysSheet from './parts/KeysSheet.svelte';
+	import PlanSheet from './parts/PlanSheet.svelte';
+	import { correction } from './state/correction.svelte';
+	import { listen } from './state/keys';
+	import { live } from './state/live.svelte';
+	import { route } from './state/route.svelte';
+	import { session } from './state/session.svelte';
+	import Floor from './views/Floor.svelte';
+	import Ledger from './views/Ledger.svelte';
+	import Nowhere from './views/Nowhere.svelte';
+	import Rollout from './views/Rollout.svelte';
+	import Rollouts from './views/Rollouts.svelte';
+	import Round from './views/Round.svelte';
+	import Seat from './views/Seat.svelte';
+
+	let sheet = $state<'find' | 'keys' | ''>('');
+	const view = $derived(route.parts[0] ?? '');
+	const part = $derived(route.parts[1] ?? '');
+	const house = $derived(session.may('see the house'));
+
+	$effect(() => live.start());
+	$effect(() => listen({ '/': () => (sheet = 'find'), '?': () => (sheet = 'keys') }));
+</script>
+
+<Header onfind={() => (sheet = 'find')} />
+<main class="mx-auto max-w-[1500px] px-4 py-5 md:px-6">
+	{#if view === '' && house}
+		<Round />
+	{:else if view === '' || view === 'floor'}
+		<Floor />
+	{:else if view === 'seats' && part}
+		{#key part}<Seat name={part} />{/key}
+	{:else if view === 'standard'}
+		{#await import('./views/Standard.svelte')}
+			<p class="quiet p-6" role="status">Reading…</p>
+		{:then { default: Standard }}
+			<Standard />
+		{/await}
+	{:else if view === 'rollouts' && /^\d+$/.test(part)}
+		{#key part}<Rollout number={Number(part)} />{/key}
+	{:else if view === 'rollouts' && !part}
+		<Rollouts />
+	{:else if view === 'ledger'}
+		<Ledger />
+	{:else}
+		<Nowhere />
+	{/if}
+</main>
+{#if correction.findings.length}
+	<PlanSheet />
+{:else if sheet === 'find'}
+	<FindSheet onclose={() => (sheet = '')} />
+{:else if sheet === 'keys'}
+	<KeysSheet onclose={() => (sheet = '')} />
+{/if}

@@ -1,0 +1,21 @@
+<!-- The one bar of actions that a selection brings up. -->
+<script lang="ts">
+	type Props = { says: string; can: boolean; oncorrect: () => void; onclear: () => void };
+	let { says, can, oncorrect, onclear }: Props = $props();
+</script>
+
+<div
+	class="sticky bottom-3 z-10 mt-4 flex w-fit items-center gap-3 border border-kelp bg-sheet px-4 py-2 shadow-lg"
+	role="region"
+	aria-label="Selection"
+>
+	<span role="status">{says}</span>
+	<button class="do" disabled={!can} onclick={oncorrect}>Correct <kbd>c</kbd></button>
+	<button class="may" onclick={onclear}>Let go <kbd>Esc</kbd></button>
+</div>
+
+<style>
+	.do kbd {
+		border-color: currentColor;
+	}
+</style>

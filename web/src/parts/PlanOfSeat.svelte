@@ -1,0 +1,67 @@
+<script lang="ts">
+	import type { Schemas } from '../api/client';
+
+	type Props = { seat: Schemas['SeatPlanOut']; closes?: string[]; headed?: boolean };
+	let { seat, closes = [], headed = true }: Props = $props();
+
+	const nameOf = (app: string): string => app.charAt(0).toUpperCase() + app.slice(1);
+	const named = $derived(closes.map(nameOf).join(' and '));
+</script>
+
+<section class="mb-5">
+	{#if headed}
+		<h3 class="flex items-baseline gap-3">
+			{seat.seat}
+			<span class="quiet font-normal"
+				>{named ? `${named} must be closed once` : 'nothing has to be closed'}</span
+			>
+		</h3>
+	{/if}
+	{#if seat.changes.length}
+		<div class="overflow-x-auto">
+			<table class="mt-1 w-full text-left">
+				<thead class="quiet">
+					<tr><th>setting</th><th>in the file now</th><th>after</th><th>where</th></tr>
+				</thead>
+				<tbody>
+					{#each seat.changes as change (change.setting + (change.app ?? ''))}
+						<tr class="border-t border-hair align-top">
+							<td
+								>{change.title}{change.app ? `, ${nameOf(change.app)}` : ''}<br /><span class="quiet"
+									>{change.shown_before} → {change.shown_after}</span
+								></td
+							>
+							<td class="value">{change.before || '(empty)'}</td>
+							<td class="value text-kelp">{change.after || '(empty)'}</td>
+							<td class="value quiet">
+								{change.file}{change.line ? `:${change.line}` : ''} <span class="block">{change.at}</span>
+							</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+	{/if}
+	{#each seat.left as left (left.setting + (left.app ?? ''))}
+		<p class="quiet mt-1">
+			Not in this plan: {left.setting}{left.app ? `, ${nameOf(left.app)}` : ''}: {left.why}.
+		</p>
+	{/each}
+</section>
+
+<style>
+	th {
+		font-weight: normal;
+		padding-block: 0.2rem;
+	}
+	td {
+		padding: 0.35rem 0.8rem 0.35rem 0;
+	}
+	td {
+		overflow-wrap: anywhere;
+	}
+	th:first-child,
+	th:last-child {
+		width: 31%;
+	}
+</style>

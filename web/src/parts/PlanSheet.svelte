@@ -1,0 +1,59 @@
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, data } from '../api/client';
+	import { ask, queryClient } from '../api/queries';
+	import { correction } from '../state/correction.svelte';
+	import { route } from '../state/route.svelte';
+	import Ask from './Ask.svelte';
+	import PlanOfSeat from './PlanOfSeat.svelte';
+	import Sheet from './Sheet.svelte';
+
+	const plan = createQuery(() => ask.plan(correction.findings));
+	let starting = $state(false);
+	let refused = $state('');
+
+	const changes = $derived((plan.data?.seats ?? []).reduce((sum, seat) => sum + seat.changes.length, 0));
+	const seats = $derived((plan.data?.seats ?? []).filter((seat) => seat.changes.length).length);
+	const title = $derived(
+		plan.data
+			? `Plan: ${changes} ${changes === 1 ? 'change' : 'changes'} on ${seats} ${seats === 1 ? 'seat' : 'seats'}`
+			: 'Plan'
+	);
+
+	async function start(seen: string): Promise<void> {
+		starting = true;
+		try {
+			const started = await data(
+				api.POST('/api/v1/rollouts', { body: { findings: correction.findings, seen, title: '' } })
+			);
+			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
+			correction.close();
+			route.go(`/rollouts/${started.id}`);
+		} catch (error) {
+			refused = (error as Error).message;
+			void plan.refetch();
+		} finally {
+			starting = false;
+		}
+	}
+</script>
+
+<Sheet {title} onclose={() => correction.close()} wide>
+	<Ask of={plan} waiting="Making the plan…">
+		{#snippet children(made)}
+			{#each made.seats as seat (seat.seat)}
+				<PlanOfSeat {seat} closes={seat.closes} />
+			{/each}
+			{#if refused}
+				<p class="mt-3 text-oxblood" role="alert">{refused}</p>
+			{/if}
+			<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
+				<button class="do" disabled={starting || changes === 0} onclick={() => start(made.digest)}>
+					{starting ? 'Starting…' : 'Start the rollout'}
+				</button>
+				<button class="may" onclick={() => correction.close()}>Not now</button>
+				<span class="quiet">A copy of each file is kept first; every value is read back.</span>
+			</footer>
+		{/snippet}
+	</Ask>
+</Sheet>

@@ -1,0 +1,74 @@
+<script lang="ts">
+	import type { Schemas } from '../api/client';
+	import Level from './Level.svelte';
+
+	type Props = { seat: Schemas['SeatOut']; selected: boolean; ontoggle: () => void };
+	let { seat, selected, ontoggle }: Props = $props();
+
+	const LETTERS: Record<string, string> = { engine: 'E', memory: 'M', stores: 'S', power: 'P', driver: 'D' };
+	const address = $derived(`/seats/${encodeURIComponent(seat.name)}`);
+</script>
+
+<li class="seat" class:selected class:away={seat.presence !== 'here'} data-seat={seat.name}>
+	<div class="flex items-baseline gap-1">
+		<a href={address} class="font-semibold text-ink no-underline" data-seat-link={seat.name}>{seat.name}</a>
+		<input
+			type="checkbox"
+			class="ml-auto self-center"
+			checked={selected}
+			onchange={ontoggle}
+			tabindex="-1"
+			aria-label="Select {seat.name}"
+		/>
+	</div>
+	<p class="show">
+		{seat.presence === 'here' ? seat.production : seat.presence === 'silent' ? 'silent' : 'not yet heard'}
+	</p>
+	<ul class="mt-1" aria-label="Levels of {seat.name}">
+		{#each seat.levels as level (level.family)}
+			<li class="flex items-center gap-1.5">
+				<span class="letter" aria-hidden="true">{LETTERS[level.family] ?? ''}</span>
+				<Level
+					status={level.status}
+					words={level.words}
+					distance={level.distance}
+					severity={level.severity}
+					size="small"
+				/>
+			</li>
+		{/each}
+	</ul>
+</li>
+
+<style>
+	.seat {
+		background: var(--sheet);
+		border: 1px solid var(--hair);
+		border-radius: 3px;
+		padding: 0.4rem 0.55rem;
+	}
+	.seat:focus-within {
+		border-color: var(--kelp);
+	}
+	.selected {
+		border-color: var(--kelp);
+		box-shadow: inset 0 0 0 1px var(--kelp);
+	}
+	.away {
+		background: repeating-linear-gradient(135deg, var(--sheet) 0 5px, var(--wash) 5px 7px);
+	}
+	.show,
+	.letter {
+		font-size: 0.8rem;
+		color: var(--muted);
+	}
+	.show {
+		white-space: nowrap;
+		overflow: hidden;
+		text-overflow: ellipsis;
+	}
+	.letter {
+		font-family: var(--font-mono);
+		width: 0.8rem;
+	}
+</style>

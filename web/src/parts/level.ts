@@ -1,0 +1,33 @@
+/** Geometry of the level: where its mark stands. Nothing about norms is decided here. */
+export type Mark = 'round' | 'square' | 'hanging' | 'diamond' | 'none';
+
+export const WIDTH = 100;
+export const MIDDLE = 50;
+const NORM_HALF = 9; // half the width of the norm's band
+const REACH = 38; // how far from the middle a mark may stand
+const OCTAVES = 6; // distances beyond are capped with a tick
+
+export function markOf(status: string, distance: number | null): Mark {
+	if (status === 'in-norm') return 'round';
+	if (status === 'waived') return 'diamond';
+	if (status === 'off-norm') return distance ? 'square' : 'hanging';
+	return 'none';
+}
+
+export function isCapped(distance: number | null): boolean {
+	return Math.abs(distance ?? 0) > OCTAVES;
+}
+
+/** Sideways place of the mark: outside of the norm's band as soon as it is off norm, more to the right. */
+export function placeOf(distance: number | null): number {
+	if (!distance) return MIDDLE;
+	const share = Math.min(Math.abs(distance), OCTAVES) / OCTAVES;
+	return MIDDLE + Math.sign(distance) * (NORM_HALF + 3 + share * (REACH - NORM_HALF - 3));
+}
+
+/** Where the bar from the norm's edge to the mark begins. */
+export function edgeOf(distance: number | null): number {
+	return MIDDLE + Math.sign(distance ?? 0) * NORM_HALF;
+}
+
+export const NOTCHES = [MIDDLE - NORM_HALF, MIDDLE + NORM_HALF];

@@ -1,0 +1,35 @@
+const DAY = 86_400_000;
+const WEEK = 7 * DAY;
+
+const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
+const weekday = new Intl.DateTimeFormat('en-GB', { weekday: 'short' });
+const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
+
+/** A moment as one says it: `03:10` today, `Tue 03:10` this week, `21 Feb` before. */
+export function moment(iso: string | null | undefined, now = Date.now()): string {
+	if (!iso) return '';
+	const at = new Date(iso);
+	const ago = now - at.getTime();
+	if (ago < DAY && new Date(now).getDate() === at.getDate()) return clock.format(at);
+	return ago < WEEK ? `${weekday.format(at)} ${clock.format(at)}` : date.format(at);
+}
+
+/** How long ago: `4 minutes ago`. */
+export function ago(iso: string | null | undefined, now = Date.now()): string {
+	if (!iso) return 'never';
+	const seconds = Math.max(0, Math.round((now - new Date(iso).getTime()) / 1000));
+	if (seconds < 60) return 'just now';
+	const [count, unit] =
+		seconds < 3600
+			? [seconds / 60, 'minute']
+			: seconds < 86_400
+				? [seconds / 3600, 'hour']
+				: [seconds / 86_400, 'day'];
+	const whole = Math.floor(count);
+	return `${whole} ${unit}${whole === 1 ? '' : 's'} ago`;
+}
+
+/** Seconds and all, for the ledger. */
+export function exactly(iso: string): string {
+	return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'medium' });
+}

@@ -1,0 +1,54 @@
+import { queryClient } from '../api/queries';
+
+type News = { topic: string; id: string };
+
+const GATHER_MS = 120; // news of one survey come in a handful: read anew once for all of them
+const AGAIN_MS = 3000;
+
+/** News from the server: a topic and an id. What is shown of it is read anew through the typed API. */
+class Live {
+	#source: EventSource | undefined;
+	#waiting = new Map<string, News>();
+	#timer: ReturnType<typeof setTimeout> | undefined;
+	#connected = $state(true);
+
+	get connected(): boolean {
+		return this.#connected;
+	}
+
+	start(): () => void {
+		this.#open();
+		return () => {
+			this.#source?.close();
+			clearTimeout(this.#timer);
+		};
+	}
+
+	#open(): void {
+		const source = new EventSource('/api/v1/events');
+		source.onopen = () => (this.#connected = true);
+		source.onmessage = (event: MessageEvent<string>) => this.#hear(JSON.parse(event.data) as News);
+		source.onerror = () => {
+			this.#connected = false;
+			// A browser tries again by itself unless the answer was an error.
+			if (source.readyState === EventSource.CLOSED) setTimeout(() => this.#open(), AGAIN_MS);
+		};
+		this.#source = source;
+	}
+
+	#hear(news: News): void {
+		this.#waiting.set(`${news.topic}/${news.id}`, news);
+		this.#timer ??= setTimeout(() => this.#tell(), GATHER_MS);
+	}
+
+	#tell(): void {
+		this.#timer = undefined;
+		const topics = new Set([...this.#waiting.values()].map((news) => news.topic));
+		this.#waiting.clear();
+		if (topics.has('everything')) void queryClient.invalidateQueries();
+		for (const topic of topics) void queryClient.invalidateQueries({ queryKey: [topic] });
+		if (topics.size) void queryClient.invalidateQueries({ queryKey: ['ledger'] });
+	}
+}
+
+export const live = new Live();

@@ -1,0 +1,44 @@
+import { api, data, type Schemas } from '../api/client';
+import { queryClient } from '../api/queries';
+
+type Who = Schemas['SessionOut'];
+
+/** Who is signed in, and what they may do. */
+class Session {
+	#who = $state<Who>();
+	#failed = $state('');
+
+	readonly known = $derived(this.#who !== undefined);
+	readonly name = $derived(this.#who?.name ?? null);
+	readonly role = $derived(this.#who?.role ?? null);
+	readonly seat = $derived(this.#who?.seat ?? null);
+
+	get failed(): string {
+		return this.#failed;
+	}
+
+	may(permission: string): boolean {
+		return this.#who?.may.includes(permission) ?? false;
+	}
+
+	async load(): Promise<void> {
+		try {
+			this.#who = await data(api.GET('/api/v1/session'));
+			this.#failed = '';
+		} catch (error) {
+			this.#failed = (error as Error).message;
+		}
+	}
+
+	async signIn(name: string, password: string): Promise<void> {
+		this.#who = await data(api.POST('/api/v1/session', { body: { name, password } }));
+	}
+
+	async signOut(): Promise<void> {
+		await api.DELETE('/api/v1/session');
+		queryClient.clear();
+		await this.load();
+	}
+}
+
+export const session = new Session();

@@ -1,0 +1,93 @@
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../api/client';
+	import { ask } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import Bar from '../parts/Bar.svelte';
+	import EnrolSheet from '../parts/EnrolSheet.svelte';
+	import Legend from '../parts/Legend.svelte';
+	import Rooms from '../parts/Rooms.svelte';
+	import { correction } from '../state/correction.svelte';
+	import { listen } from '../state/keys';
+	import { route } from '../state/route.svelte';
+	import { Selection } from '../state/selection.svelte';
+	import { session } from '../state/session.svelte';
+
+	type SeatOut = Schemas['SeatOut'];
+	const FILTERS = ['role', 'production'] as const;
+
+	const seats = createQuery(ask.seats);
+	const findings = createQuery(ask.findings);
+	const selection = new Selection<string>();
+	let enrolling = $state(false);
+
+	const all = $derived(seats.data?.items ?? []);
+	const shown = $derived(all.filter((seat) => FILTERS.every((name) => fits(seat, name))));
+	const off = $derived(shown.filter((seat) => seat.off_norm > 0).length);
+	const away = $derived(shown.filter((seat) => seat.presence !== 'here').length);
+	const chosen = $derived((findings.data?.items ?? []).filter((finding) => selection.has(finding.seat)));
+	const can = $derived(session.may('correct') && chosen.length > 0);
+	const count = (number: number, one: string): string => `${number} ${one}${number === 1 ? '' : 's'}`;
+
+	$effect(() =>
+		listen({
+			c: correct,
+			a: () => selection.set(shown.filter((seat) => seat.off_norm).map((seat) => seat.name)),
+			Escape: () => selection.clear()
+		})
+	);
+
+	function fits(seat: SeatOut, name: (typeof FILTERS)[number]): boolean {
+		const wanted = route.query.get(name);
+		return !wanted || seat[name] === wanted;
+	}
+
+	function options(name: (typeof FILTERS)[number]): string[] {
+		return [...new Set(all.map((seat) => seat[name]).filter(Boolean))].sort();
+	}
+
+	function correct(): void {
+		if (can) correction.plan(chosen.map((finding) => finding.id));
+	}
+</script>
+
+<svelte:head><title>Floor · Normant</title></svelte:head>
+<Ask of={seats}>
+	<div class="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
+		<h1 class="text-2xl">{count(shown.length, 'seat')}</h1>
+		<p class="word">{off ? `${off} off norm` : 'all in norm'}{away ? `, ${away} silent` : ''}</p>
+		<div class="ml-auto flex flex-wrap items-center gap-3">
+			{#each FILTERS as name (name)}
+				<label class="quiet flex items-center gap-2">
+					{name}
+					<select
+						class="field w-auto py-1"
+						value={route.query.get(name) ?? ''}
+						onchange={(event) => route.filter(name, event.currentTarget.value)}
+					>
+						<option value="">any</option>
+						{#each options(name) as option (option)}<option>{option}</option>{/each}
+					</select>
+				</label>
+			{/each}
+			{#if session.may('enrol')}
+				<button class="may" onclick={() => (enrolling = true)}>Enrol a seat</button>
+			{/if}
+		</div>
+	</div>
+	{#if shown.length}
+		<Rooms seats={shown} {selection} />
+	{:else}
+		<p class="quiet py-8">{all.length ? 'No seat fits these filters.' : 'No seat is enrolled yet.'}</p>
+	{/if}
+	{#if selection.size}
+		<Bar
+			says="{count(selection.size, 'seat')}, {count(chosen.length, 'reading')} off norm"
+			{can}
+			oncorrect={correct}
+			onclear={() => selection.clear()}
+		/>
+	{/if}
+	<div class="mt-5"><Legend /></div>
+</Ask>
+{#if enrolling}<EnrolSheet onclose={() => (enrolling = false)} />{/if}

@@ -1,0 +1,73 @@
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import { exactly } from '../parts/moment';
+	import { route } from '../state/route.svelte';
+
+	const PAGE = 100;
+	const offset = $derived(Number(route.query.get('from') ?? 0));
+	const ledger = createQuery(() => ask.ledger(offset));
+
+	function told(detail: Record<string, unknown>): string {
+		return Object.entries(detail)
+			.filter(([name, value]) => name !== 'order' && value !== '' && !(Array.isArray(value) && !value.length))
+			.map(
+				([name, value]) =>
+					`${name.replaceAll('_', ' ')}: ${Array.isArray(value) ? value.join(', ') : String(value)}`
+			)
+			.join('; ');
+	}
+</script>
+
+<svelte:head><title>Ledger · Normant</title></svelte:head>
+<h1 class="mb-1 text-2xl">Ledger</h1>
+<p class="quiet mb-3">
+	Who did what, newest first. Entries are never changed; each holds the hash of the one before.
+</p>
+<Ask of={ledger}>
+	{#snippet children(found)}
+		<div class="overflow-x-auto">
+			<table class="w-full text-left">
+				<thead class="quiet"
+					><tr><th>when</th><th>who</th><th>what</th><th>of</th><th>with what result</th><th>hash</th></tr
+					></thead
+				>
+				<tbody>
+					{#each found.items as entry (entry.id)}
+						<tr class="border-t border-hair align-top">
+							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
+							<td class="whitespace-nowrap">{entry.actor}</td>
+							<td class="whitespace-nowrap">{entry.action.replaceAll('_', ' ')}</td>
+							<td class="whitespace-nowrap">{entry.subject}</td>
+							<td class="quiet">{told(entry.detail)}</td>
+							<td class="value quiet" title={entry.digest}>{entry.digest.slice(0, 8)}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+		<p class="quiet mt-4 flex gap-4">
+			{offset + 1} to {offset + found.items.length} of {found.total}
+			{#if offset > 0}<button
+					class="anchor"
+					onclick={() => route.filter('from', String(Math.max(0, offset - PAGE)))}>newer</button
+				>{/if}
+			{#if offset + PAGE < found.total}<button
+					class="anchor"
+					onclick={() => route.filter('from', String(offset + PAGE))}>older</button
+				>{/if}
+		</p>
+	{/snippet}
+</Ask>
+
+<style>
+	th {
+		font-weight: normal;
+	}
+	td,
+	th {
+		padding: 0.3rem 1rem 0.3rem 0;
+		font-size: 0.92rem;
+	}
+</style>

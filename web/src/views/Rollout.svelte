@@ -1,0 +1,106 @@
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, data } from '../api/client';
+	import { ask, queryClient } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import { moment } from '../parts/moment';
+	import Track from '../parts/Track.svelte';
+	import { route } from '../state/route.svelte';
+	import { session } from '../state/session.svelte';
+
+	type Props = { number: number };
+	let { number }: Props = $props();
+
+	const rollout = createQuery(() => ask.rollout(number));
+	let opened = $state('');
+	let refused = $state('');
+
+	const path = $derived({ params: { path: { number } } });
+	const moving = $derived((rollout.data?.legs ?? []).some((leg) => leg.state === 'moving'));
+	const correcting = $derived(session.may('correct'));
+
+	async function act(what: () => Promise<unknown>): Promise<void> {
+		try {
+			await what();
+			refused = '';
+			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
+	const halt = () => act(() => api.POST('/api/v1/rollouts/{number}/halt', path));
+	const putBack = () =>
+		act(async () => {
+			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', path));
+			route.go(`/rollouts/${made.id}`);
+		});
+</script>
+
+<svelte:head><title>Rollout {number} · Normant</title></svelte:head>
+<Ask of={rollout}>
+	{#snippet children(found)}
+		<div class="flex flex-wrap items-start gap-4">
+			<div>
+				<h1 class="text-2xl">{found.title}</h1>
+				<p class="word mt-1" role="status" data-sentence>
+					{found.sentence}
+					{found.state === 'running' ? '' : `This rollout is ${found.state}.`}
+				</p>
+				<p class="quiet">
+					{found.created_by}, {moment(found.created_at)}
+					{#if found.of}· puts back <a class="anchor" href="/rollouts/{found.of}">rollout {found.of}</a>{/if}
+					{#if found.put_back_by}· put back by <a class="anchor" href="/rollouts/{found.put_back_by}"
+							>rollout {found.put_back_by}</a
+						>{/if}
+				</p>
+			</div>
+			{#if correcting}
+				<div class="ml-auto flex gap-2">
+					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt</button>{/if}
+					{#if found.kind === 'correct' && !found.put_back_by}
+						<button class="may" disabled={moving} onclick={putBack}>Put back</button>
+					{/if}
+				</div>
+			{/if}
+		</div>
+		{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+		<div class="steps quiet" aria-hidden="true">
+			{#each found.steps as step, index (step)}
+				<span style:left="{(100 * index) / (found.steps.length - 1)}%">{step.replace('_', ' ')}</span>
+			{/each}
+		</div>
+		<ul>
+			{#each found.legs as leg (leg.seat)}
+				<Track
+					{leg}
+					steps={found.steps}
+					open={opened === leg.seat}
+					onopen={() => (opened = opened === leg.seat ? '' : leg.seat)}
+				/>
+			{/each}
+		</ul>
+		<p class="quiet mt-4">
+			A bead settles when the seat's next survey finds the reading in norm, not when the order was sent. Open
+			a seat for the native text before and after.
+		</p>
+	{/snippet}
+</Ask>
+
+<style>
+	.steps {
+		position: relative;
+		height: 1.6rem;
+		margin: 1.2rem 4.7rem 0.4rem 7.5rem;
+		border-bottom: 1px solid var(--hair);
+	}
+	.steps span {
+		position: absolute;
+		transform: translateX(-50%);
+	}
+	@media (max-width: 640px) {
+		.steps {
+			display: none;
+		}
+	}
+</style>

@@ -1,0 +1,46 @@
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import MiniFloor from '../parts/MiniFloor.svelte';
+	import RoundItem from '../parts/RoundItem.svelte';
+	import { correction } from '../state/correction.svelte';
+	import { session } from '../state/session.svelte';
+
+	const round = createQuery(ask.round);
+	const seats = createQuery(ask.seats);
+	let opened = $state('');
+	let pointed = $state<string[]>([]);
+
+	const items = $derived(round.data?.items ?? []);
+	const open = $derived(items.find((item) => item.title === opened));
+	const spoken = $derived(new Set(pointed.length ? pointed : (open?.seats ?? [])));
+</script>
+
+<svelte:head><title>Round · Normant</title></svelte:head>
+<Ask of={round}>
+	{#snippet children(found)}
+		<div class="grid gap-10 lg:grid-cols-[minmax(0,1fr)_19rem]">
+			<div>
+				<h1 class="mb-4 max-w-[34em] text-[1.7rem] leading-tight">{found.sentence}</h1>
+				<ul>
+					{#each found.items as item (item.title)}
+						<RoundItem
+							{item}
+							open={opened === item.title}
+							correcting={session.may('correct')}
+							onopen={() => (opened = opened === item.title ? '' : item.title)}
+							onpoint={(names) => (pointed = names)}
+							oncorrect={() => correction.plan(item.findings.map((finding) => finding.id))}
+						/>
+					{:else}
+						<li class="quiet border-t border-hair py-6">Every reading that can be read is in norm.</li>
+					{/each}
+				</ul>
+			</div>
+			<aside class="hidden lg:sticky lg:top-4 lg:block lg:self-start" aria-label="Where">
+				<MiniFloor seats={seats.data?.items ?? []} {spoken} />
+			</aside>
+		</div>
+	{/snippet}
+</Ask>

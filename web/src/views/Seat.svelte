@@ -1,0 +1,134 @@
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, type Schemas } from '../api/client';
+	import { ask } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import Bar from '../parts/Bar.svelte';
+	import type { Facts, Store } from '../parts/facts';
+	import Machine from '../parts/Machine.svelte';
+	import { ago } from '../parts/moment';
+	import ReadingRow from '../parts/ReadingRow.svelte';
+	import { correction } from '../state/correction.svelte';
+	import { listen } from '../state/keys';
+	import { Selection } from '../state/selection.svelte';
+	import { session } from '../state/session.svelte';
+
+	type Props = { name: string };
+	let { name }: Props = $props();
+	type Row = Schemas['RowOut'];
+
+	const seat = createQuery(() => ask.seat(name));
+	const selection = new Selection<number>();
+	let opened = $state('');
+	let asked = $state('');
+
+	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
+	const settled = $derived(rows.filter((row) => row.finding !== null && row.remote));
+	const chosen = $derived(
+		settled.flatMap((row) => (row.finding !== null && selection.has(row.finding) ? [row.finding] : []))
+	);
+	const correcting = $derived(session.may('correct'));
+	const keyOf = (row: Row): string => `${row.setting} ${row.app ?? ''}`;
+	const every = (): void => selection.set(settled.flatMap((row) => row.finding ?? []));
+
+	$effect(() =>
+		listen({
+			c: correct,
+			a: every,
+			Escape: () => selection.clear(),
+			ArrowDown: () => step(1),
+			ArrowUp: () => step(-1)
+		})
+	);
+
+	function correct(): void {
+		if (correcting) correction.plan(chosen);
+	}
+
+	function step(by: number): void {
+		const boxes = [...document.querySelectorAll<HTMLElement>('[data-pick]')];
+		const here = boxes.indexOf(document.activeElement as HTMLElement);
+		boxes[Math.min(boxes.length - 1, Math.max(0, here + by))]?.focus();
+	}
+
+	function toggleOf(row: Row): (() => void) | undefined {
+		const finding = row.finding;
+		if (finding === null || !row.remote || !correcting) return undefined;
+		return () => selection.toggle(finding);
+	}
+
+	async function readNow(): Promise<void> {
+		try {
+			await api.POST('/api/v1/seats/{name}/survey', { params: { path: { name } } });
+			asked = 'asked for a survey';
+		} catch (error) {
+			asked = (error as Error).message;
+		}
+	}
+</script>
+
+<svelte:head><title>{name} · Normant</title></svelte:head>
+<Ask of={seat}>
+	{#snippet children(found)}
+		<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+			<h1 class="text-2xl">{found.name}</h1>
+			<p class="word">
+				{[found.role, found.room, found.production].filter(Boolean).join(', ')} ·
+				{found.presence === 'silent' ? 'silent, last heard' : 'read'}
+				{ago(found.seen_at)}
+			</p>
+		</div>
+		<div class="mt-3 mb-4 flex flex-wrap items-center gap-3">
+			{#if correcting && settled.length}
+				<button class="do" onclick={() => (every(), correct())}>
+					Correct all {settled.length}
+				</button>
+			{/if}
+			{#if correcting}<button class="may" onclick={readNow}>Read now</button>{/if}
+			<p class="quiet" role="status">
+				{asked || (settled.length ? '' : found.off_norm ? '' : 'everything is in norm')}
+			</p>
+		</div>
+		{#if !found.facts}
+			<p class="quiet py-6">This seat has not sent a survey yet. Enrol its agent from the floor.</p>
+		{:else}
+			<div class="grid gap-x-10 gap-y-6 lg:grid-cols-[minmax(0,1fr)_18.5rem]">
+				<div>
+					{#each found.families as family (family.family)}
+						<section class="mb-4" aria-label={family.title}>
+							<h2 class="mb-0.5 text-base">{family.title}</h2>
+							{#each family.rows as row (keyOf(row))}
+								<ReadingRow
+									{row}
+									selected={row.finding !== null && selection.has(row.finding)}
+									open={opened === keyOf(row)}
+									ontoggle={toggleOf(row)}
+									onopen={() => (opened = opened === keyOf(row) ? '' : keyOf(row))}
+								/>
+							{/each}
+						</section>
+					{/each}
+					{#if found.errors.length}
+						<section aria-label="What could not be read">
+							<h2 class="text-base">Unread</h2>
+							{#each found.errors as error (error.source + error.message)}
+								<p class="border-t border-hair py-1.5">
+									<span class="value">{error.source}</span> <span class="quiet">{error.message}</span>
+								</p>
+							{/each}
+						</section>
+					{/if}
+				</div>
+				<Machine facts={found.facts as Facts} stores={found.stores as Store[]} />
+			</div>
+		{/if}
+		{#if selection.size}
+			<Bar
+				says="{found.name}: {chosen.length} {chosen.length === 1 ? 'reading' : 'readings'} selected"
+				can={correcting && chosen.length > 0}
+				oncorrect={correct}
+				onclear={() => selection.clear()}
+			/>
+		{/if}
+	{/snippet}
+</Ask>
