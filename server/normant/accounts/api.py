@@ -5,7 +5,7 @@ from typing import Any
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 
 from normant.common.problems import Problem
 
@@ -51,11 +51,11 @@ def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
 
 
 @router.delete("/session", response={204: None}, operation_id="sign_out", auth=None)
-def sign_out(request: HttpRequest) -> tuple[int, None]:
+def sign_out(request: HttpRequest) -> Status[None]:
     """Sign out."""
     need_csrf(request)
     logout(request)
-    return 204, None
+    return Status(204, None)
 
 
 def _told(user: Any) -> dict[str, Any]:

@@ -1,6 +1,5 @@
 """What an agent may ask: parse, know the seat, call one service, answer."""
 
-import gzip
 import zlib
 from collections.abc import Callable
 from functools import wraps
@@ -115,12 +114,15 @@ def body_of(request: HttpRequest) -> bytes:
         raise _too_large()
     if request.headers.get("Content-Encoding", "") != "gzip":
         return raw
+    unpacker = zlib.decompressobj(wbits=zlib.MAX_WBITS | 16)
     try:
-        unpacked = zlib.decompressobj(wbits=zlib.MAX_WBITS | 16).decompress(raw, LIMIT_BYTES + 1)
-    except (zlib.error, gzip.BadGzipFile) as fault:
+        unpacked = unpacker.decompress(raw, LIMIT_BYTES + 1)
+    except zlib.error as fault:
         raise Problem(400, "Not gzip", "the body says that it is gzip and is not") from fault
     if len(unpacked) > LIMIT_BYTES:
         raise _too_large()
+    if not unpacker.eof:
+        raise Problem(400, "Not whole", "the gzip body ends too early: send it again")
     return unpacked
 
 

@@ -3,7 +3,7 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema
+from ninja import Router, Schema, Status
 from pydantic import Field
 
 from normant.accounts.auth import Needs, person
@@ -48,7 +48,7 @@ def enrol(request: HttpRequest, given: EnrolmentIn) -> Any:
 
 
 @router.delete("/seats/{name}/agent", response={204: None}, operation_id="revoke_agent", auth=Needs(Permission.ENROL))
-def revoke_agent(request: HttpRequest, name: str) -> tuple[int, None]:
+def revoke_agent(request: HttpRequest, name: str) -> Status[None]:
     """Take the seat's token away."""
     revoke(seat_or_404(name, person(request)), person(request).username)
-    return 204, None
+    return Status(204, None)

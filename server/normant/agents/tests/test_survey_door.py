@@ -1,0 +1,147 @@
+import gzip
+import json
+from typing import Any
+
+from django.test import TestCase
+
+from normant.findings.models import Finding
+from normant.seats.models import Presence, Reading, Seat, Survey
+from normant.seats.services.enrol import offer_enrolment, revoke
+from normant.tests.house import House, survey
+
+LIMIT = 2 * 1024 * 1024
+
+
+class Surveys(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+
+    def told(self) -> tuple[int, int, int]:
+        """Rows that surveys leave: surveys, readings, findings."""
+        return Survey.objects.count(), Reading.objects.count(), Finding.objects.count()
+
+    def test_a_first_survey_opens_the_findings_of_the_worked_table(self) -> None:
+        self.assertEqual(self.house.send().json(), {"changed": True, "orders": 0})
+        self.assertEqual(Finding.objects.open().count(), 7)
+        self.assertEqual(Seat.objects.get(name="pan-03").off_norm, 7)
+
+    def test_an_unchanged_survey_is_one_statement_and_adds_nothing(self) -> None:
+        self.house.send()
+        before = self.told()
+        for minute in (1, 2, 3):
+            with self.assertNumQueries(1):
+                answer = self.house.send(survey(minutes=minute))
+            self.assertEqual(answer.json(), {"changed": False, "orders": 0})
+        self.assertEqual(self.told(), before)
+
+    def test_gzip_is_taken(self) -> None:
+        raw = gzip.compress(json.dumps(survey()).encode())
+        client = self.house.agent()
+        answer = client.post("/api/v1/agent/survey", raw, "application/json", headers={"Content-Encoding": "gzip"})
+        self.assertEqual(answer.status_code, 200)
+
+    def test_what_is_overtaken_or_replayed_changes_nothing(self) -> None:
+        self.house.send(survey(minutes=1, memory__held_back=8 * 2**30))
+        before = self.told()
+        for late in (survey(minutes=0, memory__held_back=1), survey(minutes=-60)):
+            self.assertEqual(self.house.send(late).json()["changed"], False)
+        self.assertEqual(self.told(), before)
+        self.assertEqual(Reading.objects.current().get(setting="memory.held_back", app="corrow").value, 8 * 2**30)
+
+    def test_bad_surveys_are_refused_and_leave_nothing(self) -> None:
+        revoked, token = self.house.enrolled("pan-09")
+        revoke(revoked, "test")
+        cases: list[tuple[Any, str, int, str]] = [
+            (b"{", "", 422, "line"),
+            (b"\xff\xfe", "", 422, "survey"),
+            (survey() | {"format": "normant-survey/2"}, "", 422, "format"),
+            (survey(memory__held_back="plenty"), "", 422, "readings"),
+            (survey() | {"extra": 1}, "", 422, "extra"),
+            (survey(seat="pan-04"), "", 403, "speaks for pan-03"),
+            (survey(minutes=120), "", 422, "set the seat's clock"),
+            (survey(), "guessed", 401, "enrol this seat again"),
+            (survey(), token, 401, "enrol this seat again"),
+            (b" " * (LIMIT + 1), "", 413, "at most"),
+            (gzip.compress(b" " * (LIMIT + 1)), "", 413, "at most"),
+            (gzip.compress(b"x")[:5] + b"??", "", 400, "gzip"),
+        ]
+        for body, who, status, words in cases:
+            raw = body if isinstance(body, bytes) else json.dumps(body).encode()
+            zipped = {"Content-Encoding": "gzip"} if raw.startswith(b"\x1f\x8b") else {}
+            with self.subTest(words):
+                client = self.house.agent(who)
+                answer = client.post("/api/v1/agent/survey", raw, "application/json", headers=zipped)
+                self.assertEqual(answer.status_code, status, answer.content)
+                self.assertEqual(answer["Content-Type"], "application/problem+json")
+                self.assertIn(words, answer.content.decode())
+        self.assertEqual(self.told(), (0, 0, 0))
+
+    def test_every_fault_of_a_survey_is_told_with_its_path(self) -> None:
+        bad = survey()
+        bad["readings"][0]["setting"], bad["readings"][1]["value"] = "engine.efects", "lots"
+        faults = self.house.send(bad).json()["faults"]
+        self.assertEqual([f["path"] for f in faults], ["readings[0].setting", "readings[1].value"])
+        self.assertIn("engine.effects", faults[0]["expected"])
+
+
+class Intervals(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send(survey(minutes=-10))
+
+    def test_a_changed_value_ends_one_interval_and_begins_the_next(self) -> None:
+        before = Reading.objects.count()
+        self.house.send(survey(minutes=-5, memory__held_back=2**33))
+        rows = Reading.objects.filter(setting="memory.held_back", app="corrow").order_by("since")
+        first, second = rows
+        self.assertEqual((first.until, second.until), (second.since, None))
+        self.assertEqual([r.cause for r in rows], ["first seen", "at the seat"])
+        self.assertEqual(Reading.objects.count(), before + 1)
+
+    def test_a_finding_closes_because_a_survey_says_so(self) -> None:
+        self.house.send(survey(minutes=-5, power__profile="performance"))
+        finding = Finding.objects.get(setting="power.profile")
+        self.assertEqual((finding.closed_by, finding.closed_at is not None), ("theirs", True))
+
+    def test_what_cannot_be_read_any_more_is_not_in_norm(self) -> None:
+        lost = survey(minutes=-5)
+        lost["readings"] = [r for r in lost["readings"] if r.get("app") != "corrow"]
+        lost["errors"] = [{"source": "dialect:corrow", "message": "preferences.xml: line 3: no closing tag"}]
+        self.house.send(lost)
+        engine = Seat.objects.get(name="pan-03").levels[0]
+        self.assertEqual(engine["status"], "unread")
+        self.assertIn("line 3: no closing tag", engine["words"])
+
+
+class Enrolment(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+
+    def redeem(self, code: str) -> Any:
+        return self.client.post("/api/v1/agent/enrol", json.dumps({"code": code}), "application/json")
+
+    def test_a_code_is_spent_by_the_first_survey(self) -> None:
+        code = offer_enrolment(self.house.seat, "test")
+        self.redeem(code)  # this answer got lost
+        token = self.redeem(code).json()["token"]
+        self.assertEqual(self.house.send(token=token).status_code, 200)
+        self.assertEqual(self.redeem(code).status_code, 403)
+
+    def test_a_new_enrolment_takes_the_old_token_away(self) -> None:
+        self.redeem(offer_enrolment(self.house.seat, "test"))
+        self.assertEqual(self.house.send().status_code, 401)
+
+    def test_tokens_and_codes_are_kept_as_digests_alone(self) -> None:
+        code = offer_enrolment(self.house.seat, "test")
+        told = self.redeem(code).json()
+        kept = str(list(Presence.objects.values())) + str(list(self.house.seat.enrolment_set.values()))
+        self.assertNotIn(code, kept)
+        self.assertNotIn(told["token"], kept)
+
+    def test_unknown_and_malformed_codes_are_refused(self) -> None:
+        self.assertEqual(self.redeem("guessed").status_code, 403)
+        answer = self.client.post("/api/v1/agent/enrol", "[]", "application/json")
+        self.assertEqual(answer.status_code, 422)

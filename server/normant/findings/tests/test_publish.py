@@ -1,0 +1,47 @@
+import json
+from typing import Any
+
+from django.test import TestCase
+
+from normant.findings.jobs import reevaluate
+from normant.findings.models import Finding
+from normant.ledger.models import Entry
+from normant.standards.models import Edition
+from normant.tests.house import STANDARD, House
+
+LOOSER = STANDARD.replace('want = "performance"', 'want = "balanced"')
+
+
+class Publishing(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+
+    def post(self, path: str, **body: Any) -> Any:
+        return self.house.client().post(f"/api/v1/standard/{path}", json.dumps(body), "application/json")
+
+    def test_the_impact_is_said_before_anything_is_published(self) -> None:
+        told = self.post("try", text=LOOSER).json()
+        self.assertEqual(told["sentence"], "This would open none and close 1 finding on 1 seat; 6 would stay.")
+        self.assertEqual((Edition.objects.count(), Finding.objects.open().count()), (1, 7))
+
+    def test_publishing_judges_every_seat_anew(self) -> None:
+        self.assertEqual(self.post("publish", text=LOOSER, base=1, note="quieter").json(), {"number": 2})
+        reevaluate(edition=2)
+        self.assertEqual([(f.setting, f.closed_by) for f in Finding.objects.closed()], [("power.profile", "standard")])
+        self.assertEqual(Entry.objects.first().action, "publish edition")  # type: ignore[union-attr]
+
+    def test_faults_are_told_in_their_places_and_nothing_is_kept(self) -> None:
+        for path in ("try", "publish"):
+            answer = self.post(path, text=STANDARD.replace("power.profile", "power.profil"), base=1)
+            self.assertEqual(answer.status_code, 422)
+            fault = answer.json()["faults"][0]
+            self.assertEqual((fault["line"], fault["column"]), (8, 11))
+            self.assertIn("power.profile", fault["expected"])
+        self.assertEqual(Edition.objects.count(), 1)
+
+    def test_an_edition_that_began_from_an_old_one_is_refused(self) -> None:
+        self.post("publish", text=LOOSER, base=1)
+        answer = self.post("publish", text=STANDARD, base=1)
+        self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Somebody was faster"))

@@ -1,0 +1,62 @@
+"""What is published of the shapes is what is served."""
+
+import json
+from pathlib import Path
+from typing import Any
+
+from django.test import TestCase
+from pydantic import TypeAdapter
+
+from normant.config.management.commands.openapi import document
+from normant_core import dialect, standard, survey
+
+from .house import House
+from .test_routes import routes
+
+DOCS = Path(__file__).resolve().parents[3] / "docs"
+
+
+class Published(TestCase):
+    maxDiff = 2000
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+        client = cls.house.client()
+        found = [f["id"] for f in client.get("/api/v1/findings").json()["items"]]
+        seen = client.post("/api/v1/rollouts/plan", {"findings": found}, "application/json").json()
+        started = client.post("/api/v1/rollouts", {"findings": found, "seen": seen["digest"]}, "application/json")
+        cls.number = started.json()["id"]
+
+    def test_the_openapi_document_is_current(self) -> None:
+        kept = (DOCS / "openapi.json").read_text("utf-8").strip()
+        self.assertEqual(kept, document(), "run script/schemas and commit what it writes")
+
+    def test_the_json_schemas_are_current(self) -> None:
+        for name, schema in (("survey", survey.schema), ("standard", standard.schema), ("dialect", dialect.schema)):
+            kept = json.loads((DOCS / "schemas" / f"{name}.json").read_text("utf-8"))
+            self.assertEqual(kept, json.loads(json.dumps(schema())), "run script/schemas")
+
+    def test_every_answer_has_its_published_shape(self) -> None:
+        client = self.house.client()
+        for method, path, operation in routes():
+            if method != "GET" or operation.auth_param is None:
+                continue
+            with self.subTest(path):
+                answer = client.get(path.replace("rollouts/1", f"rollouts/{self.number}"))
+                self.assertEqual(answer.status_code, 200)
+                shape: Any = operation.response_models[200].model_fields["response"].annotation
+                TypeAdapter(shape).validate_json(answer.content, strict=False)
+                self.assertEqual(_unknown(answer.json(), shape), set())
+
+    def test_addresses_that_lead_nowhere_are_problems(self) -> None:
+        for path in ("/api/v1/nothing", "/api/v2/seats", "/api/v1/agent/nothing"):
+            answer = self.client.get(path)
+            self.assertEqual((answer.status_code, answer["Content-Type"]), (404, "application/problem+json"))
+
+
+def _unknown(told: Any, shape: Any) -> set[str]:
+    """Fields that an answer has and its published shape does not."""
+    fields = set(getattr(shape, "model_fields", {}))
+    return set(told) - fields if isinstance(told, dict) else set()
