@@ -51,10 +51,16 @@ class Runner:
         except Waiting:
             raise
         except Refused as why:
-            return self._close(entry or Entry(order.id), Receipt(order.id, "refused", message=str(why)))
+            return self._given_up(order.id, "refused", why)
         except (AgentError, NormantError) as why:
-            begun = self.journal.get(order.id) or Entry(order.id)
-            return self._close(begun, Receipt(order.id, "failed", message=str(why)))
+            return self._given_up(order.id, "failed", why)
+
+    def _given_up(self, order: str, outcome: Literal["refused", "failed"], why: Exception) -> Receipt:
+        """The receipt of an order that came to nothing; an application that was closed for it is opened again."""
+        entry = self.journal.get(order) or Entry(order)
+        if entry.reopen:
+            self.host.reopen(entry.app)
+        return self._close(msgspec.structs.replace(entry, reopen=False), Receipt(order, outcome, message=str(why)))
 
     def _act(self, order: Order, entry: Entry | None) -> Receipt:
         match order.action:
@@ -71,25 +77,23 @@ class Runner:
     def _set_preference(self, order: str, action: SetPreference, entry: Entry | None) -> Receipt:
         file = self._file(action.app, action.file)
         path = inside(self.host.preference_root, file.path)
-        self._prepared(file, path, action.changes, entry)
-        closed = self._closed(action.app, action.close_when_idle_seconds, file) or bool(entry and entry.reopen)
+        if entry and entry.held:  # it was written before the crash; the application may have rewritten it since
+            return self._read_back(entry, file, path, action.changes)
+        content, after, _ = self._prepared(file, path, action.changes, entry)
+        reopen = bool(entry and entry.reopen)
+        if after != content:
+            reopen |= self._closed(order, action.app, action.close_when_idle_seconds, file)
         self._step(order, "checking")
-        try:
-            # An application may write its preferences when it closes: look once more.
-            content, after, touched = self._prepared(file, path, action.changes, entry)
-            self._step(order, "saving")
-            self.journal.keep(order, content)
-            begun = entry or self.journal.put(
-                Entry(order, file.path, action.app, file.name, touched=touched, reopen=closed)
-            )
-            self._step(order, "applying")
-            if after != content:
-                write_atomically(path, after, mark=order)
-        except (AgentError, NormantError):
-            if closed:
-                self.host.reopen(action.app)
-            raise
-        return self._read_back(begun, file, path, action.changes, closed=closed)
+        # An application may write its preferences when it closes: look once more.
+        content, after, touched = self._prepared(file, path, action.changes, entry)
+        self._step(order, "saving")
+        self.journal.keep(order, content)
+        begun = self.journal.put(Entry(order, file.path, action.app, file.name, touched=touched, reopen=reopen))
+        self._step(order, "applying")
+        if after != content:
+            write_atomically(path, after, mark=order)
+        written = self.journal.put(msgspec.structs.replace(begun, held=digest(after)))
+        return self._read_back(written, file, path, action.changes)
 
     def _prepared(
         self, file: BoundFile, path: Path, changes: Sequence[Change], entry: Entry | None
@@ -100,11 +104,9 @@ class Runner:
         free_to_write(path)
         return content, _written(file, content, touched), touched
 
-    def _read_back(
-        self, entry: Entry, file: BoundFile, path: Path, changes: Sequence[Change], *, closed: bool
-    ) -> Receipt:
+    def _read_back(self, entry: Entry, file: BoundFile, path: Path, changes: Sequence[Change]) -> Receipt:
         self._step(entry.order, "reading_back")
-        if closed:
+        if entry.reopen:
             self.host.reopen(entry.app)
         content = read(path)
         parsed = READERS[file.format](content)
@@ -139,7 +141,7 @@ class Runner:
             found.append(Touched(change.setting, binding.at, before.get(change.setting, here), change.native))
         return tuple(found)
 
-    def _closed(self, app: str, idle_seconds: int, file: BoundFile) -> bool:
+    def _closed(self, order: str, app: str, idle_seconds: int, file: BoundFile) -> bool:
         """Whether the application was open and has been closed. Raises Waiting where its editor needs it."""
         if not file.close_before_write or not self.host.is_running(app):
             return False
@@ -152,6 +154,7 @@ class Runner:
         if activity.idle_seconds is None or activity.idle_seconds < idle_seconds:
             minutes = max(1, idle_seconds // 60)
             raise Waiting(f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min")
+        self.journal.put(Entry(order, app=app, reopen=True))
         self.host.close(app)
         return True
 
@@ -181,20 +184,23 @@ class Runner:
             return self._put_back_power(order, earlier)
         file = self._file(earlier.app, earlier.file_name)
         path = inside(self.host.preference_root, earlier.file)
+        content, copy = read(path), self.journal.kept(action.order)
         reopen = bool(entry and entry.reopen)
-        closed = self._closed(earlier.app, action.close_when_idle_seconds, file) or reopen
+        if content != copy:
+            free_to_write(path)
+            reopen |= self._closed(order, earlier.app, action.close_when_idle_seconds, file)
+            content = read(path)
         self._step(order, "checking")
         self._step(order, "saving")
-        content, copy = read(path), self.journal.kept(action.order)
         self.journal.keep(order, content)
-        begun = self.journal.put(Entry(order, reopen=closed))
+        begun = self.journal.put(Entry(order, app=earlier.app, reopen=reopen))
         self._step(order, "applying")
         exact = content == copy or holds(earlier, content)
         results, wanted = ((), copy) if exact else _restored(earlier, file, content)
         if wanted != content:
             write_atomically(path, wanted, mark=order)
         self._step(order, "reading_back")
-        if closed:
+        if reopen:
             self.host.reopen(earlier.app)
         same = read(path) == wanted
         message = "" if exact else "the file was changed since; the single values were restored"

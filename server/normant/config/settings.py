@@ -95,5 +95,6 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"django.request": {"level": "ERROR"}},  # what a caller did wrong is told to the caller
 }
 structlog.configure(processors=[structlog.processors.TimeStamper("iso"), structlog.processors.JSONRenderer()])

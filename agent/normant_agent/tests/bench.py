@@ -1,0 +1,91 @@
+"""A machine on a bench: real files in a folder, an application that may be open, busy, or clamp what it reads."""
+
+import datetime as dt
+import tempfile
+from collections.abc import Iterable, Sequence
+from pathlib import Path
+from typing import Any
+
+from normant_agent.host import Seen
+from normant_agent.journal import Journal
+from normant_agent.runner import Runner
+from normant_core.dialect import Dialect, parse_dialect
+from normant_core.facts import Application, Facts
+from normant_core.orders import Change, Order, Progress, SetPreference
+from normant_core.survey import Activity, Reading
+
+EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
+DIALECT = parse_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8"))
+FILE = "corrow/8/preferences.xml"
+BEFORE = (
+    b"<settings>\r\n <render device='software'/>\r\n <memory><spare>1536</spare><!-- MiB --><preview>256</preview>"
+    b"</memory>\r\n <folders><cache limit=''>/home/c</cache></folders>\r\n</settings>\r\n"
+)
+AFTER = BEFORE.replace(b"1536", b"6554").replace(b"256", b"13108")
+CHANGES = (
+    Change("memory.held_back", "1536", "6554", 6554 * 2**20),
+    Change("memory.preview_pool", "256", "13108", 13108 * 2**20),
+)
+NOW = dt.datetime(2026, 3, 3, 7, 12, tzinfo=dt.UTC)
+
+
+class Bench:
+    """The host; `clamp` rewrites the file's bytes when the application opens."""
+
+    name = "bench"
+
+    def __init__(self, root: Path | None = None) -> None:
+        self.root = root or Path(tempfile.mkdtemp(prefix="normant-bench-"))
+        self.preference_root = self.root / "preferences"
+        self.path = self.preference_root / FILE
+        self.path.parent.mkdir(parents=True, exist_ok=True)
+        if root is None:
+            self.path.write_bytes(BEFORE)
+        self.open, self.profile, self.clock = {"corrow"}, "balanced", NOW
+        self.idle, self.unsaved = 5400, False
+        self.clamp: tuple[bytes, bytes] | None = None
+        self.steps: list[str] = []
+
+    def runner(self) -> Runner:
+        """An agent that has just started."""
+        return Runner(self, Journal(self.root / "agent"), [DIALECT], self._report)
+
+    def _report(self, order: str, progress: Progress) -> None:
+        self.steps.append(progress.step)
+
+    def now(self) -> dt.datetime:
+        return self.clock
+
+    def see(self, dialects: Sequence[Dialect]) -> Seen:
+        facts = Facts(applications=(Application("corrow", "8.3.1", running="corrow" in self.open),))
+        return Seen(facts, (Reading("power.profile", self.profile),), (), ())
+
+    def activity(self) -> Activity:
+        return Activity(self.idle, False, self.unsaved)
+
+    def fingerprint(self, paths: Iterable[Path]) -> object:
+        return tuple(path.stat().st_mtime_ns for path in paths if path.exists())
+
+    def is_running(self, app: str) -> bool:
+        return app in self.open
+
+    def close(self, app: str) -> None:
+        self.open.discard(app)
+
+    def reopen(self, app: str) -> None:
+        self.open.add(app)
+        if self.clamp:
+            self.path.write_bytes(self.path.read_bytes().replace(*self.clamp))
+
+    def power_profile(self) -> str:
+        return self.profile
+
+    def set_power_profile(self, profile: str) -> None:
+        self.profile = profile
+
+
+def order(action: Any = None, number: str = "a1", *, hours: int = 1) -> Order:
+    """An order of the house's; without an action, the two changes."""
+    return Order(
+        number, "pan-03", NOW + dt.timedelta(hours=hours), action or SetPreference("corrow", "preferences", CHANGES)
+    )

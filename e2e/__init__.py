@@ -1,0 +1,1 @@
+"""Journeys through the real interface: headless Chromium against the demo's own processes."""

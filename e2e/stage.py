@@ -1,0 +1,175 @@
+"""The stage: one demo for all journeys, in a folder of its own, and a browser."""
+
+import json
+import os
+import re
+import signal
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+import httpx
+from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+
+from normant_standin.postgres import free_port
+
+REPOSITORY = Path(__file__).resolve().parents[1]
+AXE = REPOSITORY / "web" / "node_modules" / "axe-core" / "axe.min.js"
+CHROMIUM = "/usr/bin/chromium"
+FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update"]
+
+
+class Demo:
+    """`script/demo`'s process in a temporary folder."""
+
+    def __init__(self) -> None:
+        self.run = Path(tempfile.mkdtemp(prefix="normant-e2e-"))
+        self.run.chmod(0o755)
+        self.port = free_port()
+        self.process: subprocess.Popen[str] | None = None
+
+    def start(self) -> None:
+        """Wait until the address is printed."""
+        command = [sys.executable, "-m", "normant_standin.demo", "--run", str(self.run), "--port", str(self.port)]
+        pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT, "text": True}
+        # The clock of the suite is the house's: nothing of the test run's own database may leak in.
+        env = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "NORMANT_KEYS")}
+        self.process = subprocess.Popen(command, env=env, **pipes)  # type: ignore[call-overload]
+        assert self.process and self.process.stdout
+        told = []
+        for line in self.process.stdout:
+            told.append(line)
+            if "Ctrl-C" in line:
+                return
+        raise AssertionError("the demo did not start:\n" + "".join(told))
+
+    def stop(self) -> None:
+        """As Ctrl-C does."""
+        if self.process:
+            self.process.send_signal(signal.SIGINT)
+            self.process.wait(timeout=30)
+            assert self.process.stdout
+            self.process.stdout.close()
+
+    @property
+    def known(self) -> dict[str, Any]:
+        """demo.json."""
+        told: dict[str, Any] = json.loads((self.run / "demo.json").read_text("utf-8"))
+        return told
+
+    def api(self) -> httpx.Client:
+        """A script with the supervisor's rights."""
+        headers = {"Authorization": f"Bearer {self.known['token']}"}
+        return httpx.Client(base_url=f"{self.known['address']}/api/v1", headers=headers, trust_env=False, timeout=20)
+
+    def standin(self, *words: str) -> None:
+        """Turn something on a stand-in seat."""
+        command = [sys.executable, "-m", "normant_standin.cli", *words, "--folder", str(self.run / "seats")]
+        subprocess.run(command, check=True, cwd=REPOSITORY)
+
+    def file(self, seat: str, path: str) -> bytes:
+        """A seat's preference file."""
+        return (self.run / "seats" / seat / "preferences" / path).read_bytes()
+
+    def child(self, name: str) -> int:
+        """The process of that command line, among the demo's own."""
+        assert self.process
+        pattern = ["pgrep", "-P", str(self.process.pid), "-f", name]
+        return int(subprocess.run(pattern, capture_output=True, text=True, check=True).stdout.split()[0])
+
+
+@cache
+def demo() -> Demo:
+    """The one demo, all its seats heard."""
+    made = Demo()
+    made.start()
+    eventually(lambda: all(seat["levels"] for seat in made.api().get("/seats").json()["items"]))
+    return made
+
+
+@cache
+def browser() -> Browser:
+    """The one browser."""
+    return sync_playwright().start().chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+
+
+def eventually(holds: Callable[[], Any], seconds: float = 30) -> Any:
+    """What `holds` gives once it is true; events decide when, the limit only ends a failure."""
+    deadline = time.monotonic() + seconds
+    while True:
+        try:
+            if found := holds():
+                return found
+        except httpx.TransportError:
+            pass
+        if time.monotonic() > deadline:
+            raise AssertionError("this did not come about in time")
+        time.sleep(0.1)
+
+
+class Journey(TestCase):
+    """A signed-in browser page, as a supervisor unless `role` says otherwise."""
+
+    role = "supervisor"
+    demo: Demo
+    page: Page
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.demo = demo()
+
+    def setUp(self) -> None:
+        context = browser().new_context(viewport={"width": 1280, "height": 800})
+        self.addCleanup(context.close)
+        self.page = context.new_page()
+        self.page.set_default_timeout(15_000)
+        self.faults: list[str] = []
+        self.page.on("pageerror", lambda error: self.faults.append(str(error)))
+        self.page.on("console", lambda said: self.faults.append(said.text) if said.type == "error" else None)
+        self.addCleanup(lambda: self.assertEqual(self.faults, []))
+        self.sign_in()
+
+    def sign_in(self) -> None:
+        """Through the form."""
+        self.page.goto(self.demo.known["address"])
+        self.page.get_by_label("Name").fill(self.role)
+        self.page.get_by_label("Password").fill(self.demo.known["sign_ins"][self.role])
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("navigation")).to_be_visible()
+
+    def go(self, path: str) -> None:
+        """By address."""
+        self.page.goto(self.demo.known["address"] + path)
+
+    def seat(self, name: str) -> Locator:
+        """A seat on the floor."""
+        return self.page.locator(f"li[data-seat={name}]")
+
+    def track(self, name: str) -> Locator:
+        """A seat's track in a rollout."""
+        return self.page.locator(f"li.track[data-seat={name}]")
+
+    def row(self, setting: str, app: str = "") -> Locator:
+        """A reading of a seat."""
+        return self.page.locator(f"[data-setting='{setting}'][data-app='{app}']")
+
+    def level(self, seat: str, family: str) -> Locator:
+        """One of a seat's five levels on the floor, by its spoken text."""
+        return self.seat(seat).get_by_role("img", name=re.compile(f"^{family}: "))
+
+    def check_accessible(self) -> None:
+        """No fault by axe-core, WCAG 2.2 AA, in either theme."""
+        for _ in ("paper", "night"):
+            self.page.evaluate(AXE.read_text("utf-8"))
+            tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
+            found = self.page.evaluate("tags => axe.run({runOnly: tags})", tags)
+            told = [(v["id"], [node["html"][:120] for node in v["nodes"][:3]]) for v in found["violations"]]
+            self.assertEqual(told, [], self.page.url)
+            self.page.get_by_role("button", name=re.compile("^Turn to")).click()

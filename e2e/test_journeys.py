@@ -1,0 +1,193 @@
+"""What a supervisor does, in the order of a working day. The journeys share one house and follow each other."""
+
+import re
+
+from playwright.sync_api import expect
+
+from .stage import Journey, eventually
+
+CORROW, PLINTHE = "corrow/8/preferences.xml", "plinthe/9/bench.json"
+
+
+class T1Floor(Journey):
+    def test_twelve_seats_stand_in_their_rooms_with_five_levels(self) -> None:
+        self.go("/floor")
+        expect(self.page.locator("li[data-seat]")).to_have_count(12)
+        pan_house = self.page.get_by_role("region", name="Pan House")
+        expect(pan_house.locator("li[data-seat]")).to_have_count(4)
+        expect(self.seat("pan-03").get_by_role("img")).to_have_count(5)
+        expect(self.level("pan-03", "Engine")).to_have_accessible_name(re.compile("Effects is cpu, house wants one of"))
+        self.check_accessible()
+
+    def test_a_seat_that_changes_by_itself_changes_on_the_screen(self) -> None:
+        self.go("/floor")
+        expect(self.level("weigh-01", "Power")).to_have_accessible_name("Power: in norm")
+        self.demo.standin("change", "weigh-01", "power.profile", "balanced")
+        expect(self.level("weigh-01", "Power")).to_have_accessible_name(re.compile("is balanced"), timeout=2000)
+        self.demo.standin("change", "weigh-01", "power.profile", "performance")
+        expect(self.level("weigh-01", "Power")).to_have_accessible_name("Power: in norm")
+
+    def test_keys_walk_select_filter_and_open(self) -> None:
+        self.go("/floor?role=offline")
+        expect(self.page.locator("li[data-seat]")).to_have_count(4)
+        self.page.get_by_role("link", name="pan-01").focus()
+        self.page.keyboard.press("ArrowRight")
+        self.page.keyboard.press("Space")
+        expect(self.page.get_by_role("region", name="Selection")).to_contain_text("1 seat, 1 reading off norm")
+        self.page.keyboard.press("Escape")
+        expect(self.page.get_by_role("region", name="Selection")).to_have_count(0)
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("heading", name="pan-02")).to_be_visible()
+        self.page.keyboard.press("/")
+        self.page.keyboard.type("weigh")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("heading", name="weigh-01")).to_be_visible()
+        self.page.keyboard.press("?")
+        expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
+
+
+class T2Seat(Journey):
+    def test_a_reading_shows_its_norm_where_that_comes_from_and_the_native_line(self) -> None:
+        self.go("/seats/pan-03")
+        row = self.row("memory.held_back", "corrow")
+        for words in ("1.5 GiB", "at least 6.4 GiB", "Whole facility", "since"):
+            expect(row).to_contain_text(words)
+        row.get_by_role("button").click()
+        expect(self.page.locator("[data-native]")).to_have_text(f"{CORROW}, line 7")
+        expect(self.page.get_by_role("region", name="The machine")).to_contain_text("Hadrel H60")
+        self.check_accessible()
+
+    def test_a_seat_that_is_not_there_says_so(self) -> None:
+        self.go("/seats/pan-99")
+        expect(self.page.get_by_role("alert")).to_contain_text("there is no seat pan-99")
+        self.faults.clear()  # the browser tells of the 404
+
+    def test_the_seat_is_read_when_it_is_asked_to(self) -> None:
+        self.go("/seats/pan-01")
+        self.page.get_by_role("button", name="Read now").click()
+        expect(self.page.get_by_text("asked for a survey")).to_be_visible()
+        done = {"actor": "agent pan-01", "action": "survey_now"}
+        eventually(lambda: any(done.items() <= e.items() for e in self.demo.api().get("/ledger").json()["items"]))
+
+
+class T3Correction(Journey):
+    def test_from_the_plan_to_the_beads_to_putting_back(self) -> None:
+        before = {seat: self.demo.file(seat, CORROW) for seat in ("pan-02", "pan-03", "pan-04", "loft-02")}
+        before["rake-02"] = self.demo.file("rake-02", PLINTHE)
+
+        self.go("/floor")
+        for seat in ("pan-02", "pan-03", "pan-04", "loft-02", "rake-02"):
+            self.seat(seat).get_by_role("checkbox").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog", name=re.compile("^Plan: "))
+        expect(plan).to_contain_text("Corrow must be closed once")
+        expect(plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB"))).to_contain_text("1536")
+        expect(plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB"))).to_contain_text("6554")
+        plan.get_by_role("button", name="Start the rollout").click()
+
+        expect(self.track("pan-03")).to_have_attribute("data-state", "settled")
+        expect(self.track("rake-02")).to_have_attribute("data-state", "stopped")
+        expect(self.track("rake-02")).to_contain_text("accepted as 5 GiB, asked for 3 GiB")
+        expect(self.track("pan-04")).to_contain_text("Corrow is open with unsaved work; waiting until it is saved")
+        expect(self.track("loft-02")).to_contain_text("offline: waits", timeout=30_000)
+        self.check_accessible()
+        self.assertEqual(self.demo.file("pan-04", CORROW), before["pan-04"])
+        self.assertIn(b"<spare>6554</spare>", self.demo.file("pan-03", CORROW))
+
+        self.demo.standin("busy", "pan-04")
+        self.demo.standin("online", "loft-02")
+        expect(self.track("loft-02")).to_have_attribute("data-state", "settled")
+        self.demo.standin("idle", "pan-04")
+        expect(self.track("pan-04")).to_have_attribute("data-state", "settled")
+        findings = self.demo.api().get("/findings", params={"seat": "rake-02", "status": "open"}).json()["items"]
+        self.assertEqual([f["verdict"]["reading_shown"] for f in findings], ["5 GiB"])
+
+        self.page.get_by_role("button", name="Put back").click()
+        expect(self.page.get_by_role("heading", name=re.compile("^Put back: "))).to_be_visible()
+        for seat, bytes_before in before.items():
+            expect(self.track(seat)).to_have_attribute("data-state", "settled")
+            expect(self.track(seat)).to_contain_text("put back byte for byte")
+            self.assertEqual(self.demo.file(seat, PLINTHE if seat == "rake-02" else CORROW), bytes_before, seat)
+
+    def test_readings_are_chosen_on_the_seat(self) -> None:
+        self.go("/seats/loft-01")
+        self.page.get_by_role("checkbox", name="Select Power profile").check()
+        self.page.keyboard.press("c")
+        expect(self.page.get_by_role("dialog")).to_contain_text("power-saver")
+        self.page.keyboard.press("Escape")
+        expect(self.page.get_by_role("dialog")).to_have_count(0)
+
+
+class T4Standard(Journey):
+    def test_an_edition_says_what_it_would_do_and_does_it(self) -> None:
+        self.go("/standard")
+        expect(self.page.get_by_text("Held back is at least max(4 GiB, 10 % of memory.total)")).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Text").click()
+        self.page.locator(".cm-line", has_text='want = "steady"').click()
+        self.page.keyboard.press("End")
+        for _ in "steady'":
+            self.page.keyboard.press("Backspace")
+        impact = self.page.locator("[data-impact]")
+        expect(impact).to_contain_text("This text cannot be published")
+        self.faults.clear()  # the browser tells of the 422
+        self.page.keyboard.type('swift"')
+        expect(impact).to_contain_text("This would open 11 findings on 11 seats and close 1 finding on 1 seat")
+        self.check_accessible()
+        self.page.get_by_label("Note").fill("the other branch")
+        self.page.get_by_role("button", name="Publish edition 2").click()
+        expect(self.page.get_by_text("edition 2", exact=False).first).to_be_visible()
+        self.go("/floor")
+        expect(self.level("weigh-01", "Driver")).to_have_accessible_name(re.compile("house wants swift"))
+        expect(self.level("kiln-02", "Driver")).to_have_accessible_name("Driver: in norm")
+
+
+class T5RoundAndLedger(Journey):
+    def test_the_round_groups_by_cause_under_its_sentence(self) -> None:
+        self.go("/")
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("left the house standard")
+        cause = self.page.get_by_role("button", name=re.compile("^Driver branch is steady on"))
+        cause.click()
+        expect(self.page.get_by_role("row", name=re.compile("weigh-01"))).to_contain_text("swift")
+        self.check_accessible()
+
+    def test_the_ledger_says_who_did_what(self) -> None:
+        self.go("/ledger")
+        for words in ("start rollout", "put back", "publish edition"):
+            expect(self.page.get_by_role("row", name=re.compile(f"supervisor {words}")).first).to_be_visible()
+        expect(self.page.get_by_role("row", name=re.compile("agent rake-02 set preference"))).to_contain_text("5 GiB")
+        self.check_accessible()
+
+    def test_rollouts_are_listed(self) -> None:
+        self.go("/rollouts")
+        expect(self.page.get_by_role("link", name=re.compile("^Put back: "))).to_be_visible()
+        self.check_accessible()
+
+
+class T6Editor(Journey):
+    role = "editor"
+
+    def test_an_editor_sees_their_seat_and_changes_nothing(self) -> None:
+        self.go("/floor")
+        expect(self.page.locator("li[data-seat]")).to_have_count(1)
+        self.page.get_by_role("link", name="pan-03").click()
+        expect(self.row("memory.held_back", "corrow")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Correct")).to_have_count(0)
+        expect(self.page.get_by_role("checkbox")).to_have_count(0)
+
+    def test_what_is_not_theirs_says_so(self) -> None:
+        self.go("/ledger")
+        expect(self.page.get_by_role("alert")).to_contain_text("not yours to see")
+        self.faults.clear()  # the browser tells of the 403
+
+
+class T7Enrolment(Journey):
+    def test_a_code_is_made_for_a_new_seat(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Enrol a seat").click()
+        self.page.get_by_label("Name of the seat").fill("trolley")
+        self.page.get_by_label("Room").fill("Kiln")
+        self.page.get_by_role("button", name="Make a code").click()
+        expect(self.page.locator("[data-code]")).to_contain_text("normant enrol http://127.0.0.1")
+        self.page.keyboard.press("Escape")
+        expect(self.seat("trolley")).to_contain_text("not yet heard")
