@@ -66,7 +66,14 @@ class Demo:
     def api(self) -> httpx.Client:
         """A script with the supervisor's rights."""
         headers = {"Authorization": f"Bearer {self.known['token']}"}
-        return httpx.Client(base_url=f"{self.known['address']}/api/v1", headers=headers, trust_env=False, timeout=20)
+        address = f"{self.known['address']}/api/v1"
+        hooks = {"response": [httpx.Response.raise_for_status]}
+        return httpx.Client(base_url=address, headers=headers, trust_env=False, timeout=20, event_hooks=hooks)
+
+    def told(self, path: str) -> Any:
+        """What the API answers."""
+        with self.api() as client:
+            return client.get(path).json()
 
     def standin(self, *words: str) -> None:
         """Turn something on a stand-in seat."""
@@ -89,7 +96,7 @@ def demo() -> Demo:
     """The one demo, all its seats heard."""
     made = Demo()
     made.start()
-    eventually(lambda: all(seat["levels"] for seat in made.api().get("/seats").json()["items"]))
+    eventually(lambda: all(seat["levels"] for seat in made.told("/seats")["items"]))
     return made
 
 
@@ -106,7 +113,7 @@ def eventually(holds: Callable[[], Any], seconds: float = 30) -> Any:
         try:
             if found := holds():
                 return found
-        except httpx.TransportError:
+        except httpx.HTTPError:
             pass
         if time.monotonic() > deadline:
             raise AssertionError("this did not come about in time")

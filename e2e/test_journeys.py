@@ -67,7 +67,7 @@ class T2Seat(Journey):
         self.page.get_by_role("button", name="Read now").click()
         expect(self.page.get_by_text("asked for a survey")).to_be_visible()
         done = {"actor": "agent pan-01", "action": "survey_now"}
-        eventually(lambda: any(done.items() <= e.items() for e in self.demo.api().get("/ledger").json()["items"]))
+        eventually(lambda: any(done.items() <= e.items() for e in self.demo.told("/ledger")["items"]))
 
 
 class T3Correction(Journey):
@@ -99,7 +99,7 @@ class T3Correction(Journey):
         expect(self.track("loft-02")).to_have_attribute("data-state", "settled")
         self.demo.standin("idle", "pan-04")
         expect(self.track("pan-04")).to_have_attribute("data-state", "settled")
-        findings = self.demo.api().get("/findings", params={"seat": "rake-02", "status": "open"}).json()["items"]
+        findings = self.demo.told("/findings?seat=rake-02&status=open")["items"]
         self.assertEqual([f["verdict"]["reading_shown"] for f in findings], ["5 GiB"])
 
         self.page.get_by_role("button", name="Put back").click()
@@ -186,7 +186,7 @@ class T7Enrolment(Journey):
         self.go("/floor")
         self.page.get_by_role("button", name="Enrol a seat").click()
         self.page.get_by_label("Name of the seat").fill("trolley")
-        self.page.get_by_label("Room").fill("Kiln")
+        self.page.get_by_label("Room", exact=True).fill("Kiln")
         self.page.get_by_role("button", name="Make a code").click()
         expect(self.page.locator("[data-code]")).to_contain_text("normant enrol http://127.0.0.1")
         self.page.keyboard.press("Escape")

@@ -135,11 +135,11 @@ class Kills(TestCase):
 class Starting(TestCase):
     def test_started_again_it_is_there_with_its_data(self) -> None:
         house = demo()
-        before = house.api().get("/ledger").json()["total"]
+        before = house.told("/ledger")["total"]
         house.stop()
         begun = time.monotonic()
         house.start()
-        self.assertGreaterEqual(house.api().get("/ledger").json()["total"], before)
+        self.assertGreaterEqual(house.told("/ledger")["total"], before)
         print(f"\nstarted again in {time.monotonic() - begun:.1f} s", file=sys.stderr)
 
     def test_a_port_that_is_taken_is_told_in_one_line(self) -> None:

@@ -13,6 +13,11 @@ from normant_core.orders import Change, PutBack, SetPowerProfile, SetPreference,
 from .bench import AFTER, BEFORE, CHANGES, Bench, order
 
 
+def _linked_away(path: Path) -> None:
+    path.unlink()
+    path.symlink_to("/etc/hostname")
+
+
 class Corrections(TestCase):
     def setUp(self) -> None:
         self.bench = Bench()
@@ -56,7 +61,7 @@ class Corrections(TestCase):
             "no such file": Path.unlink,
             "line 1": lambda path: path.write_bytes(b"<settings><memory>"),
             "read-only": lambda path: path.chmod(0o444),
-            "leads out": lambda path: (path.unlink(), path.symlink_to("/etc/hostname")),
+            "leads out": _linked_away,
         }
         for words, make in spoil.items():
             with self.subTest(words):

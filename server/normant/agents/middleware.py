@@ -2,10 +2,11 @@
 
 from collections.abc import Callable
 
+from django.db import OperationalError, connection
 from django.http import HttpRequest, HttpResponse
 from django.urls import Resolver404
 
-from normant.common.problems import Problem, refused, respond
+from normant.common.problems import Problem, database_away, refused, respond
 from normant_core.errors import DocumentError
 
 from .urls import resolver
@@ -29,6 +30,9 @@ class AgentDoor:
             return respond(Problem(404, "No such door", "see docs/protocol.md for what an agent may ask"))
         except Problem as problem:
             return respond(problem)
+        except OperationalError:
+            connection.close()  # a broken one is not kept for the next request
+            return respond(database_away())
         except DocumentError as error:
             return respond(refused(error, "Refused whole"))
         return answer

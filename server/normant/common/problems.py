@@ -27,6 +27,11 @@ def respond(problem: Problem) -> HttpResponse:
     return answer
 
 
+def database_away() -> Problem:
+    """PostgreSQL does not answer at this moment."""
+    return Problem(503, "Database away", "the database does not answer at this moment; try again")
+
+
 def refused(error: DocumentError, title: str) -> Problem:
     """A document that was refused, with every fault and its place."""
     return Problem(422, title, str(error), faults=[fault_object(fault) for fault in error.faults])

@@ -2,13 +2,15 @@
 
 from typing import Any
 
+import structlog
 from django.core.exceptions import PermissionDenied
+from django.db import OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
 from normant.accounts.api import router as accounts
-from normant.common.problems import Problem, refused, respond
+from normant.common.problems import Problem, database_away, refused, respond
 from normant.findings.api import router as findings
 from normant.ledger.api import router as ledger
 from normant.rollouts.api import router as rollouts
@@ -16,6 +18,7 @@ from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant_core.errors import DocumentError
 
+log = structlog.get_logger()
 api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
 for router in (accounts, seats, findings, standards, rollouts, ledger):
     api.add_router("", router)
@@ -44,6 +47,17 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
     return respond(Problem(error.status_code, "Not as expected", str(error)))
+
+
+@api.exception_handler(OperationalError)
+def _away(request: HttpRequest, error: OperationalError) -> HttpResponse:
+    return respond(database_away())
+
+
+@api.exception_handler(Exception)
+def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
+    log.exception("unforeseen", path=request.path)
+    return respond(Problem(500, "This should not happen", "the server's log has the details"))
 
 
 @api.exception_handler(Http404)

@@ -97,4 +97,10 @@ LOGGING = {
     "root": {"handlers": ["console"], "level": "WARNING"},
     "loggers": {"django.request": {"level": "ERROR"}},  # what a caller did wrong is told to the caller
 }
-structlog.configure(processors=[structlog.processors.TimeStamper("iso"), structlog.processors.JSONRenderer()])
+structlog.configure(
+    processors=[
+        structlog.processors.format_exc_info,
+        structlog.processors.TimeStamper("iso"),
+        structlog.processors.JSONRenderer(),
+    ]
+)

@@ -19,6 +19,7 @@
 	const seats = createQuery(ask.seats);
 	let wanted = $state('');
 	let chosen = $state(0);
+	let field = $state<HTMLInputElement>();
 
 	const places = $derived([
 		...(seats.data?.items ?? []).map((seat) => ({
@@ -50,12 +51,13 @@
 	}
 </script>
 
-<Sheet title="Find" {onclose}>
+<Sheet title="Find" {onclose} first={() => field ?? null}>
 	<input
 		class="field w-full"
 		placeholder="a seat, a room, a role, a view"
 		aria-label="Find a seat or a view"
 		aria-controls="found"
+		bind:this={field}
 		bind:value={wanted}
 		oninput={() => (chosen = 0)}
 		onkeydown={press}

@@ -3,11 +3,17 @@
 	import { Dialog, Portal } from '@skeletonlabs/skeleton-svelte';
 	import type { Snippet } from 'svelte';
 
-	type Props = { title: string; onclose: () => void; children: Snippet; wide?: boolean };
-	let { title, onclose, children, wide = false }: Props = $props();
+	type Props = {
+		title: string;
+		onclose: () => void;
+		children: Snippet;
+		wide?: boolean;
+		first?: () => HTMLElement | null;
+	};
+	let { title, onclose, children, wide = false, first }: Props = $props();
 </script>
 
-<Dialog open onOpenChange={(change) => !change.open && onclose()}>
+<Dialog open {...first ? { initialFocusEl: first } : {}} onOpenChange={(change) => !change.open && onclose()}>
 	<Portal>
 		<Dialog.Backdrop class="fixed inset-0 z-40 bg-black/40" />
 		<Dialog.Positioner class="fixed inset-0 z-50 flex items-start justify-center p-4 pt-[7vh]">

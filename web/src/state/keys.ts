@@ -3,7 +3,8 @@ export type Keys = Record<string, (event: KeyboardEvent) => void>;
 
 function writing(target: EventTarget | null): boolean {
 	return (
-		target instanceof HTMLElement && (target.isContentEditable || target.matches('input, textarea, select'))
+		target instanceof HTMLElement &&
+		(target.isContentEditable || target.matches('input:not([type=checkbox]), textarea, select'))
 	);
 }
 
