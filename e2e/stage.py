@@ -1,5 +1,6 @@
 """The stage: one demo for all journeys, in a folder of its own, and a browser."""
 
+import atexit
 import json
 import os
 import re
@@ -12,10 +13,10 @@ from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, addModuleCleanup
 
 import httpx
-from playwright.sync_api import Browser, Locator, Page, expect, sync_playwright
+from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync_playwright
 
 from normant_standin.postgres import free_port
 
@@ -56,6 +57,7 @@ class Demo:
             self.process.wait(timeout=30)
             assert self.process.stdout
             self.process.stdout.close()
+            self.process = None
 
     @property
     def known(self) -> dict[str, Any]:
@@ -95,6 +97,7 @@ class Demo:
 def demo() -> Demo:
     """The one demo, all its seats heard."""
     made = Demo()
+    atexit.register(made.stop)
     made.start()
     eventually(lambda: all(seat["levels"] for seat in made.told("/seats")["items"]))
     return made
@@ -102,8 +105,17 @@ def demo() -> Demo:
 
 @cache
 def browser() -> Browser:
-    """The one browser."""
-    return sync_playwright().start().chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    """The one browser; a module that used it lets go of it, since its event loop would bar Django from its database."""
+    driver = sync_playwright().start()
+    made = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+    addModuleCleanup(_close, driver, made)
+    return made
+
+
+def _close(driver: Playwright, opened: Browser) -> None:
+    opened.close()
+    driver.stop()
+    browser.cache_clear()
 
 
 def eventually(holds: Callable[[], Any], seconds: float = 30) -> Any:

@@ -148,7 +148,3 @@ class Starting(TestCase):
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         self.assertEqual((done.returncode, len(done.stderr.splitlines())), (1, 1))
         self.assertIn("choose another with --port", done.stderr)
-
-
-def tearDownModule() -> None:
-    demo().stop()

@@ -1,5 +1,6 @@
 """Drift: a seat's readings against the effective standard. Compiled for speed, explained only where off norm."""
 
+from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -7,11 +8,11 @@ from typing import Any
 import msgspec
 
 from .catalogue import Kind
-from .facts import Application, Facts, Seat
+from .facts import Application, Facts, Seat, volume_under
 from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
 from .quantities import Value
 from .rules import syntax
-from .rules.emit import FAST_FAILURES, HELPERS, Emitter
+from .rules.emit import FAST_FAILURES, HELPERS, Emitter, Shared
 from .rules.evaluate import Missing, Scope, evaluate
 from .standard import Rule, Standard
 from .survey import Key, Survey, Unreadable
@@ -84,38 +85,54 @@ class Judge:
 
     def __init__(self, standard: Standard) -> None:
         self.standard = standard
+        shared = Shared()
         self._layers = [_predicate(layer.condition.node) if layer.condition else None for layer in standard.layers]
+        conditional = {n for n, layer in enumerate(standard.layers) if layer.condition}
         by_setting: dict[str, list[Rule]] = {}
         for rule in standard.rules:
             by_setting.setdefault(rule.setting.key, []).append(rule)
         self._rules = {key: _by_precedence(rules) for key, rules in by_setting.items()}
-        self._fast = {key: _compiled(rules) for key, rules in self._rules.items()}
         self._paths = {key for key, rules in by_setting.items() if rules[0].setting.kind is Kind.PATH}
-        self._named = [rule for rule in standard.rules if rule.app]
-        self._named_apps = {rule.app for rule in self._named}
+        self._fast = {key: self._compile(rules, shared, conditional) for key, rules in self._rules.items()}
+        self._named_keys = list(dict.fromkeys((rule.setting.key, rule.app) for rule in standard.rules if rule.app))
+        self._named_apps = Counter(app for _, app in self._named_keys)
+
+    def _compile(self, rules: list[Rule], shared: Shared, conditional: set[int]) -> tuple[Fast, bool, frozenset[str]]:
+        """The function of a setting, whether its readings are paths, and the applications that rules name."""
+        is_path = rules[0].setting.kind is Kind.PATH
+        return _compiled(rules, shared, conditional), is_path, frozenset(rule.app for rule in rules if rule.app)
 
     def judge(self, view: View) -> list[Outcome]:
         """How every reading that has a norm stands, and what should have been read and was not."""
         scope = Scope(view.facts, view.seat, view.readings)
         layers = self._layers_for(scope)
         installed: dict[str | None, Application] = {a.id: a for a in view.facts.applications or ()}
+        mounts = view.facts.mounts()
         found = list[Outcome]()
+        fast_of, last, named = self._fast.get, None, 0
         for (setting, app), reading in view.readings.items():
-            fast = self._fast.get(setting)
+            fast = fast_of(setting)
             if fast is None:
                 continue
-            scope.app_id, scope.app, scope.reading = app, installed.get(app), reading
-            if setting in self._paths:
-                scope.volume = view.facts.volume_of(str(reading))
+            judged, is_path, apps = fast
+            named += app in apps
+            if app != last:
+                scope.app_id, scope.app, last = app, installed.get(app), app
+            if is_path:
+                scope.volume = volume_under(mounts, str(reading))
             try:
-                result = fast(scope, reading, layers)
+                result = judged(scope, reading, layers)
             except FAST_FAILURES:
+                scope.reading = reading
                 found.extend(self._slow(scope, setting, layers))
                 continue
-            if result is not None:
-                status = "in-norm" if result > 0 else "off-norm"
-                found.append(Outcome(setting, app, status, abs(result) - 1))
-        if view.errors or not self._named_apps.isdisjoint(installed):
+            if result is None:
+                continue
+            if result > 0:
+                found.append(Outcome(setting, app, "in-norm", result - 1))
+            else:
+                found.append(Outcome(setting, app, "off-norm", -result - 1))
+        if view.errors or named < sum(self._named_apps[app] for app in installed if app):
             found.extend(self._unread(view, scope, layers, installed))
         return found
 
@@ -210,10 +227,10 @@ class Judge:
         self, view: View, scope: Scope, layers: tuple[Any, ...], installed: Mapping[str | None, Application]
     ) -> Iterator[Outcome]:
         """Readings that are missing where a rule names an installed application, or the survey tells an error."""
-        named = [(rule.setting.key, rule.app) for rule in self._named if rule.app in installed]
-        for setting, app in dict.fromkeys([*named, *_failed(view.errors)]):
-            if (setting, app) in view.readings:
-                continue
+        readings = view.readings
+        missing = [key for key in self._named_keys if key not in readings and key[1] in installed]
+        failed = [key for key in _failed(view.errors) if key not in readings]
+        for setting, app in dict.fromkeys([*missing, *failed]):
             scope.app_id, scope.app, scope.reading = app, installed.get(app), None
             for rule, _ in self._speaking(scope, setting, layers)[:1]:
                 yield Outcome(setting, app, "unread", rule.number)
@@ -275,15 +292,17 @@ def _predicate(node: syntax.Node) -> Callable[[Scope], Any]:
     return judged
 
 
-def _compiled(rules: list[Rule]) -> Fast:
+def _compiled(rules: list[Rule], shared: Shared, conditional: set[int]) -> Fast:
     """The rules of one setting as a function: n+1 where rule n is met, -n-1 where it is not, None where none speaks.
 
-    It raises one of FAST_FAILURES where something it needs is missing.
+    Only `conditional` layers have to be asked whether they apply. It raises one of FAST_FAILURES where something
+    that it needs is missing.
     """
-    emitter = Emitter()
+    emitter = Emitter(shared)
     lines = ["def judge(s, r, layers):"]
     for rule in rules:
-        guards = [f"layer(layers[{rule.layer}])"] if rule.layer or rule.text.when else []
+        number = rule.layer
+        guards = [f"(layers[{number}] is True or layer(layers[{number}]))"] if number in conditional else []
         if rule.app:
             guards.insert(0, f"s.app_id == {emitter.constant(rule.app)}")
         if rule.versions:

@@ -1,6 +1,7 @@
 """The survey: everything an agent read on one visit, `normant-survey/1`."""
 
 import datetime as dt
+import re
 from typing import Annotated, Any, Literal
 
 import jsonschema
@@ -10,7 +11,7 @@ from msgspec import Meta
 
 from .catalogue import ValueFault, catalogue
 from .errors import DocumentError, Fault
-from .facts import Bytes, Facts, Id, Part, PathText, Text, derived_readings
+from .facts import ID_PATTERN, Bytes, Facts, Id, Part, PathText, Text, derived_readings
 from .formats.json_file import LANGUAGE, JsonFile
 from .quantities import Value
 from .toml_places import written
@@ -117,10 +118,25 @@ def parse_survey(raw: bytes, source: str = "survey") -> Survey:
         survey = _DECODER.decode(raw)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
         raise DocumentError(source, _shape_faults(raw, str(fault))) from fault
+    if not all(_ID.match(name) for name in _ids(survey)):
+        raise DocumentError(source, _shape_faults(raw, "a name is none"))
     faults = list(_value_faults(survey, raw))
     if faults:
         raise DocumentError(source, faults)
     return survey
+
+
+_ID = re.compile(ID_PATTERN)
+
+
+def _ids(survey: Survey) -> set[str]:
+    """Every name that the schema holds to the pattern of names."""
+    facts = survey.facts
+    devices = {gpu.id for gpu in facts.gpus or ()} | {display.id for display in facts.displays or ()}
+    places = {volume.id for volume in facts.volumes or ()} | {app.id for app in facts.applications or ()}
+    named = {reading.app for reading in survey.readings}
+    named.update(name for store in survey.stores for name in (store.app, store.volume))
+    return {survey.seat, *devices, *places, *(name for name in named if name is not None)}
 
 
 def schema() -> dict[str, Any]:

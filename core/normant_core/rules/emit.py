@@ -66,6 +66,7 @@ HELPERS: Mapping[str, Any] = {
     "first": _first,
     "divide": divide,
     "floor": math.floor,
+    "ceil": math.ceil,
     "min": min,
     "max": max,
     "round": round,
@@ -75,11 +76,40 @@ HELPERS: Mapping[str, Any] = {
 }
 
 
+class Shared:
+    """Expressions over facts and the register alone: each is worked out once for a seat, however many rules say it."""
+
+    def __init__(self) -> None:
+        self._numbers: dict[str, int] = {}
+        self._functions: list[Callable[[Scope], Any]] = []
+
+    def source(self, node: syntax.Node, rounding: str = "") -> str:
+        """Source that looks an expression up, and works it out where nobody has yet."""
+        inner = Emitter()
+        number = self._number(f"{rounding}({inner.source(node)})", inner.constants)
+        return f"(s.found[{number}] if {number} in s.found else known(s, {number}))"
+
+    def _number(self, text: str, constants: Mapping[str, Any]) -> int:
+        key = text + repr(sorted((name, str(value)) for name, value in constants.items()))
+        if key not in self._numbers:
+            self._numbers[key] = len(self._functions)
+            self._functions.append(eval(compile(f"lambda s: {text}", "<shared>", "eval"), {**HELPERS, **constants}))
+        return self._numbers[key]
+
+    def known(self, scope: Scope, number: int) -> Any:
+        """Work out the value for this seat. Raises what the fast way raises where something is missing."""
+        found = scope.found[number] = self._functions[number](scope)
+        return found
+
+
 class Emitter:
     """Source of expressions in the variables `s` (the Scope), `r` (the reading), `i` (a list's item)."""
 
-    def __init__(self) -> None:
+    def __init__(self, shared: Shared | None = None) -> None:
         self.constants: dict[str, Any] = {}
+        self._shared = shared
+        if shared:
+            self.constants["known"] = shared.known
 
     def constant(self, value: Any) -> str:
         """A name, or the text itself, for a constant."""
@@ -91,6 +121,12 @@ class Emitter:
 
     def source(self, node: syntax.Node) -> str:
         """Python source of a checked node."""
+        plain = isinstance(node, syntax.Literal | syntax.Name | syntax.Several)
+        if self._shared and not plain and syntax.is_of_seat(node):
+            return self._shared.source(node)
+        return self._source(node)
+
+    def _source(self, node: syntax.Node) -> str:
         match node:
             case syntax.Literal(value=value):
                 return self.constant(value)
@@ -103,6 +139,8 @@ class Emitter:
                 return f"share({self.constant(share)}, {self.source(of)})"
             case syntax.Arithmetic(sign="/"):
                 return f"divide({self.source(node.left)}, {self.source(node.right)})"
+            case syntax.Compare(sign=sign) if self._shared and (bound := self._whole_bound(node, self._shared)):
+                return f"(r {sign} {bound})"
             case syntax.Arithmetic(sign=sign) | syntax.Compare(sign=sign):
                 return f"({self.source(node.left)} {sign} {self.source(node.right)})"
             case syntax.Logic(word=word, parts=parts):
@@ -123,6 +161,18 @@ class Emitter:
             case syntax.Several(items=items):
                 return "(" + "".join(f"{self.source(item)}, " for item in items) + ")"
         raise AssertionError(node)
+
+    def _whole_bound(self, node: syntax.Compare, shared: Shared) -> str:
+        """The bound of a reading in bytes, rounded once for the seat; "" for any other comparison.
+
+        Readings in bytes are whole: r >= 6.4 is r >= 7. Whole numbers compare ten times faster than fractions.
+        """
+        rounding = {">=": "ceil", "<": "ceil", "<=": "floor", ">": "floor"}.get(node.sign, "")
+        left, right = node.left, node.right
+        whole = isinstance(left, syntax.Name) and left.root == "reading" and left.dimension is Dimension.BYTES
+        if not rounding or not whole or isinstance(right, syntax.Literal) or not syntax.is_of_seat(right):
+            return ""
+        return shared.source(right, rounding)
 
     def _over(self, node: syntax.Over) -> str:
         items, condition = self.source(node.items), self.source(node.condition)

@@ -36,6 +36,8 @@ class Scope:
     app: Application | None = None
     reading: Value = None
     volume: Volume | None = None
+    # What compiled rules found out about the seat as a whole, by the number of the expression.
+    found: dict[int, Any] = field(default_factory=dict)
 
     def setting(self, key: str) -> Value | Missing:
         """The reading of another setting: of the same application, else of the machine."""

@@ -138,6 +138,19 @@ def settings_named(node: Node) -> list[str]:
     return own + [key for child in children(node) for key in settings_named(child)]
 
 
+def is_of_seat(node: Node) -> bool:
+    """Whether a node says the same for every reading of a seat: it looks at facts and the register alone."""
+    match node:
+        case Name(root=root):
+            return root in ("facts", "seat")
+        case SettingOf():
+            return False
+        case Over(items=items, condition=condition):
+            inside = {name.root for name in names_of(condition)} <= {"facts", "seat", "item"}
+            return is_of_seat(items) and inside and not settings_named(condition)
+    return all(is_of_seat(child) for child in children(node))
+
+
 def names_of(node: Node) -> list[Name]:
     """Every name inside, in order."""
     own = [node] if isinstance(node, Name) else []

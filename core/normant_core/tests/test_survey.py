@@ -21,6 +21,7 @@ REFUSED = [
     (changed(readings=[{"setting": "memory.held_back", "value": "4 minutes"}]), "readings[0].value", "unit"),
     (changed(readings=[{"setting": "power.profile", "value": "balanced"}] * 2), "readings[1].setting", "read twice"),
     (changed(seat="../other"), "seat", "does not match"),
+    (changed(readings=[{"setting": "memory.held_back", "app": "a b", "value": 1}]), "readings[0].app", "not match"),
     (changed(surprise=1), "", "surprise"),
     (b" " * (LIMIT_BYTES + 1), "", "at most"),
 ]

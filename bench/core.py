@@ -1,0 +1,108 @@
+"""Judging and parsing."""
+
+import gzip
+import re
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import orjson
+
+from normant_core.catalogue import Kind, catalogue
+from normant_core.drift import Judge, View
+from normant_core.facts import Seat
+from normant_core.rules.evaluate import Scope, evaluate
+from normant_core.standard import parse_standard
+from normant_core.survey import Reading, Survey, decode, parse_survey
+
+from .measure import Figure, paired
+
+REPOSITORY = Path(__file__).resolve().parents[1]
+EXAMPLES = REPOSITORY / "docs" / "examples"
+RULES = 120
+
+
+def judge() -> Figure:
+    """One seat against 120 rules, compiled, against the same rules by the plain evaluator."""
+    text, survey = _rules()
+    standard = parse_standard(text)
+    judge_ = Judge(standard)
+    seat = View.of(survey, Seat("pan-03", "offline", "Pan House", "The Salt Ledger"))
+    scopes = [_scope(seat, rule.setting.key, rule.app) for rule in standard.rules]
+
+    def plainly() -> None:
+        for rule, scope in zip(standard.rules, scopes, strict=True):
+            evaluate(rule.test, scope)
+
+    assert len(standard.rules) == len(judge_.judge(seat)) == RULES
+    compiled, plain = paired(lambda: judge_.judge(seat), plainly, times=200)
+    micro = compiled * 1e6
+    return Figure("judge", micro, "us", "the plain evaluator", compiled / plain, "under 150 us", micro < 150)
+
+
+def parse() -> Figure:
+    """A 9 kB survey parsed and validated, against orjson.loads of the same bytes without validation."""
+    raw = _survey_of(9000)
+    ours, theirs = paired(lambda: decode(raw), lambda: orjson.loads(raw), times=400)
+    ratio = ours / theirs
+    return Figure(
+        "parse", ours * 1e6, "us", f"orjson.loads of {len(raw):,} bytes", ratio, "at most 1.0 x", ratio <= 1.0
+    )
+
+
+def load() -> Figure:
+    """Script and style of the floor's first load, compressed."""
+    dist = REPOSITORY / "web" / "dist"
+    index = (dist / "index.html").read_text("utf-8")
+    files = [dist / path.lstrip("/") for path in re.findall(r'(?:src|href)="(/assets/[^"]+\.(?:js|css))"', index)]
+    size = sum(len(gzip.compress(path.read_bytes(), 6)) for path in files) / 1000
+    whole = sum(path.stat().st_size for path in files) / 1000
+    return Figure(
+        "load", size, "kB", f"the {whole:.0f} kB before compression", size / whole, "at most 250 kB", size <= 250
+    )
+
+
+def _rules() -> tuple[str, Survey]:
+    """A hundred and twenty rules, each the norm of one reading of the survey that comes with them."""
+    known = [s for s in catalogue().settings.values() if s.kind in _SAMPLES][: RULES // 2]
+    rules, readings = [], []
+    for number, setting in enumerate([*known, *known]):
+        app = ("corrow", "plinthe")[number >= len(known)]
+        value, check = _SAMPLES[setting.kind]
+        if setting.values:
+            value, check = setting.values[0], f'one_of = ["{setting.values[0]}", "{setting.values[-1]}"]'
+        when = "when = \"memory.total >= 16 GiB and seat.role == 'offline'\"\n" if number % 3 == 0 else ""
+        rules.append(f'[[layer.rule]]\nsetting = "{setting.key}"\napp = "{app}"\n{check}\n{when}')
+        readings.append(Reading(setting.key, value, app))
+    head = 'format = "normant-standard/1"\nname = "bench"\n[[layer]]\nname = "all"\n'
+    survey = parse_survey((EXAMPLES / "pan-03.survey.json").read_bytes())
+    return head + "\n".join(rules), msgspec.structs.replace(survey, readings=tuple(readings))
+
+
+# A reading and a rule for each kind of setting.
+_SAMPLES: dict[Kind, tuple[Any, str]] = {
+    Kind.BYTES: (2**32, 'at_least = "max(4 GiB, 10 % of memory.total)"'),
+    Kind.SECONDS: (600, 'at_most = "12 min"'),
+    Kind.FRACTION: ("1/2", 'at_most = "1/2"'),
+    Kind.INT: (4, "between = [1, 9]"),
+    Kind.BOOL: (True, "want = false"),
+    Kind.ENUM: ("", ""),
+    Kind.TEXT: ("gpu0", 'must = "any(gpus, enabled and id == reading)"'),
+    Kind.PATH: ("/fast/cache", 'must = "volume.attached and not volume.system and volume.free >= 120 GB"'),
+}
+
+
+def _scope(seat: View, setting: str, app: str | None) -> Scope:
+    key = next((key for key in seat.readings if key[0] == setting and app in (None, key[1])), (setting, app))
+    reading = seat.readings.get(key)
+    volume = seat.facts.volume_of(str(reading))
+    return Scope(seat.facts, seat.seat, seat.readings, key[1], seat.facts.application(key[1]), reading, volume)
+
+
+def _survey_of(size: int) -> bytes:
+    """The worked survey, compact, with readings added until it is that large."""
+    told = orjson.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
+    readings = told["readings"]
+    while len(orjson.dumps(told)) < size:
+        told["readings"] = told["readings"] + readings
+    return orjson.dumps(told)

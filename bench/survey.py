@@ -1,0 +1,138 @@
+"""An unchanged survey: at the database, and as a whole request to a running server."""
+
+import datetime as dt
+import json
+import os
+import statistics
+import subprocess
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+import django
+import httpx
+import psycopg
+
+from normant_standin.postgres import free_port
+
+from .measure import Figure, paired
+
+REPOSITORY = Path(__file__).resolve().parents[1]
+
+
+def unchanged() -> Figure:
+    """The statement of an unchanged survey against a bare, committed update of one row."""
+    _, body = _house()
+    from normant.agents.services.hand_in import _UNCHANGED  # noqa: PLC0415 (Django is set up by now)
+    from normant.seats.models import Presence  # noqa: PLC0415
+
+    seat = Presence.objects.get(seat__name=body["seat"])
+    with psycopg.connect(os.environ["DATABASE_URL"], autocommit=True) as connection:
+        connection.execute("CREATE TABLE IF NOT EXISTS bare (id int PRIMARY KEY, n int) WITH (fillfactor = 50)")
+        connection.execute("INSERT INTO bare VALUES (1, 0) ON CONFLICT DO NOTHING")
+        moments = _moments()
+
+        def survey() -> None:
+            at = next(moments)
+            found = connection.execute(_UNCHANGED, [at, 5400, seat.token_digest, bytes(seat.survey_digest), at])
+            assert found.fetchone() is not None
+
+        ours, bare = paired(survey, lambda: connection.execute("UPDATE bare SET n = n + 1 WHERE id = 1"), times=100)
+        wal = _wal(connection, survey)
+    ratio = ours / bare
+    against = f"a bare committed update ({wal:.0f} B of WAL each)"
+    return Figure("unchanged", ours * 1e3, "ms", against, ratio, "at most 2 x", ratio <= 2)
+
+
+def request() -> Figure:
+    """The whole request of an unchanged survey, over HTTP to uvicorn on loopback."""
+    token, body = _house()
+    moments = _moments(dt.timedelta(minutes=1))
+    with _server() as address, httpx.Client(base_url=address, trust_env=False) as client:
+        headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
+
+        def send() -> float:
+            content = json.dumps({**body, "taken_at": next(moments).isoformat()})
+            begun = time.perf_counter()
+            answer = client.post("/api/v1/agent/survey", content=content, headers=headers)
+            taken = time.perf_counter() - begun
+            assert answer.json()["changed"] is False, answer.text
+            return taken
+
+        def nothing() -> float:
+            begun = time.perf_counter()
+            client.get("/api/v1/agent/nothing")
+            return time.perf_counter() - begun
+
+        pairs = [(send(), nothing()) for _ in range(400)][40:]
+    ours, empty = (statistics.median(column) * 1e3 for column in zip(*pairs, strict=True))
+    against = f"an answer without any work ({empty:.1f} ms)"
+    return Figure("request", ours, "ms", against, ours / empty, "p50 under 10 ms", ours < 10)
+
+
+def _house() -> tuple[str, dict[str, Any]]:
+    """A fresh seat that has sent the worked survey: its token, and the survey."""
+    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "normant.config.settings")
+    django.setup()
+    from django.core.management import call_command  # noqa: PLC0415 (after setup)
+
+    from normant.accounts.models import hashed  # noqa: PLC0415
+    from normant.agents.services.hand_in import hand_in  # noqa: PLC0415
+    from normant.seats.services.enrol import offer_enrolment, redeem  # noqa: PLC0415
+    from normant.seats.services.register import Place, register  # noqa: PLC0415
+
+    call_command("migrate", verbosity=0)
+    seat = register(f"bench-{time.time_ns()}", Place("offline"), "bench")
+    _, token = redeem(offer_enrolment(seat, "bench"))
+    body = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
+    body |= {"seat": seat.name, "taken_at": (dt.datetime.now(dt.UTC) - dt.timedelta(hours=2)).isoformat()}
+    hand_in(hashed(token), json.dumps(body).encode())
+    return token, body
+
+
+def _moments(later: dt.timedelta = dt.timedelta()) -> Iterator[dt.datetime]:
+    """Moments that go forward, within the last hour."""
+    moment = dt.datetime.now(dt.UTC) - dt.timedelta(hours=1) + later
+    while True:
+        moment += dt.timedelta(milliseconds=10)
+        yield moment
+
+
+def _wal(connection: "psycopg.Connection[Any]", act: Any, times: int = 200) -> float:
+    """Bytes of write-ahead log of one act."""
+    where = "SELECT pg_current_wal_insert_lsn()"
+    before = connection.execute(where).fetchone()
+    for _ in range(times):
+        act()
+    after = connection.execute("SELECT pg_wal_lsn_diff(pg_current_wal_insert_lsn(), %s)", [before[0]]).fetchone()  # type: ignore[index]
+    return float(after[0]) / times  # type: ignore[index]
+
+
+@contextmanager
+def _server() -> Iterator[str]:
+    port = free_port()
+    command = [
+        sys.executable,
+        "-m",
+        "uvicorn",
+        "normant.config.asgi:application",
+        "--port",
+        str(port),
+        "--no-access-log",
+    ]
+    process = subprocess.Popen([*command, "--log-level", "warning", "--timeout-graceful-shutdown", "1"])
+    address = f"http://127.0.0.1:{port}"
+    try:
+        for _ in range(200):
+            try:
+                httpx.get(f"{address}/api/v1/session", trust_env=False)
+                break
+            except httpx.TransportError:
+                time.sleep(0.1)
+        yield address
+    finally:
+        process.terminate()
+        process.wait(timeout=20)
