@@ -63,9 +63,9 @@ def jaccard(one: Sequence[str], two: Sequence[str]) -> float:
 
 
 def title_of(together: Sequence[Group]) -> str:
-    """One title for groups that stand together: theirs, or how many settings on which seats."""
-    if len(together) <= 2:
-        return "; ".join(group.title for group in together)
+    """One title for groups that stand together: that of the only one, or how many settings on which seats."""
+    if len(together) == 1:
+        return together[0].title
     seats = sorted({seat for group in together for seat in group.seats})
     place = seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
     return f"{number(len(together)).capitalize()} settings off norm on {place}"

@@ -33,7 +33,7 @@ def levels(verdicts: Iterable[Verdict]) -> list[Level]:
 def _level(family: str, found: list[Verdict]) -> Level:
     title = catalogue().families[family]
     if not found:
-        return Level(family, "no-norm", "", None, 0, f"{title}: no norm speaks of this seat")
+        return Level(family, "no-norm", "", None, 0, f"{title}: no rule speaks of it here")
     worst = max(found, key=_badness)
     off = sum(verdict.status == "off-norm" for verdict in found)
     distance = worst.distance if worst.status == "off-norm" else None

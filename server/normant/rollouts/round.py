@@ -86,6 +86,7 @@ def _line(found: Found, tried: dict[Place, str]) -> dict[str, Any]:
         "norm": verdict.norm.rule or verdict.norm.sentence,
         "fix": verdict.fix_shown,
         "distance": verdict.distance,
+        "remote": catalogue()[verdict.setting].remote,
         "tried": tried.get((found.seat, verdict.setting, verdict.app)),
     }
 

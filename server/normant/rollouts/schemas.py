@@ -115,6 +115,7 @@ class LineOut(Schema):
     norm: str
     fix: str
     distance: float | None
+    remote: bool
     tried: str | None
 
 

@@ -740,6 +740,8 @@ export interface components {
             norm: string;
             /** Reading */
             reading: string;
+            /** Remote */
+            remote: boolean;
             /** Seat */
             seat: string;
             /** Setting */

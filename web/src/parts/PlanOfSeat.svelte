@@ -60,8 +60,15 @@
 	td {
 		overflow-wrap: anywhere;
 	}
-	th:first-child,
+	th:first-child {
+		width: 29%;
+	}
 	th:last-child {
-		width: 31%;
+		width: 33%;
+	}
+	@media (min-width: 760px) {
+		table {
+			table-layout: fixed;
+		}
 	}
 </style>

@@ -15,6 +15,7 @@
 
 	const nameOf = (app: string): string => app.charAt(0).toUpperCase() + app.slice(1);
 	const tried = $derived(item.findings.find((finding) => finding.tried)?.tried);
+	const correctable = $derived(item.findings.some((finding) => finding.remote));
 	const single = $derived(item.seats.length === 1 ? item.seats[0] : '');
 </script>
 
@@ -25,7 +26,7 @@
 	data-kind={item.kind}
 >
 	<div class="head">
-		<span class="w-24">
+		<span class="w-24 shrink-0">
 			{#if item.status}
 				<Level status={item.status} words={item.words} distance={item.distance} severity={item.severity} />
 			{:else}
@@ -39,13 +40,16 @@
 			<p class="quiet">
 				{item.words}{item.since ? `, since ${moment(item.since)}` : ''}
 			</p>
+			{#if item.findings.length && !correctable}<p class="quiet">
+					No order can settle this: it needs hands at the seat.
+				</p>{/if}
 			{#if tried}<p class="text-sm text-sienna">Tried: {tried}.</p>{/if}
 		</div>
 		<span class="value quiet ml-auto whitespace-nowrap"
 			>{item.seats.length === 1 ? single : `${item.seats.length} seats`}</span
 		>
 		<span class="flex gap-2">
-			{#if item.findings.length && correcting}
+			{#if correctable && correcting}
 				<button class="do" onclick={oncorrect}>Correct</button>
 			{/if}
 			{#if item.rollout}
