@@ -1,5 +1,7 @@
 <script lang="ts">
-	import { LogOut, Moon, Sun } from '@lucide/svelte';
+	import LogOut from '@lucide/svelte/icons/log-out';
+	import Moon from '@lucide/svelte/icons/moon';
+	import Sun from '@lucide/svelte/icons/sun';
 	import { live } from '../state/live.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
