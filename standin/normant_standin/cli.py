@@ -3,6 +3,7 @@
 import json
 import signal
 import threading
+import time
 from pathlib import Path
 from typing import Annotated
 
@@ -49,8 +50,9 @@ def run(
         thread.start()
     while not stop.wait(0.2):
         pass
+    deadline = time.monotonic() + 1  # agents that wait for orders are not waited for
     for thread in threads:
-        thread.join(timeout=1)
+        thread.join(timeout=max(0.0, deadline - time.monotonic()))
 
 
 @app.command()
