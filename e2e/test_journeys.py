@@ -83,6 +83,7 @@ class T3Correction(Journey):
         expect(plan).to_contain_text("Corrow must be closed once")
         expect(plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB"))).to_contain_text("1536")
         expect(plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB"))).to_contain_text("6554")
+        self.check_accessible()
         plan.get_by_role("button", name="Start the rollout").click()
 
         expect(self.track("pan-03")).to_have_attribute("data-state", "settled")
@@ -181,10 +182,22 @@ class T6Editor(Journey):
         self.faults.clear()  # the browser tells of the 403
 
 
+class T8SignIn(Journey):
+    def test_out_and_in_again(self) -> None:
+        self.page.get_by_role("button", name="Sign out").click()
+        self.page.get_by_label("Password").fill("guessed")
+        self.page.get_by_label("Name").fill("supervisor")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Sign in").click()
+        expect(self.page.get_by_role("alert")).to_have_text("the name or the password is wrong")
+        self.faults.clear()  # the browser tells of the 401
+
+
 class T7Enrolment(Journey):
     def test_a_code_is_made_for_a_new_seat(self) -> None:
         self.go("/floor")
         self.page.get_by_role("button", name="Enrol a seat").click()
+        self.check_accessible()
         self.page.get_by_label("Name of the seat").fill("trolley")
         self.page.get_by_label("Room", exact=True).fill("Kiln")
         self.page.get_by_role("button", name="Make a code").click()

@@ -8,7 +8,8 @@ from pathlib import Path
 from normant_core.drift import Judge, Verdict, View
 from normant_core.errors import DocumentError, Fault
 from normant_core.facts import Seat
-from normant_core.standard import Standard, parse_standard
+from normant_core.rule import Standard
+from normant_core.standard import parse_standard
 from normant_core.survey import parse_survey
 
 COLUMNS = ("seat", "role", "room", "production")

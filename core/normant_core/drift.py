@@ -11,10 +11,10 @@ from .catalogue import Kind
 from .facts import Application, Facts, Seat, volume_under
 from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
 from .quantities import Value
+from .rule import Rule, Standard
 from .rules import syntax
 from .rules.emit import FAST_FAILURES, HELPERS, Emitter, Shared
 from .rules.evaluate import Missing, Scope, evaluate
-from .standard import Rule, Standard
 from .survey import Key, Survey, Unreadable
 
 

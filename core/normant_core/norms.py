@@ -10,9 +10,9 @@ import msgspec
 from .catalogue import Kind, Setting, catalogue
 from .facts import Volume
 from .quantities import Dimension, Value, Version, show
+from .rule import Rule
 from .rules import syntax
 from .rules.evaluate import Missing, Scope, Step, Trace, evaluate
-from .standard import Rule
 
 Plain = bool | int | float | str | None
 # log2 of a reading of nothing is capped here: sixteen halvings are as far as a level can tell.

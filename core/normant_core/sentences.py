@@ -4,7 +4,7 @@ from collections.abc import Iterator
 
 import msgspec
 
-from .standard import Layer, Rule, Standard
+from .rule import Layer, Rule, Standard
 
 _KIND_TOLD = {
     "facility": "every seat",

@@ -1,30 +1,21 @@
 """The house standard, `normant-standard/1`: layers of rules, read, checked against the catalogue, put in order."""
 
 import datetime as dt
-from collections.abc import Iterator
-from dataclasses import dataclass
-from fractions import Fraction
-from typing import Annotated, Any, Literal
+from typing import Any
 
 import jsonschema
 import msgspec
-from msgspec import Meta
 
 from .catalogue import Kind, Setting, ValueFault, catalogue, nearest
 from .errors import DocumentError, Fault, QuantityError
-from .facts import Facts, Seat
 from .quantities import Value, Version, VersionRange
+from .rule import CHECKS, KINDS, Bound, Expression, Layer, LayerText, Path, Rule, RuleText, Standard, StandardText
 from .rules import syntax
 from .rules.checker import Checker
-from .rules.evaluate import Scope, evaluate
 from .rules.parser import ExpressionError, parse
+from .soundness import circles, conflicts, never_holding
 from .toml_places import Places, load_toml, written
 
-Severity = Literal["must", "should", "advise"]
-CHECKS = ("want", "one_of", "at_least", "at_most", "between", "must", "never")
-KINDS = ("facility", "application", "role", "class", "production", "seat")
-Bound = str | int | float | bool
-Path = tuple[str | int, ...]
 _KIND_BY_NAME: dict[tuple[str, ...], str] = {
     ("app",): "application",
     ("role",): "role",
@@ -33,95 +24,6 @@ _KIND_BY_NAME: dict[tuple[str, ...], str] = {
     ("room",): "production",
     ("name",): "seat",
 }
-
-
-class Strict(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
-    """Common manner of the parts of a standard."""
-
-
-class RuleText(Strict, frozen=True):
-    """A rule as it is written; exactly one of the seven checks is given."""
-
-    setting: str
-    app: str | None = None
-    want: Bound | None = None
-    one_of: Annotated[tuple[Bound, ...], Meta(min_length=1)] | None = None
-    at_least: Bound | None = None
-    at_most: Bound | None = None
-    between: Annotated[tuple[Bound, ...], Meta(min_length=2, max_length=2)] | None = None
-    must: str | None = None
-    never: Annotated[tuple[Bound, ...], Meta(min_length=1)] | None = None
-    when: str | None = None
-    versions: str | None = None
-    severity: Severity = "should"
-    because: str = ""
-    evidence: Literal["measured", "observed", "untested"] = "untested"
-    fix: Bound | None = None
-    locked: bool = False
-
-
-class LayerText(Strict, frozen=True):
-    """A layer as it is written; `kind` is told by what `when` names where it is not given."""
-
-    name: Annotated[str, Meta(min_length=1, max_length=80)]
-    kind: Literal["facility", "application", "role", "class", "production", "seat"] | None = None
-    app: str | None = None
-    when: str | None = None
-    rule: tuple[RuleText, ...] = ()
-
-
-class StandardText(Strict, frozen=True):
-    """The document as it is written."""
-
-    format: Literal["normant-standard/1"]
-    name: str
-    layer: Annotated[tuple[LayerText, ...], Meta(min_length=1)]
-
-
-@dataclass(frozen=True, slots=True)
-class Expression:
-    """A checked expression with its text."""
-
-    text: str
-    node: syntax.Node
-
-
-@dataclass(frozen=True, slots=True)
-class Layer:
-    """A layer in force: `condition` decides for which seats."""
-
-    name: str
-    kind: str
-    condition: Expression | None
-
-
-@dataclass(frozen=True, slots=True)
-class Rule:
-    """One rule, ready to judge with: `test` is true of a reading in norm; `values` are the check's operands."""
-
-    number: int
-    layer: int
-    setting: Setting
-    check: str
-    values: tuple[Expression, ...]
-    test: syntax.Node
-    app: str | None
-    when: Expression | None
-    versions: VersionRange | None
-    fix: Expression | None
-    text: RuleText
-    path: Path
-    line: int | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Standard:
-    """Layers in order of precedence (the last wins) and their rules in that order; `warnings` refuse nothing."""
-
-    name: str
-    layers: tuple[Layer, ...]
-    rules: tuple[Rule, ...]
-    warnings: tuple[Fault, ...] = ()
 
 
 def schema() -> dict[str, Any]:
@@ -165,9 +67,9 @@ class _Builder:
                 if built := self.rule(len(rules), place, replace_app(text, app), path):
                     rules.append(built)
         self.stop_at_faults()
-        self.faults = [*_circles(rules, self), *_never_holding(rules, self)]
+        self.faults = [*circles(rules, self.make), *never_holding(rules, self.make)]
         self.stop_at_faults()
-        return Standard(document.name, layers, tuple(rules), tuple(_conflicts(rules, layers, self)))
+        return Standard(document.name, layers, tuple(rules), tuple(conflicts(rules, layers, self.make)))
 
     def stop_at_faults(self) -> None:
         if self.faults:
@@ -309,95 +211,3 @@ def _kind_of(condition: Expression | None) -> str:
     names = [(name.root, name.path) for name in syntax.names_of(condition.node)]
     kinds = [_KIND_BY_NAME.get(path[:1], "class") if root == "seat" else "class" for root, path in names]
     return max(kinds, key=KINDS.index, default="facility")
-
-
-def _circles(rules: list[Rule], builder: _Builder) -> Iterator[Fault]:
-    """Settings whose rules look at each other: settling one would unsettle the other for ever."""
-    looks: dict[str, dict[str, Rule]] = {}
-    for rule in rules:
-        for part in (*rule.values, rule.when, rule.fix):
-            for key in syntax.settings_named(part.node) if part else []:
-                looks.setdefault(rule.setting.key, {}).setdefault(key, rule)
-    for start in looks:
-        if trail := _trail(start, looks):
-            rule = looks[start][trail[1]]
-            told = " -> ".join(trail)
-            yield builder.make(rule.path, f"circular reference: {told}", "rules that do not look at each other in turn")
-            return
-
-
-def _trail(start: str, looks: dict[str, dict[str, Rule]]) -> list[str]:
-    """A way from a setting back to itself."""
-    paths, seen = [[start]], set[str]()
-    while paths:
-        path = paths.pop()
-        for key in looks.get(path[-1], {}):
-            if key == start:
-                return [*path, start]
-            if key not in seen:
-                seen.add(key)
-                paths.append([*path, key])
-    return []
-
-
-def _never_holding(rules: list[Rule], builder: _Builder) -> Iterator[Fault]:
-    for rule in rules:
-        if rule.when and evaluate(rule.when.node, _nothing(None)) is False:
-            yield builder.make((*rule.path, "when"), "this condition can never be true: the rule never applies")
-        if _empty_range(rule) or _impossible(rule):
-            where = (*rule.path, rule.check)
-            yield builder.make(where, "this rule can never hold: no value is in norm", "a check that some value meets")
-
-
-def _nothing(reading: Value) -> Scope:
-    """A seat of which nothing is known: what is false here is false everywhere."""
-    return Scope(Facts(), Seat(""), {}, reading=reading)
-
-
-def _impossible(rule: Rule) -> bool:
-    """Whether the test is false for every value that the setting can hold, whatever the facts."""
-    setting = rule.setting
-    options: tuple[Value, ...] = (True, False) if setting.kind is Kind.BOOL else setting.values
-    if not options or setting.open:
-        # None stands for "some value": only a test that does not look at it can be decided.
-        return not _looks_at_reading(rule.test) and evaluate(rule.test, _nothing(None)) is False
-    return all(evaluate(rule.test, _nothing(value)) is False for value in options)
-
-
-def _looks_at_reading(node: syntax.Node) -> bool:
-    return any(name.root in ("reading", "volume") for name in syntax.names_of(node))
-
-
-def _empty_range(rule: Rule) -> bool:
-    """Whether the lower bound lies above the upper: for constants, and for multiples of one and the same name."""
-    if rule.check != "between":
-        return False
-    low, high = (_multiple(value.node) for value in rule.values)
-    return bool(low and high and low[1] == high[1] and low[0] > high[0])
-
-
-def _multiple(node: syntax.Node) -> tuple[Fraction, str] | None:
-    """(factor, name) where the node is a constant times one name; the name is empty for a constant."""
-    match node:
-        case syntax.Literal(value=value) if isinstance(value, int | Fraction):
-            return Fraction(value), ""
-        case syntax.Name(path=path, root=root):
-            return Fraction(1), f"{root}.{'.'.join(path)}"
-        case syntax.Share(share=share, of=of):
-            inner = _multiple(of)
-            return (inner[0] * Fraction(share), inner[1]) if inner and isinstance(share, int | Fraction) else None
-        case syntax.Arithmetic(sign="*", left=left, right=right):
-            one, two = _multiple(left), _multiple(right)
-            return (one[0] * two[0], one[1] or two[1]) if one and two and not (one[1] and two[1]) else None
-    return None
-
-
-def _conflicts(rules: list[Rule], layers: tuple[Layer, ...], builder: _Builder) -> Iterator[Fault]:
-    """Rules that try to override a locked one."""
-    locked = [rule for rule in rules if rule.text.locked]
-    for rule in rules:
-        for lock in locked:
-            same_app = None in (rule.app, lock.app) or rule.app == lock.app
-            if rule.number > lock.number and rule.setting is lock.setting and same_app:
-                message = f"{layers[lock.layer].name} has locked {rule.setting.key}: this rule is overruled"
-                yield builder.make(rule.path, message)

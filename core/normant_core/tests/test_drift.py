@@ -149,3 +149,62 @@ class ImpactOfAnEdition(TestCase):
 
 def _glaize() -> str:
     return "preferences.toml: line 14: value has no closing quote"
+
+
+LAYERS = """format = "normant-standard/1"
+name = "t"
+[[layer]]
+name = "This seat"
+when = "seat.name == 'pan-03'"
+[[layer.rule]]
+setting = "memory.held_back"
+at_least = "1 GiB"
+[[layer]]
+name = "Corrow"
+app = "corrow"
+[[layer.rule]]
+setting = "memory.held_back"
+at_least = "2 GiB"
+[[layer]]
+name = "Cutting"
+when = "seat.role == 'offline'"
+[[layer.rule]]
+setting = "memory.held_back"
+at_least = "3 GiB"
+[[layer]]
+name = "Everywhere"
+[[layer.rule]]
+setting = "memory.held_back"
+at_least = "4 GiB"
+"""
+
+
+class Layers(TestCase):
+    def chain(self, text: str) -> list[tuple[str, str]]:
+        verdict = Judge(parse_standard(text)).explain(view(), "memory.held_back", "corrow")
+        assert verdict
+        return [(link.layer, link.outcome) for link in verdict.chain]
+
+    def test_the_narrower_layer_wins_however_they_stand(self) -> None:
+        lost = [("Everywhere", "lost"), ("Corrow", "lost"), ("Cutting", "lost")]
+        self.assertEqual(self.chain(LAYERS), [*lost, ("This seat", "made")])
+
+    def test_within_a_layer_the_later_wins(self) -> None:
+        doubled = LAYERS + '[[layer.rule]]\nsetting = "memory.held_back"\nat_least = "5 GiB"\n'
+        without = doubled.replace("pan-03", "pan-04").replace("'offline'", "'comp'").replace('"corrow"', '"glaize"')
+        self.assertEqual(self.chain(without), [("Everywhere", "lost"), ("Everywhere", "made")])
+
+    def test_a_locked_rule_stands_above_all(self) -> None:
+        locked = LAYERS + "locked = true\n"
+        self.assertEqual(self.chain(locked)[0], ("Everywhere", "made"))
+        self.assertEqual({outcome for _, outcome in self.chain(locked)[1:]}, {"locked out"})
+
+    def test_versions_hold_a_rule_to_their_range(self) -> None:
+        for versions, count in ((">=8,<9", 1), (">=9", 0)):
+            rule = f'setting = "memory.held_back"\napp = "corrow"\nversions = "{versions}"\nat_least = "8 GiB"'
+            self.assertEqual(len(judge(rule).verdicts(view())), count)
+
+    def test_a_fix_of_its_own_settles_what_has_none(self) -> None:
+        rule = 'setting = "memory.held_back"\napp = "corrow"\nmust = "reading > 2 GiB"\nfix = "memory.total / 8"'
+        verdict = judge(rule).verdicts(view())[0]
+        self.assertEqual((verdict.fix, verdict.fix_shown), (8 * 2**30, "8 GiB"))

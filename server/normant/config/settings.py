@@ -1,11 +1,16 @@
 """Django's settings; what a house chooses comes through `options`."""
 
+import sys
+
 import structlog
 from csp.constants import SELF
 
-from .options import Options
+from .options import OptionError, Options
 
-OPTIONS = Options.read()
+try:
+    OPTIONS = Options.read()
+except OptionError as fault:
+    sys.exit(f"normant: {fault}")
 
 SECRET_KEY = OPTIONS.secret_key
 DEBUG = OPTIONS.debug
@@ -95,7 +100,8 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"django.request": {"level": "ERROR"}},  # what a caller did wrong is told to the caller
+    # What a caller did wrong is told to the caller.
+    "loggers": {name: {"level": "ERROR"} for name in ("django.request", "django.security.csrf", "axes")},
 }
 structlog.configure(
     processors=[

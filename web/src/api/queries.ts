@@ -7,7 +7,7 @@ export const queryClient = new QueryClient({
 	defaultOptions: {
 		queries: {
 			staleTime: 60_000,
-			refetchInterval: 60_000,
+			refetchInterval: 20_000,
 			retry: (count, error) => count < RETRIES && !(error instanceof Problem && error.status >= 400),
 			retryDelay: 1000
 		}

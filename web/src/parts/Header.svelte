@@ -42,7 +42,7 @@
 	</nav>
 	<div class="ml-auto flex items-center gap-3">
 		{#if !live.connected}
-			<span class="text-sm text-sienna" role="status">no live news; reading each minute</span>
+			<span class="text-sm text-sienna" role="status">no live news; reading now and then</span>
 		{/if}
 		<button class="find" onclick={onfind}>
 			<span class="hidden sm:inline">Find a seat or a view</span><span class="sm:hidden">Find</span>

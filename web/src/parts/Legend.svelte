@@ -6,7 +6,8 @@
 		{ status: 'off-norm', distance: -2, says: 'less than wanted' },
 		{ status: 'off-norm', distance: 2, says: 'more than wanted' },
 		{ status: 'off-norm', distance: null, says: 'differs' },
-		{ status: 'unread', distance: null, says: 'unread, or no norm' }
+		{ status: 'unread', distance: null, says: 'unread' },
+		{ status: 'no-norm', distance: null, says: 'no norm' }
 	];
 </script>
 

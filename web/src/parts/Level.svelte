@@ -18,7 +18,15 @@
 
 <span class="level {size} {colour}" role="img" aria-label={words} title={words}>
 	<svg viewBox="0 0 {WIDTH} 24" preserveAspectRatio="none" aria-hidden="true">
-		<line x1="2" x2={WIDTH - 2} y1="14" y2="14" class="rule" class:broken={mark === 'none'} />
+		<line
+			x1="2"
+			x2={WIDTH - 2}
+			y1="14"
+			y2="14"
+			class="rule"
+			class:broken={status === 'unread'}
+			class:faint={status === 'no-norm'}
+		/>
 		{#if mark !== 'none'}
 			{#each NOTCHES as notch (notch)}
 				<line x1={notch} x2={notch} y1="9" y2="19" class="rule" />
@@ -95,6 +103,9 @@
 	.broken {
 		stroke: var(--slate);
 		stroke-dasharray: 3 4;
+	}
+	.faint {
+		stroke: var(--hair);
 	}
 	.bar {
 		stroke: var(--out);

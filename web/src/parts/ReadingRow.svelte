@@ -17,7 +17,9 @@
 	const label = $derived(row.app ? `${row.title}, ${nameOf(row.app)}` : row.title);
 	const since = $derived(row.since ? `since ${moment(row.since)}, ${row.cause}` : '');
 	const words = $derived(since ? `${row.words}, ${since}` : row.words);
-	const wants = $derived(row.status === 'unread' ? row.reason : row.norm);
+	const from = $derived(
+		row.status === 'unread' ? row.reason : [row.origin, since].filter(Boolean).join('; ')
+	);
 </script>
 
 <div
@@ -37,10 +39,8 @@
 		><Level status={row.status} {words} distance={row.distance} severity={row.severity} /></span
 	>
 	<span class="value reading">{row.reading}</span>
-	<span class="value norm" class:rule={row.is_rule || row.status === 'unread'} title={wants}
-		>{wants || 'no norm'}</span
-	>
-	<span class="quiet from">{row.origin}{row.origin && since ? '; ' : ''}{since}</span>
+	<span class="value norm" class:rule={row.is_rule} title={row.norm}>{row.norm || 'no norm'}</span>
+	<span class="quiet from">{from}</span>
 </div>
 {#if open}
 	<ReadingMore {row} />

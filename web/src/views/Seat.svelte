@@ -27,6 +27,10 @@
 	const chosen = $derived(
 		settled.flatMap((row) => (row.finding !== null && selection.has(row.finding) ? [row.finding] : []))
 	);
+	const unread = $derived(rows.filter((row) => row.status === 'unread').length);
+	const standing = $derived(
+		unread ? `${unread} ${unread === 1 ? 'reading is' : 'readings are'} unread` : 'everything is in norm'
+	);
 	const correcting = $derived(session.may('correct'));
 	const keyOf = (row: Row): string => `${row.setting} ${row.app ?? ''}`;
 	const every = (): void => selection.set(settled.flatMap((row) => row.finding ?? []));
@@ -86,7 +90,7 @@
 			{/if}
 			{#if correcting}<button class="may" onclick={readNow}>Read now</button>{/if}
 			<p class="quiet" role="status">
-				{asked || (settled.length ? '' : found.off_norm ? '' : 'everything is in norm')}
+				{asked || (found.off_norm ? '' : standing)}
 			</p>
 		</div>
 		{#if !found.facts}

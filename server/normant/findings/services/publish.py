@@ -13,7 +13,8 @@ from normant.standards.current import current_judge
 from normant.standards.models import Edition
 from normant_core.drift import Judge
 from normant_core.impact import Impact, impact
-from normant_core.standard import Standard, parse_standard
+from normant_core.rule import Standard
+from normant_core.standard import parse_standard
 
 from ..jobs import reevaluate
 
