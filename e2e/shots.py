@@ -33,7 +33,7 @@ def main() -> None:
 def _sign_in(page: Page, demo: Demo) -> None:
     page.goto(demo.known["address"])
     page.get_by_label("Name").fill("supervisor")
-    page.get_by_label("Password").fill(demo.known["sign_ins"]["supervisor"])
+    page.get_by_label("Password").fill(demo.known["sign_ins"]["supervisor"]["password"])
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation")).to_be_visible()
 

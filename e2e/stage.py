@@ -159,8 +159,9 @@ class Journey(TestCase):
         """Through the form."""
         self.page.goto(self.demo.known["address"])
         self.page.evaluate("localStorage.setItem('normant.theme', 'paper')")
-        self.page.get_by_label("Name").fill(self.role)
-        self.page.get_by_label("Password").fill(self.demo.known["sign_ins"][self.role])
+        known = self.demo.known["sign_ins"][self.role]
+        self.page.get_by_label("Name").fill(known["name"])
+        self.page.get_by_label("Password").fill(known["password"])
         self.page.get_by_role("button", name="Sign in").click()
         expect(self.page.get_by_role("navigation")).to_be_visible()
 

@@ -214,8 +214,8 @@ def _forget(demo_: Demo) -> None:
 
 def _print(known: dict[str, Any]) -> None:
     typer.echo(f"\nNormant is at {known['address']}\n")
-    for name, password in known["sign_ins"].items():
-        typer.echo(f"  {name:<14} {password}")
+    for role, sign_in in known["sign_ins"].items():
+        typer.echo(f"  {role + ':':<15} {sign_in['name']} / {sign_in['password']}")
     typer.echo("\nCtrl-C stops everything; the data stays.")
 
 

@@ -74,8 +74,11 @@ class Hub:
         news = News(next(self._numbers), topic, subject)
         self._kept.append(news)
         for queue in self._queues:
-            with contextlib.suppress(asyncio.QueueFull):  # a client that does not read will reconnect
-                queue.put_nowait(news)
+            if queue.full():  # a client that does not keep up reads everything anew
+                while not queue.empty():
+                    queue.get_nowait()
+                queue.put_nowait(News(0, "everything", ""))
+            queue.put_nowait(news)
 
 
 async def until(queue: asyncio.Queue[News], seconds: float) -> AsyncIterator[News | None]:

@@ -12,6 +12,6 @@ class OrderQuerySet(models.QuerySet["normant.rollouts.models.Order"]):  # type: 
         """Without a receipt, and not withdrawn."""
         return self.filter(received_at=None, withdrawn_at=None)
 
-    def answered(self) -> Self:
-        """With a receipt."""
-        return self.filter(received_at__isnull=False)
+    def that_changed(self) -> Self:
+        """With a receipt that says that the seat was changed."""
+        return self.filter(received_at__isnull=False, receipt__outcome__in=("done", "accepted_as"))

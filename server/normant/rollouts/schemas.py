@@ -98,6 +98,7 @@ class RolloutOut(RolloutRowOut):
     """A rollout, whole."""
 
     of: int | None
+    can_put_back: bool
     put_back_by: int | None
     steps: list[str]
     legs: list[LegOut]

@@ -7,6 +7,7 @@ from normant.seats.floor import presence_word
 from normant_core.grouping import number
 
 from .models import STEPS, Leg, Rollout
+from .services.stop import seats_to_put_back
 
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
@@ -32,6 +33,7 @@ def rollout_object(rollout: Rollout) -> dict[str, Any]:
     return {
         **rollout_row(rollout),
         "of": rollout.of_id,
+        "can_put_back": rollout.kind == "correct" and bool(seats_to_put_back(rollout)),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
         "steps": STEPS,
         "legs": [_leg(leg) for leg in legs],

@@ -936,6 +936,8 @@ export interface components {
          * @description A rollout, whole.
          */
         RolloutOut: {
+            /** Can Put Back */
+            can_put_back: boolean;
             /** Counts */
             counts: {
                 [key: string]: number;

@@ -58,7 +58,7 @@
 			{#if correcting}
 				<div class="ml-auto flex gap-2">
 					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt</button>{/if}
-					{#if found.kind === 'correct' && !found.put_back_by}
+					{#if found.can_put_back}
 						<button class="may" disabled={moving} onclick={putBack}>Put back</button>
 					{/if}
 				</div>

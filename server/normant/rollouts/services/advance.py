@@ -64,7 +64,9 @@ def finish_if_over(rollout: Rollout) -> None:
     """A rollout ends with its last leg."""
     if rollout.legs.filter(ended_at=None).exists():
         return
-    Rollout.objects.filter(pk=rollout.pk, ended_at=None).update(state="finished", ended_at=timezone.now())
+    ended = Rollout.objects.filter(pk=rollout.pk, ended_at=None)
+    ended.filter(state="running").update(state="finished")  # one that was halted stays halted
+    ended.update(ended_at=timezone.now())
     tell("rollout", str(rollout.pk))
 
 

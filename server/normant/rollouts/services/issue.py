@@ -39,11 +39,10 @@ def keys_of(order: Order) -> list[tuple[str, str | None]]:
 
 
 def _put_back_orders(leg: Leg) -> list[Order]:
-    earlier = Order.objects.answered().filter(leg__rollout=leg.rollout.of, leg__seat=leg.seat)
-    touched = [order for order in earlier if order.receipt["outcome"] in ("done", "accepted_as")]
+    earlier = Order.objects.that_changed().filter(leg__rollout=leg.rollout.of, leg__seat=leg.seat)
     return [
         _issue(leg.seat, PutBack(str(order.pk)), leg, place, keys=order.settings)
-        for place, order in enumerate(reversed(touched))
+        for place, order in enumerate(reversed(earlier))
     ]
 
 

@@ -10,7 +10,7 @@ from normant.ledger.services.record import record
 from normant.seats.models import Presence, Seat
 from normant_core.orders import Progress, Receipt
 
-from ..models import STEPS, Order
+from ..models import STEPS, Leg, Order
 from .advance import settle
 
 
@@ -43,11 +43,22 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
     told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
     record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)
-    if found.leg and not found.leg.ended_at:
+    if found.leg and found.withdrawn_at:
+        _too_late(found.leg, receipt)
+    elif found.leg and not found.leg.ended_at:
         found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
         found.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell("rollout", str(found.leg.rollout_id))
     settle(seat, None)
+
+
+def _too_late(leg: Leg, receipt: Receipt) -> None:
+    """The halt came while the seat was writing: say so, so that it can be put back."""
+    if receipt.outcome in ("done", "accepted_as"):
+        leg.state, leg.step = "stopped", "reading_back"
+        leg.message = "written before the halt reached the seat; put it back, or let it stand"
+        leg.save(update_fields=["state", "step", "message", "moved_at"])
+        tell("rollout", str(leg.rollout_id))
 
 
 def _order(seat: Seat, order: str) -> Order:

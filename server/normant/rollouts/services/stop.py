@@ -27,24 +27,25 @@ def halt(rollout: Rollout, user: User) -> None:
     for leg in legs:
         Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
-        end(leg, "halted", "halted; what was written stays" if _changed(leg) else "halted before anything was changed")
+        changed = Order.objects.that_changed().filter(leg=leg).exists()
+        end(leg, "halted", "halted; what was written stays" if changed else "halted before anything was changed")
     finish_if_over(found)
     tell("rollout", str(found.pk))
 
 
 @transaction.atomic
 def put_back(rollout: Rollout, user: User) -> Rollout:
-    """A rollout that restores what this one changed. Raises Problem."""
+    """A rollout that restores what this one changed; what has not begun is halted. Raises Problem."""
     lock("put back", [str(rollout.pk)])
     if rollout.kind != "correct":
         raise Problem(409, "Nothing to put back", "this rollout is itself a putting back")
     if rollout.legs.filter(state="moving").exists():
-        raise Problem(409, "Still moving", "a seat is being written at this moment: halt first, or wait")
-    if rollout.put_backs.exclude(legs__state="halted").exists():
-        raise Problem(409, "Already put back", "this rollout was put back before")
-    legs = [leg for leg in rollout.legs.select_related("seat") if _changed(leg)]
+        raise Problem(409, "Still moving", "a seat is being written at this moment: wait until it has ended")
+    if rollout.state == "running":
+        halt(rollout, user)
+    legs = list(rollout.legs.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
     if not legs:
-        raise Problem(409, "Nothing to put back", "this rollout changed nothing")
+        raise Problem(409, "Nothing to put back", "this rollout changed nothing, or all of it was put back")
     made = Rollout.objects.create(title=f"Put back: {rollout.title}", kind="put_back", of=rollout, created_by=user)
     Leg.objects.bulk_create(Leg(rollout=made, seat=leg.seat, plan=_reversed(leg.plan)) for leg in legs)
     record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk)
@@ -53,9 +54,11 @@ def put_back(rollout: Rollout, user: User) -> Rollout:
     return made
 
 
-def _changed(leg: Leg) -> bool:
-    orders = leg.orders.answered()
-    return any(order.receipt["outcome"] in ("done", "accepted_as") for order in orders)
+def seats_to_put_back(rollout: Rollout) -> set[int]:
+    """Seats that this rollout changed, and that no putting back has restored or is about to restore."""
+    changed = Order.objects.that_changed().filter(leg__rollout=rollout).values_list("seat", flat=True)
+    under_way = Leg.objects.filter(rollout__of=rollout, state__in=("waiting", "moving", "settled"))
+    return {*changed} - {*under_way.values_list("seat", flat=True)}
 
 
 def _reversed(plan: dict[str, object]) -> dict[str, object]:

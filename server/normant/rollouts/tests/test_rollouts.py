@@ -145,7 +145,27 @@ class Rollouts(TestCase):
         advance_rollout(made)
         undone = [parse_order(bytes(o.body)).action for o in Order.objects.filter(kind="put_back").order_by("place")]
         self.assertEqual([action.order for action in undone], done[::-1])  # type: ignore[union-attr]
-        self.assertEqual(self.post(f"rollouts/{rollout.pk}/put-back").json()["title"], "Already put back")
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/put-back").json()["title"], "Nothing to put back")
+
+    def test_what_was_written_before_a_halt_arrived_is_told_and_can_be_put_back(self) -> None:
+        rollout = self.start()
+        self.post(f"rollouts/{rollout.pk}/halt")
+        order = Order.objects.order_by("place").first()
+        assert order
+        self.receipt(order)
+        self.assertEqual(self.leg()[0], "stopped")
+        self.assertIn("before the halt reached the seat", self.leg()[2])
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/put-back").status_code, 200)
+
+    def test_putting_back_halts_what_has_not_begun(self) -> None:
+        rollout = self.start()
+        power, _ = Order.objects.order_by("place")
+        self.receipt(power)
+        Leg.objects.update(state="waiting", step="waiting")
+        made = self.post(f"rollouts/{rollout.pk}/put-back").json()["id"]
+        self.assertEqual(rollout.legs.get().state, "halted")
+        advance_rollout(made)
+        self.assertEqual(Order.objects.waiting().get().kind, "put_back")
 
     def test_a_plan_that_nobody_saw_is_not_started(self) -> None:
         ids = [f.pk for f in Finding.objects.open()]

@@ -49,10 +49,10 @@ class Command(BaseCommand):
         text = (folder / "house.standard.toml").read_text("utf-8")
         publish(text, base=0, note="as the scenario has it", user=None)
 
-    def _person(self, role: Role) -> str:
-        """The demo's password of a role: known to everybody, for made-up data on this machine alone."""
+    def _person(self, role: Role) -> dict[str, str]:
+        """The demo's sign-in of a role: known to everybody, for made-up data on this machine alone."""
         password = f"brine-{role.value}"
         if not User.objects.filter(username=role.value).exists():
             seat = EDITORS_SEAT if role is Role.EDITOR else ""
             User.objects.create_user(role.value, password=password, role=role.value, seat=seat)
-        return password
+        return {"name": role.value, "password": password}
