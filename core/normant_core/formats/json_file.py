@@ -7,7 +7,7 @@ import tree_sitter
 import tree_sitter_json
 
 from ..errors import FileError
-from .span import LIMIT_DEPTH, Encoded, Entry, missing
+from .span import LIMIT_DEPTH, Encoded, Entry, missing, understood
 
 LANGUAGE = tree_sitter.Language(tree_sitter_json.language())
 _SCALARS = {"string": "text", "number": "number", "true": "bool", "false": "bool", "null": "null"}
@@ -25,7 +25,7 @@ class JsonFile:
             raise FileError(fault.msg, line=fault.lineno, column=fault.colno) from fault
         except (RecursionError, ValueError) as fault:
             raise FileError(f"the file cannot be read as JSON: {fault}") from fault
-        root = tree_sitter.Parser(LANGUAGE).parse(self._file.text).root_node
+        root = understood(tree_sitter.Parser(LANGUAGE).parse(self._file.text).root_node)
         self._entries: dict[str, Entry] = {}
         for entry in _walk(root.named_children[0], "", 0):
             # Of a key that stands twice the last counts, as every common reader has it.

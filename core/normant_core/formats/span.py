@@ -81,15 +81,18 @@ def xml_declared(raw: bytes) -> str:
     return match.group(1).decode() if match else "utf-8"
 
 
-def first_error(node: tree_sitter.Node) -> tree_sitter.Node | None:
-    """The first place where the grammar did not fit."""
-    stack = [node]
+def understood(root: tree_sitter.Node) -> tree_sitter.Node:
+    """The tree, if its grammar fits the whole file: else places in it cannot be trusted. Raises FileError."""
+    stack = [root]
     while stack:
         here = stack.pop()
         if here.is_error or here.is_missing:
-            return here
+            place = here.start_point
+            raise FileError(
+                "this is not understood, so the file is not touched", line=place.row + 1, column=place.column + 1
+            )
         stack.extend(reversed([child for child in here.children if child.has_error or child.is_missing]))
-    return None
+    return root
 
 
 def missing(at: str, known: list[str]) -> FileError:

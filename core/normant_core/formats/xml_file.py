@@ -11,7 +11,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
 from ..errors import FileError
-from .span import LIMIT_DEPTH, Encoded, Entry, missing, xml_declared
+from .span import LIMIT_DEPTH, Encoded, Entry, missing, understood, xml_declared
 
 LANGUAGE = tree_sitter.Language(tree_sitter_xml.language_xml())
 _NAMED = {"amp": "&", "lt": "<", "gt": ">", "quot": '"', "apos": "'"}
@@ -33,7 +33,7 @@ class XmlFile:
             raise FileError("the file defines entities of its own, which are not read") from fault
         except (ValueError, RecursionError) as fault:
             raise FileError(f"the file cannot be read as XML: {fault}") from fault
-        root = tree_sitter.Parser(LANGUAGE).parse(self._file.text).root_node
+        root = understood(tree_sitter.Parser(LANGUAGE).parse(self._file.text).root_node)
         top = next(child for child in root.named_children if child.type == "element")
         self._entries = {entry.at: entry for entry in _walk(top, f"/{_name(top)}", 0)}
 

@@ -212,7 +212,12 @@ _COMPARE: dict[str, Callable[[Any, Any], Any]] = {
     "in": lambda a, b: a in b,
     "not in": lambda a, b: a not in b,
 }
-_CALLS: dict[str, Callable[..., Any]] = {"min": min, "max": max, "round": round, "floor": math.floor}
+_CALLS: dict[str, Callable[..., Any]] = {
+    "min": lambda *values: min(values),
+    "max": lambda *values: max(values),
+    "round": round,
+    "floor": math.floor,
+}
 
 
 def _measure(node: syntax.Node) -> Dimension | None:

@@ -34,6 +34,7 @@ JUDGED: list[tuple[str, Any]] = [
     ("seat.role in ['comp', 'offline']", True),
     ("reading <= max(100 MiB, 10 % of memory.total) and reading >= 1/3 * 1 MiB", True),
     ("reading > 1/256 * memory.total", False),
+    ("max(memory.total) == min(memory.total)", True),
     ("reading * 4 <= max(1 GiB, 10 % of memory.total)", True),
     ("floor(memory.total / 20 GiB) == 3", True),
     ("seat.hardware_class == 'tall'", Missing("seat.hardware_class")),
