@@ -1,19 +1,19 @@
 """Drift: a seat's readings against the effective standard. Compiled for speed, explained only where off norm."""
 
-from collections import Counter
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import msgspec
 
 from .catalogue import Kind
+from .compiled import Fast, compiled, predicate
 from .facts import Application, Facts, Seat, volume_under
 from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
 from .quantities import Value
 from .rule import Rule, Standard
-from .rules import syntax
-from .rules.emit import FAST_FAILURES, HELPERS, Emitter, Shared
+from .rules.emit import FAST_FAILURES, Shared
 from .rules.evaluate import Missing, Scope, evaluate
 from .survey import Key, Survey, Unreadable
 
@@ -77,7 +77,9 @@ class View:
         return cls(seat, survey.facts, survey.values(), survey.errors)
 
 
-Fast = Callable[[Scope, Any, tuple[Any, ...]], int | None]
+# The function of a reading, whether it is a path, its setting and application, and the outcome of each result.
+Case = tuple[Fast, bool, str, str | None, dict[int, Outcome]]
+SHAPES = 1024  # sets of readings that are remembered: as many as a house has kinds of seats, many times over
 
 
 class Judge:
@@ -86,21 +88,19 @@ class Judge:
     def __init__(self, standard: Standard) -> None:
         self.standard = standard
         shared = Shared()
-        self._layers = [_predicate(layer.condition.node) if layer.condition else None for layer in standard.layers]
+        self._layers = [predicate(layer.condition.node) if layer.condition else None for layer in standard.layers]
         conditional = {n for n, layer in enumerate(standard.layers) if layer.condition}
         by_setting: dict[str, list[Rule]] = {}
         for rule in standard.rules:
             by_setting.setdefault(rule.setting.key, []).append(rule)
         self._rules = {key: _by_precedence(rules) for key, rules in by_setting.items()}
         self._paths = {key for key, rules in by_setting.items() if rules[0].setting.kind is Kind.PATH}
-        self._fast = {key: self._compile(rules, shared, conditional) for key, rules in self._rules.items()}
-        self._named_keys = list(dict.fromkeys((rule.setting.key, rule.app) for rule in standard.rules if rule.app))
-        self._named_apps = Counter(app for _, app in self._named_keys)
-
-    def _compile(self, rules: list[Rule], shared: Shared, conditional: set[int]) -> tuple[Fast, bool, frozenset[str]]:
-        """The function of a setting, whether its readings are paths, and the applications that rules name."""
-        is_path = rules[0].setting.kind is Kind.PATH
-        return _compiled(rules, shared, conditional), is_path, frozenset(rule.app for rule in rules if rule.app)
+        self._named = list(dict.fromkeys((rule.setting.key, rule.app) for rule in standard.rules if rule.app))
+        # A function for each application that a rule of the setting names, and one for all others.
+        cases = {key: self._for(*key) for key in [*((key, None) for key in self._rules), *self._named]}
+        self._fast = {key: (compiled(rules, shared, conditional), rules) for key, rules in cases.items() if rules}
+        # Seats with the same applications read the same settings: their shape is worked out once.
+        self._shape = lru_cache(maxsize=SHAPES)(self._make_shape)
 
     def judge(self, view: View) -> list[Outcome]:
         """How every reading that has a norm stands, and what should have been read and was not."""
@@ -108,14 +108,12 @@ class Judge:
         layers = self._layers_for(scope)
         installed: dict[str | None, Application] = {a.id: a for a in view.facts.applications or ()}
         mounts = view.facts.mounts()
-        found = list[Outcome]()
-        fast_of, last, named = self._fast.get, None, 0
-        for (setting, app), reading in view.readings.items():
-            fast = fast_of(setting)
-            if fast is None:
+        found, last = list[Outcome](), None
+        cases, absent = self._shape(tuple(view.readings))
+        for case, reading in zip(cases, view.readings.values(), strict=True):
+            if case is None:
                 continue
-            judged, is_path, apps = fast
-            named += app in apps
+            judged, is_path, setting, app, outcomes = case
             if app != last:
                 scope.app_id, scope.app, last = app, installed.get(app), app
             if is_path:
@@ -126,15 +124,29 @@ class Judge:
                 scope.reading = reading
                 found.extend(self._slow(scope, setting, layers))
                 continue
-            if result is None:
-                continue
-            if result > 0:
-                found.append(Outcome(setting, app, "in-norm", result - 1))
-            else:
-                found.append(Outcome(setting, app, "off-norm", -result - 1))
-        if view.errors or named < sum(self._named_apps[app] for app in installed if app):
-            found.extend(self._unread(view, scope, layers, installed))
+            if result is not None:
+                found.append(outcomes[result])
+        if view.errors or absent:
+            found.extend(self._unread(view, absent, scope, layers))
         return found
+
+    def _for(self, setting: str, app: str | None) -> list[Rule]:
+        """The rules that speak of a setting of an application, the strongest first."""
+        return [rule for rule in self._rules[setting] if rule.app in (None, app)]
+
+    def _make_shape(self, keys: tuple[Key, ...]) -> tuple[list[Case | None], list[Key]]:
+        """What to call for each reading of these, and which named readings are not among them."""
+        there = set(keys)
+        return [self._case(*key) for key in keys], [key for key in self._named if key not in there]
+
+    def _case(self, setting: str, app: str | None) -> Case | None:
+        fast = self._fast.get((setting, app)) or self._fast.get((setting, None))
+        if fast is None:
+            return None
+        judged, rules = fast
+        outcomes = {rule.number + 1: Outcome(setting, app, "in-norm", rule.number) for rule in rules}
+        outcomes |= {-rule.number - 1: Outcome(setting, app, "off-norm", rule.number) for rule in rules}
+        return judged, setting in self._paths, setting, app, outcomes
 
     def verdicts(self, view: View, *, every: bool = False) -> list[Verdict]:
         """What is off norm or unread, explained; with `every` what is in norm as well."""
@@ -223,13 +235,11 @@ class Judge:
             for rule in sorted(rules, key=lambda r: r.number)
         )
 
-    def _unread(
-        self, view: View, scope: Scope, layers: tuple[Any, ...], installed: Mapping[str | None, Application]
-    ) -> Iterator[Outcome]:
+    def _unread(self, view: View, absent: list[Key], scope: Scope, layers: tuple[Any, ...]) -> Iterator[Outcome]:
         """Readings that are missing where a rule names an installed application, or the survey tells an error."""
-        readings = view.readings
-        missing = [key for key in self._named_keys if key not in readings and key[1] in installed]
-        failed = [key for key in _failed(view.errors) if key not in readings]
+        installed: dict[str | None, Application] = {a.id: a for a in view.facts.applications or ()}
+        missing = [key for key in absent if key[1] in installed]
+        failed = [key for key in _failed(view.errors) if key not in view.readings]
         for setting, app in dict.fromkeys([*missing, *failed]):
             scope.app_id, scope.app, scope.reading = app, installed.get(app), None
             for rule, _ in self._speaking(scope, setting, layers)[:1]:
@@ -275,50 +285,3 @@ def _applies(rule: Rule, scope: Scope, layers: tuple[Any, ...]) -> Any:
 def _in_range(rule: Rule, app: Application) -> Any:
     assert rule.versions
     return rule.versions.holds(app.version) if app.version else Missing(f"the version of {app.id}")
-
-
-def _predicate(node: syntax.Node) -> Callable[[Scope], Any]:
-    """A condition as a function; it gives Missing where something was not read."""
-    emitter = Emitter()
-    source = f"lambda s: {emitter.source(node)}"
-    fast = eval(compile(source, "<condition>", "eval"), {**HELPERS, **emitter.constants})
-
-    def judged(scope: Scope) -> Any:
-        try:
-            return fast(scope)
-        except FAST_FAILURES:
-            return evaluate(node, scope)
-
-    return judged
-
-
-def _compiled(rules: list[Rule], shared: Shared, conditional: set[int]) -> Fast:
-    """The rules of one setting as a function: n+1 where rule n is met, -n-1 where it is not, None where none speaks.
-
-    Only `conditional` layers have to be asked whether they apply. It raises one of FAST_FAILURES where something
-    that it needs is missing.
-    """
-    emitter = Emitter(shared)
-    lines = ["def judge(s, r, layers):"]
-    for rule in rules:
-        number = rule.layer
-        guards = [f"(layers[{number}] is True or layer(layers[{number}]))"] if number in conditional else []
-        if rule.app:
-            guards.insert(0, f"s.app_id == {emitter.constant(rule.app)}")
-        if rule.versions:
-            guards.append(f"{emitter.constant(rule.versions)}.holds(s.app.version or miss())")
-        if rule.when:
-            guards.append(emitter.source(rule.when.node))
-        number = rule.number + 1
-        verdict = f"return {number} if {emitter.source(rule.test)} else -{number}"
-        lines.append(f"    if {' and '.join(guards) or 'True'}: {verdict}")
-    scope: dict[str, Any] = {**HELPERS, **emitter.constants, "layer": _layer}
-    exec(compile("\n".join(lines), "<rules>", "exec"), scope)
-    judge: Fast = scope["judge"]
-    return judge
-
-
-def _layer(applies: Any) -> bool:
-    if isinstance(applies, Missing):
-        raise TypeError(applies.what)
-    return bool(applies)

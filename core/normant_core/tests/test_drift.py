@@ -208,3 +208,22 @@ class Layers(TestCase):
         rule = 'setting = "memory.held_back"\napp = "corrow"\nmust = "reading > 2 GiB"\nfix = "memory.total / 8"'
         verdict = judge(rule).verdicts(view())[0]
         self.assertEqual((verdict.fix, verdict.fix_shown), (8 * 2**30, "8 GiB"))
+
+
+class FastAndPlain(TestCase):
+    judge = Judge(parse_standard(STANDARD))
+
+    @given(st.data())
+    def test_the_compiled_judgement_agrees_with_the_explained_one(self, data: st.DataObject) -> None:
+        seen = view()
+        kept = data.draw(st.lists(st.sampled_from(sorted(seen.readings, key=str)), unique=True))
+        values = {key: seen.readings[key] for key in kept}
+        for key in kept:
+            if isinstance(values[key], int) and not isinstance(values[key], bool):
+                values[key] = data.draw(st.integers(0, 2**36))
+        facts = data.draw(st.sampled_from([seen.facts, msgspec.structs.replace(seen.facts, volumes=None, gpus=None)]))
+        seat = data.draw(st.sampled_from([PAN_03, Seat("pan-03"), Seat("rake-01", "comp")]))
+        tried = View(seat, facts, values, seen.errors)
+        found = [(o.setting, o.app, o.status) for o in self.judge.judge(tried)]
+        told = [(v.setting, v.app, v.status) for v in self.judge.verdicts(tried, every=True)]
+        self.assertEqual(found, told)

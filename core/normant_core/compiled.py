@@ -1,0 +1,56 @@
+"""Rules as Python functions: made from the checked syntax, for judging many seats fast."""
+
+from collections.abc import Callable
+from typing import Any
+
+from .rule import Rule
+from .rules import syntax
+from .rules.emit import FAST_FAILURES, HELPERS, Emitter, Shared
+from .rules.evaluate import Missing, Scope, evaluate
+
+Fast = Callable[[Scope, Any, tuple[Any, ...]], int | None]
+
+
+def predicate(node: syntax.Node) -> Callable[[Scope], Any]:
+    """A condition as a function; it gives Missing where something was not read."""
+    emitter = Emitter()
+    source = f"lambda s: {emitter.source(node)}"
+    fast = eval(compile(source, "<condition>", "eval"), {**HELPERS, **emitter.constants})
+
+    def judged(scope: Scope) -> Any:
+        try:
+            return fast(scope)
+        except FAST_FAILURES:
+            return evaluate(node, scope)
+
+    return judged
+
+
+def compiled(rules: list[Rule], shared: Shared, conditional: set[int]) -> Fast:
+    """The rules of one setting as a function: n+1 where rule n is met, -n-1 where it is not, None where none speaks.
+
+    Only `conditional` layers have to be asked whether they apply. It raises one of FAST_FAILURES where something
+    that it needs is missing.
+    """
+    emitter = Emitter(shared)
+    lines = ["def judge(s, r, layers):"]
+    for rule in rules:
+        number = rule.layer
+        guards = [f"(layers[{number}] is True or layer(layers[{number}]))"] if number in conditional else []
+        if rule.versions:
+            guards.append(f"{emitter.constant(rule.versions)}.holds(s.app.version or miss())")
+        if rule.when:
+            guards.append(emitter.source(rule.when.node))
+        number = rule.number + 1
+        verdict = f"return {number} if {emitter.source(rule.test)} else -{number}"
+        lines.append(f"    if {' and '.join(guards) or 'True'}: {verdict}")
+    scope: dict[str, Any] = {**HELPERS, **emitter.constants, "layer": _layer}
+    exec(compile("\n".join(lines), "<rules>", "exec"), scope)
+    judge: Fast = scope["judge"]
+    return judge
+
+
+def _layer(applies: Any) -> bool:
+    if isinstance(applies, Missing):
+        raise TypeError(applies.what)
+    return bool(applies)
