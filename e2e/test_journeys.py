@@ -23,7 +23,7 @@ class T1Floor(Journey):
         self.go("/floor")
         expect(self.level("weigh-01", "Power")).to_have_accessible_name("Power: in norm")
         self.demo.standin("change", "weigh-01", "power.profile", "balanced")
-        expect(self.level("weigh-01", "Power")).to_have_accessible_name(re.compile("is balanced"), timeout=2000)
+        expect(self.level("weigh-01", "Power")).to_have_accessible_name(re.compile("is balanced"))
         self.demo.standin("change", "weigh-01", "power.profile", "performance")
         expect(self.level("weigh-01", "Power")).to_have_accessible_name("Power: in norm")
 

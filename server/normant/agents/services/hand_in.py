@@ -10,6 +10,7 @@ from django.db import connection, transaction
 from django.utils import timezone
 
 from normant.common.events import tell
+from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.services.evaluate import evaluate
 from normant.rollouts.models import Order
@@ -19,6 +20,8 @@ from normant.seats.models import Presence
 from normant.seats.services.take_survey import Changes, take_survey
 from normant.standards.current import current_judge
 from normant_core.survey import LIMIT_BYTES, Key, Survey, decode, parse_survey
+
+from ..identify import presence_of
 
 AHEAD = dt.timedelta(minutes=10)  # a clock further ahead would block every survey after it is put right
 
@@ -54,14 +57,11 @@ def _shape(raw: bytes) -> Survey:
 
 @transaction.atomic
 def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str, Any]:
-    presence = (
-        Presence.objects.select_for_update(of=("self",)).select_related("seat").filter(token_digest=token).first()
-    )
-    if presence is None:
-        raise Problem(401, "Unknown agent", "this token is unknown or was revoked: enrol this seat again")
-    seat = presence.seat
+    seat = presence_of(token).seat
     if survey.seat != seat.name:
         raise Problem(403, "Not your seat", f"this token speaks for {seat.name}, the survey is of {survey.seat}")
+    lock("leg", [seat.name])
+    presence = Presence.objects.select_for_update().get(seat=seat)
     survey = parse_survey(raw)
     now = timezone.now()
     if survey.taken_at > now + AHEAD:

@@ -21,12 +21,12 @@ OCCUPIED = "another rollout is at work on this seat"
 @transaction.atomic
 def advance(rollout: int) -> None:
     """Begin every leg that may begin: orders are written for it."""
-    found = Rollout.objects.select_for_update().filter(pk=rollout, state="running").first()
+    waiting = Leg.objects.filter(rollout=rollout, state="waiting", begun_at=None)
+    lock("leg", waiting.values_list("seat__name", flat=True))
+    found = Rollout.objects.select_for_update(no_key=True).filter(pk=rollout, state="running").first()
     if found is None:
         return
-    legs = list(found.legs.filter(state="waiting", begun_at=None).select_related("seat", "rollout__of"))
-    lock("leg", [leg.seat.name for leg in legs])
-    for leg in legs:
+    for leg in waiting.select_related("seat", "rollout__of"):
         _begin(leg)
     finish_if_over(found)
     tell("rollout", str(rollout))
@@ -49,8 +49,8 @@ def end(leg: Leg, state: str, message: str = "") -> None:
     if state == "settled":
         leg.step = "settled"
     leg.save()
-    record(f"agent {leg.seat.name}", f"leg {state}", f"rollout {leg.rollout_id}", seat=leg.seat.name, message=message)
     finish_if_over(leg.rollout)
+    record(f"agent {leg.seat.name}", f"leg {state}", f"rollout {leg.rollout_id}", seat=leg.seat.name, message=message)
     for waiting in Leg.objects.filter(seat=leg.seat, state="waiting", begun_at=None).values_list("rollout", flat=True):
         advance_soon(waiting)
 

@@ -5,18 +5,20 @@ from django.db import transaction
 from django.utils import timezone
 
 from normant.common.events import tell
+from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant.seats.models import Presence, Seat
 from normant_core.orders import Progress, Receipt
 
-from ..models import STEPS, Leg, Order
+from ..models import STEPS, Leg, Order, Rollout
 from .advance import settle
 
 
 @transaction.atomic
 def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     """Where an order stands; news of an order that has its receipt says nothing any more."""
+    lock("leg", [seat.name])
     found = _order(seat, order)
     leg = found.leg
     if found.receipt or leg is None or leg.ended_at:
@@ -33,22 +35,25 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
 @transaction.atomic
 def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     """Keep the first receipt of an order; a second one changes nothing."""
+    lock("leg", [seat.name])
     found = _order(seat, receipt.order)
     if found.receipt:
         return
+    if found.leg:
+        Rollout.objects.select_for_update(no_key=True).get(pk=found.leg.rollout_id)
     found.receipt, found.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     found.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
     Presence.objects.filter(seat=seat).update(survey_digest=None)
-    results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
-    told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
-    record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)
     if found.leg and found.withdrawn_at:
         _too_late(found.leg, receipt)
     elif found.leg and not found.leg.ended_at:
         found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
         found.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell("rollout", str(found.leg.rollout_id))
+    results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
+    told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
+    record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)
     settle(seat, None)
 
 
@@ -62,11 +67,8 @@ def _too_late(leg: Leg, receipt: Receipt) -> None:
 
 
 def _order(seat: Seat, order: str) -> Order:
+    # The seat's lock stands for its orders: nobody writes one without it.
     try:
-        return (
-            Order.objects.select_for_update(of=("self",))
-            .select_related("leg__rollout", "leg__seat")
-            .get(pk=order, seat=seat)
-        )
+        return Order.objects.select_related("leg__rollout", "leg__seat").get(pk=order, seat=seat)
     except (Order.DoesNotExist, ValueError) as fault:
         raise Problem(404, "No such order", f"{seat.name} has no order {order}") from fault

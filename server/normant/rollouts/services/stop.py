@@ -16,20 +16,20 @@ from .advance import advance_soon, end, finish_if_over
 @transaction.atomic
 def halt(rollout: Rollout, user: User) -> None:
     """Legs that wait are withdrawn; those that are writing finish what they began. Raises Problem."""
-    found = Rollout.objects.select_for_update().get(pk=rollout.pk)
+    lock("leg", rollout.legs.filter(ended_at=None).values_list("seat__name", flat=True))
+    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if found.state != "running":
         raise Problem(409, "Nothing to halt", f"this rollout is {found.state}")
     legs = list(found.legs.filter(state="waiting").select_related("seat", "rollout"))
-    lock("leg", [leg.seat.name for leg in legs])
     found.state = "halted"
     found.save(update_fields=["state"])
-    record(user.username, "halt rollout", f"rollout {found.pk}")
     for leg in legs:
         Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
         changed = Order.objects.that_changed().filter(leg=leg).exists()
         end(leg, "halted", "halted; what was written stays" if changed else "halted before anything was changed")
     finish_if_over(found)
+    record(user.username, "halt rollout", f"rollout {found.pk}")
     tell("rollout", str(found.pk))
 
 
