@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { edgeOf, isCapped, markOf, MIDDLE, NOTCHES, placeOf, WIDTH } from './level';
+	import { edgeOf, isCapped, markOf, MIDDLE, NOTCHES, placeOf, WIDTH } from './gauge';
 
 	type Props = {
 		status: string;

@@ -1,33 +1,41 @@
+import { render } from 'svelte/server';
 import { describe, expect, it } from 'vitest';
-import { edgeOf, isCapped, markOf, MIDDLE, NOTCHES, placeOf } from './level';
+import Level from './Level.svelte';
 
-describe('a level', () => {
-	it('gives every state a shape of its own', () => {
-		const shapes = [
-			markOf('in-norm', null),
-			markOf('off-norm', -2),
-			markOf('off-norm', null),
-			markOf('waived', 1),
-			markOf('unread', null)
+const WORDS = 'Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small';
+
+function drawn(status: string, distance: number | null = null, severity = 'should'): string {
+	return render(Level, { props: { status, distance, severity, words: WORDS } }).body;
+}
+
+describe('the level', () => {
+	it('says in words what it draws, for those who hear it', () => {
+		expect(drawn('off-norm', -2)).toContain(`aria-label="${WORDS}"`);
+		expect(drawn('off-norm', -2).match(/aria-hidden="true"/g)).toHaveLength(2);
+	});
+
+	it('draws every state with a shape of its own', () => {
+		const states: [string, number | null][] = [
+			['in-norm', null],
+			['off-norm', -2],
+			['off-norm', null],
+			['waived', 1],
+			['unread', null],
+			['no-norm', null]
 		];
-		expect(new Set(shapes).size).toBe(shapes.length);
+		const shapes = states.map(([status, distance]) =>
+			drawn(status, distance).replaceAll(/style="[^"]*"/g, '')
+		);
+		expect(new Set(shapes).size).toBe(states.length);
 	});
 
-	it('stands further out the larger the distance, more to the right', () => {
-		const places = [-9, -6, -2, -0.1, 0, 0.1, 2, 6, 9].map(placeOf);
-		expect(places).toEqual([...places].sort((a, b) => a - b));
-		expect(placeOf(null)).toBe(MIDDLE);
+	it('repeats the severity by colour alone', () => {
+		expect(drawn('off-norm', -2, 'must')).toContain(' must');
+		expect(drawn('off-norm', -2, 'advise')).toContain(' off');
 	});
 
-	it('never touches the norm while it is off norm', () => {
-		const [low = 0, high = 0] = NOTCHES;
-		expect(placeOf(-0.01)).toBeLessThan(low);
-		expect(placeOf(0.01)).toBeGreaterThan(high);
-		expect(edgeOf(-1)).toBe(low);
-	});
-
-	it('caps what is too far', () => {
-		expect([isCapped(-6.1), isCapped(6), isCapped(null)]).toEqual([true, false, false]);
-		expect(placeOf(60)).toBe(placeOf(6));
+	it('marks what is further away than it can show with a tick', () => {
+		const lines = (distance: number) => drawn('off-norm', distance).match(/<line/g)?.length ?? 0;
+		expect(lines(-16)).toBe(lines(-2) + 1);
 	});
 });

@@ -1,0 +1,162 @@
+"""The agent at work, with a door that is only a list: what it sends, when, and what it does with refusals."""
+
+import threading
+import time
+from pathlib import Path
+from typing import Any
+from unittest import TestCase
+
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+
+from normant_agent.agent import Agent, Pace
+from normant_agent.door import Taken
+from normant_agent.errors import DoorError
+from normant_agent.identity import Identity
+from normant_core.dialect import Dialect
+from normant_core.orders import Order, Progress, Receipt, SignedOrder, SurveyNow, canonical
+from normant_core.survey import Survey
+
+from .bench import AFTER, DIALECT, Bench, order
+
+KEY = Ed25519PrivateKey.generate()
+QUICK = Pace(look=0.01, retry=0.01, failed=0.01, wait=0)
+
+
+class Door:
+    """The server's side: `waiting` orders, and everything that came."""
+
+    def __init__(self) -> None:
+        self.surveys: list[Survey] = []
+        self.receipts: list[Receipt] = []
+        self.told: list[tuple[str, Progress]] = []
+        self.waiting: list[SignedOrder] = []
+        self.refusal: DoorError | None = None
+
+    def order(self, given: Order, key: Ed25519PrivateKey = KEY) -> None:
+        body = canonical(given)
+        self.waiting.append(SignedOrder(body, key.sign(body)))
+
+    def close(self) -> None: ...
+
+    def dialects(self) -> list[Dialect]:
+        return [DIALECT]
+
+    def send(self, survey: Survey) -> Taken:
+        self._refuse()
+        self.surveys.append(survey)
+        return Taken(True, len(self.waiting))
+
+    def wait(self, seconds: int) -> int:
+        return len(self.waiting)
+
+    def orders(self) -> tuple[SignedOrder, ...]:
+        return tuple(self.waiting)
+
+    def progress(self, order: str, progress: Progress) -> None:
+        self.told.append((order, progress))
+
+    def receipt(self, receipt: Receipt) -> None:
+        self._refuse()
+        self.receipts.append(receipt)
+        self.waiting.clear()
+
+    def _refuse(self) -> None:
+        if self.refusal:
+            raise self.refusal
+
+
+class Work(TestCase):
+    def setUp(self) -> None:
+        self.bench, self.door = Bench(), Door()
+        self.stop = threading.Event()
+        self.agent = self.started()
+
+    def started(self) -> Agent:
+        known = Identity("http://here", "pan-03", "token", KEY.public_key().public_bytes_raw(), heartbeat_seconds=3600)
+        door: Any = self.door
+        return Agent(self.bench, known, Path(self.bench.root) / "agent", door, QUICK)
+
+    def work(self) -> None:
+        self.agent.work_on_orders(self.stop)
+
+    def test_an_order_is_carried_out_answered_and_surveyed(self) -> None:
+        self.door.order(order())
+        self.work()
+        self.assertEqual(self.bench.path.read_bytes(), AFTER)
+        self.assertEqual([r.outcome for r in self.door.receipts], ["done"])
+        readings = {r.setting: r.value for r in self.door.surveys[-1].readings}
+        self.assertEqual(readings["memory.held_back"], 6554 * 2**20)
+
+    def test_steps_are_told_as_they_come(self) -> None:
+        self.door.order(order())
+        self.work()
+        self.assertEqual([p.step for _, p in self.door.told], ["checking", "saving", "applying", "reading_back"])
+
+    def test_waiting_is_told_once_with_its_reason(self) -> None:
+        self.bench.unsaved = True
+        self.door.order(order())
+        for _ in range(3):
+            self.work()
+        self.assertEqual([p.step for _, p in self.door.told], ["waiting"])
+        self.assertIn("unsaved work", self.door.told[0][1].message)
+        self.bench.unsaved = False
+        self.work()
+        self.assertEqual([r.outcome for r in self.door.receipts], ["done"])
+
+    def test_a_receipt_that_could_not_be_handed_in_is_handed_in_later(self) -> None:
+        self.door.order(order())
+        self.door.refusal = DoorError("no answer")
+        with self.assertRaises(DoorError):
+            self.work()
+        self.assertEqual(self.bench.path.read_bytes(), AFTER)
+        self.door.refusal, self.agent = None, self.started()
+        self.work()
+        self.assertEqual([(r.order, r.outcome) for r in self.door.receipts], [("a1", "done")])
+
+    def test_a_receipt_for_an_order_that_the_server_forgot_is_dropped(self) -> None:
+        self.door.order(order(SurveyNow()))
+        self.door.refusal = DoorError("no such order", status=404)
+        with self.assertRaises(DoorError):
+            self.work()  # the survey is refused, the receipt is not missed
+        self.door.refusal = None
+        self.door.waiting.clear()
+        self.work()
+        self.assertEqual(self.door.receipts, [])
+
+    def test_an_order_that_the_house_did_not_sign_is_not_touched(self) -> None:
+        self.door.order(order(), Ed25519PrivateKey.generate())
+        self.work()
+        self.assertEqual((self.door.receipts, self.door.told), ([], []))
+        self.assertNotEqual(self.bench.path.read_bytes(), AFTER)
+
+    def test_surveys_come_on_change_and_not_otherwise(self) -> None:
+        runs = threading.Thread(target=self.agent.run, args=(self.stop,))
+        runs.start()
+        try:
+            self.until(lambda: len(self.door.surveys) == 1)
+            time.sleep(0.1)
+            self.assertEqual(len(self.door.surveys), 1)
+            self.bench.path.write_bytes(AFTER)
+            self.until(lambda: len(self.door.surveys) == 2)
+        finally:
+            self.stop.set()
+            runs.join(10)
+
+    def test_what_cannot_be_sent_is_tried_again(self) -> None:
+        self.door.refusal = DoorError("no answer")
+        runs = threading.Thread(target=self.agent.run, args=(self.stop,))
+        runs.start()
+        try:
+            time.sleep(0.05)
+            self.door.refusal = None
+            self.until(lambda: len(self.door.surveys) >= 1)
+        finally:
+            self.stop.set()
+            runs.join(10)
+
+    def until(self, holds: Any) -> None:
+        for _ in range(1000):
+            if holds():
+                return
+            time.sleep(0.01)
+        self.fail("this did not come about")

@@ -1,0 +1,116 @@
+import errno
+import os
+import tempfile
+from pathlib import Path
+from unittest import TestCase, mock
+
+from normant_agent.errors import AgentError, HostError
+from normant_agent.files import inside, write_atomically
+from normant_agent.identity import Identity, load, save
+from normant_agent.journal import Entry, Journal
+from normant_agent.visit import take_survey
+from normant_core.formats.span import LIMIT_BYTES
+from normant_core.orders import Receipt
+
+from .bench import BEFORE, DIALECT, Bench
+
+KNOWN = Identity("http://here", "pan-03", "secret token", b"k" * 32)
+
+
+class Writing(TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp())
+        self.path = self.folder / "preferences.xml"
+        self.path.write_bytes(BEFORE)
+
+    def test_mode_and_owner_stay(self) -> None:
+        self.path.chmod(0o640)
+        if os.geteuid() == 0:
+            os.chown(self.path, 65534, 65534)
+        before = self.path.stat()
+        write_atomically(self.path, b"new")
+        after = self.path.stat()
+        self.assertEqual((after.st_mode, after.st_uid, after.st_gid), (before.st_mode, before.st_uid, before.st_gid))
+
+    def test_a_full_disk_leaves_the_old_file_and_nothing_else(self) -> None:
+        full = OSError(errno.ENOSPC, "No space left on device")
+        with mock.patch("os.fsync", side_effect=full), self.assertRaisesRegex(HostError, "No space left"):
+            write_atomically(self.path, b"new")
+        self.assertEqual((self.path.read_bytes(), list(self.folder.iterdir())), (BEFORE, [self.path]))
+
+    def test_no_way_leads_out_of_the_preference_root(self) -> None:
+        (self.folder / "away").symlink_to("/etc")
+        for path in ("../x", "away/passwd", "a/../../x", "/etc/passwd"):
+            with self.subTest(path), self.assertRaisesRegex(HostError, "leads out"):
+                inside(self.folder, path)
+        self.assertEqual(inside(self.folder, "a/../b"), self.folder / "a/../b")
+
+
+class Memory(TestCase):
+    def setUp(self) -> None:
+        self.folder = Path(tempfile.mkdtemp())
+        self.journal = Journal(self.folder)
+
+    def test_the_first_copy_is_kept(self) -> None:
+        self.journal.keep("a", b"first")
+        self.journal.keep("a", b"second")
+        self.assertEqual(Journal(self.folder).kept("a"), b"first")
+        with self.assertRaises(HostError):
+            self.journal.kept("b")
+
+    def test_receipts_that_were_not_sent_are_remembered_in_order(self) -> None:
+        for number in ("z", "a"):
+            self.journal.put(Entry(number, receipt=Receipt(number, "done")))
+            os.utime(self.folder / "journal" / f"{number}.json", ns=(1, 10**18 + len(self.journal.unsent())))
+        self.journal.put(Entry("sent", receipt=Receipt("sent", "done"), sent=True))
+        self.journal.put(Entry("begun"))
+        self.assertEqual([entry.order for entry in Journal(self.folder).unsent()], ["z", "a"])
+
+    def test_an_orders_name_is_no_path(self) -> None:
+        for name in ("../a", "a/b", "", "a b"):
+            with self.subTest(name), self.assertRaisesRegex(HostError, "no order's name"):
+                self.journal.get(name)
+
+    def test_the_identity_is_for_its_user_alone(self) -> None:
+        save(self.folder, KNOWN)
+        self.assertEqual(load(self.folder), KNOWN)
+        self.assertEqual((self.folder / "identity.json").stat().st_mode & 0o777, 0o600)
+
+    def test_a_damaged_identity_says_what_to_do(self) -> None:
+        (self.folder / "identity.json").write_text("{")
+        with self.assertRaisesRegex(AgentError, "enrol again"):
+            load(self.folder)
+
+
+class Visits(TestCase):
+    def setUp(self) -> None:
+        self.bench = Bench()
+
+    def errors(self) -> list[tuple[str, str]]:
+        survey = take_survey(self.bench, "pan-03", [DIALECT])
+        return [(error.source, error.message) for error in survey.errors]
+
+    def test_what_is_there_is_read_with_its_place(self) -> None:
+        survey = take_survey(self.bench, "pan-03", [DIALECT])
+        held = next(r for r in survey.readings if r.setting == "memory.held_back")
+        assert held.native
+        self.assertEqual((held.value, held.native.raw, held.native.line), (1536 * 2**20, "1536", 3))
+        self.assertEqual(self.errors(), [])
+
+    def test_a_file_that_cannot_be_read_makes_the_application_unread(self) -> None:
+        def grow(path: Path) -> None:
+            with path.open("ab") as file:
+                file.truncate(LIMIT_BYTES + 1)
+
+        for spoil, words in (
+            (grow, "at most"),
+            (Path.unlink, "there is no such file"),
+            (lambda path: path.write_bytes(BEFORE[:-10]), "line"),
+            (lambda path: path.write_bytes(b"\xff\xfe\x00"), "text"),
+        ):
+            self.bench = Bench()
+            spoil(self.bench.path)
+            with self.subTest(words):
+                ((source, message),) = self.errors()
+                self.assertEqual(source, "dialect:corrow")
+                self.assertIn(words, message)

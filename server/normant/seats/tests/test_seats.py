@@ -1,0 +1,120 @@
+import datetime as dt
+from typing import Any
+
+from django.db import IntegrityError, transaction
+from django.test import TestCase
+from django.utils import timezone
+
+from normant.accounts.permissions import Role
+from normant.findings.models import Finding
+from normant.seats.floor import presence_word, silent_seats
+from normant.seats.models import Presence, Reading
+from normant.tests.house import House, survey
+
+
+class Causes(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send(survey(minutes=-10))
+
+    def cause(self, setting: str, app: str = "") -> str:
+        return Reading.objects.current().get(setting=setting, app=app).cause
+
+    def test_the_first_survey_is_first_seen(self) -> None:
+        self.assertEqual(self.cause("power.profile"), "first seen")
+
+    def test_a_value_that_moves_with_its_application_is_told_so(self) -> None:
+        moved = survey(minutes=-5, memory__held_back=2**33)
+        moved["facts"] = {**moved["facts"], "applications": [{"id": "corrow", "version": "8.3.2"}]}
+        self.house.send(moved)
+        self.assertEqual(self.cause("memory.held_back", "corrow"), "version")
+        self.assertEqual(self.cause("app.version", "corrow"), "version")
+
+    def test_a_finding_that_facts_opened_says_so(self) -> None:
+        smaller = survey(minutes=-5, memory__held_back=7 * 2**30)
+        self.house.send(smaller)
+        grown = survey(minutes=-4, memory__held_back=7 * 2**30)
+        grown["facts"] = {**grown["facts"], "memory": {"total": 2**38}}
+        self.house.send(grown)
+        self.assertEqual(Finding.objects.open().get(setting="memory.held_back").opened_by, "facts")
+
+    def test_a_reading_that_moved_to_another_line_is_no_change(self) -> None:
+        before = Reading.objects.count()
+        moved = survey(minutes=-5)
+        moved["readings"][1]["native"] = {**moved["readings"][1]["native"], "line": 99}
+        self.house.send(moved)
+        self.assertEqual(Reading.objects.count(), before)
+        held = Reading.objects.current().get(setting="memory.held_back", app="corrow")
+        self.assertEqual((held.native["line"], held.cause), (99, "first seen"))
+
+    def test_a_reading_that_is_gone_ends(self) -> None:
+        less = survey(minutes=-5)
+        less["readings"] = [r for r in less["readings"] if r["setting"] != "power.profile"]
+        self.house.send(less)
+        self.assertIsNotNone(Reading.objects.get(setting="power.profile").until)
+
+    def test_a_hundred_unchanged_surveys_add_no_rows(self) -> None:
+        before = Reading.objects.count()
+        for minute in range(100):
+            self.house.send(survey(minutes=-9 + minute / 20))
+        self.assertEqual(Reading.objects.count(), before)
+
+    def test_the_database_keeps_intervals_apart(self) -> None:
+        held = Reading.objects.current().get(setting="power.profile")
+        told: dict[str, Any] = {"seat": held.seat, "setting": held.setting, "value": "x", "cause": "ours"}
+        for since, until in ((held.since, None), (held.since - dt.timedelta(1), held.since + dt.timedelta(1))):
+            with self.assertRaises(IntegrityError), transaction.atomic():
+                Reading.objects.create(**told, since=since, until=until)
+
+
+class Floor(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+
+    def test_a_seat_is_silent_after_three_heartbeats(self) -> None:
+        now = timezone.now()
+        words = [
+            presence_word(at) for at in (None, now, now - dt.timedelta(seconds=179), now - dt.timedelta(seconds=181))
+        ]
+        self.assertEqual(words, ["never", "here", "here", "silent"])
+        Presence.objects.update(seen_at=now - dt.timedelta(hours=1))
+        self.assertEqual([name for name, _ in silent_seats()], ["pan-03"])
+        told = self.house.client(Role.VIEWER).get("/api/v1/round").json()
+        self.assertIn("pan-03 is silent", [item["title"] for item in told["items"]])
+
+    def test_the_record_has_every_reading_with_where_its_norm_comes_from(self) -> None:
+        record = self.house.client(Role.VIEWER).get("/api/v1/seats/pan-03").json()
+        rows = {(r["setting"], r["app"]): r for family in record["families"] for r in family["rows"]}
+        held = rows["memory.held_back", "corrow"]
+        told = (held["reading"], held["norm"], held["origin"], held["cause"], held["native"]["raw"])
+        self.assertEqual(told, ("1.5 GiB", "at least 6.4 GiB", "Whole facility", "first seen", "1536"))
+        self.assertIn({"part": "memory.total", "result": "64 GiB"}, held["steps"])
+        self.assertEqual(rows["app.version", "corrow"]["status"], "no-norm")
+        self.assertEqual([family["family"] for family in record["families"]][:3], ["engine", "memory", "stores"])
+
+    def test_findings_are_filtered(self) -> None:
+        viewer = self.house.client(Role.VIEWER)
+        for query, count in (
+            ("status=open", 7),
+            ("status=closed", 0),
+            ("seat=pan-03&setting=power.profile", 1),
+            ("seat=pan-99", 0),
+            ("limit=2", 2),
+        ):
+            with self.subTest(query):
+                self.assertEqual(len(viewer.get(f"/api/v1/findings?{query}").json()["items"]), count)
+        self.assertEqual(viewer.get("/api/v1/findings?limit=2").json()["total"], 7)
+        self.assertEqual(viewer.get("/api/v1/findings?status=ajar").status_code, 422)
+
+    def test_enrolling_a_new_seat_registers_it(self) -> None:
+        client = self.house.client()
+        body = {"seat": "rake-01", "role": "comp", "room": "Rake Room"}
+        told = client.post("/api/v1/enrolments", body, "application/json").json()
+        self.assertEqual((told["seat"], told["valid_hours"]), ("rake-01", 24))
+        names = [seat["name"] for seat in client.get("/api/v1/seats").json()["items"]]
+        self.assertEqual(names, ["pan-03", "rake-01"])
+        bad = client.post("/api/v1/enrolments", {"seat": "../x"}, "application/json")
+        self.assertEqual((bad.status_code, bad.json()["faults"][0]["path"]), (422, "seat"))
