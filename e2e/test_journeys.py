@@ -204,3 +204,52 @@ class T7Enrolment(Journey):
         expect(self.page.locator("[data-code]")).to_contain_text("normant enrol http://127.0.0.1")
         self.page.keyboard.press("Escape")
         expect(self.seat("trolley")).to_contain_text("not yet heard")
+
+
+class T9Everywhere(Journey):
+    role = "viewer"
+
+    def test_a_viewer_reads_the_standard_and_cannot_change_it(self) -> None:
+        self.go("/standard?as=text")
+        expect(self.page.get_by_text("Only a supervisor may change the standard")).to_be_visible()
+        self.page.locator(".cm-content").click()
+        self.page.keyboard.type("x")
+        expect(self.page.get_by_role("button", name=re.compile("^Publish"))).to_have_count(0)
+
+    def test_the_theme_stays_as_it_was_chosen(self) -> None:
+        self.page.get_by_role("button", name="Turn to night").click()
+        self.page.reload()
+        expect(self.page.locator("html")).to_have_attribute("data-theme", "night")
+
+    def test_a_phone_shows_a_seat_without_scrolling_sideways(self) -> None:
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        for path in ("/seats/pan-03", "/floor", "/", "/rollouts"):
+            self.go(path)
+            expect(self.page.get_by_role("heading", level=1)).to_be_visible()
+            width = self.page.evaluate("document.documentElement.scrollWidth")
+            self.assertLessEqual(width, 390, path)
+        self.go("/seats/pan-03")
+        self.row("memory.held_back", "corrow").get_by_role("button").click()
+        expect(self.page.locator("[data-native]")).to_be_visible()
+        self.check_accessible()
+
+    def test_filters_stay_in_the_address(self) -> None:
+        self.go("/floor")
+        self.page.get_by_label("production").select_option("Nine Lamps")
+        expect(self.page.locator("li[data-seat]")).to_have_count(3)
+        self.page.reload()
+        expect(self.page.locator("li[data-seat]")).to_have_count(3)
+        self.go("/floor?role=offline&production=Nine+Lamps")
+        expect(self.page.get_by_text("No seat fits these filters")).to_be_visible()
+
+    def test_an_address_that_leads_nowhere_says_so(self) -> None:
+        self.go("/nowhere")
+        expect(self.page.get_by_role("heading", name="There is nothing at this address")).to_be_visible()
+        self.page.get_by_role("link", name="floor", exact=True).click()
+        expect(self.page.locator("li[data-seat=pan-01]")).to_be_visible()
+
+    def test_a_level_says_reading_norm_distance_and_since(self) -> None:
+        self.go("/seats/pan-03")
+        spoken = self.row("memory.held_back", "corrow").get_by_role("img")
+        words = "Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small, since "
+        expect(spoken).to_have_accessible_name(re.compile(f"^{re.escape(words)}"))

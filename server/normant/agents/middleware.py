@@ -2,15 +2,17 @@
 
 from collections.abc import Callable
 
+import structlog
 from django.db import OperationalError, connection
 from django.http import HttpRequest, HttpResponse
 from django.urls import Resolver404
 
-from normant.common.problems import Problem, database_away, refused, respond
+from normant.common.problems import Problem, database_away, refused, respond, unforeseen
 from normant_core.errors import DocumentError
 
 from .urls import resolver
 
+log = structlog.get_logger()
 PREFIX = "/api/v1/agent/"
 
 
@@ -35,4 +37,7 @@ class AgentDoor:
             return respond(database_away())
         except DocumentError as error:
             return respond(refused(error, "Refused whole"))
+        except Exception:
+            log.exception("unforeseen", path=request.path)
+            return respond(unforeseen())
         return answer

@@ -32,6 +32,11 @@ def database_away() -> Problem:
     return Problem(503, "Database away", "the database does not answer at this moment; try again")
 
 
+def unforeseen() -> Problem:
+    """A fault of ours; the log tells it."""
+    return Problem(500, "This should not happen", "the server's log has the details")
+
+
 def refused(error: DocumentError, title: str) -> Problem:
     """A document that was refused, with every fault and its place."""
     return Problem(422, title, str(error), faults=[fault_object(fault) for fault in error.faults])

@@ -10,7 +10,7 @@ from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
 from normant.accounts.api import router as accounts
-from normant.common.problems import Problem, database_away, refused, respond
+from normant.common.problems import Problem, database_away, refused, respond, unforeseen
 from normant.findings.api import router as findings
 from normant.ledger.api import router as ledger
 from normant.rollouts.api import router as rollouts
@@ -57,7 +57,7 @@ def _away(request: HttpRequest, error: OperationalError) -> HttpResponse:
 @api.exception_handler(Exception)
 def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
     log.exception("unforeseen", path=request.path)
-    return respond(Problem(500, "This should not happen", "the server's log has the details"))
+    return respond(unforeseen())
 
 
 @api.exception_handler(Http404)

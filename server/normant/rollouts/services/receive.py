@@ -1,6 +1,7 @@
 """What agents tell of their orders."""
 
 import msgspec
+from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
@@ -70,5 +71,5 @@ def _order(seat: Seat, order: str) -> Order:
     # The seat's lock stands for its orders: nobody writes one without it.
     try:
         return Order.objects.select_related("leg__rollout", "leg__seat").get(pk=order, seat=seat)
-    except (Order.DoesNotExist, ValueError) as fault:
+    except (Order.DoesNotExist, ValidationError) as fault:
         raise Problem(404, "No such order", f"{seat.name} has no order {order}") from fault

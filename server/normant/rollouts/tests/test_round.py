@@ -1,0 +1,99 @@
+import datetime as dt
+import json
+from typing import Any
+
+from django.test import TestCase
+from django.utils import timezone
+
+from normant.accounts.permissions import Role
+from normant.findings.models import Finding
+from normant.tests.house import House, survey
+
+LONG_AGO = dt.timedelta(days=3)
+
+
+class TheRound(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send(survey(minutes=-30))
+        cls.other, cls.token = cls.house.enrolled("pan-04")
+
+    def told(self) -> dict[str, Any]:
+        found: dict[str, Any] = self.house.client(Role.ASSISTANT).get("/api/v1/round").json()
+        return found
+
+    def test_a_seat_that_was_off_norm_before_has_not_left_since(self) -> None:
+        self.assertIn("one seat left", self.told()["sentence"])
+        Finding.objects.update(opened_at=timezone.now() - LONG_AGO)
+        self.assertIn("no seats left the house standard and none came back", self.told()["sentence"])
+
+    def test_a_seat_came_back_when_its_last_finding_closed(self) -> None:
+        Finding.objects.update(opened_at=timezone.now() - LONG_AGO)
+        first, *others = Finding.objects.open()
+        first.closed_at, first.closed_by = timezone.now(), "theirs"
+        first.save()
+        self.assertIn("none came back", self.told()["sentence"])
+        for finding in others:
+            finding.closed_at, finding.closed_by = timezone.now(), "theirs"
+            finding.save()
+        self.assertIn("one came back. Nothing wants a decision.", self.told()["sentence"])
+
+    def test_one_cause_on_two_seats_is_one_thing(self) -> None:
+        self.house.send(survey(seat="pan-04"), self.token)
+        items = self.told()["items"]
+        self.assertEqual([item["seats"] for item in items], [["pan-03", "pan-04"]])
+        self.assertEqual(items[0]["title"], "Seven settings off norm on two seats")
+        self.assertEqual(len(items[0]["findings"]), 14)
+
+    def test_what_needs_hands_is_told_as_such(self) -> None:
+        lines = [line for item in self.told()["items"] for line in item["findings"]]
+        self.assertEqual({line["remote"] for line in lines}, {True})
+
+
+class Doors(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+
+    def post(self, path: str, body: Any) -> Any:
+        raw = body if isinstance(body, str) else json.dumps(body)
+        return self.house.client().post(f"/api/v1/{path}", raw, "application/json")
+
+    def test_bad_requests_are_problems_that_say_what_was_expected(self) -> None:
+        one = Finding.objects.open()[0].pk
+        cases: list[tuple[str, Any, int, str]] = [
+            ("rollouts/plan", {}, 422, "findings"),
+            ("rollouts/plan", {"findings": []}, 422, "findings"),
+            ("rollouts/plan", {"findings": ["many"]}, 422, "findings.0"),
+            ("rollouts/plan", {"findings": [999999]}, 409, "closed by now"),
+            ("rollouts/plan", "{", 400, "parse"),
+            ("rollouts", {"findings": [one]}, 422, "seen"),
+            ("rollouts", {"findings": [one], "seen": "another"}, 409, "look at the plan again"),
+            ("rollouts", {"findings": [one], "seen": "x", "title": "t" * 201}, 422, "title"),
+            ("rollouts/99/halt", {}, 404, "no rollout 99"),
+            ("rollouts/99/put-back", {}, 404, "no rollout 99"),
+            ("seats/pan-99/survey", {}, 404, "no seat pan-99"),
+            ("standard/try", {"text": "x" * 400_001}, 422, "text"),
+            ("standard/try", {"text": "["}, 422, "TOML"),
+        ]
+        for path, body, status, words in cases:
+            with self.subTest(f"{path} {str(body)[:40]}"):
+                answer = self.post(path, body)
+                told = (answer.status_code, answer["Content-Type"])
+                self.assertEqual(told, (status, "application/problem+json"), answer.content)
+                self.assertIn(words, answer.content.decode())
+
+    def test_agents_that_say_nonsense_are_told_so(self) -> None:
+        agent = self.house.agent()
+        for path, body in (
+            ("orders/1/progress", {"step": "waiting"}),
+            ("orders/1/progress", {"step": "dancing"}),
+            ("orders/1/receipt", {"order": "2", "outcome": "done"}),
+            ("orders/1/receipt", {"order": "1", "outcome": "perhaps"}),
+        ):
+            with self.subTest(f"{path} {body}"):
+                answer = agent.post(f"/api/v1/agent/{path}", json.dumps(body), "application/json")
+                self.assertIn(answer.status_code, (404, 422))
+                self.assertEqual(answer["Content-Type"], "application/problem+json")
