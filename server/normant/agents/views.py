@@ -3,7 +3,7 @@
 import zlib
 from collections.abc import Callable
 from functools import wraps
-from typing import Any, Concatenate, ParamSpec, TypeVar
+from typing import Any, TypeVar
 
 import msgspec
 import orjson
@@ -22,9 +22,8 @@ from normant_core.survey import LIMIT_BYTES
 from .identify import presence_of, token_digest
 from .services.hand_in import hand_in
 
-P = ParamSpec("P")
 T = TypeVar("T")
-View = Callable[Concatenate[HttpRequest, P], HttpResponse]
+View = Callable[..., HttpResponse]
 
 
 class EnrolRequest(msgspec.Struct):
@@ -34,15 +33,15 @@ class EnrolRequest(msgspec.Struct):
     version: str = ""
 
 
-def method(name: str) -> Callable[[View[P]], View[P]]:
+def method(name: str) -> Callable[[View], View]:
     """A view that takes one method."""
 
-    def decorate(view: View[P]) -> View[P]:
+    def decorate(view: View) -> View:
         @wraps(view)
-        def guarded(request: HttpRequest, *args: P.args, **kwargs: P.kwargs) -> HttpResponse:
+        def guarded(request: HttpRequest, **of: str) -> HttpResponse:
             if request.method != name:
                 raise Problem(405, "Wrong method", f"this door takes {name}")
-            return view(request, *args, **kwargs)
+            return view(request, **of)
 
         return guarded
 

@@ -4,7 +4,7 @@ Django's own ASGI handler serves a third of the requests that its WSGI handler d
 """
 
 import asyncio
-from collections.abc import Awaitable, Callable, MutableMapping
+from collections.abc import Awaitable, Callable, Coroutine, MutableMapping
 from typing import Any
 from urllib.parse import parse_qs
 
@@ -26,7 +26,7 @@ QUIET = 15.0  # seconds after which a silent stream says that it is still there
 LONGEST_WAIT = 30
 
 hub = Hub()
-wsgi = WSGIMiddleware(django, workers=12)
+wsgi = WSGIMiddleware(django, workers=12)  # type: ignore[arg-type] # Django's answer is an iterable of bytes
 
 
 async def application(scope: Scope, receive: Receive, send: Send) -> None:
@@ -55,7 +55,9 @@ async def _lifespan(receive: Receive, send: Send) -> None:
             return
 
 
-async def _answer(view: Callable[[Scope, Send], Awaitable[None]], scope: Scope, receive: Receive, send: Send) -> None:
+async def _answer(
+    view: Callable[[Scope, Send], Coroutine[Any, Any, None]], scope: Scope, receive: Receive, send: Send
+) -> None:
     """Serve until done or until the client has gone."""
     serving = asyncio.create_task(view(scope, send))
     gone = asyncio.create_task(_gone(receive))
@@ -84,8 +86,8 @@ async def _events(scope: Scope, send: Send) -> None:
     with hub.queue() as queue:
         await _send(send, f"id: {hub.epoch}-0\nevent: hello\ndata: {{}}\n\n", more=True)
         if last := headers.get(b"last-event-id", b"").decode("latin-1"):
-            for news in hub.missed(last):
-                await _send(send, _event(news), more=True)
+            for missed in hub.missed(last):
+                await _send(send, _event(missed), more=True)
         async for news in until(queue, QUIET):
             if news is None:
                 await _send(send, ": still here\n\n", more=True)

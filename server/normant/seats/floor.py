@@ -39,4 +39,4 @@ def silent_seats() -> list[tuple[str, dt.datetime]]:
     """Seats that were here and are not now, with when they last were."""
     since = timezone.now() - 3 * dt.timedelta(seconds=settings.NORMANT_HEARTBEAT)
     found = Presence.objects.filter(seen_at__lt=since).order_by("seen_at")
-    return list(found.values_list("seat__name", "seen_at"))
+    return [(name, seen) for name, seen in found.values_list("seat__name", "seen_at") if seen]

@@ -100,7 +100,7 @@ def _settle_by_findings(leg: Leg, orders: list[Order], taken_at: dt.datetime | N
     still = [f for f in Finding.objects.open().filter(seat=leg.seat) if (f.setting, f.app) in keys]
     if not still:
         end(leg, "settled")
-    elif taken_at and taken_at > max(dt.datetime.fromisoformat(order.receipt["at"]) for order in orders):
+    elif taken_at and taken_at > max(dt.datetime.fromisoformat(o.receipt["at"]) for o in orders if o.receipt):
         end(leg, "stopped", "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
     else:
         leg.message = "written and read back; waiting for the next survey"

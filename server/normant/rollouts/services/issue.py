@@ -61,7 +61,7 @@ def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: lis
         id=known,
         seat=seat,
         leg=leg,
-        kind=type(action).__struct_config__.tag,
+        kind=str(type(action).__struct_config__.tag),
         settings=_keys(action) if keys is None else keys,
         body=signed.order,
         signature=signed.signature,

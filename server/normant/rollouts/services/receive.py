@@ -70,6 +70,7 @@ def _too_late(leg: Leg, receipt: Receipt) -> None:
 def _order(seat: Seat, order: str) -> Order:
     # The seat's lock stands for its orders: nobody writes one without it.
     try:
-        return Order.objects.select_related("leg__rollout", "leg__seat").get(pk=order, seat=seat)
+        found: Order = Order.objects.select_related("leg__rollout", "leg__seat").get(pk=order, seat=seat)
     except (Order.DoesNotExist, ValidationError) as fault:
         raise Problem(404, "No such order", f"{seat.name} has no order {order}") from fault
+    return found
