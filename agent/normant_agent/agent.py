@@ -75,7 +75,10 @@ class Agent:
         while not stop.is_set():
             try:
                 now = self.host.fingerprint(preference_files(self.host, self._known_dialects()))
-                if now != seen or time.monotonic() - last >= self.identity.heartbeat_seconds:
+                due = time.monotonic() - last >= self.identity.heartbeat_seconds
+                if due:
+                    self._fresh_dialects()  # the house may have taught another file meanwhile
+                if due or now != seen:
                     self.survey()
                     seen, last = now, time.monotonic()
             except (AgentError, NormantError) as fault:

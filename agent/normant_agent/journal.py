@@ -46,6 +46,7 @@ class Journal:
         self._entries, self._copies = folder / "journal", folder / "copies"
         for made in (self._entries, self._copies):
             made.mkdir(parents=True, exist_ok=True, mode=0o700)
+        self._done = set[str]()  # entries that need not be looked at again: a journal grows for years
 
     def get(self, order: str) -> Entry | None:
         """The entry of an order that was begun."""
@@ -59,8 +60,10 @@ class Journal:
 
     def unsent(self) -> list[Entry]:
         """Entries whose receipt the server has not taken yet, oldest first."""
-        paths = sorted(self._entries.glob("*.json"), key=lambda p: p.stat().st_mtime_ns)
+        fresh = (path for path in self._entries.glob("*.json") if path.stem not in self._done)
+        paths = sorted(fresh, key=lambda p: p.stat().st_mtime_ns)
         entries = [msgspec.json.decode(path.read_bytes(), type=Entry) for path in paths]
+        self._done.update(entry.order for entry in entries if entry.sent)
         return [entry for entry in entries if entry.receipt and not entry.sent]
 
     def keep(self, order: str, content: bytes) -> None:

@@ -6,6 +6,7 @@ from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
+import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from normant_agent.agent import Agent, Pace
@@ -31,6 +32,7 @@ class Door:
         self.told: list[tuple[str, Progress]] = []
         self.waiting: list[SignedOrder] = []
         self.refusal: DoorError | None = None
+        self.known = [DIALECT]
 
     def order(self, given: Order, key: Ed25519PrivateKey = KEY) -> None:
         body = canonical(given)
@@ -39,7 +41,7 @@ class Door:
     def close(self) -> None: ...
 
     def dialects(self) -> list[Dialect]:
-        return [DIALECT]
+        return self.known
 
     def send(self, survey: Survey) -> Taken:
         self._refuse()
@@ -138,6 +140,19 @@ class Work(TestCase):
             self.assertEqual(len(self.door.surveys), 1)
             self.bench.path.write_bytes(AFTER)
             self.until(lambda: len(self.door.surveys) == 2)
+        finally:
+            self.stop.set()
+            runs.join(10)
+
+    def test_a_dialect_that_the_house_learns_is_read_at_the_next_heartbeat(self) -> None:
+        self.door.known = []
+        self.agent.identity = msgspec.structs.replace(self.agent.identity, heartbeat_seconds=0)
+        runs = threading.Thread(target=self.agent.run, args=(self.stop,))
+        runs.start()
+        try:
+            self.until(lambda: len(self.door.surveys) == 1)
+            self.door.known = [DIALECT]
+            self.until(lambda: any(r.setting == "memory.held_back" for r in self.door.surveys[-1].readings))
         finally:
             self.stop.set()
             runs.join(10)
