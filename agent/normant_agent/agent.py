@@ -44,12 +44,13 @@ class Agent:
         self.dialects: list[Dialect] = []
         self._touching = threading.Lock()
         self._told: dict[str, Progress] = {}
+        self._seen, self._surveyed = object(), float("-inf")
 
     def run(self, stop: threading.Event) -> None:
         """Work until `stop` is set."""
         orders = threading.Thread(target=self._until, args=(stop, self.work_on_orders), name="orders", daemon=True)
         orders.start()
-        self._survey_until(stop)
+        self._until(stop, self._look)
         orders.join(timeout=self.pace.wait + 5)
         self.door.close()
 
@@ -70,28 +71,27 @@ class Agent:
         if any(waiting):
             stop.wait(self.pace.retry)
 
-    def _survey_until(self, stop: threading.Event) -> None:
-        seen, last = object(), float("-inf")
-        while not stop.is_set():
-            try:
-                now = self.host.fingerprint(preference_files(self.host, self._known_dialects()))
-                due = time.monotonic() - last >= self.identity.heartbeat_seconds
-                if due:
-                    self._fresh_dialects()  # the house may have taught another file meanwhile
-                if due or now != seen:
-                    self.survey()
-                    seen, last = now, time.monotonic()
-            except (AgentError, NormantError) as fault:
-                log.warning("survey not handed in", seat=self.identity.seat, reason=str(fault))
-                stop.wait(self.pace.failed)
-            stop.wait(self.pace.look)
+    def _look(self, stop: threading.Event) -> None:
+        """Survey when a file or the machine's own settings changed, and on the heartbeat."""
+        now = self.host.fingerprint(preference_files(self.host, self._known_dialects()))
+        due = time.monotonic() - self._surveyed >= self.identity.heartbeat_seconds
+        if due:
+            self._fresh_dialects()  # the house may have taught another file meanwhile
+        if due or now != self._seen:
+            self.survey()
+            self._seen, self._surveyed = now, time.monotonic()
+        stop.wait(self.pace.look)
 
     def _until(self, stop: threading.Event, step: Callable[[threading.Event], None]) -> None:
+        """Step by step until `stop` is set; whatever goes wrong, the next step is tried."""
         while not stop.is_set():
             try:
                 step(stop)
             except (AgentError, NormantError) as fault:
-                log.warning("orders not worked on", seat=self.identity.seat, reason=str(fault))
+                log.warning("not done", what=step.__name__, seat=self.identity.seat, reason=str(fault))
+                stop.wait(self.pace.failed)
+            except Exception:
+                log.exception("unforeseen", what=step.__name__, seat=self.identity.seat)
                 stop.wait(self.pace.failed)
 
     def _known_dialects(self) -> list[Dialect]:

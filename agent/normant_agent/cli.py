@@ -17,7 +17,7 @@ from normant_core import dialect, standard, survey
 from normant_core.errors import DocumentError
 from normant_core.report import as_object, as_text
 
-from . import VERSION, identity
+from . import VERSION, identity, logs
 from .agent import Agent
 from .check import check as checked
 from .door import Door
@@ -111,6 +111,7 @@ def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES
     except AgentError as fault:
         typer.echo(str(fault), err=True)
         raise typer.Exit(1) from fault
+    logs.to_standard_error()
     stop = threading.Event()
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, lambda *_: stop.set())

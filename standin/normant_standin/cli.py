@@ -9,6 +9,7 @@ from typing import Annotated
 
 import typer
 
+from normant_agent import logs
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
 from normant_agent.visit import spoken
@@ -36,6 +37,7 @@ def run(
     demo: Demo = DEMO,
 ) -> None:
     """Run the seats of a scenario against SERVER until stopped."""
+    logs.to_standard_error()
     known, stop = scenario.load(demo), threading.Event()
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, lambda *_: stop.set())

@@ -8,6 +8,7 @@ from unittest import TestCase
 
 import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from structlog.testing import capture_logs
 
 from normant_agent.agent import Agent, Pace
 from normant_agent.door import Taken
@@ -69,6 +70,7 @@ class Door:
 
 class Work(TestCase):
     def setUp(self) -> None:
+        self.enterContext(capture_logs())
         self.bench, self.door = Bench(), Door()
         self.stop = threading.Event()
         self.agent = self.started()
@@ -153,6 +155,18 @@ class Work(TestCase):
             self.until(lambda: len(self.door.surveys) == 1)
             self.door.known = [DIALECT]
             self.until(lambda: any(r.setting == "memory.held_back" for r in self.door.surveys[-1].readings))
+        finally:
+            self.stop.set()
+            runs.join(10)
+
+    def test_what_nobody_foresaw_does_not_stop_the_agent(self) -> None:
+        broken, self.door.known = self.door.known, None  # type: ignore[assignment]
+        runs = threading.Thread(target=self.agent.run, args=(self.stop,))
+        runs.start()
+        try:
+            time.sleep(0.05)
+            self.door.known = broken
+            self.until(lambda: self.door.surveys)
         finally:
             self.stop.set()
             runs.join(10)
