@@ -152,7 +152,7 @@ class Work(TestCase):
         runs = threading.Thread(target=self.agent.run, args=(self.stop,))
         runs.start()
         try:
-            self.until(lambda: len(self.door.surveys) == 1)
+            self.until(lambda: self.door.surveys)
             self.door.known = [DIALECT]
             self.until(lambda: any(r.setting == "memory.held_back" for r in self.door.surveys[-1].readings))
         finally:
