@@ -45,6 +45,7 @@ class Child:
                 stdout=log,
                 stderr=log,
                 cwd=REPOSITORY,
+                start_new_session=True,  # a terminal's Ctrl-C is ours to hand on, in order
             )
 
     def ended(self) -> bool:
@@ -172,7 +173,11 @@ def demo(
         except BlockingIOError:
             sys.exit(f"a demo is running in {run} already: stop it first, or choose another folder with --run")
         _need_free(port)
-        for name in (signal.SIGTERM, signal.SIGHUP):
+        for name in (
+            signal.SIGINT,
+            signal.SIGTERM,
+            signal.SIGHUP,
+        ):  # a shell starts what it puts behind without the first
             signal.signal(name, _interrupt)
         started: Demo | None = None
         try:

@@ -52,7 +52,10 @@ class Postgres:
         log = (self.run / "postgres.log").open("ab")
         options = ["-p", str(known["port"]), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories="]
         command = [*_as_unprivileged("INT"), str(self.bin / "postgres"), "-D", str(self.data), *options]
-        self.process = subprocess.Popen(command, stdout=log, stderr=log, stdin=subprocess.DEVNULL, cwd="/")
+        with log:
+            self.process = subprocess.Popen(
+                command, stdout=log, stderr=log, stdin=subprocess.DEVNULL, cwd="/", start_new_session=True
+            )
         self._wait(known["port"])
 
     def stop(self) -> None:
