@@ -1,6 +1,7 @@
 <script lang="ts">
 	import type { Facts, Store } from './facts';
 	import { memory, storage } from './sizes';
+	import { nameOf } from './names';
 
 	type Props = { facts: Facts; stores: Store[] };
 	let { facts, stores }: Props = $props();
@@ -90,7 +91,7 @@
 	<h3 class="mt-3">Applications</h3>
 	{#each facts.applications ?? [] as app (app.id)}
 		<p>
-			{app.id.charAt(0).toUpperCase() + app.id.slice(1)} <span class="value">{app.version ?? ''}</span>
+			{nameOf(app.id)} <span class="value">{app.version ?? ''}</span>
 			<span class="quiet">{told(app.edition, app.running ? 'open' : 'closed')}</span>
 		</p>
 	{:else}

@@ -1,10 +1,10 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
+	import { nameOf } from './names';
 
 	type Props = { seat: Schemas['SeatPlanOut']; closes?: string[]; headed?: boolean };
 	let { seat, closes = [], headed = true }: Props = $props();
 
-	const nameOf = (app: string): string => app.charAt(0).toUpperCase() + app.slice(1);
 	const named = $derived(closes.map(nameOf).join(' and '));
 </script>
 

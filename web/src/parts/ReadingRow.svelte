@@ -3,6 +3,7 @@
 	import Level from './Level.svelte';
 	import { moment } from './moment';
 	import ReadingMore from './ReadingMore.svelte';
+	import { nameOf } from './names';
 
 	type Props = {
 		row: Schemas['RowOut'];
@@ -13,7 +14,6 @@
 	};
 	let { row, selected, open, ontoggle, onopen }: Props = $props();
 
-	const nameOf = (app: string): string => app.charAt(0).toUpperCase() + app.slice(1);
 	const label = $derived(row.app ? `${row.title}, ${nameOf(row.app)}` : row.title);
 	const since = $derived(row.since ? `since ${moment(row.since)}, ${row.cause}` : '');
 	const words = $derived(since ? `${row.words}, ${since}` : row.words);

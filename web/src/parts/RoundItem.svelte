@@ -2,6 +2,7 @@
 	import type { Schemas } from '../api/client';
 	import Level from './Level.svelte';
 	import { moment } from './moment';
+	import { nameOf } from './names';
 
 	type Props = {
 		item: Schemas['RoundItemOut'];
@@ -13,7 +14,6 @@
 	};
 	let { item, open, correcting, onopen, onpoint, oncorrect }: Props = $props();
 
-	const nameOf = (app: string): string => app.charAt(0).toUpperCase() + app.slice(1);
 	const tried = $derived(item.findings.find((finding) => finding.tried)?.tried);
 	const correctable = $derived(item.findings.some((finding) => finding.remote));
 	const single = $derived(item.seats.length === 1 ? item.seats[0] : '');
