@@ -137,7 +137,8 @@ class T4Standard(Journey):
         self.check_accessible()
         self.page.get_by_label("Note").fill("the other branch")
         self.page.get_by_role("button", name="Publish edition 2").click()
-        # The button says the number too: only the heading's line tells that it is published, and leaving earlier cancels it.
+        # The button says the number too: only the line under the heading tells that it is published, and leaving
+        # earlier cancels it.
         expect(self.page.locator("h1 + p")).to_contain_text(re.compile("^edition 2, "))
         self.go("/floor")
         expect(self.level("weigh-01", "Driver")).to_have_accessible_name(re.compile("house wants swift"))

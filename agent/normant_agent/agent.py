@@ -9,7 +9,7 @@ from pathlib import Path
 import msgspec
 import structlog
 
-from normant_core.dialect import Dialect
+from normant_core.dialect import Dialect, spoken
 from normant_core.errors import NormantError
 from normant_core.orders import Order, Progress, SignedOrder
 
@@ -44,6 +44,7 @@ class Agent:
         self.dialects: list[Dialect] = []
         self._touching = threading.Lock()
         self._told: dict[str, Progress] = {}
+        self._spoken: list[Dialect] | None = None
         self._seen, self._surveyed = object(), float("-inf")
 
     def run(self, stop: threading.Event) -> None:
@@ -58,6 +59,7 @@ class Agent:
         """Take a survey and hand it in."""
         with self._touching:
             survey = take_survey(self.host, self.identity.seat, self._known_dialects())
+        self._spoken = spoken(self.dialects, survey.facts.applications or ())
         self.door.send(survey)
 
     def work_on_orders(self, stop: threading.Event) -> None:
@@ -73,7 +75,7 @@ class Agent:
 
     def _look(self, stop: threading.Event) -> None:
         """Survey when a file or the machine's own settings changed, and on the heartbeat."""
-        now = self.host.fingerprint(preference_files(self.host, self._known_dialects()))
+        now = self.host.fingerprint(preference_files(self.host, self._watched()))
         due = time.monotonic() - self._surveyed >= self.identity.heartbeat_seconds
         if due:
             self._fresh_dialects()  # the house may have taught another file meanwhile
@@ -81,6 +83,15 @@ class Agent:
             self.survey()
             self._seen, self._surveyed = now, time.monotonic()
         stop.wait(self.pace.look)
+
+    def _watched(self) -> list[Dialect]:
+        """The dialects whose files are watched, as the last survey found the applications installed."""
+        if self._spoken is None:
+            self._spoken = self._installed(self._known_dialects())
+        return self._spoken
+
+    def _installed(self, dialects: list[Dialect]) -> list[Dialect]:
+        return spoken(dialects, self.host.see(dialects).facts.applications or ())
 
     def _until(self, stop: threading.Event, step: Callable[[threading.Event], None]) -> None:
         """Step by step until `stop` is set; whatever goes wrong, the next step is tried."""
@@ -108,7 +119,7 @@ class Agent:
             return True
         try:
             with self._touching:
-                Runner(self.host, self.journal, self._fresh_dialects(), self._report).run(order)
+                Runner(self.host, self.journal, self._installed(self._fresh_dialects()), self._report).run(order)
         except Waiting as why:
             self._report_waiting(order, str(why))
             return True

@@ -11,12 +11,13 @@ from .files import digest, read, write_atomically
 
 
 class Touched(msgspec.Struct, frozen=True):
-    """A native text before and after, as the order found and left it."""
+    """A native text before and after, as the order found and left it; `added` where the file had no such key."""
 
     setting: str
     at: str
     before: str
     after: str
+    added: bool = False
 
 
 class Entry(msgspec.Struct, frozen=True):

@@ -7,8 +7,10 @@ from typing import Literal
 import msgspec
 
 from normant_core.catalogue import catalogue
-from normant_core.dialect import READERS, Binding, BoundFile, Dialect, decode
+from normant_core.dialect import Binding, BoundFile, Dialect
 from normant_core.errors import FileError, NormantError
+from normant_core.formats.kinds import read_file
+from normant_core.native import decode
 from normant_core.orders import (
     Change,
     Order,
@@ -20,6 +22,7 @@ from normant_core.orders import (
     SetPreference,
     SurveyNow,
 )
+from normant_core.preferences import native_of, write_value
 
 from .errors import AgentError, Refused, Waiting
 from .files import digest, free_to_write, inside, read, write_atomically
@@ -109,11 +112,10 @@ class Runner:
         if entry.reopen:
             self.host.reopen(entry.app)
         content = read(path)
-        parsed = READERS[file.format](content)
         results = []
         for change, touched in zip(changes, entry.touched, strict=True):
             binding = _binding(file, change.setting)
-            results.append(_result(binding, change, touched, parsed.get(binding.at).raw))
+            results.append(_result(binding, change, touched, native_of(file, binding, content) or ""))
         whole = all(result.outcome == "done" for result in results)
         message = "; ".join(result.message for result in results if result.message)
         receipt = Receipt(entry.order, "done" if whole else "accepted_as", tuple(results), message)
@@ -127,18 +129,19 @@ class Runner:
         self, file: BoundFile, changes: Sequence[Change], content: bytes, entry: Entry | None
     ) -> tuple[Touched, ...]:
         """Every change with what the file holds. Raises Refused where that is not what the plan saw."""
-        parsed = READERS[file.format](content)
-        before = {touched.setting: touched.before for touched in entry.touched} if entry else {}
+        before = {touched.setting: touched for touched in entry.touched} if entry else {}
         found = list[Touched]()
         for change in changes:
             binding = _binding(file, change.setting)
-            here = parsed.get(binding.at).raw
+            held = native_of(file, binding, content)
+            here = held or ""
             if here not in (change.expected, change.native):
                 raise Refused(
                     f"{change.setting} was changed meanwhile: the plan saw {change.expected!r}, "
                     f"{file.path} holds {here!r}; look at the seat and plan again"
                 )
-            found.append(Touched(change.setting, binding.at, before.get(change.setting, here), change.native))
+            was = before.get(change.setting) or Touched(change.setting, binding.at, here, "", added=held is None)
+            found.append(msgspec.structs.replace(was, after=change.native))
         return tuple(found)
 
     def _closed(self, order: str, app: str, idle_seconds: int, file: BoundFile) -> bool:
@@ -243,9 +246,9 @@ def _binding(file: BoundFile, setting: str) -> Binding:
 
 def _written(file: BoundFile, content: bytes, touched: Sequence[Touched]) -> bytes:
     for change in touched:
-        parsed = READERS[file.format](content)
-        if parsed.get(change.at).raw != change.after:
-            content = parsed.replace(change.at, change.after)
+        binding = _binding(file, change.setting)
+        if native_of(file, binding, content) != change.after:
+            content = write_value(file, binding, content, change.after)
     return content
 
 
@@ -268,8 +271,12 @@ def _restored(earlier: Entry, file: BoundFile, content: bytes) -> tuple[tuple[Re
     """Single values put back where they are still ours; the file as it then is."""
     results = list[Result]()
     for touched in earlier.touched:
-        parsed = READERS[file.format](content)
+        if touched.added:
+            message = "the file did not hold it before; take it out by hand"
+            results.append(Result(touched.setting, "failed", message=message))
+            continue
         try:
+            parsed = read_file(content, file.format)
             here = parsed.get(touched.at).raw
         except FileError as why:
             results.append(Result(touched.setting, "failed", message=str(why)))

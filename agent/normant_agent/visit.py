@@ -1,11 +1,11 @@
 """One visit: the machine and every application's preference files, as a survey."""
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from normant_core.dialect import BoundFile, Dialect, read_files
-from normant_core.facts import Facts
+from normant_core.dialect import BoundFile, Dialect, spoken
 from normant_core.formats.span import LIMIT_BYTES
+from normant_core.preferences import read_files
 from normant_core.survey import AgentInfo, Survey
 
 from . import VERSION
@@ -18,8 +18,9 @@ def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
     """Everything that can be read now; what cannot is told under `errors`."""
     seen = host.see(dialects)
     readings, errors = list(seen.readings), list(seen.errors)
-    for dialect in spoken(dialects, seen.facts):
-        visit = read_files(dialect, {file.path: _content(host, file) for file in dialect.file})
+    for dialect in spoken(dialects, seen.facts.applications or ()):
+        contents = {file.path: _content(host, file) for file in dialect.file}
+        visit = read_files(dialect, contents, seen.facts)
         readings += visit.readings
         errors += visit.errors
     return Survey(
@@ -35,14 +36,8 @@ def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
     )
 
 
-def spoken(dialects: Sequence[Dialect], facts: Facts) -> Iterator[Dialect]:
-    """The dialect of each installed application, for its version."""
-    for app in facts.applications or ():
-        yield from [d for d in dialects if d.speaks_for(app.id, app.version)][:1]
-
-
-def preference_files(host: Host, dialects: Sequence[Dialect]) -> list[Path]:
-    """Every file that a dialect names."""
+def preference_files(host: Host, dialects: Iterable[Dialect]) -> list[Path]:
+    """Every file that a dialect names, as the installed application speaks it."""
     return [host.preference_root / file.path for dialect in dialects for file in dialect.file]
 
 

@@ -1,14 +1,8 @@
-"""A dialect: how one application keeps its preferences, `normant-dialect/1`, and what follows from it.
+"""Dialects: how one application keeps its preferences, `normant-dialect/1`, as a TOML document."""
 
-Addresses are those of the file's format; `unit`, `values` and `empty` say how native text becomes a
-canonical value and back.
-"""
-
-import math
 import re
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass
-from fractions import Fraction
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
 from pathlib import PurePosixPath
 from typing import Any, Literal
 
@@ -16,16 +10,19 @@ import jsonschema
 import msgspec
 
 from .catalogue import Kind, Setting, ValueFault, catalogue, nearest
-from .errors import DocumentError, Fault, FileError, NormantError, QuantityError
-from .formats.json_file import JsonFile
-from .formats.span import PreferenceFile
-from .formats.xml_file import XmlFile
-from .quantities import UNITS, Dimension, Number, Value, VersionRange, tidy
-from .survey import Native, Reading, Unreadable
+from .errors import DocumentError, Fault, QuantityError
+from .facts import Application
+from .formats.kinds import READERS
+from .quantities import UNITS, Dimension, VersionRange
+from .rules import syntax
+from .rules.checker import Checker
+from .rules.parser import ExpressionError, parse
 from .toml_places import Places, load_toml, written
 
-READERS: dict[str, Callable[[bytes], PreferenceFile]] = {"xml": XmlFile, "json": JsonFile}
-Rounding = Literal["up", "down", "nearest"]
+VARIABLES = ("version", "version.major", "version.minor", "edition")
+_VARIABLE = re.compile(r"\{([^{}]*)\}")
+Told = tuple[tuple[str | int, ...], tuple[str, str]]
+"""Where a fault is, from the part it was found in; what is wrong and what was expected."""
 
 
 class Strict(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -33,24 +30,48 @@ class Strict(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
 
 
 class Binding(Strict, frozen=True):
-    """One setting at one address."""
+    """One setting at one address.
+
+    `values` maps native words to ours, `unit` is the number's, `empty` says what an empty text means, `missing` what
+    the application does while the key is absent. `automatic` maps native words that leave the value to the application
+    to an expression of what it then takes, or to nothing where nobody knows. `folders` maps beginnings of native paths
+    to real ones. `least` and `most` are what the application clamps to. `versions` and `editions` say in which
+    of the application's the binding holds.
+    """
 
     setting: str
     at: str
     values: dict[str, str | bool | int | float] = {}
     unit: str = ""
-    kind: str = ""
+    kind: Literal["", "path"] = ""
     empty: str | None = None
+    missing: str | bool | int | float | None = None
+    automatic: dict[str, str] = {}
+    folders: dict[str, str] = {}
+    least: str = ""
+    most: str = ""
+    versions: str = ""
+    editions: tuple[str, ...] = ()
+
+    def holds_in(self, app: Application) -> bool:
+        """Whether it holds in that version and edition; where they were not read, only what holds in all."""
+        if self.versions and not (app.version and VersionRange.parse(self.versions).holds(app.version)):
+            return False
+        return not self.editions or app.edition in self.editions
 
 
 class BoundFile(Strict, frozen=True):
-    """One preference file, its path under the seat's preference root."""
+    """One preference file; its path under the seat's preference root may name VARIABLES in braces."""
 
     name: str
     path: str
     format: str
     binding: tuple[Binding, ...]
     close_before_write: bool = True
+
+    def bound(self, setting: str) -> Binding | None:
+        """The address that holds a setting."""
+        return next((binding for binding in self.binding if binding.setting == setting), None)
 
 
 class Dialect(Strict, frozen=True):
@@ -66,18 +87,36 @@ class Dialect(Strict, frozen=True):
         """Whether this dialect is that application's."""
         return app == self.app and (version is None or VersionRange.parse(self.versions).holds(version))
 
+    def spoken_by(self, app: Application) -> "Dialect":
+        """The dialect as this installed application speaks it: real paths, and only the bindings that hold."""
+        known = _variables(app)
+        return msgspec.structs.replace(self, file=tuple(_spoken(file, app, known) for file in self.file))
+
     def bound(self, setting: str) -> tuple[BoundFile, Binding] | None:
         """The file and the address that hold a setting."""
-        pairs = ((file, binding) for file in self.file for binding in file.binding)
-        return next((pair for pair in pairs if pair[1].setting == setting), None)
+        pairs = ((file, file.bound(setting)) for file in self.file)
+        return next(((file, binding) for file, binding in pairs if binding), None)
 
 
-@dataclass(frozen=True, slots=True)
-class Visit:
-    """What reading an application's files gave."""
+def spoken(dialects: Sequence[Dialect], applications: Iterable[Application]) -> list[Dialect]:
+    """The dialect of each installed application, as it speaks it; the first that knows its version."""
+    found = list[Dialect]()
+    for app in applications:
+        found += [d.spoken_by(app) for d in dialects if d.speaks_for(app.id, app.version)][:1]
+    return found
 
-    readings: tuple[Reading, ...]
-    errors: tuple[Unreadable, ...]
+
+def _variables(app: Application) -> dict[str, str]:
+    known = {"edition": app.edition} if app.edition else {}
+    if app.version:
+        numbers = [*re.findall(r"\d+", app.version)[:2], "0", "0"]
+        known |= {"version": app.version, "version.major": numbers[0], "version.minor": numbers[1]}
+    return known
+
+
+def _spoken(file: BoundFile, app: Application, known: dict[str, str]) -> BoundFile:
+    path = _VARIABLE.sub(lambda match: known.get(match[1], match[0]), file.path)
+    return msgspec.structs.replace(file, path=path, binding=tuple(b for b in file.binding if b.holds_in(app)))
 
 
 def schema() -> dict[str, Any]:
@@ -110,17 +149,19 @@ def parse_dialect(text: str, source: str = "dialect") -> Dialect:
     for number, file in enumerate(dialect.file):
         base = ("file", number)
         faults += [fault((*base, *path), *told) for path, told in _file_faults(file)]
+    faults += [fault(path, *told) for path, told in _twice(dialect)]
     if faults:
         raise DocumentError(source, faults)
     return dialect
 
 
-def _file_faults(file: BoundFile) -> list[tuple[tuple[str | int, ...], tuple[str, str]]]:
-    found: list[tuple[tuple[str | int, ...], tuple[str, str]]] = []
-    path = PurePosixPath(file.path)
+def _file_faults(file: BoundFile) -> list[Told]:
+    found, path = list[Told](), PurePosixPath(file.path)
     if path.is_absolute() or ".." in path.parts or "\\" in file.path or ":" in file.path:
-        told = ("the path leaves the preference root", "a relative path without ..")
-        found.append((("path",), told))
+        found.append((("path",), ("the path leaves the preference root", "a relative path without ..")))
+    for name in _VARIABLE.findall(file.path):
+        if name not in VARIABLES:
+            found.append((("path",), (f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES))))
     if file.format not in READERS:
         found.append((("format",), (f"unknown format {file.format!r}", "one of " + ", ".join(READERS))))
     for index, binding in enumerate(file.binding):
@@ -128,117 +169,73 @@ def _file_faults(file: BoundFile) -> list[tuple[tuple[str | int, ...], tuple[str
     return found
 
 
-def _binding_faults(binding: Binding) -> list[tuple[tuple[str | int, ...], tuple[str, str]]]:
+def _binding_faults(binding: Binding) -> list[Told]:
     known = catalogue()
     if binding.setting not in known:
         near = nearest(binding.setting, known.settings)
         expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
         return [(("setting",), (f"unknown setting {binding.setting!r}", expected))]
-    setting, found = known[binding.setting], list[tuple[tuple[str | int, ...], tuple[str, str]]]()
+    setting, found = known[binding.setting], list[Told]()
     if not binding.at.startswith("/"):
         found.append((("at",), (f"{binding.at!r} is no address", "one that begins with /")))
     if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting)):
         found.append((("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}")))
-    for native, value in binding.values.items():
+    if binding.folders and setting.kind is not Kind.PATH:
+        found.append((("folders",), (f"{binding.setting} is no path", "folders only where the setting is a path")))
+    if binding.versions:
+        try:
+            VersionRange.parse(binding.versions)
+        except QuantityError as wrong:
+            found.append((("versions",), (str(wrong), "")))
+    return found + _value_faults(binding, setting) + _automatic_faults(binding, setting)
+
+
+def _value_faults(binding: Binding, setting: Setting) -> list[Told]:
+    told: list[tuple[tuple[str | int, ...], object]] = [(("values", key), v) for key, v in binding.values.items()]
+    told += [((name,), v) for name in ("missing", "least", "most") if (v := getattr(binding, name)) not in (None, "")]
+    if binding.empty not in (None, "none"):
+        told.append((("empty",), binding.empty))
+    found = list[Told]()
+    for where, value in told:
         try:
             setting.parse(value)
         except ValueFault as wrong:
-            found.append((("values", native), (str(wrong), "")))
+            found.append((where, (str(wrong), "")))
+    if (binding.least or binding.most) and not setting.ordered:
+        found.append((("least" if binding.least else "most",), (f"{setting.key} knows no more and no less", "")))
     return found
+
+
+def _automatic_faults(binding: Binding, setting: Setting) -> list[Told]:
+    found = list[Told]()
+    for native, text in binding.automatic.items():
+        try:
+            meaning(setting, text)
+        except ExpressionError as wrong:
+            told = f"{wrong.message}, at character {wrong.position + 1} of {text!r}"
+            found.append((("automatic", native), (told, wrong.expected)))
+    return found
+
+
+def _twice(dialect: Dialect) -> list[Told]:
+    """A setting that two bindings claim at once: which of them counts nobody could say."""
+    seen, found = set[tuple[str, str, tuple[str, ...]]](), list[Told]()
+    for number, file in enumerate(dialect.file):
+        for index, binding in enumerate(file.binding):
+            claim = (binding.setting, binding.versions, binding.editions)
+            if claim in seen:
+                where = ("file", number, "binding", index, "setting")
+                found.append((where, (f"{binding.setting} is bound twice", "once for each range of versions")))
+            seen.add(claim)
+    return found
+
+
+@lru_cache(maxsize=1024)
+def meaning(setting: Setting, text: str) -> syntax.Node | None:
+    """The checked expression of what `automatic` comes to, None where nobody knows. Raises ExpressionError."""
+    return Checker().value(parse(text), setting.dimension) if text else None
 
 
 def _units_of(setting: Setting) -> set[Dimension]:
     shares = {Dimension.SHARE} if setting.kind is Kind.FRACTION else set()
     return {setting.dimension, *shares}
-
-
-def decode(binding: Binding, raw: str) -> Value:
-    """The canonical value of native text. Raises NormantError where the text means nothing."""
-    setting = catalogue()[binding.setting]
-    if raw == "" and binding.empty is not None:
-        return math.inf if binding.empty == "none" else setting.parse(binding.empty)
-    if binding.values:
-        if raw not in binding.values:
-            raise FileError(f"{raw!r} is none of {', '.join(binding.values)}")
-        return setting.parse(binding.values[raw])
-    if setting.kind is Kind.BOOL:
-        if raw.lower() not in ("true", "false"):
-            raise FileError(f"{raw!r} is neither true nor false")
-        return setting.parse(raw.lower() == "true")
-    if setting.dimension is Dimension.TEXT or setting.kind is Kind.VERSION:
-        return setting.parse(raw)
-    return setting.parse(_number(raw) * (UNITS[binding.unit][1] if binding.unit else 1))
-
-
-def _number(raw: str) -> Fraction:
-    if not re.fullmatch(r"\s*\d+(\.\d+)?(\s*/\s*[1-9]\d*)?\s*", raw):
-        raise FileError(f"{raw!r} is no number")
-    over, _, under = raw.partition("/")
-    return Fraction(over.strip()) / Fraction(under.strip() or 1)
-
-
-def encode(binding: Binding, value: Value, *, rounding: Rounding = "nearest") -> str:
-    """The native text for a canonical value, rounded to what the file can say. Raises FileError."""
-    if value == math.inf:
-        if binding.empty != "none":
-            raise FileError(f"{binding.setting}: this file has no way to say that there is no limit")
-        return ""
-    if binding.values:
-        for native, known in binding.values.items():
-            if catalogue()[binding.setting].parse(known) == value:
-                return native
-        raise FileError(f"{binding.setting}: this file has no word for {value}")
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    if isinstance(value, int | Fraction):
-        return _native_number(binding, value, rounding)
-    return str(value)
-
-
-def _native_number(binding: Binding, value: Number, rounding: Rounding) -> str:
-    scaled = Fraction(value) / (UNITS[binding.unit][1] if binding.unit else 1)
-    if catalogue()[binding.setting].kind in (Kind.FRACTION, Kind.RATE) and not binding.unit:
-        return str(scaled)
-    if rounding == "nearest":
-        return str(round(scaled))
-    return str(math.ceil(scaled) if rounding == "up" else math.floor(scaled))
-
-
-def read_files(dialect: Dialect, contents: Mapping[str, bytes | str]) -> Visit:
-    """Readings from the files' bytes by path; a text in place of bytes is the reason it could not be read."""
-    readings, errors = list[Reading](), list[Unreadable]()
-    for file in dialect.file:
-        source = f"dialect:{dialect.app}"
-        content = contents.get(file.path, "there is no such file")
-        if isinstance(content, str):
-            errors.append(Unreadable(source, f"{file.path}: {content}"))
-            continue
-        try:
-            parsed = READERS[file.format](content)
-        except FileError as wrong:
-            errors.append(Unreadable(source, f"{file.path}: {wrong}"))
-            continue
-        for binding in file.binding:
-            try:
-                readings.append(_reading(dialect.app, file, binding, parsed))
-            except NormantError as wrong:
-                errors.append(Unreadable(f"{source}:{binding.setting}", f"{file.path}: {binding.at}: {wrong}"))
-    return Visit(tuple(readings), tuple(errors))
-
-
-def _reading(app: str, file: BoundFile, binding: Binding, parsed: PreferenceFile) -> Reading:
-    entry = parsed.get(binding.at)
-    value = catalogue()[binding.setting].plain(decode(binding, entry.raw))
-    return Reading(binding.setting, value, app, Native(file.path, binding.at, entry.raw, entry.line))
-
-
-def write_value(file: BoundFile, binding: Binding, content: bytes, native: str) -> bytes:
-    """The file's bytes with one value changed. Raises FileError."""
-    return READERS[file.format](content).replace(binding.at, native)
-
-
-def settle(binding: Binding, value: Value, rounding: Rounding) -> tuple[str, Value]:
-    """The native text nearest to `value`, and the canonical value that it really says."""
-    native = encode(binding, value, rounding=rounding)
-    told = decode(binding, native)
-    return native, tidy(told) if isinstance(told, Fraction) else told

@@ -4,10 +4,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from .catalogue import Kind, catalogue
-from .dialect import BoundFile, Dialect, Rounding, settle
+from .dialect import BoundFile, Dialect, spoken
 from .drift import Verdict
 from .errors import NormantError
-from .facts import Facts
+from .facts import Application, Facts
+from .native import Rounding, settle
 from .norms import Plain
 from .quantities import Value
 from .survey import Native
@@ -121,9 +122,8 @@ def _change(
 
 
 def _native(verdict: Verdict, facts: Facts, dialects: list[Dialect]) -> tuple[BoundFile, Value, str]:
-    app = facts.application(verdict.app)
-    spoken = (d for d in dialects if d.speaks_for(verdict.app or "", app.version if app else None))
-    bound = next((found for d in spoken if (found := d.bound(verdict.setting))), None)
+    app = facts.application(verdict.app) or Application(verdict.app or "")
+    bound = next((found for d in spoken(dialects, [app]) if (found := d.bound(verdict.setting))), None)
     if bound is None:
         raise NormantError(f"no dialect of {verdict.app} holds {verdict.setting}")
     wanted = catalogue()[verdict.setting].parse(_target(verdict, facts))

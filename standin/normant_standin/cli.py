@@ -12,10 +12,11 @@ import typer
 from normant_agent import logs
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
-from normant_agent.visit import spoken
 from normant_core.catalogue import ValueFault, catalogue
-from normant_core.dialect import parse_dialect, settle, write_value
+from normant_core.dialect import parse_dialect, spoken
 from normant_core.errors import NormantError
+from normant_core.native import settle
+from normant_core.preferences import write_value
 from normant_core.survey import Activity
 
 from . import scenario
@@ -75,7 +76,7 @@ def change(
             raise typer.BadParameter(str(fault)) from fault
         return
     dialects = [parse_dialect(path.read_text("utf-8")) for path in sorted((demo / "dialects").glob("*.toml"))]
-    for dialect in spoken(dialects, host.see(dialects).facts):
+    for dialect in spoken(dialects, host.see(dialects).facts.applications or ()):
         bound = dialect.bound(setting)
         if bound and application in ("", dialect.app):
             path = host.preference_root / bound[0].path

@@ -11,8 +11,9 @@ import msgspec
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
 from normant_agent.host import Seen
-from normant_core.dialect import READERS, Dialect
+from normant_core.dialect import Dialect
 from normant_core.facts import Application
+from normant_core.formats.kinds import read_file, recognised
 from normant_core.survey import Activity, Reading
 
 from .machine import Clamp, Machine
@@ -88,6 +89,7 @@ class StandInHost:
 
     def _clamp(self, clamp: Clamp) -> None:
         path = self.preference_root / clamp.file
-        file = READERS[path.suffix.removeprefix(".")](read(path))
+        content = read(path)
+        file = read_file(content, recognised(path.name, content))
         if int(file.get(clamp.at).raw) < clamp.at_least:
             write_atomically(path, file.replace(clamp.at, str(clamp.at_least)))

@@ -1,35 +1,56 @@
-"""JSON preference files; addresses are JSON Pointers (RFC 6901)."""
+"""JSON preference files, plain or with comments and trailing commas; addresses are JSON Pointers (RFC 6901)."""
 
 import json
+import re
 from collections.abc import Iterator
+from typing import ClassVar
 
 import tree_sitter
 import tree_sitter_json
 
 from ..errors import FileError
-from .span import LIMIT_DEPTH, Encoded, Entry, missing, understood
+from .span import (
+    LIMIT_DEPTH,
+    Edit,
+    Encoded,
+    Entry,
+    Scalar,
+    TextPreferenceFile,
+    indent_before,
+    split_at,
+    step,
+    too_deep,
+    understood,
+)
 
 LANGUAGE = tree_sitter.Language(tree_sitter_json.language())
 _SCALARS = {"string": "text", "number": "number", "true": "bool", "false": "bool", "null": "null"}
 
 
-class JsonFile:
+class JsonFile(TextPreferenceFile):
     """A JSON file that may be read and changed value by value."""
+
+    format: ClassVar[str] = "JSON"
 
     def __init__(self, raw: bytes) -> None:
         """Raises FileError with the line of a fault in the syntax."""
         self._file = Encoded.read(raw)
+        self._text = self._strict(self._file.text)
         try:
-            json.loads(self._file.text)
+            json.loads(self._text)
         except json.JSONDecodeError as fault:
             raise FileError(fault.msg, line=fault.lineno, column=fault.colno) from fault
         except (RecursionError, ValueError) as fault:
             raise FileError(f"the file cannot be read as JSON: {fault}") from fault
-        root = understood(tree_sitter.Parser(LANGUAGE).parse(self._file.text).root_node)
-        self._entries: dict[str, Entry] = {}
-        for entry in _walk(root.named_children[0], "", 0):
-            # Of a key that stands twice the last counts, as every common reader has it.
+        root = understood(tree_sitter.Parser(LANGUAGE).parse(self._text).root_node)
+        self._holders: dict[str, tree_sitter.Node] = {}
+        self._entries = {}
+        for entry in self._walk(root.named_children[0], "", 0):
             self._entries[entry.at] = entry
+
+    @staticmethod
+    def _strict(text: bytes) -> bytes:
+        return text
 
     @staticmethod
     def place_of_error(raw: bytes) -> tuple[int, int]:
@@ -42,42 +63,141 @@ class JsonFile:
             return 1, 1
         return 1, 1
 
-    def entries(self) -> list[Entry]:
-        """Every addressable value."""
-        return list(self._entries.values())
+    def _spelled(self, entry: Entry, value: Scalar) -> str:
+        return self._word(value)
 
-    def get(self, at: str) -> Entry:
-        """The value at `at`. Raises FileError where there is none."""
-        if at not in self._entries:
-            raise missing(at, list(self._entries))
-        return self._entries[at]
+    def _word(self, value: Scalar) -> str:
+        if value.kind in ("number", "bool", "null"):
+            if value.raw.lstrip("-") in ("inf", "nan"):
+                raise FileError(f"JSON has no number {value.raw}")
+            return value.raw
+        # A file that escapes what is not ASCII goes on doing so.
+        escapes = self._text.isascii() and re.search(rb"\\u(?!00[01])", self._text) is not None
+        return json.dumps(value.raw, ensure_ascii=escapes)
 
-    def replace(self, at: str, raw: str) -> bytes:
-        """The file with the value at `at` replaced; its kind stays (text stays text)."""
-        entry = self.get(at)
-        written = json.dumps(raw, ensure_ascii=False) if entry.kind == "text" else raw
-        try:
-            json.loads(written)
-        except json.JSONDecodeError as fault:
-            raise FileError(f"{at} holds a {entry.kind}; {raw!r} is none") from fault
-        return self._file.splice(entry.start, entry.end, written)
+    def _walk(self, node: tree_sitter.Node, at: str, depth: int) -> Iterator[Entry]:
+        if depth > LIMIT_DEPTH:
+            raise too_deep(node.start_point.row + 1)
+        if at in self._entries or at in self._holders:
+            self._forget(at)
+        if node.type in _SCALARS:
+            text = (node.text or b"").decode()
+            raw = json.loads(text) if node.type == "string" else text
+            yield Entry(at, raw, _SCALARS[node.type], node.start_byte, node.end_byte, node.start_point.row + 1)
+            return
+        self._holders[at] = node
+        for name, child in members(node):
+            yield from self._walk(child, step(at, name), depth + 1)
+
+    def _forget(self, at: str) -> None:
+        """Of a key that stands twice the last counts, with all that is in it, as every common reader has it."""
+        for known in (self._entries, self._holders):
+            for gone in [name for name in known if name == at or name.startswith(at + "/")]:
+                del known[gone]
+
+    def _additions(self, at: str, value: Scalar) -> list[Edit]:
+        holder, name = split_at(at)
+        inner = self._word(value)
+        while holder not in self._holders:
+            if holder in self._entries or not holder:
+                raise FileError(f"{at} cannot be added: {holder or 'the whole file'} is a single value")
+            inner = f"{{{json.dumps(name, ensure_ascii=False)}: {inner}}}"
+            holder, name = split_at(holder)
+        node = self._holders[holder]
+        if node.type == "array":
+            count = len(list(members(node)))
+            if name != str(count):
+                raise FileError(f"{at} cannot be added: {holder} is a list of {count}, so the next is {count}")
+            return self._appended(node, inner)
+        word = json.dumps(name, ensure_ascii=False)
+        last = next(iter(reversed([c for c in node.named_children if c.type == "pair"])), None)
+        colon = ": "
+        if last is not None:
+            key, told = last.child_by_field_name("key"), last.child_by_field_name("value")
+            assert key is not None and told is not None
+            between = self._text[key.end_byte : told.start_byte].decode()
+            colon = between if "\n" not in between else ": "
+        return self._appended(node, word + colon + inner)
+
+    def _appended(self, node: tree_sitter.Node, member: str) -> list[Edit]:
+        """`member` after the last of the node's members, on a line of its own where they have lines of theirs."""
+        items, text = node.named_children, self._file.text
+        if not items:
+            outer = indent_before(text, _line_start_of(text, node.start_byte))
+            own = self._text.count(b"\n") > 1 and text[node.start_byte : node.end_byte].count(b"\n") > 0
+            lead = f"{self._file.line_end}{outer}{self._indent()}" if own else ""
+            # What stands between the braces (a comment, the last line's indent) stays behind the member.
+            return [(node.start_byte + 1, node.start_byte + 1, lead + member)]
+        last = items[-1]
+        indent = indent_before(text, last.start_byte)
+        own_line = indent is not None and last.start_point.row != node.start_point.row
+        lead = f"{self._file.line_end}{indent}" if own_line else self._gap(items)
+        rest = text[last.end_byte : node.end_byte - 1]
+        comma = _comma(rest, self._text[last.end_byte : node.end_byte - 1])
+        if comma is not None:  # a trailing comma: the new last member gets one as well
+            place = last.end_byte + comma + 1
+            return [(place, place, f"{lead}{member},")]
+        line = text.find(b"\n", last.end_byte, node.end_byte - 1)
+        if "\n" in lead and line > 0 and text[last.end_byte : line].strip():
+            place = line - (text[line - 1 : line] == b"\r")  # behind the comment on the last member's line
+            return [(last.end_byte, last.end_byte, ","), (place, place, lead + member)]
+        return [(last.end_byte, last.end_byte, f",{lead}{member}")]
+
+    def _gap(self, items: list[tree_sitter.Node]) -> str:
+        if len(items) > 1:
+            between = self._text[items[-2].end_byte : items[-1].start_byte].decode()
+            return between.replace(",", "", 1) if "\n" not in between else " "
+        return "" if b'":' in self._text and b'": ' not in self._text else " "
+
+    def _indent(self) -> str:
+        """One step of the file's indentation."""
+        for lead in re.findall(rb"\n([ \t]+)\S", self._file.text):
+            return str(lead.decode())
+        return "  "
 
 
-def _walk(node: tree_sitter.Node, at: str, depth: int) -> Iterator[Entry]:
-    if depth > LIMIT_DEPTH:
-        raise FileError(f"the file is nested deeper than {LIMIT_DEPTH}", line=node.start_point.row + 1)
-    if node.type in _SCALARS:
-        text = (node.text or b"").decode()
-        raw = json.loads(text) if node.type == "string" else text
-        line = node.start_point.row + 1
-        yield Entry(at, raw, _SCALARS[node.type], node.start_byte, node.end_byte, line)
-    elif node.type == "object":
+class JsonWithCommentsFile(JsonFile):
+    """JSON with `//` and `/* */` comments and trailing commas."""
+
+    format: ClassVar[str] = "JSON with comments"
+
+    @staticmethod
+    def _strict(text: bytes) -> bytes:
+        """The same text, as long, with blanks in place of comments and trailing commas."""
+        return _TRAILING.sub(_kept, _COMMENT.sub(_kept, text))
+
+
+_STRING = rb'"(?:[^"\\\r\n]|\\.)*"'
+_COMMENT = re.compile(rb"(?s)(?P<kept>" + _STRING + rb")|//[^\r\n]*|/\*.*?\*/")
+_TRAILING = re.compile(rb"(?P<kept>" + _STRING + rb")|,(?=\s*[}\]])")
+
+
+def _kept(found: re.Match[bytes]) -> bytes:
+    if found["kept"] is not None:
+        return found[0]
+    return re.sub(rb"[^\r\n]", b" ", found[0])
+
+
+def _comma(rest: bytes, strict: bytes) -> int | None:
+    """Where a trailing comma stands that the strict text leaves out."""
+    plain = _COMMENT.sub(_kept, rest)
+    place = plain.find(b",")
+    return place if place >= 0 and strict[place : place + 1] == b" " else None
+
+
+def _line_start_of(text: bytes, offset: int) -> int:
+    start = text.rfind(b"\n", 0, offset) + 1
+    while text[start : start + 1] in (b" ", b"\t"):
+        start += 1
+    return start
+
+
+def members(node: tree_sitter.Node) -> Iterator[tuple[str | int, tree_sitter.Node]]:
+    """Names or numbers of an object's or array's members, and their values."""
+    if node.type == "object":
         for pair in node.named_children:
             key, value = pair.child_by_field_name("key"), pair.child_by_field_name("value")
             if key is not None and value is not None:
-                name = json.loads((key.text or b"").decode())
-                yield from _walk(value, f"{at}/{name.replace('~', '~0').replace('/', '~1')}", depth + 1)
+                yield json.loads((key.text or b"").decode()), value
     else:
-        items = [child for child in node.named_children if child.type != "comment"]
-        for index, child in enumerate(items):
-            yield from _walk(child, f"{at}/{index}", depth + 1)
+        yield from enumerate(child for child in node.named_children if child.type != "comment")

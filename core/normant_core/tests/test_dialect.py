@@ -2,8 +2,11 @@ import math
 from fractions import Fraction
 from unittest import TestCase
 
-from normant_core.dialect import decode, encode, parse_dialect, read_files, settle
+from normant_core.dialect import Dialect, parse_dialect
 from normant_core.errors import DocumentError, FileError, NormantError
+from normant_core.facts import Application, Facts, Memory
+from normant_core.native import decode, encode, settle
+from normant_core.preferences import read_files, write_value
 
 from .worked import DIALECT
 
@@ -14,11 +17,15 @@ CONTENT = (
 )
 FAULTS = [
     ('path = "corrow/8/preferences.xml"', 'path = "../x.xml"', 7, "leaves the preference root"),
-    ('format = "xml"', 'format = "ini"', 8, "one of xml, json"),
+    ('format = "xml"', 'format = "ink"', 8, "one of xml, json"),
     ('setting = "memory.held_back"', 'setting = "memory.heldback"', 17, "memory.held_back"),
     ('unit = "GB"', 'unit = "min"', 34, "a unit of bytes"),
     ('versions = ">=8,<9"', 'versions = ">=eight"', 3, "version"),
     ('kind = "path"', 'colour = "red"', 26, "colour"),
+    ('path = "corrow/8/', 'path = "corrow/{major}/', 7, "version.major"),
+    ('unit = "MiB"', 'automatic = { 0 = "a third of it" }', 19, "end of the expression"),
+    ('unit = "MiB"', 'least = "lots"', 19, "memory.held_back"),
+    ('setting = "memory.preview_pool"', 'setting = "memory.held_back"', 22, "bound twice"),
 ]
 
 
@@ -77,3 +84,78 @@ class Dialects(TestCase):
             encode(binding, "vulkan")
         with self.assertRaises(NormantError):
             decode(binding, "abacus")
+
+
+WIDE = parse_dialect("""
+format = "normant-dialect/1"
+app = "plinthe"
+versions = ">=8,<10"
+
+[[file]]
+name = "bench"
+path = "plinthe/{version.major}/{edition}.json"
+format = "json"
+binding = [
+  { setting = "memory.held_back", at = "/old/leave", unit = "MiB", versions = "<9" },
+  { setting = "memory.held_back", at = "/room/leave", unit = "MiB", versions = ">=9" },
+  { setting = "playback.effects_bypassed", at = "/effects_on", values = { true = false, false = true } },
+  { setting = "memory.preview_pool", at = "/pool", unit = "MiB", automatic = { 0 = "25 % of memory.total", -1 = "" } },
+  { setting = "engine.decode", at = "/route", missing = "auto", editions = ["full"] },
+  { setting = "store.scratch.path", at = "/scratch", folders = { "@fast" = "/fast" } },
+  { setting = "engine.workers", at = "/hands", least = "2", most = "16" },
+]
+""")
+NINE, EIGHT = Application("plinthe", "9.0.4", "full"), Application("plinthe", "8.2", "basic")
+BENCH = (
+    b'{"room": {"leave": 2048}, "old": {"leave": 1024}, "effects_on": true,\n'
+    b' "pool": 0, "scratch": "@fast/tmp", "hands": 4}'
+)
+
+
+class WideDialect(TestCase):
+    """What an application may do besides holding a number at an address."""
+
+    def _bound(self, setting: str):  # type: ignore[no-untyped-def]
+        bound = WIDE.spoken_by(NINE).bound(setting)
+        assert bound
+        return bound
+
+    def _values(self, dialect: Dialect) -> dict[str, object]:
+        visit = read_files(dialect, {dialect.file[0].path: BENCH}, Facts(memory=Memory(32 * 2**30)))
+        return {reading.setting: reading.value for reading in visit.readings}
+
+    def test_a_newer_version_reads_the_key_where_it_moved(self) -> None:
+        self.assertEqual(WIDE.spoken_by(NINE).file[0].path, "plinthe/9/full.json")
+        self.assertEqual(
+            self._values(WIDE.spoken_by(NINE)),
+            {
+                "memory.held_back": 2**31,
+                "playback.effects_bypassed": False,
+                "memory.preview_pool": 8 * 2**30,
+                "engine.decode": "auto",
+                "store.scratch.path": "/fast/tmp",
+                "engine.workers": 4,
+            },
+        )
+
+    def test_an_older_version_and_lesser_edition_speak_otherwise(self) -> None:
+        values = self._values(WIDE.spoken_by(EIGHT))
+        self.assertEqual((values["memory.held_back"], values.get("engine.decode")), (2**30, None))
+
+    def test_an_automatic_value_that_nobody_can_work_out_is_an_error_with_its_reason(self) -> None:
+        binding = self._bound("memory.preview_pool")[1]
+        for raw, reason in (("0", "memory.total, which was not read"), ("-1", "nobody told")):
+            with self.subTest(raw), self.assertRaisesRegex(FileError, reason):
+                decode(binding, raw)
+
+    def test_the_word_for_automatic_is_never_written_as_a_value(self) -> None:
+        with self.assertRaisesRegex(FileError, "leaves the value"):
+            settle(self._bound("memory.preview_pool")[1], 0, "nearest")
+
+    def test_a_value_that_the_application_would_clamp_is_refused_before_it_is_written(self) -> None:
+        with self.assertRaisesRegex(FileError, "at most 16"):
+            settle(self._bound("engine.workers")[1], 40, "nearest")
+
+    def test_a_key_that_may_be_absent_is_added_in_the_manner_of_the_file(self) -> None:
+        file, binding = self._bound("engine.decode")
+        self.assertEqual(write_value(file, binding, BENCH, "cpu"), BENCH[:-1] + b', "route": "cpu"}')

@@ -22,7 +22,7 @@ REFUSED = [
     (XmlFile, b"", "no element"),
     (JsonFile, b'{"a": 1,\n "b": }', "line 2"),
     (JsonFile, b"[" * 100_000, "cannot be read|deeper"),
-    (JsonFile, b'{"a": "\xff"}', "not utf-8"),
+    (XmlFile, b"<a>\xff</a>", "not utf-8|not well-formed"),
     (JsonFile, b" " * (8 * 1024 * 1024 + 1), "at most"),
 ]
 

@@ -1,0 +1,332 @@
+"""Binary property lists: a table of objects, changed object by object.
+
+The layout is the open one that Python's plistlib reads and writes: a magic number, objects, a table of their
+offsets, a trailer of 32 bytes. A value that only one holder refers to is replaced where it stands; one that
+several share gets a new object beside it, so that the others stay.
+"""
+
+import base64
+import binascii
+import datetime as dt
+import struct
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import ClassVar
+
+from ..errors import FileError
+from .span import LIMIT_DEPTH, Entry, PreferenceFile, Scalar, split_at, step, within_bounds
+
+MAGIC = b"bplist00"
+LIMIT_VALUES = 500_000
+_TRAILER = struct.Struct(">5sBBBQQQ")
+_EPOCH = dt.datetime(2001, 1, 1)
+_HOLDERS = {0xA: "array", 0xC: "set", 0xD: "dict"}
+
+
+@dataclass(frozen=True, slots=True)
+class Holder:
+    """A dictionary (keys, then values), array or set, by the numbers of its objects."""
+
+    kind: str
+    refs: tuple[int, ...]
+
+
+Object = bytes | Holder
+
+
+@dataclass(frozen=True, slots=True)
+class Table:
+    """The objects of a file, the order in which they lie there, and the manner of its trailer."""
+
+    objects: tuple[Object, ...]
+    order: tuple[int, ...]
+    top: int
+    head: bytes
+    sort: int
+    offset_size: int
+    ref_size: int
+    least: bool
+    """Whether sizes are the smallest that do, as most writers have it."""
+
+    def written(self) -> tuple[bytes, list[tuple[int, int]]]:
+        """The file's bytes, and where each object lies in them."""
+        count = len(self.objects)
+        ref_size = max(_size(count - 1), 0 if self.least else self.ref_size)
+        parts, place = [MAGIC], len(MAGIC)
+        spans = [(0, 0)] * count
+        for number in self.order:
+            told = _holder_bytes(self.objects[number], ref_size)
+            parts.append(told)
+            spans[number] = (place, place + len(told))
+            place += len(told)
+        offset_size = max(_size(place), 0 if self.least else self.offset_size)
+        parts += [start.to_bytes(offset_size, "big") for start, _ in spans]
+        parts.append(_TRAILER.pack(self.head, self.sort, offset_size, ref_size, count, self.top, place))
+        return b"".join(parts), spans
+
+
+class BinaryPlistFile(PreferenceFile):
+    """A binary property list that may be read and changed value by value."""
+
+    format: ClassVar[str] = "a binary property list"
+
+    def __init__(self, raw: bytes) -> None:
+        """Raises FileError where the tables of the file do not hold together."""
+        within_bounds(raw)
+        try:
+            self._table, self._places = _read(raw)
+            objects = self._table.objects
+            self._uses = Counter(ref for known in objects if isinstance(known, Holder) for ref in known.refs)
+            self._uses[self._table.top] += 1
+            self._slots: dict[str, tuple[int, int]] = {}
+            self._holders: dict[str, int] = {}
+            self._refs: dict[str, int] = {}
+            self._entries = {}
+            for entry in self._walk(self._table.top, "", 0):
+                self._entries[entry.at] = entry
+        except (struct.error, IndexError, ValueError, OverflowError) as fault:
+            raise FileError(f"the binary property list is broken: {fault}") from fault
+        again, _ = self._table.written()
+        self._usual = again == raw
+
+    def spans(self) -> dict[str, tuple[int, int]]:
+        """Each value's object."""
+        return {at: self._places[self._refs[at]] for at in self._entries}
+
+    def _walk(self, ref: int, at: str, depth: int) -> Iterator[Entry]:
+        if depth > LIMIT_DEPTH:
+            raise FileError(f"the file is nested deeper than {LIMIT_DEPTH}, or holds itself")
+        if len(self._refs) + len(self._holders) > LIMIT_VALUES:
+            raise FileError(f"the file says more than {LIMIT_VALUES:,} values, which no preferences have a reason to")
+        told = self._table.objects[ref]
+        if isinstance(told, bytes):
+            scalar, (start, end) = _scalar(told), self._places[ref]
+            self._refs[at] = ref
+            yield Entry(at, scalar.raw, scalar.kind, start, end, 0)
+            return
+        self._holders[at] = ref
+        half = len(told.refs) // 2 if told.kind == "dict" else 0
+        for slot, value in enumerate(told.refs[half:], start=half):
+            name = self._name(told.refs[slot - half]) if half else slot
+            self._slots[step(at, name)] = (ref, slot)
+            yield from self._walk(value, step(at, name), depth + 1)
+
+    def _name(self, ref: int) -> str:
+        key = self._table.objects[ref]
+        if isinstance(key, Holder):
+            raise ValueError("a key is no text")
+        return _scalar(key).raw
+
+    def _replaced(self, changes: Mapping[str, Scalar]) -> bytes:
+        self._check_usual()
+        table = self._table
+        for at, value in changes.items():
+            table = self._one(table, at, value)
+        return table.written()[0]
+
+    def _one(self, table: Table, at: str, value: Scalar) -> Table:
+        objects, old = list(table.objects), self._refs[at]
+        was = objects[old]
+        assert isinstance(was, bytes)
+        new = _object(value, was)
+        last = len(objects) - 1
+        alone = self._uses[old] <= 1
+        # A last object whose value stands elsewhere too was added by a write: writing back takes it away again.
+        if alone and not (old == last and table.order[-1] == last and new in objects[:last] and at in self._slots):
+            objects[old] = new
+            return replace(table, objects=tuple(objects))
+        order = list(table.order)
+        target = next((i for i, known in enumerate(objects) if known == new and i != old), None)
+        if target is None:
+            target = len(objects)
+            objects.append(new)
+            order.append(target)
+        elif alone:
+            objects.pop()
+            order.pop()
+        if at not in self._slots:
+            return replace(table, objects=tuple(objects), order=tuple(order), top=target)
+        number, slot = self._slots[at]
+        held = objects[number]
+        assert isinstance(held, Holder)
+        objects[number] = Holder(held.kind, (*held.refs[:slot], target, *held.refs[slot + 1 :]))
+        return replace(table, objects=tuple(objects), order=tuple(order))
+
+    def _added(self, at: str, value: Scalar) -> bytes:
+        self._check_usual()
+        holder, name = split_at(at)
+        objects = list(self._table.objects)
+        count = len(objects)
+        objects.append(_object(value, b""))
+        while holder not in self._holders:
+            if holder in self._entries or not holder:
+                raise FileError(f"{at} cannot be added: {holder or 'the whole file'} is a single value")
+            objects += _object(Scalar("text", name), b""), Holder("dict", (len(objects), len(objects) - 1))
+            holder, name = split_at(holder)
+        number, value_ref = self._holders[holder], len(objects) - 1
+        held = objects[number]
+        assert isinstance(held, Holder)
+        if held.kind == "dict":
+            half = len(held.refs) // 2
+            objects.append(_object(Scalar("text", name), b""))
+            refs = (*held.refs[:half], len(objects) - 1, *held.refs[half:], value_ref)
+        else:
+            if name != str(len(held.refs)):
+                raise FileError(f"{at} cannot be added: {holder} is a list of {len(held.refs)}")
+            refs = (*held.refs, value_ref)
+        objects[number] = Holder(held.kind, refs)
+        order = (*self._table.order, *range(count, len(objects)))
+        return replace(self._table, objects=tuple(objects), order=order).written()[0]
+
+    def _check_usual(self) -> None:
+        if not self._usual:
+            raise FileError("this binary property list is laid out in a way that cannot be kept, so it is not touched")
+
+
+def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
+    if len(raw) < len(MAGIC) + _TRAILER.size + 1:
+        raise ValueError("it is too short")
+    head, sort, offset_size, ref_size, count, top, table = _TRAILER.unpack(raw[-_TRAILER.size :])
+    end = table + count * offset_size
+    if not (0 < offset_size <= 8 and 0 < ref_size <= 8 and top < count and end <= len(raw) - _TRAILER.size):
+        raise ValueError("its trailer points outside the file")
+    starts = [int.from_bytes(raw[i : i + offset_size], "big") for i in range(table, end, offset_size)]
+    objects, places = list[Object](), list[tuple[int, int]]()
+    for start in starts:
+        if not len(MAGIC) <= start < table:
+            raise ValueError("an offset points outside the objects")
+        told, stop = _parsed(raw, start, ref_size, count)
+        if stop > table:
+            raise ValueError("an object reaches beyond the objects")
+        objects.append(told)
+        places.append((start, stop))
+    least = offset_size == _size(table) and ref_size == _size(count - 1)
+    order = tuple(sorted(range(count), key=lambda number: starts[number]))
+    return Table(tuple(objects), order, top, head, sort, offset_size, ref_size, least), places
+
+
+def _parsed(raw: bytes, start: int, ref_size: int, count: int) -> tuple[Object, int]:
+    high, low = raw[start] >> 4, raw[start] & 15
+    body = start + 1
+    if high in (0x0, 0x1, 0x2, 0x3, 0x8):
+        sizes = {0x0: 0, 0x1: 1 << min(low, 5), 0x2: 1 << min(low, 5), 0x3: 8, 0x8: low + 1}
+        return raw[start : body + sizes[high]], body + sizes[high]
+    if low == 15:
+        width = 1 << (raw[body] & 15)
+        if raw[body] >> 4 != 1 or width > 8:
+            raise ValueError("a length is no number")
+        low = int.from_bytes(raw[body + 1 : body + 1 + width], "big")
+        body += 1 + width
+    if high in (0x4, 0x5, 0x6):
+        stop = body + low * (2 if high == 0x6 else 1)
+        return raw[start:stop], stop
+    if high not in _HOLDERS:
+        raise ValueError(f"there is no object of kind {high:x}")
+    slots = low * (2 if high == 0xD else 1)
+    stop = body + slots * ref_size
+    if stop > len(raw):
+        raise ValueError("an object reaches beyond the file")
+    refs = tuple(int.from_bytes(raw[i : i + ref_size], "big") for i in range(body, stop, ref_size))
+    if any(ref >= count for ref in refs):
+        raise ValueError("an object refers to one that is not there")
+    return Holder(_HOLDERS[high], refs), stop
+
+
+def _holder_bytes(told: Object, ref_size: int) -> bytes:
+    if isinstance(told, bytes):
+        return told
+    high = next(number for number, kind in _HOLDERS.items() if kind == told.kind)
+    count = len(told.refs) // 2 if told.kind == "dict" else len(told.refs)
+    return _marker(high, count) + b"".join(ref.to_bytes(ref_size, "big") for ref in told.refs)
+
+
+def _marker(high: int, count: int) -> bytes:
+    if count < 15:
+        return bytes([high << 4 | count])
+    width = _size(count)
+    return bytes([high << 4 | 15, 0x10 | width.bit_length() - 1]) + count.to_bytes(width, "big")
+
+
+def _size(number: int) -> int:
+    """Bytes of 1, 2, 4 or 8 that hold the number."""
+    return next(size for size in (1, 2, 4, 8) if number < 1 << 8 * size)
+
+
+def _scalar(told: bytes) -> Scalar:
+    high, body = told[0] >> 4, told[1:]
+    match high:
+        case 0x0 if told[0] in (0x8, 0x9):
+            return Scalar("bool", "true" if told[0] == 0x9 else "false")
+        case 0x0 if told[0] == 0:
+            return Scalar("null", "null")
+        case 0x1:
+            return Scalar("number", str(int.from_bytes(body, "big", signed=len(body) >= 8)))
+        case 0x2:
+            return Scalar("number", repr(struct.unpack({2: ">e", 4: ">f", 8: ">d"}.get(len(body), ">d"), body)[0]))
+        case 0x3:
+            moment = _EPOCH + dt.timedelta(seconds=struct.unpack(">d", body)[0])
+            return Scalar("date", moment.isoformat() + "Z")
+        case 0x8:
+            return Scalar("number", str(int.from_bytes(body, "big")))
+    if high not in (0x4, 0x5, 0x6):
+        raise ValueError(f"there is no object of kind {told[0]:02x}")
+    content = body[1 + (1 << (body[0] & 15)) :] if told[0] & 15 == 15 else body
+    if high == 0x4:
+        return Scalar("data", base64.b64encode(content).decode())
+    return Scalar("text", content.decode("ascii" if high == 0x5 else "utf-16-be"))
+
+
+def _object(value: Scalar, old: bytes) -> bytes:
+    """The bytes of a value, of the old one's sort where that can hold it."""
+    raw, sort = value.raw, old[0] >> 4 if old else -1
+    match value.kind:
+        case "bool":
+            return b"\x09" if raw == "true" else b"\x08"
+        case "number":
+            return _number(raw, sort, old)
+        case "date":
+            return b"\x33" + struct.pack(">d", (_moment(raw) - _EPOCH).total_seconds())
+        case "data":
+            try:
+                content = base64.b64decode(raw, validate=True)
+            except binascii.Error as fault:
+                raise FileError(f"{raw[:40]!r} is no base64") from fault
+            return _marker(0x4, len(content)) + content
+        case "text":
+            if raw.isascii():
+                return _marker(0x5, len(raw)) + raw.encode()
+            try:
+                content = raw.encode("utf-16-be")
+            except UnicodeEncodeError as fault:
+                raise FileError(f"{raw[:40]!r} holds half of a character") from fault
+            return _marker(0x6, len(content) // 2) + content
+    raise FileError("a property list has no null: leave the key out instead")
+
+
+def _number(raw: str, sort: int, old: bytes) -> bytes:
+    try:
+        whole = int(raw)
+    except ValueError:
+        whole = None
+    if whole is None or sort == 0x2:
+        number = float(raw)
+        short = sort == 0x2 and len(old) == 5 and struct.unpack(">f", struct.pack(">f", number))[0] == number
+        return b"\x22" + struct.pack(">f", number) if short else b"\x23" + struct.pack(">d", number)
+    if sort == 0x8 and 0 <= whole < 1 << 8 * (len(old) - 1):
+        return old[:1] + whole.to_bytes(len(old) - 1, "big")
+    if -(1 << 63) <= whole < 0:
+        return b"\x13" + whole.to_bytes(8, "big", signed=True)
+    for power, limit in enumerate((8, 16, 32, 63)):
+        if 0 <= whole < 1 << limit:
+            return bytes([0x10 | power]) + whole.to_bytes(1 << power, "big")
+    if 0 <= whole < 1 << 64:
+        return b"\x14" + whole.to_bytes(16, "big", signed=True)
+    raise FileError(f"{raw} is too large a number for a property list")
+
+
+def _moment(raw: str) -> dt.datetime:
+    try:
+        return dt.datetime.fromisoformat(raw.removesuffix("Z"))
+    except ValueError as fault:
+        raise FileError(f"{raw!r} is no date: expected 2026-03-03T07:12:09Z") from fault

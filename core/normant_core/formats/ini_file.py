@@ -1,0 +1,241 @@
+"""INI preference files; addresses are `/section/key`, and `/key` for what stands before the first section.
+
+INI has no standard. What is common is read: comments on lines of their own and behind a value after a blank,
+values in quotes, indented lines that go on with a value. Of a key that stands twice the last counts.
+"""
+
+import re
+from collections.abc import Iterator
+from typing import ClassVar
+
+from ..errors import FileError
+from .span import Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, steps
+
+_LINE = re.compile(rb"([^\r\n]*)(\r\n|\n|\r|\Z)")
+_SECTION = re.compile(rb"[ \t]*\[(.*)\][ \t]*([;#].*)?")
+_COMMENT_BEHIND = re.compile(rb"(?:^|[ \t])[ \t]*(?:;|#(?=[ \t]|$)).*$")
+_QUOTED = re.compile(rb"\"[^\"]*\"|'[^']*'")
+
+
+class IniFile(TextPreferenceFile):
+    """An INI file that may be read and changed value by value."""
+
+    format: ClassVar[str] = "INI"
+
+    def __init__(self, raw: bytes) -> None:
+        """Raises FileError with the line of what is neither section, key nor comment."""
+        self._file = Encoded.read(raw)
+        self._entries = {}
+        self._ends: dict[str | None, int] = {}  # where the last line of each section ends
+        self._manner = ("", "=")  # indent and separator of the last key
+        for entry in self._walk(self._file.text):
+            self._entries.pop(entry.at, None)
+            self._entries[entry.at] = entry
+
+    def _as_read(self, value: Scalar) -> Scalar:
+        return Scalar("text", value.raw)
+
+    def _walk(self, text: bytes) -> Iterator[Entry]:
+        section: str | None = None
+        held: Entry | None = None
+        for number, found in enumerate(_LINE.finditer(text), start=1):
+            line, start = found[1], found.start()
+            bare = line.strip(b" \t\0")
+            if bare == b"" or bare[:1] in (b";", b"#"):
+                continue
+            if (header := _SECTION.fullmatch(line)) and held is not None:
+                yield held
+                held = None
+            if header:
+                section = header[1].strip().decode()
+                self._ends[section] = found.end(1)
+                continue
+            split = _delimiter(line)
+            if line[:1] in (b" ", b"\t") and split is None and held is not None and held.form != "flag":
+                raw = f"{held.raw}\n{bare.decode()}"
+                end = start + len(line.rstrip())
+                held = Entry(held.at, raw, "text", held.start, end, held.line, "continued")
+                self._ends[section] = found.end(1)
+                continue
+            if held is not None:
+                yield held
+            held = self._key(line, start, number, section, split)
+            self._ends[section] = found.end(1)
+        if held is not None:
+            yield held
+
+    def _key(self, line: bytes, start: int, number: int, section: str | None, split: int | None) -> Entry:
+        end = len(line.rstrip(b" \t")) if split is None else split
+        key = line[:end].strip(b" \t")
+        if not key:
+            raise FileError("a value without a key", line=number)
+        if key.startswith(b"["):
+            raise FileError("a section's name has no closing bracket", line=number)
+        at = step("" if section is None else step("", section), key.decode())
+        if split is None:
+            return Entry(at, "", "text", start + end, start + end, number, "flag")
+        rest = line[split + 1 :]
+        blank = len(rest) - len(rest.lstrip(b" \t"))
+        self._manner = (line[: len(line) - len(line.lstrip(b" \t"))].decode(), _separator(line, end, split, rest))
+        value = rest[blank:]
+        if quoted := _QUOTED.match(value):
+            behind = value[quoted.end() :].strip(b" \t")
+            if not behind or behind[:1] in (b";", b"#"):
+                place = start + split + 1 + blank + 1
+                raw = quoted[0][1:-1].decode()
+                return Entry(at, raw, "text", place, place + len(quoted[0]) - 2, number, quoted[0][:1].decode())
+        if behind_value := _COMMENT_BEHIND.search(value):
+            value = value[: behind_value.start()]
+        value = value.rstrip(b" \t")
+        place = start + split + 1 + (blank if value else min(blank, 1))
+        return Entry(at, value.decode(), "text", place, place + len(value), number)
+
+    def _spelled(self, entry: Entry, value: Scalar) -> str:
+        raw = value.raw
+        if entry.form in ("'", '"'):
+            _one_line(entry.at, raw)
+            if entry.form in raw:
+                raise FileError(f"{entry.at}: a value in {entry.form} cannot hold {entry.form}")
+            return raw
+        if "\n" in raw:
+            lead = re.search(rb"\n([ \t]+)", self._file.text[entry.start : entry.end])
+            indent = lead[1].decode() if lead else "  "
+            return ("=" if entry.form == "flag" else "") + (self._file.line_end + indent).join(raw.split("\n"))
+        word = _word(entry.at, raw)
+        if "\n" in entry.raw and word != raw:  # the way back to several lines would be barred
+            raise FileError(f"{entry.at}: a value that ran over several lines takes none that needs quotes")
+        return ("=" if entry.form == "flag" else "") + word
+
+    def _additions(self, at: str, value: Scalar) -> list[Edit]:
+        parts, word = steps(at), _word(at, value.raw)
+        if len(parts) > 2:
+            raise FileError(f"{at} cannot be added: an INI file has /section/key, no deeper")
+        section = parts[0] if len(parts) == 2 else None
+        indent, separator = self._manner
+        line, newline, text = f"{parts[-1]}{separator}{word}", self._file.line_end, self._file.text
+        if section in self._ends:
+            return [(self._ends[section], self._ends[section], newline + indent + line)]
+        if section is None:
+            return [(0, 0, line + newline)]
+        lead = "" if not text or text.endswith((b"\n", b"\r")) else newline
+        gap = newline if re.search(rb"(?:\r\n\r\n|\n\n|\r\r)[ \t]*\[", text) else ""
+        tail = newline if not lead else ""
+        return [(len(text), len(text), f"{lead}{gap}[{section}]{newline}{indent}{line}{tail}")]
+
+
+class PropertiesFile(TextPreferenceFile):
+    """A file of properties, one `key=value` a line, with the escapes of Java's; addresses are `/key`."""
+
+    format: ClassVar[str] = "properties"
+
+    def __init__(self, raw: bytes) -> None:
+        """Raises FileError where an escape is none."""
+        self._file = Encoded.read(raw)
+        self._entries = {}
+        self._separator, self._last = "=", 0
+        text = self._file.text.decode()
+        for entry in self._walk(text):
+            self._entries.pop(entry.at, None)
+            self._entries[entry.at] = entry
+
+    def _as_read(self, value: Scalar) -> Scalar:
+        return Scalar("text", value.raw)
+
+    def _walk(self, text: str) -> Iterator[Entry]:
+        reached, place, number = 0, 0, 1
+        for found in _LOGICAL.finditer(text):
+            place += len(text[reached : found.start()].encode())
+            number += len(_ENDS.findall(text, reached, found.start()))
+            reached = found.start()
+            parts = _PROPERTY.fullmatch(found[0])
+            if parts is None or found[0].lstrip(" \t\f")[:1] in ("", "#", "!"):
+                continue
+            key, separator, value = _plain(parts[2], number), parts[3], parts[4]
+            before = len((parts[1] + parts[2] + separator).encode())
+            start = place + before
+            end = start + len(value.encode())
+            self._separator, self._last = separator or "=", end
+            yield Entry(step("", key), _plain(value, number), "text", start, end, number, "" if separator else "flag")
+
+    def _spelled(self, entry: Entry, value: Scalar) -> str:
+        return (self._separator if entry.form == "flag" else "") + self._word(value.raw)
+
+    def _word(self, raw: str) -> str:
+        text = raw.replace("\\", "\\\\").replace("\n", "\\n").replace("\r", "\\r").replace("\t", "\\t")
+        text = text.replace("\f", "\\f")
+        lead = len(text) - len(text.lstrip(" "))
+        text = "\\ " * min(lead, 1) + text[min(lead, 1) :]
+        return "".join(c if self._holds(c) else _escape(c) for c in text)
+
+    def _holds(self, character: str) -> bool:
+        if " " <= character <= "~":
+            return True
+        if character < " " or self._file.text.isascii():  # a file all ASCII escapes the rest
+            return False
+        return self._file.encoding != "latin-1" or "\xa0" <= character <= "\xff"
+
+    def _additions(self, at: str, value: Scalar) -> list[Edit]:
+        holder, name = split_at(at)
+        if holder:
+            raise FileError(f"{at} cannot be added: a file of properties has /key, no deeper")
+        key = re.sub(r"([\\ =:#!])", r"\\\1", name)
+        newline = self._file.line_end
+        line = f"{''.join(c if self._holds(c) else _escape(c) for c in key)}{self._separator}{self._word(value.raw)}"
+        if self._entries:
+            return [(self._last, self._last, newline + line)]
+        end = len(self._file.text)
+        lead = "" if not end or self._file.text.endswith((b"\n", b"\r")) else newline
+        return [(end, end, lead + line + newline)]
+
+
+_ENDS = re.compile(r"\r\n|\n|\r")
+_LOGICAL = re.compile(r"(?:[ \t\f]*[#!][^\r\n]*)|(?:[^\r\n\\]|\\(?:\r\n|[\s\S])|\\\Z)+")
+_PROPERTY = re.compile(
+    r"([ \t\f]*)((?:[^=:\s\\]|\\(?:\r\n|[\s\S]))*)([ \t\f]*[=:]?(?:\\(?:\r\n|\n|\r)|[ \t\f])*)([\s\S]*)"
+)
+_GOES_ON = re.compile(r"\\(?:\r\n|\n|\r)[ \t\f]*")
+_ESCAPE = re.compile(r"\\(u[0-9A-Fa-f]{4}|u|[\s\S]|\Z)")
+_CONTROLS = {"n": "\n", "r": "\r", "t": "\t", "f": "\f"}
+
+
+def _plain(text: str, line: int) -> str:
+    def one(found: re.Match[str]) -> str:
+        told = found[1]
+        if told == "u":
+            raise FileError(r"\u without four hexadecimal digits", line=line)
+        return chr(int(told[1:], 16)) if told[:1] == "u" else _CONTROLS.get(told, told)
+
+    plain = _ESCAPE.sub(one, _GOES_ON.sub("", text))
+    try:  # two escapes may be one character
+        return plain.encode("utf-16", "surrogatepass").decode("utf-16")
+    except UnicodeDecodeError as fault:
+        raise FileError("an escape is half of a character", line=line) from fault
+
+
+def _escape(character: str) -> str:
+    units = character.encode("utf-16-be")
+    return "".join(f"\\u{units[i : i + 2].hex()}" for i in range(0, len(units), 2))
+
+
+def _delimiter(line: bytes) -> int | None:
+    equals, colon = line.find(b"="), line.find(b":")
+    if colon >= 0 and (equals < 0 or (colon < equals and line[colon + 1 : colon + 2] in (b" ", b"\t"))):
+        return colon
+    return equals if equals >= 0 else None
+
+
+def _separator(line: bytes, end: int, split: int, rest: bytes) -> str:
+    lead = line[len(line[:end].rstrip(b" \t")) : split]
+    tail = rest[: len(rest) - len(rest.lstrip(b" \t"))][:1] if rest.strip() else rest[:1]
+    return (lead + line[split : split + 1] + tail).decode()
+
+
+def _word(at: str, raw: str) -> str:
+    _one_line(at, raw)
+    needs = raw != raw.strip(" \t") or raw[:1] in ("'", '"') or _COMMENT_BEHIND.search(raw.encode())
+    return f'"{raw}"' if needs else raw
+
+
+def _one_line(at: str, raw: str) -> None:
+    if "\n" in raw or "\r" in raw:
+        raise FileError(f"{at}: a value of an INI file stands on one line")

@@ -1,0 +1,162 @@
+"""Property lists in XML; addresses are JSON Pointers into dictionaries and arrays."""
+
+import plistlib
+import re
+from collections.abc import Iterator
+from typing import ClassVar
+from xml.parsers.expat import ExpatError
+from xml.sax.saxutils import escape
+
+import tree_sitter
+
+from ..errors import FileError
+from .binary_plist import MAGIC, BinaryPlistFile
+from .span import LIMIT_DEPTH, Edit, Entry, PreferenceFile, Scalar, TextPreferenceFile, split_at, step, too_deep
+from .xml_file import after, child_elements, holdable, read_tree, tag_name, text_entry
+
+_TAGS = {"string": "text", "integer": "number", "real": "number", "date": "date", "data": "data"}
+
+
+def read_plist(raw: bytes) -> PreferenceFile:
+    """A property list of either sort. Raises FileError."""
+    return BinaryPlistFile(raw) if raw.startswith(MAGIC) else PlistFile(raw)
+
+
+class PlistFile(TextPreferenceFile):
+    """A property list in XML that may be read and changed value by value."""
+
+    format: ClassVar[str] = "a property list"
+
+    def __init__(self, raw: bytes) -> None:
+        """Raises FileError with the line of a fault in the syntax."""
+        self._file, root = read_tree(raw)
+        try:
+            plistlib.loads(raw, fmt=plistlib.FMT_XML)
+        except (plistlib.InvalidFileException, ExpatError, ValueError, TypeError, IndexError, RecursionError) as fault:
+            raise FileError(f"the file is no property list: {fault or type(fault).__name__}") from fault
+        except (OverflowError, AttributeError, AssertionError, KeyError) as fault:
+            raise FileError(f"the file is no property list: {type(fault).__name__}") from fault
+        if tag_name(root) != "plist" or len(child_elements(root)) != 1:
+            raise FileError("the file is no property list: expected one value inside <plist>")
+        self._holders: dict[str, tree_sitter.Node] = {}
+        self._entries = {}
+        for entry in self._walk(child_elements(root)[0], "", 0):
+            self._entries.pop(entry.at, None)
+            self._entries[entry.at] = entry
+
+    def _walk(self, element: tree_sitter.Node, at: str, depth: int) -> Iterator[Entry]:
+        line = element.start_point.row + 1
+        if depth > LIMIT_DEPTH:
+            raise too_deep(line)
+        tag = tag_name(element)
+        if tag in ("dict", "array"):
+            self._holders[at] = element
+            children = child_elements(element)
+            if tag == "array":
+                for index, child in enumerate(children):
+                    yield from self._walk(child, step(at, index), depth + 1)
+                return
+            for key, child in zip(children[::2], children[1::2], strict=True):
+                yield from self._walk(child, step(at, _whole(key)), depth + 1)
+        elif tag in ("true", "false"):
+            yield Entry(at, tag, "bool", element.start_byte, element.end_byte, line, "element")
+        elif tag in _TAGS:
+            raw = _whole(element)
+            kind = _TAGS[tag]
+            if kind != "text":
+                raw = "".join(raw.split()) if kind == "data" else _number(raw.strip(), tag)
+            # The whole element: another kind of value has another tag.
+            yield Entry(at, raw, kind, element.start_byte, element.end_byte, line, tag)
+        else:
+            raise FileError(f"<{tag}> is no value of a property list", line=line)
+
+    def spans(self) -> dict[str, tuple[int, int]]:
+        """The value's own text where it has one, else its element."""
+        found = {}
+        for at, entry in self._entries.items():
+            text = self._file.text[entry.start : entry.end]
+            inner = re.fullmatch(rb"(<[^>]*[^/>]>|<\w+>)(.*)(</[^>]*>)", text, re.DOTALL)
+            lead, tail = (len(inner[1]), len(inner[3])) if inner and entry.form != "element" else (0, 0)
+            found[at] = (entry.start + lead, entry.end - tail)
+        ends = self._file.offsets(point for pair in found.values() for point in pair)
+        return {at: (ends[start], ends[end]) for at, (start, end) in found.items()}
+
+    def _spelled(self, entry: Entry, value: Scalar) -> str:
+        old = self._file.text[entry.start : entry.end].decode()
+        inner = re.fullmatch(r"(<([a-z]+)[^>]*>)(\s*)(.*?)(\s*)(</[^>]*>)", old, re.DOTALL)
+        new = self._word(entry.at, value, entry.form)
+        same = re.fullmatch(r"<([a-z]+)>(.*)</[a-z]+>", new, re.DOTALL)
+        if inner and same and inner[2] == same[1]:
+            if inner[2] == "string":
+                return inner[1] + same[2] + inner[6]
+            return inner[1] + inner[3] + same[2] + inner[5] + inner[6]
+        return new
+
+    def _word(self, at: str, value: Scalar, tag: str = "") -> str:
+        holdable(at, value.raw)
+        if value.kind == "null":
+            raise FileError("a property list has no null: leave the key out instead")
+        if value.kind == "bool":
+            return f"<{value.raw}/>"
+        if value.kind == "number":
+            whole = re.fullmatch(r"-?\d+", value.raw) is not None
+            name = "integer" if whole and tag != "real" else "real"
+            return f"<{name}>{value.raw}</{name}>"
+        name = {"date": "date", "data": "data"}.get(value.kind, "string")
+        return f"<{name}>{escape(value.raw, {chr(13): '&#13;'})}</{name}>"
+
+    def _additions(self, at: str, value: Scalar) -> list[Edit]:
+        holder, name = split_at(at)
+        inner = self._word(at, value)
+        while holder not in self._holders:
+            if holder in self._entries or not holder:
+                raise FileError(f"{at} cannot be added: {holder or 'the whole file'} is a single value")
+            inner = f"<dict><key>{escape(name)}</key>{inner}</dict>"
+            holder, name = split_at(holder)
+        element = self._holders[holder]
+        children = child_elements(element)
+        if tag_name(element) == "array":
+            if name != str(len(children)):
+                raise FileError(f"{at} cannot be added: {holder} is a list of {len(children)}")
+            new = [inner]
+        else:
+            new = [f"<key>{escape(name)}</key>", inner]
+        if children:
+            start, end, text = after(self._file, children, new[0])
+            lead = text.removesuffix(new[0])
+            return [(start, end, "".join(lead + part for part in new))]
+        return [_filled(self._file.text, element, "".join(new))]
+
+
+def _filled(text: bytes, element: tree_sitter.Node, new: str) -> Edit:
+    tag = tag_name(element)
+    first = element.named_children[0]
+    if first.type == "EmptyElemTag":
+        close = first.children[-1]
+        return close.start_byte, close.end_byte, f">{new}</{tag}>"
+    return first.end_byte, first.end_byte, new
+
+
+def _whole(element: tree_sitter.Node) -> str:
+    """The text of an element as a reader gets it, blanks and all."""
+    if element.named_children[0].type == "EmptyElemTag":
+        return ""
+    entry = text_entry(element, "")
+    if entry.form in ("mixed", "cdata"):
+        raise FileError("a value with comments or CDATA inside is not touched", line=entry.line)
+    content = next((child for child in element.named_children if child.type == "content"), None)
+    if content is None:
+        return ""
+    text = (content.text or b"").decode().replace("\r\n", "\n").replace("\r", "\n")
+    lead = text[: len(text) - len(text.lstrip(" \t\n"))]
+    tail = text[len(text.rstrip(" \t\n")) :] if text.strip(" \t\n") else ""
+    return lead + entry.raw + tail
+
+
+def _number(raw: str, tag: str) -> str:
+    if tag == "date":
+        return raw
+    if tag == "integer":
+        return str(int(raw, 16)) if raw.lower().lstrip("-").startswith("0x") else str(int(raw))
+    lowered = raw.lower().lstrip("+")
+    return {"infinity": "inf", "-infinity": "-inf"}.get(lowered, lowered)

@@ -1,0 +1,241 @@
+"""TOML preference files; addresses are JSON Pointers into its tables and arrays."""
+
+import datetime as dt
+import re
+import tomllib
+from collections.abc import Iterator
+from typing import Any, ClassVar
+
+import tree_sitter
+import tree_sitter_toml
+
+from ..errors import FileError
+from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, too_deep, understood
+
+_LANGUAGE = tree_sitter.Language(tree_sitter_toml.language())
+_BARE = re.compile(r"[A-Za-z0-9_-]+")
+_ESCAPES = {"\b": "\\b", "\t": "\\t", "\n": "\\n", "\f": "\\f", "\r": "\\r", '"': '\\"', "\\": "\\\\"}
+
+
+class TomlFile(TextPreferenceFile):
+    """A TOML file that may be read and changed value by value."""
+
+    format: ClassVar[str] = "TOML"
+
+    def __init__(self, raw: bytes) -> None:
+        """Raises FileError with the line of a fault in the syntax."""
+        self._file = Encoded.read(raw)
+        try:
+            document = tomllib.loads(self._file.text.decode())
+        except tomllib.TOMLDecodeError as fault:
+            message, _, place = str(fault).partition(" (at line ")
+            line = int(place.split(",")[0]) if place else None
+            raise FileError(message, line=line) from fault
+        except (RecursionError, ValueError) as fault:
+            raise FileError(f"the file cannot be read as TOML: {fault}") from fault
+        root = understood(tree_sitter.Parser(_LANGUAGE).parse(self._file.text).root_node)
+        self._tables: dict[str, int] = {}  # where a table that has lines of its own ends
+        self._inline: dict[str, tree_sitter.Node] = {}
+        self._dotted: dict[str, tuple[int, str]] = {}  # "a.b = 1" makes a table a: where its last line ends, its key
+        self._manner = " = "
+        values = dict(_values(document, "", 0))
+        places = dict(self._places(root))
+        if places.keys() != values.keys():
+            odd = min(places.keys() ^ values.keys())
+            raise FileError(f"{odd} is not understood, so the file is not touched")
+        self._entries = {at: self._entry(at, places[at], values[at]) for at in places}
+
+    def _entry(self, at: str, node: tree_sitter.Node, value: Any) -> Entry:
+        text, line = (node.text or b"").decode(), node.start_point.row + 1
+        kind, raw, form = "text", str(value), ""
+        if isinstance(value, bool):
+            kind, raw = "bool", text
+        elif isinstance(value, int):
+            kind = "number"
+        elif isinstance(value, float):
+            kind, raw = "number", _decimal(text)
+        elif isinstance(value, dt.date | dt.time):
+            kind, raw = "date", text
+        else:
+            form = text[:3] if text[:3] in ('"""', "'''") else text[:1]
+            form += "\n" if re.match(r"(\"\"\"|''')\r?\n", text) else ""
+        return Entry(at, raw, kind, node.start_byte, node.end_byte, line, form)
+
+    def _spelled(self, entry: Entry, value: Scalar) -> str:
+        return self._word(value, entry.form)
+
+    def _word(self, value: Scalar, form: str = '"') -> str:
+        if value.kind == "null":
+            raise FileError("TOML has no null: leave the key out instead")
+        if value.kind in ("number", "bool", "date"):
+            return value.raw
+        return _string(value.raw, form, self._file.line_end)
+
+    def _places(self, root: tree_sitter.Node) -> Iterator[tuple[str, tree_sitter.Node]]:
+        counts: dict[str, int] = {}
+        self._tables[""] = 0
+        for node in root.named_children:
+            if node.type == "pair":
+                yield from self._pair("", "", node, 0)
+            elif node.type in ("table", "table_array_element"):
+                yield from self._table(node, counts)
+
+    def _table(self, node: tree_sitter.Node, counts: dict[str, int]) -> Iterator[tuple[str, tree_sitter.Node]]:
+        names, at = _names(node.named_children[0]), ""
+        if len(names) > LIMIT_DEPTH:
+            raise too_deep(node.start_point.row + 1)
+        for name in names[:-1]:
+            at = step(at, name)
+            if at in counts:
+                at = step(at, counts[at])
+        at = step(at, names[-1])
+        if node.type == "table_array_element":
+            counts[at] = counts.get(at, -1) + 1
+            at = step(at, counts[at])
+        header = node.named_children[0].end_byte
+        self._tables[at] = self._file.text.index(b"]", header) + (2 if node.type == "table_array_element" else 1)
+        for child in node.named_children[1:]:
+            if child.type == "pair":
+                yield from self._pair(at, at, child, 0)
+
+    def _pair(self, at: str, table: str | None, node: tree_sitter.Node, depth: int) -> Iterator[Any]:
+        key, value = node.named_children[:2]
+        names = _names(key)
+        for index, name in enumerate(names):
+            at = step(at, name)
+            if table is not None and index < len(names) - 1:
+                self._dotted[at] = (value.end_byte, ".".join(_key(part) for part in names[: index + 1]))
+        if table is not None:
+            self._tables[table] = value.end_byte
+            between = self._file.text[key.end_byte : value.start_byte].decode()
+            self._manner = between
+        yield from self._value(at, value, depth + len(names))
+
+    def _value(self, at: str, node: tree_sitter.Node, depth: int) -> Iterator[Any]:
+        if depth > LIMIT_DEPTH:
+            raise too_deep(node.start_point.row + 1)
+        if node.type == "inline_table":
+            self._inline[at] = node
+            for child in node.named_children:
+                if child.type == "pair":
+                    yield from self._pair(at, None, child, depth)
+        elif node.type == "array":
+            self._inline[at] = node
+            items = [child for child in node.named_children if child.type != "comment"]
+            for index, child in enumerate(items):
+                yield from self._value(step(at, index), child, depth + 1)
+        else:
+            yield at, node
+
+    def _additions(self, at: str, value: Scalar) -> list[Edit]:
+        holder, name = split_at(at)
+        word, newline, text = self._word(value), self._file.line_end, self._file.text
+        if holder in self._inline:
+            return [self._inlined(self._inline[holder], holder, name, word)]
+        line = f"{_key(name)}{self._manner}{word}"
+        if holder in self._dotted:
+            place, key = self._dotted[holder]
+            return [_new_line(text, place, f"{newline}{_indent(text, place)}{key}.{line}")]
+        if holder in self._tables:
+            place = self._tables[holder]
+            if place == 0:  # nothing stands before the first table
+                gap = newline if text.strip() else ""
+                return [(0, 0, f"{line}{newline}{gap}")]
+            return [_new_line(text, place, f"{newline}{_indent(text, place)}{line}")]
+        header = ".".join(_key(part) for part in _parts(holder))
+        lead = "" if not text or text.endswith(b"\n") else newline
+        gap = newline if text.strip() else ""
+        return [(len(text), len(text), f"{lead}{gap}[{header}]{newline}{line}{newline}")]
+
+    def _inlined(self, node: tree_sitter.Node, holder: str, name: str, word: str) -> Edit:
+        items = [child for child in node.named_children if child.type != "comment"]
+        if node.type == "array":
+            if name != str(len(items)):
+                raise FileError(f"{holder} is a list of {len(items)}, so the next is {len(items)}")
+        else:
+            word = f"{_key(name)}{self._manner}{word}"
+        if not items:
+            return node.start_byte + 1, node.start_byte + 1, f" {word} " if node.type == "inline_table" else word
+        last = items[-1].end_byte
+        if len(items) > 1:
+            between = self._file.text[items[-2].end_byte : items[-1].start_byte].decode()
+            lead = between if re.fullmatch(r"\s*,\s*", between) else ", "
+        else:
+            lead = ", "
+        return last, last, lead + word
+
+
+def _values(value: Any, at: str, depth: int) -> Iterator[tuple[str, Any]]:
+    if depth > LIMIT_DEPTH:
+        raise too_deep(1)
+    if isinstance(value, dict):
+        for name, inner in value.items():
+            yield from _values(inner, step(at, name), depth + 1)
+    elif isinstance(value, list):
+        for index, inner in enumerate(value):
+            yield from _values(inner, step(at, index), depth + 1)
+    else:
+        yield at, value
+
+
+def _names(node: tree_sitter.Node) -> list[str]:
+    """The parts of a key; the grammar nests what the dots join."""
+    found, waiting = list[str](), [node]
+    while waiting:
+        here = waiting.pop()
+        if here.type == "dotted_key":
+            waiting += reversed(here.named_children)
+        else:
+            text = (here.text or b"").decode()
+            found.append(text if here.type == "bare_key" else str(tomllib.loads(f"k = {text}")["k"]))
+    return found
+
+
+def _parts(at: str) -> list[str]:
+    return [part.replace("~1", "/").replace("~0", "~") for part in at[1:].split("/")] if at else []
+
+
+def _key(name: str) -> str:
+    return name if _BARE.fullmatch(name) else _string(name, '"', "\n")
+
+
+def _string(raw: str, form: str, newline: str) -> str:
+    quote, first = form.rstrip("\n") or '"', newline if form.endswith("\n") else ""
+    held = all(c in "\t" or " " <= c != "\x7f" for c in raw.replace("\n", ""))
+    if quote == "'" and "'" not in raw and "\n" not in raw and held:
+        return f"'{raw}'"
+    if quote == "'''" and "''" not in raw and not raw.endswith("'") and held:
+        return f"'''{first}{raw.replace(chr(10), newline)}'''"
+    if quote == '"""':
+        first = first or (newline if raw.startswith("\n") else "")
+        body = _escaped(raw, keep="\n\t" if '""' in raw or raw.endswith('"') else '\n\t"')
+        return f'"""{first}{body.replace(chr(10), newline)}"""'
+    return f'"{_escaped(raw)}"'
+
+
+def _escaped(raw: str, keep: str = "") -> str:
+    def one(c: str) -> str:
+        if c in keep:
+            return c
+        if c in _ESCAPES:
+            return _ESCAPES[c]
+        return f"\\u{ord(c):04X}" if c < " " or c == "\x7f" else c
+
+    return "".join(map(one, raw))
+
+
+def _decimal(text: str) -> str:
+    plain = text.replace("_", "").lstrip("+")
+    return plain.lower()
+
+
+def _new_line(text: bytes, place: int, new: str) -> Edit:
+    """At the end of the line, behind a comment that stands there."""
+    end = re.compile(rb"[^\r\n]*").match(text, place)
+    return (end.end(), end.end(), new) if end else (place, place, new)
+
+
+def _indent(text: bytes, place: int) -> str:
+    start = text.rfind(b"\n", 0, place) + 1
+    found = re.match(rb"[ \t]*", text[start:place])
+    return found[0].decode() if found else ""

@@ -1,0 +1,145 @@
+"""Between a file's native text and a setting's canonical value, by one binding of a dialect."""
+
+import math
+import re
+from fractions import Fraction
+from typing import Literal
+
+from .catalogue import Kind, Setting, catalogue
+from .dialect import Binding, meaning
+from .errors import FileError
+from .facts import Facts, Seat
+from .formats.span import Scalar
+from .quantities import UNITS, Dimension, Number, Value, tidy
+from .rules.evaluate import Missing, Scope, evaluate
+
+Rounding = Literal["up", "down", "nearest"]
+_NUMBER = re.compile(r"\s*(\d+(?:\.\d+)?)(?:\s*/\s*(\d*[1-9]\d*))?\s*")
+
+
+def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:
+    """The canonical value of native text; `facts` say what automatic values come to.
+
+    Raises NormantError where the text means nothing, or where only the application knows what it means.
+    """
+    setting = catalogue()[binding.setting]
+    if raw == "" and binding.empty is not None:
+        return math.inf if binding.empty == "none" else setting.parse(binding.empty)
+    if raw in binding.automatic:
+        return _automatic(binding, setting, raw, facts or Facts())
+    if binding.values:
+        if raw not in binding.values:
+            raise FileError(f"{raw!r} is none of {', '.join(binding.values)}")
+        return setting.parse(binding.values[raw])
+    if setting.kind is Kind.BOOL:
+        if raw.lower() not in ("true", "false"):
+            raise FileError(f"{raw!r} is neither true nor false")
+        return setting.parse(raw.lower() == "true")
+    if setting.kind is Kind.PATH:
+        return setting.parse(_folder(binding, raw))
+    if setting.dimension is Dimension.TEXT or setting.kind is Kind.VERSION:
+        return setting.parse(raw)
+    return setting.parse(tidy(Fraction(_number(raw) * _factor(binding))))
+
+
+def absent(binding: Binding) -> Value | None:
+    """What the application does while the key is not in its file; None where the dialect does not say."""
+    if binding.missing is None:
+        return None
+    return catalogue()[binding.setting].parse(binding.missing)
+
+
+def encode(binding: Binding, value: Value, *, rounding: Rounding = "nearest") -> str:
+    """The native text for a canonical value, rounded to what the file can say. Raises FileError."""
+    native = _spelled(binding, value, rounding)
+    if native in binding.automatic:
+        raise FileError(f"{binding.setting}: {native!r} leaves the value to the application")
+    return native
+
+
+def settle(binding: Binding, value: Value, rounding: Rounding) -> tuple[str, Value]:
+    """The native text nearest to `value`, and the canonical value that it really says.
+
+    Raises FileError for a value that the file cannot say, or that the application is known to clamp.
+    """
+    _within(binding, value)
+    native = encode(binding, value, rounding=rounding)
+    told = decode(binding, native)
+    return native, tidy(told) if isinstance(told, Fraction) else told
+
+
+def scalar(binding: Binding, native: str) -> Scalar:
+    """Native text as a value for a file that does not hold the key yet."""
+    setting = catalogue()[binding.setting]
+    textual = setting.dimension is Dimension.TEXT or setting.kind is Kind.VERSION
+    return Scalar("text", native) if textual and not binding.values else Scalar.of_word(native)
+
+
+def _automatic(binding: Binding, setting: Setting, raw: str, facts: Facts) -> Value:
+    node = meaning(setting, binding.automatic[raw])
+    if node is None:
+        raise FileError(f"{raw!r} leaves the value to the application, and nobody told what it then takes")
+    told = evaluate(node, Scope(facts, Seat(""), {}))
+    if isinstance(told, Missing):
+        raise FileError(f"{raw!r} leaves the value to the application, by {told.what}, which was not read")
+    if isinstance(told, Fraction) and setting.kind in (Kind.BYTES, Kind.INT):
+        told = math.floor(told)
+    return setting.parse(told)
+
+
+def _folder(binding: Binding, raw: str) -> str:
+    for begin, real in binding.folders.items():
+        if raw == begin or raw.startswith((begin + "/", begin + "\\")):
+            return real + raw[len(begin) :]
+    return raw
+
+
+def _number(raw: str) -> Fraction:
+    match = _NUMBER.fullmatch(raw)
+    if not match:
+        raise FileError(f"{raw!r} is no number")
+    return Fraction(match[1]) / Fraction(match[2] or 1)
+
+
+def _factor(binding: Binding) -> Number:
+    return UNITS[binding.unit][1] if binding.unit else 1
+
+
+def _within(binding: Binding, value: Value) -> None:
+    setting = catalogue()[binding.setting]
+    if not isinstance(value, int | float | Fraction):
+        return
+    low, high = (setting.parse(bound) if bound else None for bound in (binding.least, binding.most))
+    limit = None
+    if isinstance(low, int | Fraction) and value < low:
+        limit = f"at least {setting.show(low)}"
+    elif isinstance(high, int | Fraction) and value > high:
+        limit = f"at most {setting.show(high)}"
+    if limit:
+        raise FileError(f"{setting.key}: the application takes {limit} and would make that of it")
+
+
+def _spelled(binding: Binding, value: Value, rounding: Rounding) -> str:
+    if value == math.inf:
+        if binding.empty != "none":
+            raise FileError(f"{binding.setting}: this file has no way to say that there is no limit")
+        return ""
+    if binding.values:
+        for native, known in binding.values.items():
+            if catalogue()[binding.setting].parse(known) == value:
+                return native
+        raise FileError(f"{binding.setting}: this file has no word for {value}")
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, int | Fraction):
+        return _native_number(binding, value, rounding)
+    return str(value)
+
+
+def _native_number(binding: Binding, value: Number, rounding: Rounding) -> str:
+    scaled = Fraction(value) / _factor(binding)
+    if catalogue()[binding.setting].kind in (Kind.FRACTION, Kind.RATE) and not binding.unit:
+        return str(scaled)
+    if rounding == "nearest":
+        return str(round(scaled))
+    return str(math.ceil(scaled) if rounding == "up" else math.floor(scaled))

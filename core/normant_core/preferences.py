@@ -1,0 +1,83 @@
+"""A dialect applied to an application's files: what they say, and the bytes that say something else."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from .catalogue import catalogue
+from .dialect import Binding, BoundFile, Dialect
+from .errors import FileError, NormantError
+from .facts import Facts
+from .formats.kinds import read_file
+from .formats.span import Entry, PreferenceFile
+from .native import absent, decode, scalar
+from .survey import Native, Reading, Unreadable
+
+
+@dataclass(frozen=True, slots=True)
+class Visit:
+    """What reading an application's files gave."""
+
+    readings: tuple[Reading, ...]
+    errors: tuple[Unreadable, ...]
+
+
+def read_files(dialect: Dialect, contents: Mapping[str, bytes | str], facts: Facts | None = None) -> Visit:
+    """Readings from the files' bytes by path; a text in place of bytes is the reason it could not be read.
+
+    `dialect` is the one that the installed application speaks (`Dialect.spoken_by`).
+    """
+    readings, errors = list[Reading](), list[Unreadable]()
+    for file in dialect.file:
+        source = f"dialect:{dialect.app}"
+        content = contents.get(file.path, "there is no such file")
+        if isinstance(content, str):
+            errors.append(Unreadable(source, f"{file.path}: {content}"))
+            continue
+        try:
+            parsed = read_file(content, file.format)
+        except FileError as wrong:
+            errors.append(Unreadable(source, f"{file.path}: {wrong}"))
+            continue
+        for binding in file.binding:
+            try:
+                readings.append(_reading(dialect.app, file, binding, parsed, facts))
+            except NormantError as wrong:
+                errors.append(Unreadable(f"{source}:{binding.setting}", f"{file.path}: {binding.at}: {wrong}"))
+    return Visit(tuple(readings), tuple(errors))
+
+
+def here(parsed: PreferenceFile, at: str) -> Entry | None:
+    """The value at `at`, None where the file does not hold one."""
+    try:
+        return parsed.get(at)
+    except FileError:
+        return None
+
+
+def native_of(file: BoundFile, binding: Binding, content: bytes) -> str | None:
+    """The native text that a file holds for a binding; None while the key is absent and that has a meaning.
+
+    Raises FileError where there is none and none is expected.
+    """
+    parsed = read_file(content, file.format)
+    if binding.missing is None:
+        return parsed.get(binding.at).raw
+    found = here(parsed, binding.at)
+    return found.raw if found else None
+
+
+def write_value(file: BoundFile, binding: Binding, content: bytes, native: str) -> bytes:
+    """The file's bytes with one value changed, or added where the file may leave it out. Raises FileError."""
+    parsed = read_file(content, file.format)
+    if binding.missing is not None and here(parsed, binding.at) is None:
+        return parsed.write({binding.at: scalar(binding, native)})
+    return parsed.replace(binding.at, native)
+
+
+def _reading(app: str, file: BoundFile, binding: Binding, parsed: PreferenceFile, facts: Facts | None) -> Reading:
+    setting, entry = catalogue()[binding.setting], here(parsed, binding.at)
+    if entry is None and (value := absent(binding)) is not None:
+        return Reading(binding.setting, setting.plain(value), app, Native(file.path, binding.at, ""))
+    entry = entry or parsed.get(binding.at)
+    value = setting.plain(decode(binding, entry.raw, facts))
+    return Reading(binding.setting, value, app, Native(file.path, binding.at, entry.raw, entry.line))
