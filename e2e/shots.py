@@ -56,7 +56,7 @@ def _seat(page: Page, address: str) -> None:
 
 def _plan(page: Page, address: str) -> None:
     page.goto(f"{address}/floor")
-    expect(page.locator("li[data-seat]")).to_have_count(12)
+    expect(page.locator("li[data-seat]")).to_have_count(28)
     page.wait_for_timeout(500)  # the findings come by a question of their own
     page.keyboard.press("a")
     expect(page.get_by_role("region", name="Selection")).to_be_visible()
@@ -98,7 +98,7 @@ def _ledger(page: Page, address: str) -> None:
 def _floor_at_night(page: Page, address: str) -> None:
     page.get_by_role("button", name="Turn to night").click()
     page.goto(f"{address}/floor")
-    expect(page.locator("li[data-seat]")).to_have_count(12)
+    expect(page.locator("li[data-seat]")).to_have_count(28)
 
 
 VIEWS: dict[str, Callable[[Page, str], None]] = {

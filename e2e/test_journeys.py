@@ -10,11 +10,11 @@ CORROW, PLINTHE = "corrow/8/preferences.xml", "plinthe/9/bench.json"
 
 
 class T1Floor(Journey):
-    def test_twelve_seats_stand_in_their_rooms_with_five_levels(self) -> None:
+    def test_every_seat_stands_in_their_rooms_with_five_levels(self) -> None:
         self.go("/floor")
-        expect(self.page.locator("li[data-seat]")).to_have_count(12)
+        expect(self.page.locator("li[data-seat]")).to_have_count(28)
         pan_house = self.page.get_by_role("region", name="Pan House")
-        expect(pan_house.locator("li[data-seat]")).to_have_count(4)
+        expect(pan_house.locator("li[data-seat]")).to_have_count(8)
         expect(self.seat("pan-03").get_by_role("img")).to_have_count(5)
         expect(self.level("pan-03", "Engine")).to_have_accessible_name(re.compile("Effects is cpu, house wants one of"))
         self.check_accessible()
@@ -29,7 +29,7 @@ class T1Floor(Journey):
 
     def test_keys_walk_select_filter_and_open(self) -> None:
         self.go("/floor?role=offline")
-        expect(self.page.locator("li[data-seat]")).to_have_count(4)
+        expect(self.page.locator("li[data-seat]")).to_have_count(8)
         self.page.get_by_role("link", name="pan-01").focus()
         self.page.keyboard.press("ArrowRight")
         self.page.keyboard.press("Space")
@@ -133,7 +133,7 @@ class T4Standard(Journey):
         expect(impact).to_contain_text("This text cannot be published")
         self.faults.clear()  # the browser tells of the 422
         self.page.keyboard.type('swift"')
-        expect(impact).to_contain_text("This would open 11 findings on 11 seats and close 1 finding on 1 seat")
+        expect(impact).to_contain_text("This would open 24 findings on 24 seats and close 4 findings on 4 seats")
         self.check_accessible()
         self.page.get_by_label("Note").fill("the other branch")
         self.page.get_by_role("button", name="Publish edition 2").click()
@@ -238,10 +238,10 @@ class T9Everywhere(Journey):
     def test_filters_stay_in_the_address(self) -> None:
         self.go("/floor")
         self.page.get_by_label("production").select_option("Nine Lamps")
-        expect(self.page.locator("li[data-seat]")).to_have_count(3)
+        expect(self.page.locator("li[data-seat]")).to_have_count(6)
         self.page.reload()
-        expect(self.page.locator("li[data-seat]")).to_have_count(3)
-        self.go("/floor?role=offline&production=Nine+Lamps")
+        expect(self.page.locator("li[data-seat]")).to_have_count(6)
+        self.go("/floor?role=comp&production=Nine+Lamps")
         expect(self.page.get_by_text("No seat fits these filters")).to_be_visible()
 
     def test_an_address_that_leads_nowhere_says_so(self) -> None:

@@ -87,11 +87,9 @@ class Agent:
     def _watched(self) -> list[Dialect]:
         """The dialects whose files are watched, as the last survey found the applications installed."""
         if self._spoken is None:
-            self._spoken = self._installed(self._known_dialects())
+            dialects = self._known_dialects()
+            self._spoken = spoken(dialects, self.host.see(dialects).facts.applications or ())
         return self._spoken
-
-    def _installed(self, dialects: list[Dialect]) -> list[Dialect]:
-        return spoken(dialects, self.host.see(dialects).facts.applications or ())
 
     def _until(self, stop: threading.Event, step: Callable[[threading.Event], None]) -> None:
         """Step by step until `stop` is set; whatever goes wrong, the next step is tried."""
@@ -119,7 +117,10 @@ class Agent:
             return True
         try:
             with self._touching:
-                Runner(self.host, self.journal, self._installed(self._fresh_dialects()), self._report).run(order)
+                dialects = self._fresh_dialects()
+                facts = self.host.see(dialects).facts
+                installed = spoken(dialects, facts.applications or ())
+                Runner(self.host, self.journal, installed, self._report, facts=facts).run(order)
         except Waiting as why:
             self._report_waiting(order, str(why))
             return True

@@ -1,4 +1,4 @@
-"""The command line: `normant check`, `survey`, `enrol`, `agent`, `schema`."""
+"""The command line: `normant check`, `survey`, `enrol`, `agent`, `schema`; preference files are in `cli_files`."""
 
 import json
 import os
@@ -6,7 +6,6 @@ import signal
 import socket
 import sys
 import threading
-from enum import StrEnum
 from pathlib import Path
 from typing import Annotated
 
@@ -20,22 +19,18 @@ from normant_core.report import as_object, as_text
 from . import VERSION, identity, logs
 from .agent import Agent
 from .check import check as checked
+from .cli_files import dialects as dialect_commands
+from .cli_files import files as file_commands
 from .door import Door
 from .door import enrol as redeem
 from .errors import AgentError
 from .linux import LinuxHost
+from .told import BAD_INPUT, Format, bad_input
 from .visit import take_survey
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
-BAD_INPUT = 2
-
-
-class Format(StrEnum):
-    """How results are printed."""
-
-    TEXT = "text"
-    JSON = "json"
-
+app.add_typer(file_commands)
+app.add_typer(dialect_commands, name="dialect")
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]
@@ -52,11 +47,8 @@ def check_command(
     every: Annotated[bool, typer.Option("--all", help="Print what is in norm as well.")] = False,
 ) -> None:
     """Judge surveys by a standard. Exit 0: nothing off norm, 1: something is, 2: bad input."""
-    try:
+    with bad_input(DocumentError):
         found = list(checked(house, surveys, register, every=every))
-    except DocumentError as fault:
-        typer.echo(str(fault), err=True)
-        raise typer.Exit(BAD_INPUT) from fault
     for seat in found:
         if output is Format.JSON:
             lines = [json.dumps(as_object(seat.seat, v), ensure_ascii=False) for v in seat.verdicts]
@@ -75,12 +67,9 @@ def survey_command(
     out: Annotated[Path | None, typer.Option(help="Write to this file instead of standard output.")] = None,
 ) -> None:
     """Print a survey of this machine."""
-    try:
+    with bad_input(DocumentError):
         paths = sorted(dialects.glob("*.dialect.toml")) if dialects else []
         spoken = [dialect.parse_dialect(path.read_text("utf-8"), str(path)) for path in paths]
-    except DocumentError as fault:
-        typer.echo(str(fault), err=True)
-        raise typer.Exit(BAD_INPUT) from fault
     host = LinuxHost(preferences.expanduser())
     taken = take_survey(host, seat or socket.gethostname(), spoken)
     text = msgspec.json.format(msgspec.json.encode(taken), indent=2).decode() + "\n"

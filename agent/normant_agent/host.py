@@ -55,6 +55,10 @@ class Host(Protocol):
         """Open the application that `close` closed, where the machine can."""
         ...
 
+    def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        """Replace a file in one step; `mark` names what is left beside it where that does not end."""
+        ...
+
     def power_profile(self) -> str:
         """The power profile in force."""
         ...

@@ -14,6 +14,7 @@ from normant_core.facts import Application, Audio, Cpu, Display, Driver, Facts, 
 from normant_core.survey import Activity, Reading, Store, Unreadable
 
 from .errors import HostError
+from .files import write_atomically
 from .host import Seen
 from .linux_power import PowerProfiles
 
@@ -91,6 +92,10 @@ class LinuxHost:
 
     def reopen(self, app: str) -> None:
         """Nobody's session is entered: the application stays closed until its editor opens it."""
+
+    def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        """Through a temporary file beside it."""
+        write_atomically(path, content, mark=mark)
 
     def power_profile(self) -> str:
         """performance, balanced or power-saver."""

@@ -9,6 +9,7 @@ import msgspec
 from normant_core.catalogue import catalogue
 from normant_core.dialect import Binding, BoundFile, Dialect
 from normant_core.errors import FileError, NormantError
+from normant_core.facts import Facts
 from normant_core.formats.kinds import read_file
 from normant_core.native import decode
 from normant_core.orders import (
@@ -25,7 +26,7 @@ from normant_core.orders import (
 from normant_core.preferences import native_of, write_value
 
 from .errors import AgentError, Refused, Waiting
-from .files import digest, free_to_write, inside, read, write_atomically
+from .files import digest, free_to_write, inside, read
 from .host import Host
 from .journal import Entry, Journal, Touched, holds
 from .seal import expired
@@ -37,9 +38,11 @@ Step = Literal["waiting", "checking", "saving", "applying", "reading_back"]
 class Runner:
     """Carries out orders on one host; `report` is told each step of an order."""
 
-    def __init__(self, host: Host, journal: Journal, dialects: Sequence[Dialect], report: Report) -> None:
+    def __init__(
+        self, host: Host, journal: Journal, dialects: Sequence[Dialect], report: Report, *, facts: Facts | None = None
+    ) -> None:
         self.host, self.journal, self.report = host, journal, report
-        self.dialects = list(dialects)
+        self.dialects, self.facts = list(dialects), facts or Facts()
 
     def run(self, order: Order) -> Receipt:
         """The receipt; a replay gives the first one again. Raises Waiting where the moment has not come."""
@@ -94,7 +97,7 @@ class Runner:
         begun = self.journal.put(Entry(order, file.path, action.app, file.name, touched=touched, reopen=reopen))
         self._step(order, "applying")
         if after != content:
-            write_atomically(path, after, mark=order)
+            self.host.write(path, after, mark=order)
         written = self.journal.put(msgspec.structs.replace(begun, held=digest(after)))
         return self._read_back(written, file, path, action.changes)
 
@@ -115,7 +118,8 @@ class Runner:
         results = []
         for change, touched in zip(changes, entry.touched, strict=True):
             binding = _binding(file, change.setting)
-            results.append(_result(binding, change, touched, native_of(file, binding, content) or ""))
+            now = native_of(file, binding, content) or ""
+            results.append(_result(binding, change, touched, now, facts=self.facts))
         whole = all(result.outcome == "done" for result in results)
         message = "; ".join(result.message for result in results if result.message)
         receipt = Receipt(entry.order, "done" if whole else "accepted_as", tuple(results), message)
@@ -201,7 +205,7 @@ class Runner:
         exact = content == copy or holds(earlier, content)
         results, wanted = ((), copy) if exact else _restored(earlier, file, content)
         if wanted != content:
-            write_atomically(path, wanted, mark=order)
+            self.host.write(path, wanted, mark=order)
         self._step(order, "reading_back")
         if reopen:
             self.host.reopen(earlier.app)
@@ -252,13 +256,13 @@ def _written(file: BoundFile, content: bytes, touched: Sequence[Touched]) -> byt
     return content
 
 
-def _result(binding: Binding, change: Change, touched: Touched, now: str) -> Result:
+def _result(binding: Binding, change: Change, touched: Touched, now: str, *, facts: Facts) -> Result:
     setting = catalogue()[change.setting]
     if now == change.native:
         return Result(change.setting, "done", touched.before, now, change.value)
     asked = setting.show(setting.parse(change.value))
     try:
-        value = decode(binding, now)
+        value = decode(binding, now, facts)
     except NormantError:
         return Result(
             change.setting, "accepted_as", touched.before, now, None, f"accepted as {now!r}, asked for {asked}"

@@ -3,15 +3,13 @@
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from normant_core.dialect import BoundFile, Dialect, spoken
-from normant_core.formats.span import LIMIT_BYTES
+from normant_core.dialect import Dialect, spoken
 from normant_core.preferences import read_files
 from normant_core.survey import AgentInfo, Survey
 
 from . import VERSION
-from .errors import HostError
-from .files import inside, read
 from .host import Host
+from .trial import contents
 
 
 def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
@@ -19,8 +17,7 @@ def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
     seen = host.see(dialects)
     readings, errors = list(seen.readings), list(seen.errors)
     for dialect in spoken(dialects, seen.facts.applications or ()):
-        contents = {file.path: _content(host, file) for file in dialect.file}
-        visit = read_files(dialect, contents, seen.facts)
+        visit = read_files(dialect, contents(host.preference_root, dialect), seen.facts)
         readings += visit.readings
         errors += visit.errors
     return Survey(
@@ -39,16 +36,3 @@ def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
 def preference_files(host: Host, dialects: Iterable[Dialect]) -> list[Path]:
     """Every file that a dialect names, as the installed application speaks it."""
     return [host.preference_root / file.path for dialect in dialects for file in dialect.file]
-
-
-def _content(host: Host, file: BoundFile) -> bytes | str:
-    """The file's bytes, or the reason why there are none."""
-    try:
-        path = inside(host.preference_root, file.path)
-        if not path.exists():
-            return "there is no such file"
-        if path.stat().st_size > LIMIT_BYTES:
-            return f"the file has {path.stat().st_size:,} bytes; at most {LIMIT_BYTES:,} are read"
-        return read(path)
-    except HostError as fault:
-        return str(fault)

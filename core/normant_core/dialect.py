@@ -34,9 +34,9 @@ class Binding(Strict, frozen=True):
 
     `values` maps native words to ours, `unit` is the number's, `empty` says what an empty text means, `missing` what
     the application does while the key is absent. `automatic` maps native words that leave the value to the application
-    to an expression of what it then takes, or to nothing where nobody knows. `folders` maps beginnings of native paths
-    to real ones. `least` and `most` are what the application clamps to. `versions` and `editions` say in which
-    of the application's the binding holds.
+    to an expression of what it then takes, or to nothing where nobody knows. `of` is an expression of what a share in
+    the file is a share of. `folders` maps beginnings of native paths to real ones. `least` and `most` are what the
+    application clamps to. `versions` and `editions` say in which of the application's the binding holds.
     """
 
     setting: str
@@ -47,6 +47,7 @@ class Binding(Strict, frozen=True):
     empty: str | None = None
     missing: str | bool | int | float | None = None
     automatic: dict[str, str] = {}
+    of: str = ""
     folders: dict[str, str] = {}
     least: str = ""
     most: str = ""
@@ -178,7 +179,7 @@ def _binding_faults(binding: Binding) -> list[Told]:
     setting, found = known[binding.setting], list[Told]()
     if not binding.at.startswith("/"):
         found.append((("at",), (f"{binding.at!r} is no address", "one that begins with /")))
-    if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting)):
+    if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting, binding)):
         found.append((("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}")))
     if binding.folders and setting.kind is not Kind.PATH:
         found.append((("folders",), (f"{binding.setting} is no path", "folders only where the setting is a path")))
@@ -208,12 +209,13 @@ def _value_faults(binding: Binding, setting: Setting) -> list[Told]:
 
 def _automatic_faults(binding: Binding, setting: Setting) -> list[Told]:
     found = list[Told]()
-    for native, text in binding.automatic.items():
+    texts: list[tuple[tuple[str | int, ...], str]] = [(("automatic", k), text) for k, text in binding.automatic.items()]
+    for where, text in [*texts, (("of",), binding.of)]:
         try:
             meaning(setting, text)
         except ExpressionError as wrong:
             told = f"{wrong.message}, at character {wrong.position + 1} of {text!r}"
-            found.append((("automatic", native), (told, wrong.expected)))
+            found.append((where, (told, wrong.expected)))
     return found
 
 
@@ -236,6 +238,7 @@ def meaning(setting: Setting, text: str) -> syntax.Node | None:
     return Checker().value(parse(text), setting.dimension) if text else None
 
 
-def _units_of(setting: Setting) -> set[Dimension]:
-    shares = {Dimension.SHARE} if setting.kind is Kind.FRACTION else set()
-    return {setting.dimension, *shares}
+def _units_of(setting: Setting, binding: Binding) -> set[Dimension]:
+    return {Dimension.SHARE if binding.of else setting.dimension} | (
+        {Dimension.SHARE} if setting.kind is Kind.FRACTION else set()
+    )

@@ -49,6 +49,6 @@ class FileError(NormantError):
     """A preference file, or a value in it, that cannot be read or written as asked."""
 
     def __init__(self, message: str, *, line: int | None = None, column: int | None = None) -> None:
-        place = f"line {line}: " if line else ""
+        place = f"line {line}, column {column}: " if line and column else f"line {line}: " if line else ""
         super().__init__(place + message)
         self.message, self.line, self.column = message, line, column

@@ -26,7 +26,9 @@ def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:
     if raw == "" and binding.empty is not None:
         return math.inf if binding.empty == "none" else setting.parse(binding.empty)
     if raw in binding.automatic:
-        return _automatic(binding, setting, raw, facts or Facts())
+        if not binding.automatic[raw]:
+            raise FileError(f"{raw!r} leaves the value to the application, and nobody told what it then takes")
+        return setting.parse(_by_facts(setting, binding.automatic[raw], facts))
     if binding.values:
         if raw not in binding.values:
             raise FileError(f"{raw!r} is none of {', '.join(binding.values)}")
@@ -39,7 +41,8 @@ def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:
         return setting.parse(_folder(binding, raw))
     if setting.dimension is Dimension.TEXT or setting.kind is Kind.VERSION:
         return setting.parse(raw)
-    return setting.parse(tidy(Fraction(_number(raw) * _factor(binding))))
+    value = tidy(Fraction(_number(raw) * _factor(binding, facts)))
+    return setting.parse(math.floor(value) if binding.of and setting.kind in (Kind.BYTES, Kind.INT) else value)
 
 
 def absent(binding: Binding) -> Value | None:
@@ -49,22 +52,22 @@ def absent(binding: Binding) -> Value | None:
     return catalogue()[binding.setting].parse(binding.missing)
 
 
-def encode(binding: Binding, value: Value, *, rounding: Rounding = "nearest") -> str:
+def encode(binding: Binding, value: Value, *, rounding: Rounding = "nearest", facts: Facts | None = None) -> str:
     """The native text for a canonical value, rounded to what the file can say. Raises FileError."""
-    native = _spelled(binding, value, rounding)
+    native = _spelled(binding, value, rounding, facts)
     if native in binding.automatic:
         raise FileError(f"{binding.setting}: {native!r} leaves the value to the application")
     return native
 
 
-def settle(binding: Binding, value: Value, rounding: Rounding) -> tuple[str, Value]:
+def settle(binding: Binding, value: Value, rounding: Rounding, facts: Facts | None = None) -> tuple[str, Value]:
     """The native text nearest to `value`, and the canonical value that it really says.
 
     Raises FileError for a value that the file cannot say, or that the application is known to clamp.
     """
     _within(binding, value)
-    native = encode(binding, value, rounding=rounding)
-    told = decode(binding, native)
+    native = encode(binding, value, rounding=rounding, facts=facts)
+    told = decode(binding, native, facts)
     return native, tidy(told) if isinstance(told, Fraction) else told
 
 
@@ -75,16 +78,16 @@ def scalar(binding: Binding, native: str) -> Scalar:
     return Scalar("text", native) if textual and not binding.values else Scalar.of_word(native)
 
 
-def _automatic(binding: Binding, setting: Setting, raw: str, facts: Facts) -> Value:
-    node = meaning(setting, binding.automatic[raw])
-    if node is None:
-        raise FileError(f"{raw!r} leaves the value to the application, and nobody told what it then takes")
-    told = evaluate(node, Scope(facts, Seat(""), {}))
+def _by_facts(setting: Setting, text: str, facts: Facts | None) -> Value:
+    node = meaning(setting, text)
+    assert node is not None
+    told = evaluate(node, Scope(facts or Facts(), Seat(""), {}))
     if isinstance(told, Missing):
-        raise FileError(f"{raw!r} leaves the value to the application, by {told.what}, which was not read")
+        raise FileError(f"what this comes to depends on {told.what}, which was not read")
     if isinstance(told, Fraction) and setting.kind in (Kind.BYTES, Kind.INT):
-        told = math.floor(told)
-    return setting.parse(told)
+        return math.floor(told)
+    assert told is None or isinstance(told, bool | int | float | Fraction | str)
+    return told
 
 
 def _folder(binding: Binding, raw: str) -> str:
@@ -101,8 +104,13 @@ def _number(raw: str) -> Fraction:
     return Fraction(match[1]) / Fraction(match[2] or 1)
 
 
-def _factor(binding: Binding) -> Number:
-    return UNITS[binding.unit][1] if binding.unit else 1
+def _factor(binding: Binding, facts: Facts | None) -> Number:
+    factor = UNITS[binding.unit][1] if binding.unit else 1
+    if not binding.of:
+        return factor
+    whole = _by_facts(catalogue()[binding.setting], binding.of, facts)
+    assert isinstance(whole, int | Fraction)  # the dialect was checked: it has the setting's dimension
+    return factor * whole
 
 
 def _within(binding: Binding, value: Value) -> None:
@@ -119,7 +127,7 @@ def _within(binding: Binding, value: Value) -> None:
         raise FileError(f"{setting.key}: the application takes {limit} and would make that of it")
 
 
-def _spelled(binding: Binding, value: Value, rounding: Rounding) -> str:
+def _spelled(binding: Binding, value: Value, rounding: Rounding, facts: Facts | None) -> str:
     if value == math.inf:
         if binding.empty != "none":
             raise FileError(f"{binding.setting}: this file has no way to say that there is no limit")
@@ -132,12 +140,11 @@ def _spelled(binding: Binding, value: Value, rounding: Rounding) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
     if isinstance(value, int | Fraction):
-        return _native_number(binding, value, rounding)
+        return _native_number(binding, Fraction(value) / (_factor(binding, facts) or 1), rounding)
     return str(value)
 
 
-def _native_number(binding: Binding, value: Number, rounding: Rounding) -> str:
-    scaled = Fraction(value) / _factor(binding)
+def _native_number(binding: Binding, scaled: Fraction, rounding: Rounding) -> str:
     if catalogue()[binding.setting].kind in (Kind.FRACTION, Kind.RATE) and not binding.unit:
         return str(scaled)
     if rounding == "nearest":

@@ -127,7 +127,7 @@ def _native(verdict: Verdict, facts: Facts, dialects: list[Dialect]) -> tuple[Bo
     if bound is None:
         raise NormantError(f"no dialect of {verdict.app} holds {verdict.setting}")
     wanted = catalogue()[verdict.setting].parse(_target(verdict, facts))
-    after, value = settle(bound[1], wanted, _rounding(verdict))
+    after, value = settle(bound[1], wanted, _rounding(verdict), facts)
     return bound[0], value, after
 
 

@@ -1,5 +1,6 @@
 """Stand-in seats: `run` them, or turn something on one of them as its editor would."""
 
+import datetime as dt
 import json
 import signal
 import threading
@@ -19,7 +20,7 @@ from normant_core.native import settle
 from normant_core.preferences import write_value
 from normant_core.survey import Activity
 
-from . import scenario
+from . import history, scenario
 from .host import StandInHost
 from .seat import run as run_seat
 
@@ -56,6 +57,23 @@ def run(
     deadline = time.monotonic() + 1  # agents that wait for orders are not waited for
     for thread in threads:
         thread.join(timeout=max(0.0, deadline - time.monotonic()))
+
+
+@app.command()
+def replay(
+    server: str,
+    codes: Annotated[Path, typer.Option(help="JSON: enrolment code by seat.")],
+    folder: Folder = SEATS,
+    demo: Demo = DEMO,
+) -> None:
+    """Hand in what the seats that are not enrolled yet were like for thirty days."""
+    known, begun = scenario.load(demo), time.monotonic()
+    told = history.moments(known, history.load(demo), dt.datetime.now(dt.UTC))
+    given: dict[str, str] = json.loads(codes.read_text("utf-8"))
+    stage = history.Stage(server, given, folder)
+    sent = history.replay(known, told, stage, templates=demo / "preferences")
+    if sent:
+        typer.echo(f"{sent} surveys of thirty days handed in within {time.monotonic() - begun:.1f} s")
 
 
 @app.command()

@@ -98,6 +98,7 @@ class Demo:
         )  # fmt: skip
         self._spawn("worker", str(MANAGE), "work")
         self._await_answer()
+        self._replay()
         self._spawn(
             "seats", "-m", "normant_standin.cli", "run", self.address, "--codes", str(self.run / "codes.json"),
             "--folder", str(self.run / "seats"), "--demo", str(SCENARIO),
@@ -141,6 +142,17 @@ class Demo:
         if done.returncode:
             raise PostgresError(f"manage.py {arguments[0]} failed:\n{done.stderr.strip()}")
         return done.stdout
+
+    def _replay(self) -> None:
+        """The days before, once, through the door that the agents use."""
+        codes, seats = str(self.run / "codes.json"), str(self.run / "seats")
+        command = [sys.executable, "-m", "normant_standin.cli", "replay", self.address, "--codes", codes]
+        command += ["--folder", seats, "--demo", str(SCENARIO)]
+        done = subprocess.run(command, env=self.env, capture_output=True, text=True, check=False, cwd=REPOSITORY)
+        if done.returncode:
+            raise PostgresError(f"the history could not be replayed:\n{done.stderr.strip()}")
+        if done.stdout:
+            typer.echo(done.stdout.strip())
 
     def _keep(self, name: str, value: object) -> None:
         path = self.run / name

@@ -1,7 +1,10 @@
 """The stand-in's side of the agent's Host: a folder that behaves like a machine with applications."""
 
 import datetime as dt
+import errno
 import fcntl
+import os
+import time
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
@@ -29,11 +32,12 @@ class StandInHost:
 
     def now(self) -> dt.datetime:
         """The machine's clock."""
-        return dt.datetime.now(dt.UTC)
+        return dt.datetime.now(dt.UTC) - dt.timedelta(seconds=Machine.load(self.folder).clock_behind_seconds)
 
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         """The machine's facts, with what runs on it now."""
         machine = Machine.load(self.folder)
+        time.sleep(machine.slow_seconds)
         installed = tuple(
             Application(app.id, app.version, app.edition, app.id in machine.running)
             for app in machine.facts.applications or ()
@@ -66,6 +70,21 @@ class StandInHost:
         for clamp in machine.clamps:
             if clamp.app == app:
                 self._clamp(clamp)
+
+    def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        """Raises HostError where the disk is full."""
+        if Machine.load(self.folder).disk_full:
+            raise HostError(f"{path.name} cannot be written: {os.strerror(errno.ENOSPC)}")
+        write_atomically(path, content, mark=mark)
+
+    def put_back_by_habit(self) -> None:
+        """What the editor changes back by hand, when its time has come."""
+        for habit in Machine.load(self.folder).habits:
+            path = self.preference_root / habit.file
+            content, age = read(path), time.time() - path.stat().st_mtime
+            file = read_file(content, recognised(path.name, content))
+            if age >= habit.after_seconds and file.get(habit.at).raw != habit.to:
+                write_atomically(path, file.replace(habit.at, habit.to))
 
     def power_profile(self) -> str:
         """The profile in force."""

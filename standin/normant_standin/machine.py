@@ -19,8 +19,21 @@ class Clamp(msgspec.Struct, frozen=True):
     at_least: int
 
 
+class Habit(msgspec.Struct, frozen=True):
+    """What somebody at the seat puts back by hand, `after_seconds` after it was changed: native text at an address."""
+
+    file: str
+    at: str
+    to: str
+    after_seconds: float
+
+
 class Machine(msgspec.Struct):
-    """The state; `loses_power_at` names the step of an order at which the plug is pulled, once."""
+    """The state; `loses_power_at` names the step of an order at which the plug is pulled, once.
+
+    `slow_seconds` is how long a look at the machine takes, `clock_behind_seconds` how far its clock is behind;
+    a full disk takes no file that is written to it.
+    """
 
     facts: Facts
     power_profile: str
@@ -28,6 +41,10 @@ class Machine(msgspec.Struct):
     stores: tuple[Store, ...]
     activity: Activity
     clamps: tuple[Clamp, ...] = ()
+    habits: tuple[Habit, ...] = ()
+    slow_seconds: float = 0
+    clock_behind_seconds: int = 0
+    disk_full: bool = False
     online: bool = True
     unplugged_after_survey: bool = False
     loses_power_at: str = ""

@@ -1,5 +1,6 @@
 """The scenario's machines, as their document describes them."""
 
+import plistlib
 import tomllib
 from pathlib import Path
 from string import Template
@@ -10,21 +11,44 @@ import msgspec
 from normant_core.facts import Application, Facts
 from normant_core.survey import Activity, Store
 
-from .machine import Clamp, Machine
+from .machine import Clamp, Habit, Machine
 
-VERSIONS = {"corrow": "8.3.1", "plinthe": "9.0.4"}
-# Where each application keeps its preferences, and the scenario's template of that file.
+VERSIONS = {"corrow": "8.3.1", "plinthe": "9.0.4", "glaize": "5.2.1", "pockle": "3.1.0", "tamsel": "2.4.2"}
+
+
+class Kept(msgspec.Struct, frozen=True):
+    """A preference file of an application, and the template that the scenario makes it from."""
+
+    path: str
+    template: str
+    mark: bytes = b""
+    line_end: str = "\n"
+    binary_from: str = ""
+
+
+# By application and its major version.
 FILES = {
-    "corrow": ("corrow/8/preferences.xml", "corrow-8.xml"),
-    "plinthe": ("plinthe/9/bench.json", "plinthe-9.json"),
+    ("corrow", "8"): (
+        Kept("corrow/8/preferences.xml", "corrow-8.xml"),
+        Kept("corrow/8/templates/house.xml", "corrow-8-house.xml"),
+    ),
+    ("plinthe", "8"): (Kept("plinthe/8/bench.json", "plinthe-8.json"),),
+    ("plinthe", "9"): (Kept("plinthe/9/bench.json", "plinthe-9.json"),),
+    ("glaize", "5"): (
+        Kept("glaize/5/suite.toml", "glaize-5.toml"),
+        Kept("glaize/5/desk.plist", "glaize-5.plist", binary_from="5.2"),
+    ),
+    ("pockle", "3"): (Kept("pockle/3/pockle.ini", "pockle-3.ini", mark=b"\xef\xbb\xbf", line_end="\r\n"),),
+    ("tamsel", "2"): (Kept("tamsel/2/queue.yml", "tamsel-2.yml"),),
 }
+Values = dict[str, Any]
 
 
 class HardwareClass(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What the seats of one class share."""
 
     facts: Facts
-    preferences: dict[str, dict[str, Any]]
+    preferences: dict[str, Values]
 
 
 class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"hardware_class": "class"}):
@@ -35,12 +59,22 @@ class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={
     applications: tuple[str, ...]
     running: tuple[str, ...] = ()
     power_profile: str = "performance"
-    driver_branch: str = ""
-    corrow: dict[str, Any] = {}
-    plinthe: dict[str, Any] = {}
+    driver: dict[str, Any] = {}
+    versions: dict[str, str] = {}
+    editions: dict[str, str] = {}
+    volumes: dict[str, dict[str, Any]] = {}
+    corrow: Values = {}
+    plinthe: Values = {}
+    glaize: Values = {}
+    pockle: Values = {}
+    tamsel: Values = {}
     stores: tuple[Store, ...] = ()
     activity: Activity = Activity(idle_seconds=1800, rendering=False, unsaved=False)
     clamps: tuple[Clamp, ...] = ()
+    habits: tuple[Habit, ...] = ()
+    slow_seconds: float = 0
+    clock_behind_seconds: int = 0
+    disk_full: bool = False
     unplugged_after_survey: bool = False
 
 
@@ -62,11 +96,12 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
         return
     hardware = scenario.classes[seat.hardware_class]
     for app in seat.applications:
-        values = {**hardware.preferences[app], **getattr(seat, app)}
-        relative, template = FILES[app]
-        path = folder / "preferences" / relative
-        path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_text(Template((templates / template).read_text("utf-8")).substitute(values), "utf-8")
+        values = {"template_device": "hadrel", "hidden": "", **hardware.preferences[app], **getattr(seat, app)}
+        version = seat.versions.get(app, VERSIONS[app])
+        for kept in FILES[app, version.partition(".")[0]]:
+            path = folder / "preferences" / kept.path
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(_content(kept, templates, values, version))
     Machine(
         facts=_facts(hardware.facts, seat),
         power_profile=seat.power_profile,
@@ -74,14 +109,29 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
         stores=seat.stores,
         activity=seat.activity,
         clamps=seat.clamps,
+        habits=seat.habits,
+        slow_seconds=seat.slow_seconds,
+        clock_behind_seconds=seat.clock_behind_seconds,
+        disk_full=seat.disk_full,
         unplugged_after_survey=seat.unplugged_after_survey,
     ).save(folder)
 
 
+def _content(kept: Kept, templates: Path, values: Values, version: str) -> bytes:
+    text = Template((templates / kept.template).read_text("utf-8")).substitute(values)
+    if kept.binary_from and version >= kept.binary_from:
+        return plistlib.dumps(plistlib.loads(text.encode()), fmt=plistlib.FMT_BINARY)
+    return kept.mark + text.replace("\n", kept.line_end).encode()
+
+
 def _facts(facts: Facts, seat: SeatText) -> Facts:
-    installed = tuple(Application(app, VERSIONS[app], "full") for app in seat.applications)
-    gpus = facts.gpus or ()
-    if seat.driver_branch:
-        driver = msgspec.structs.replace(gpus[0].driver, branch=seat.driver_branch)
-        gpus = (msgspec.structs.replace(gpus[0], driver=driver), *gpus[1:])
-    return msgspec.structs.replace(facts, applications=installed, gpus=gpus)
+    installed = tuple(
+        Application(app, seat.versions.get(app, VERSIONS[app]), seat.editions.get(app, "full"))
+        for app in seat.applications
+    )
+    plain = msgspec.to_builtins(facts, builtin_types=(type(None),))
+    if seat.driver:
+        plain["gpus"][0]["driver"].update(seat.driver)
+    for volume in plain["volumes"]:
+        volume.update(seat.volumes.get(volume["id"], {}))
+    return msgspec.structs.replace(msgspec.convert(plain, Facts), applications=installed)

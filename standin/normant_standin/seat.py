@@ -53,6 +53,11 @@ class StandInAgent(Agent):
             with self.host.changed() as machine:
                 machine.online, machine.unplugged_after_survey = False, False
 
+    def _look(self, stop: threading.Event) -> None:
+        """Look, after the editor did what they are used to do."""
+        self.host.put_back_by_habit()
+        super()._look(stop)
+
     def _report(self, order: str, progress: Progress) -> None:
         super()._report(order, progress)
         if Machine.load(self.host.folder).loses_power_at == progress.step:

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
+from normant_agent.files import write_atomically
 from normant_agent.host import Seen
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
@@ -76,6 +77,9 @@ class Bench:
         self.open.add(app)
         if self.clamp:
             self.path.write_bytes(self.path.read_bytes().replace(*self.clamp))
+
+    def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        write_atomically(path, content, mark=mark)
 
     def power_profile(self) -> str:
         return self.profile

@@ -70,17 +70,6 @@ class PlistFile(TextPreferenceFile):
         else:
             raise FileError(f"<{tag}> is no value of a property list", line=line)
 
-    def spans(self) -> dict[str, tuple[int, int]]:
-        """The value's own text where it has one, else its element."""
-        found = {}
-        for at, entry in self._entries.items():
-            text = self._file.text[entry.start : entry.end]
-            inner = re.fullmatch(rb"(<[^>]*[^/>]>|<\w+>)(.*)(</[^>]*>)", text, re.DOTALL)
-            lead, tail = (len(inner[1]), len(inner[3])) if inner and entry.form != "element" else (0, 0)
-            found[at] = (entry.start + lead, entry.end - tail)
-        ends = self._file.offsets(point for pair in found.values() for point in pair)
-        return {at: (ends[start], ends[end]) for at, (start, end) in found.items()}
-
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         old = self._file.text[entry.start : entry.end].decode()
         inner = re.fullmatch(r"(<([a-z]+)[^>]*>)(\s*)(.*?)(\s*)(</[^>]*>)", old, re.DOTALL)

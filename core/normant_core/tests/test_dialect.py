@@ -102,13 +102,14 @@ binding = [
   { setting = "memory.preview_pool", at = "/pool", unit = "MiB", automatic = { 0 = "25 % of memory.total", -1 = "" } },
   { setting = "engine.decode", at = "/route", missing = "auto", editions = ["full"] },
   { setting = "store.scratch.path", at = "/scratch", folders = { "@fast" = "/fast" } },
+  { setting = "memory.app_ceiling", at = "/share", unit = "%", of = "memory.total", missing = "0 GB" },
   { setting = "engine.workers", at = "/hands", least = "2", most = "16" },
 ]
 """)
 NINE, EIGHT = Application("plinthe", "9.0.4", "full"), Application("plinthe", "8.2", "basic")
 BENCH = (
     b'{"room": {"leave": 2048}, "old": {"leave": 1024}, "effects_on": true,\n'
-    b' "pool": 0, "scratch": "@fast/tmp", "hands": 4}'
+    b' "pool": 0, "share": 40, "scratch": "@fast/tmp", "hands": 4}'
 )
 
 
@@ -132,6 +133,7 @@ class WideDialect(TestCase):
                 "memory.held_back": 2**31,
                 "playback.effects_bypassed": False,
                 "memory.preview_pool": 8 * 2**30,
+                "memory.app_ceiling": 32 * 2**30 * 2 // 5,
                 "engine.decode": "auto",
                 "store.scratch.path": "/fast/tmp",
                 "engine.workers": 4,
@@ -147,6 +149,12 @@ class WideDialect(TestCase):
         for raw, reason in (("0", "memory.total, which was not read"), ("-1", "nobody told")):
             with self.subTest(raw), self.assertRaisesRegex(FileError, reason):
                 decode(binding, raw)
+
+    def test_a_share_is_written_as_a_share_of_what_the_machine_has(self) -> None:
+        binding, facts = self._bound("memory.app_ceiling")[1], Facts(memory=Memory(64 * 2**30))
+        self.assertEqual(settle(binding, 16 * 2**30, "down", facts), ("25", 16 * 2**30))
+        with self.assertRaisesRegex(FileError, "memory.total"):
+            settle(binding, 16 * 2**30, "down")
 
     def test_the_word_for_automatic_is_never_written_as_a_value(self) -> None:
         with self.assertRaisesRegex(FileError, "leaves the value"):

@@ -78,7 +78,7 @@ def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str,
     presence.idle_seconds = survey.activity.idle_seconds
     presence.save()
     if judge := current_judge():
-        evaluate(seat, judge, _by(changes, ours))
+        evaluate(seat, judge, _by(changes, ours), at=min(survey.taken_at, now))
     settle(seat, survey.taken_at)
     tell("seat", seat.name)
     return {"changed": True, "orders": _waiting(orders)}

@@ -1,5 +1,6 @@
 """Judging a seat against the standard in force: findings opened, kept or closed, levels drawn."""
 
+import datetime as dt
 from collections.abc import Callable
 
 import msgspec
@@ -20,8 +21,8 @@ By = Callable[[Key], str]
 
 
 @transaction.atomic
-def evaluate(seat: Seat, judge: Judge, by: By) -> None:
-    """Bring the seat's findings in line with its newest survey; `by` says who moved a reading."""
+def evaluate(seat: Seat, judge: Judge, by: By, *, at: dt.datetime | None = None) -> None:
+    """Bring the seat's findings in line with its newest survey, taken `at`; `by` says who moved a reading."""
     lock("evaluate", [seat.name])
     survey = latest_survey(seat)
     if survey is None:
@@ -29,13 +30,13 @@ def evaluate(seat: Seat, judge: Judge, by: By) -> None:
     view = View.of(survey, register_of(seat))
     verdicts = judge.verdicts(view, every=True)
     off = {verdict.key: verdict for verdict in verdicts if verdict.status == "off-norm"}
-    now = timezone.now()
+    now = at or timezone.now()
     for finding in Finding.objects.open().filter(seat=seat):
         key = (finding.setting, finding.app or None)
         if key in off:
             _keep(finding, off.pop(key))
         else:
-            finding.closed_at, finding.closed_by = now, by(key)
+            finding.closed_at, finding.closed_by = max(now, finding.opened_at), by(key)  # clocks differ
             finding.save(update_fields=["closed_at", "closed_by"])
     Finding.objects.bulk_create(
         Finding(

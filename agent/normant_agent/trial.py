@@ -1,0 +1,114 @@
+"""A dialect tried on a folder of preference files: what it reads there, and what it would write."""
+
+import math
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from normant_core.catalogue import ValueFault, catalogue
+from normant_core.dialect import Dialect
+from normant_core.errors import FileError, NormantError, QuantityError
+from normant_core.facts import Application, Facts
+from normant_core.formats.span import LIMIT_BYTES
+from normant_core.native import settle
+from normant_core.preferences import Visit, native_of, read_files, write_value
+from normant_core.quantities import Version, VersionRange, parse_quantity
+
+from .errors import HostError
+from .files import inside, read, write_atomically
+
+_NEWEST = 200  # no application has come further than this major version
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """One value that was written: native text before and after, and the value that it really says."""
+
+    setting: str
+    file: str
+    at: str
+    before: str | None
+    after: str
+    value: str
+
+
+def content(root: Path, relative: str) -> bytes | str:
+    """The file's bytes, or the reason why there are none."""
+    try:
+        path = inside(root, relative)
+        if not path.exists():
+            return "there is no such file"
+        if path.stat().st_size > LIMIT_BYTES:
+            return f"the file has {path.stat().st_size:,} bytes; at most {LIMIT_BYTES:,} are read"
+        return read(path)
+    except HostError as fault:
+        return str(fault)
+
+
+def contents(root: Path, dialect: Dialect) -> dict[str, bytes | str]:
+    """The files that a dialect names, under `root`."""
+    return {file.path: content(root, file.path) for file in dialect.file}
+
+
+def as_spoken(dialect: Dialect, folder: Path, version: str, edition: str) -> tuple[Dialect, str]:
+    """The dialect as the application in that version speaks it; without one, the newest whose files are there."""
+    tried = [version] if version else _versions(dialect)
+    found = [(dialect.spoken_by(Application(dialect.app, one, edition or None)), one) for one in tried]
+    there = [pair for pair in found if any((folder / file.path).exists() for file in pair[0].file)]
+    return (there or found)[0]
+
+
+def read_folder(dialect: Dialect, folder: Path) -> Visit:
+    """What the files under `folder` say."""
+    return read_files(dialect, contents(folder, dialect), Facts())
+
+
+def write_folder(dialect: Dialect, folder: Path, wanted: Mapping[str, str]) -> list[Written]:
+    """Write settings into the files under `folder`: all of them, or none.
+
+    Raises FileError, HostError or ValueFault before anything is written.
+    """
+    written, changed = list[Written](), dict[str, bytes]()
+    for key, word in wanted.items():
+        bound = dialect.bound(key)
+        if bound is None:
+            known = ", ".join(b.setting for file in dialect.file for b in file.binding)
+            raise FileError(f"the dialect of {dialect.app} does not hold {key}: expected one of {known}")
+        file, binding = bound
+        held = changed.get(file.path) or content(folder, file.path)
+        if isinstance(held, str):
+            raise FileError(f"{file.path}: {held}")
+        try:
+            native, value = settle(binding, catalogue()[key].parse(_typed(key, word)), "nearest")
+            before = native_of(file, binding, held)
+            changed[file.path] = write_value(file, binding, held, native)
+        except (NormantError, ValueFault) as fault:
+            raise FileError(f"{file.path}: {fault}") from fault
+        written.append(Written(key, file.path, binding.at, before, native, catalogue()[key].show(value)))
+    for path, raw in changed.items():
+        write_atomically(inside(folder, path), raw)
+    return written
+
+
+def _typed(key: str, word: str) -> object:
+    setting = catalogue()[key]
+    if setting.kind == "bool" and word in ("true", "false"):
+        return word == "true"
+    if word in ("none", "null") and setting.empty:
+        return None
+    try:  # 6.4 GiB is no whole number of bytes
+        return (
+            math.ceil(parse_quantity(word, setting.dimension, unit=setting.unit)) if setting.kind == "bytes" else word
+        )
+    except QuantityError:
+        return word
+
+
+def _versions(dialect: Dialect) -> list[str]:
+    """Versions that the dialect speaks for, newest first: whole ones, and those that its ranges name."""
+    ranges = [dialect.versions, *(b.versions for file in dialect.file for b in file.binding)]
+    named = [number for text in ranges for number in re.findall(r"\d[\w.]*", text)]
+    known: Sequence[str] = [*named, *(str(n) for n in range(_NEWEST))]
+    held = [one for one in dict.fromkeys(known) if VersionRange.parse(dialect.versions).holds(one)]
+    return sorted(held, key=Version.parse, reverse=True) or [dialect.versions]
