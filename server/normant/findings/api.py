@@ -1,11 +1,13 @@
 """Findings, the round, and publishing the standard that makes them."""
 
-from typing import Any, Literal
+import datetime as dt
+from typing import Annotated, Any, Literal
 
 import msgspec
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
@@ -16,8 +18,10 @@ from normant.seats.visible import seat_or_404
 from normant.standards.schemas import PublishedOut, TryOut
 from normant_core.sentences import layers_told
 
+from .changes import changes_of, first_survey
+from .compare import compare
 from .models import Finding
-from .schemas import FindingOut, SeatRecordOut
+from .schemas import ChangesOut, CompareOut, FindingOut, SeatRecordOut
 from .seat_record import seat_record
 from .services.publish import publish, try_edition
 
@@ -42,6 +46,14 @@ class Filters(Page):
     seat: str | None = None
     setting: str | None = None
     status: Literal["open", "closed"] | None = None
+
+
+class Beside(Schema):
+    """What a seat is compared with: another seat (or itself) at a moment; its healthy peers where none is named."""
+
+    other: str | None = None
+    at: AwareDatetime | None = None
+    other_at: AwareDatetime | None = None
 
 
 class EditionIn(Schema):
@@ -85,9 +97,25 @@ def finding_object(row: dict[str, Any]) -> dict[str, Any]:
 
 
 @router.get("/seats/{name}", response=SeatRecordOut, operation_id="seat", auth=Needs(Permission.SEE_SEATS))
-def seat(request: HttpRequest, name: str) -> Any:
-    """The whole record of one seat."""
-    return plain(seat_record(seat_or_404(name, request.user)))  # type: ignore[arg-type]
+def seat(request: HttpRequest, name: str, at: AwareDatetime | None = None) -> Any:
+    """The whole record of one seat, now or as it was at a past moment."""
+    return plain(seat_record(seat_or_404(name, person(request)), at))
+
+
+@router.get("/seats/{name}/changes", response=ChangesOut, operation_id="seat_changes", auth=Needs(Permission.SEE_SEATS))
+def changes(request: HttpRequest, name: str, days: Annotated[int, Query(ge=1, le=3660)] = 30) -> Any:
+    """What changed on a seat, the newest first."""
+    found = seat_or_404(name, person(request))
+    items = changes_of(found, since=timezone.now() - dt.timedelta(days=days))
+    return plain({"items": items, "total": len(items), "first": first_survey(found)})
+
+
+@router.get("/seats/{name}/compare", response=CompareOut, operation_id="compare", auth=Needs(Permission.SEE_HOUSE))
+def compared(request: HttpRequest, name: str, given: Query[Beside]) -> Any:
+    """What differs between a seat and another one, itself at another moment, or its healthy peers."""
+    seat = seat_or_404(name, person(request))
+    other = seat_or_404(given.other, person(request)) if given.other else None
+    return plain(compare(seat, other, at=given.at, other_at=given.other_at))
 
 
 @router.post("/standard/try", response=TryOut, operation_id="try_edition", auth=Needs(Permission.PUBLISH))

@@ -4,7 +4,7 @@ from typing import Any, Literal
 
 from ninja import Schema
 
-from normant.common.schemas import By, LinkOut, Moment, NativeOut, Status, VerdictOut
+from normant.common.schemas import By, LinkOut, ListOf, Moment, NativeOut, Status, VerdictOut
 from normant.seats.schemas import SeatOut
 
 
@@ -73,6 +73,32 @@ class UnreadableOut(Schema):
     message: str
 
 
+class FlowOut(Schema):
+    """Work of an application, and the device it goes to."""
+
+    app: str
+    work: str
+    device: str | None
+    asked: str
+    why: str
+
+
+class ShareOut(Schema):
+    """A part of the memory, in bytes."""
+
+    name: str
+    app: str | None
+    size: int
+
+
+class BudgetOut(Schema):
+    """How the memory is cut, and by how much it is over."""
+
+    total: int
+    shares: list[ShareOut]
+    over: int
+
+
 class SeatRecordOut(SeatOut):
     """The whole record of a seat; facts, stores and activity as docs/schemas/survey.json has them."""
 
@@ -82,3 +108,75 @@ class SeatRecordOut(SeatOut):
     errors: list[UnreadableOut]
     stores: list[dict[str, Any]]
     activity: dict[str, Any] | None
+    at: Moment | None
+    flows: list[FlowOut]
+    budget: BudgetOut | None
+
+
+class ChangeOut(Schema):
+    """One step of a reading, or of a fact (then `setting` is null)."""
+
+    at: Moment
+    setting: str | None
+    title: str
+    app: str | None
+    family: str
+    before: str | None
+    after: str | None
+    cause: str
+
+
+class ChangesOut(ListOf[ChangeOut]):
+    """What changed, and since when there is a record."""
+
+    first: Moment | None
+
+
+class DifferenceOut(Schema):
+    """A setting that differs; `sharing` of `peers` hold this seat's value."""
+
+    setting: str
+    title: str
+    family: str
+    app: str | None
+    mine: str | None
+    theirs: str | None
+    sharing: int
+    peers: int
+    score: float
+    measured: bool
+
+
+class SideOut(Schema):
+    """One side; `seat` is null for the healthy peers together."""
+
+    seat: str | None
+    at: Moment | None
+    name: str = ""
+
+
+class PeersOut(Schema):
+    """The healthy peers that rarity is measured by."""
+
+    names: list[str]
+    kind: str
+
+
+class FactOut(Schema):
+    """A part of the facts that differs."""
+
+    name: str
+    mine: str | None
+    theirs: str | None
+
+
+class CompareOut(Schema):
+    """What differs, the likeliest cause first."""
+
+    mine: SideOut
+    theirs: SideOut
+    peers: PeersOut
+    sentence: str
+    differences: list[DifferenceOut]
+    facts: list[FactOut]
+    same: int

@@ -1,18 +1,19 @@
 """The whole record of one seat: facts, every reading by family with its norm, what could not be read."""
 
+import datetime as dt
 from typing import Any
 
 import msgspec
 
 from normant.seats.floor import seats_on_floor
 from normant.seats.models import Reading, Seat
-from normant.seats.views_of import latest_survey, register_of
+from normant.seats.views_of import register_of, survey_at
 from normant.standards.current import current_edition, current_judge
 from normant_core.catalogue import catalogue
 from normant_core.drift import Verdict, View
 from normant_core.levels import in_words
+from normant_core.machine import budget, flows
 from normant_core.report import origin
-from normant_core.survey import Survey
 
 from .models import Finding
 
@@ -34,33 +35,51 @@ _NO_NORM: dict[str, Any] = {
 }
 
 
-def seat_record(seat: Seat) -> dict[str, Any]:
-    """What the seat view shows, as plain values."""
-    head = next(seats_on_floor(Seat.objects.filter(pk=seat.pk)))
-    survey = latest_survey(seat)
+_NO_SURVEY: dict[str, Any] = {
+    "edition": None,
+    "facts": None,
+    "families": [],
+    "errors": [],
+    "stores": [],
+    "activity": None,
+    "flows": [],
+    "budget": None,
+}
+
+
+def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
+    """What the seat view shows, as plain values; `at` is a past moment, judged by the standard of today."""
+    head = {**next(seats_on_floor(Seat.objects.filter(pk=seat.pk))), "at": at}
+    survey = survey_at(seat, at)
     if survey is None:
-        return {**head, "edition": None, "facts": None, "families": [], "errors": [], "stores": [], "activity": None}
+        return {**head, **_NO_SURVEY}
     edition = current_edition()
     plain = msgspec.to_builtins
+    view = View.of(survey, register_of(seat))
     return {
         **head,
+        "taken_at": head["taken_at"] if at is None else survey.taken_at,
         "edition": edition.number if edition else None,
         "facts": plain(survey.facts),
-        "families": _families(seat, survey),
+        "families": _families(seat, view, at),
         "errors": plain(survey.errors),
         "stores": plain(survey.stores),
         "activity": plain(survey.activity),
+        "flows": plain(flows(view.facts, view.readings)),
+        "budget": plain(budget(view.facts, view.readings)),
     }
 
 
-def _families(seat: Seat, survey: Survey) -> list[dict[str, Any]]:
+def _families(seat: Seat, view: View, at: dt.datetime | None) -> list[dict[str, Any]]:
     judge = current_judge()
-    verdicts = judge.verdicts(View.of(survey, register_of(seat)), every=True) if judge else []
+    verdicts = judge.verdicts(view, every=True) if judge else []
     by_key: dict[Key, Verdict] = {verdict.key: verdict for verdict in verdicts}
-    readings = {(r.setting, r.app or None): r for r in Reading.objects.current().filter(seat=seat)}
-    findings = {(f.setting, f.app or None): f for f in Finding.objects.open().filter(seat=seat)}
+    held = Reading.objects.current() if at is None else Reading.objects.at(at)
+    readings = {(r.setting, r.app or None): r for r in held.filter(seat=seat)}
+    findings = {(f.setting, f.app or None): f for f in Finding.objects.open().filter(seat=seat)} if at is None else {}
     known = catalogue()
-    keys = sorted({*by_key, *readings}, key=lambda key: (list(known.settings).index(key[0]), key[1] or ""))
+    place = {key: number for number, key in enumerate(known.settings)}
+    keys = sorted({*by_key, *readings}, key=lambda key: (place[key[0]], key[1] or ""))
     rows = [(known[key[0]].family, _row(key, by_key.get(key), readings.get(key), findings.get(key))) for key in keys]
     return [
         {"family": family, "title": title, "rows": [row for of, row in rows if of == family]}

@@ -3,8 +3,8 @@
 from typing import Any
 
 from django.http import HttpRequest
-from ninja import Router, Schema, Status
-from pydantic import Field
+from ninja import Query, Router, Schema, Status
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
@@ -12,13 +12,14 @@ from normant.common.lists import answer, plain
 from normant.common.schemas import ListOf
 
 from .floor import seats_on_floor
-from .models import Seat
-from .schemas import EnrolmentOut, SeatOut
+from .models import Reading, Seat
+from .schemas import EnrolmentOut, ReadingOut, SeatOut
 from .services.enrol import offer_enrolment, revoke
 from .services.register import Place, register
 from .visible import seat_or_404
 
 router = Router(tags=["seats"])
+READING = ("seat__name", "setting", "app", "value", "since", "cause")
 NAME = r"^[A-Za-z0-9][A-Za-z0-9._-]{0,63}$"
 
 
@@ -31,10 +32,36 @@ class EnrolmentIn(Schema):
     production: str = Field("", max_length=80)
 
 
+class WhichReadings(Schema):
+    """Which readings, at which moment (none: now)."""
+
+    setting: str | None = None
+    app: str | None = None
+    seat: str | None = None
+    at: AwareDatetime | None = None
+    offset: int = Field(0, ge=0)
+    limit: int = Field(1000, ge=1, le=20_000)
+
+
 @router.get("/seats", response=ListOf[SeatOut], operation_id="seats", auth=Needs(Permission.SEE_SEATS))
 def seats(request: HttpRequest) -> Any:
     """Every seat that you may see, with its five levels."""
     return answer(seats_on_floor(Seat.objects.visible_to(person(request))))
+
+
+@router.get("/readings", response=ListOf[ReadingOut], operation_id="readings", auth=Needs(Permission.SEE_SEATS))
+def readings(request: HttpRequest, filters: Query[WhichReadings]) -> Any:
+    """Readings of the whole house at one moment: now, or as it was."""
+    found = Reading.objects.visible_to(person(request))
+    found = found.at(filters.at) if filters.at else found.current()
+    for column in ("setting", "app", "seat__name"):
+        if (wanted := getattr(filters, column.removesuffix("__name"))) is not None:
+            found = found.filter(**{column: wanted})
+    rows = found.order_by("seat__name", "setting", "app").values_list(*READING)
+    page = rows[filters.offset : filters.offset + filters.limit]
+    names = ("seat", *READING[1:])
+    whole = filters.offset == 0 and len(page) < filters.limit
+    return answer((dict(zip(names, row, strict=True)) for row in page), total=len(page) if whole else found.count())
 
 
 @router.post("/enrolments", response=EnrolmentOut, operation_id="enrol_seat", auth=Needs(Permission.ENROL))

@@ -56,6 +56,7 @@ class Survey(models.Model):
     latest = models.BooleanField(default=True)
 
     class Meta:
+        indexes = (models.Index(fields=["seat", "-taken_at"]),)
         constraints = (models.UniqueConstraint(fields=["seat"], condition=Q(latest=True), name="survey_one_latest"),)
 
 
@@ -76,6 +77,7 @@ class Reading(models.Model):
     objects = ReadingQuerySet.as_manager()
 
     class Meta:
+        indexes = (models.Index(fields=["setting", "app", "since"]),)
         constraints = (
             models.UniqueConstraint(
                 fields=["seat", "setting", "app"], condition=Q(until=None), name="reading_one_open"

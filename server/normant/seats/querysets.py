@@ -1,5 +1,6 @@
 """Which seats and readings somebody may see, and in which state they are."""
 
+import datetime as dt
 from typing import Self
 
 from django.db import models
@@ -19,6 +20,14 @@ class SeatQuerySet(models.QuerySet["normant.seats.models.Seat"]):  # type: ignor
 class ReadingQuerySet(models.QuerySet["normant.seats.models.Reading"]):  # type: ignore[name-defined]
     """Chainable descriptions of readings."""
 
+    def visible_to(self, user: User) -> Self:
+        """As the seats are."""
+        return self if user.may(Permission.SEE_HOUSE) else self.filter(seat__name=user.seat)
+
     def current(self) -> Self:
         """Those that still hold."""
         return self.filter(until=None)
+
+    def at(self, moment: dt.datetime) -> Self:
+        """Those that held at a moment."""
+        return self.filter(models.Q(until=None) | models.Q(until__gt=moment), since__lte=moment)

@@ -4,7 +4,7 @@ from typing import Literal
 
 from ninja import Schema
 
-from normant.common.schemas import Moment, Status
+from normant.common.schemas import Moment, Plain, Status
 
 
 class LevelOut(Schema):
@@ -32,6 +32,17 @@ class SeatOut(Schema):
     taken_at: Moment | None
     idle_seconds: int | None
     presence: Literal["here", "silent", "never"]
+
+
+class ReadingOut(Schema):
+    """One value of one setting on one seat; `app` is empty for the machine's own."""
+
+    seat: str
+    setting: str
+    app: str
+    value: Plain
+    since: Moment
+    cause: str
 
 
 class EnrolmentOut(Schema):

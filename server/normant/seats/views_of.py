@@ -1,5 +1,6 @@
 """Seats as core judges them: the newest survey with what the register says."""
 
+import datetime as dt
 from collections.abc import Iterable, Iterator
 
 from normant_core.drift import View
@@ -19,6 +20,15 @@ def register_of(seat: Seat) -> CoreSeat:
 def latest_survey(seat: Seat) -> CoreSurvey | None:
     """The newest survey, None where the seat never sent one."""
     body = Survey.objects.filter(seat=seat, latest=True).values_list("body", flat=True).first()
+    return decode(bytes(body)) if body is not None else None
+
+
+def survey_at(seat: Seat, moment: dt.datetime | None) -> CoreSurvey | None:
+    """The survey that held at a moment (None: now), None where there was none yet or it is no longer kept."""
+    if moment is None:
+        return latest_survey(seat)
+    found = Survey.objects.filter(seat=seat, taken_at__lte=moment).order_by("-taken_at")
+    body = found.values_list("body", flat=True).first()
     return decode(bytes(body)) if body is not None else None
 
 

@@ -14,6 +14,9 @@ from normant_core.survey import Survey as CoreSurvey
 from ..models import Reading, Seat, Survey
 from ..views_of import latest_survey
 
+# What follows from the versions of what is installed: nobody chose it at the seat.
+_BY_VERSION = {"system.version", "app.version", "app.edition", "driver.version", "driver.branch", "driver.released"}
+
 
 class Changes(msgspec.Struct, frozen=True):
     """What a survey told anew: readings that changed, and whether the facts did."""
@@ -93,7 +96,7 @@ def _cause(key: Key, ours: Collection[Key], *, first: bool, versions: set[str | 
         return "first seen"
     if key in ours:
         return "ours"
-    return "version" if key[1] in versions or key[0].endswith("version") else "at the seat"
+    return "version" if key[1] in versions or key[0] in _BY_VERSION else "at the seat"
 
 
 def _versions_moved(before: CoreSurvey | None, after: CoreSurvey) -> set[str | None]:

@@ -1,0 +1,80 @@
+"""A seat beside another one, beside itself at another moment, or beside its healthy peers."""
+
+import datetime as dt
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from django.db.models import Q
+
+from normant.common.problems import Problem
+from normant.seats.models import Seat, Survey
+from normant.seats.views_of import survey_at
+from normant.standards.current import current_judge
+from normant_core.differences import Readings, between, culprit, facts_between, usual
+from normant_core.facts import Facts
+from normant_core.survey import decode
+
+from .models import Finding
+
+PEERS = 40  # as many say as much as all would
+
+
+@dataclass(frozen=True, slots=True)
+class Side:
+    """One side of a comparison."""
+
+    name: str
+    facts: Facts
+    readings: Readings
+
+
+def compare(seat: Seat, other: Seat | None, *, at: dt.datetime | None, other_at: dt.datetime | None) -> dict[str, Any]:
+    """`seat` at a moment beside `other` at a moment (None: beside its healthy peers); what differs, ranked."""
+    mine = _side(seat, at)
+    peers, kind = _peers(seat)
+    if other is None:
+        if not peers:
+            raise Problem(
+                409, "No healthy peers", f"no other seat with the role of {seat.name} is in norm: choose one seat"
+            )
+        theirs = Side(f"{len(peers)} healthy peers", mine.facts, usual(list(peers.values())))
+    else:
+        theirs = _side(other, other_at)
+    found = between(mine.readings, theirs.readings, peers=list(peers.values()), measured=_measured())
+    return {
+        "mine": {"seat": seat.name, "at": at},
+        "theirs": {"seat": other.name if other else None, "at": other_at, "name": theirs.name},
+        "peers": {"names": sorted(peers), "kind": kind},
+        "sentence": culprit(found, healthy=len(peers)),
+        "differences": [asdict(difference) for difference in found],
+        "facts": [
+            {"name": name, "mine": one, "theirs": two} for name, one, two in facts_between(mine.facts, theirs.facts)
+        ],
+        "same": len(mine.readings.keys() & theirs.readings.keys())
+        - sum(d.mine is not None and d.theirs is not None for d in found),
+    }
+
+
+def _side(seat: Seat, at: dt.datetime | None) -> Side:
+    survey = survey_at(seat, at)
+    if survey is None:
+        when = f" before {at:%d %b %H:%M}" if at else ""
+        raise Problem(409, "Nothing to compare", f"{seat.name} sent no survey{when}")
+    return Side(seat.name, survey.facts, survey.values())
+
+
+def _peers(seat: Seat) -> tuple[Mapping[str, Readings], str]:
+    """Healthy seats of the same role: of the same hardware class where there are any."""
+    drifted = Finding.objects.open().filter(severity__in=("must", "should")).values("seat")
+    healthy = Survey.objects.filter(latest=True, seat__role=seat.role).exclude(Q(seat=seat) | Q(seat__in=drifted))
+    alike = healthy.filter(seat__hardware_class=seat.hardware_class)
+    same = alike.exists() and bool(seat.hardware_class)
+    chosen = (alike if same else healthy).order_by("seat__name")[:PEERS].values_list("seat__name", "body")
+    kind = f"{seat.role or 'no role'}, {seat.hardware_class if same else 'any hardware'}"
+    return {name: decode(bytes(body)).values() for name, body in chosen}, kind
+
+
+def _measured() -> set[str]:
+    judge = current_judge()
+    return {rule.setting.key for rule in judge.standard.rules if rule.text.evidence == "measured"} if judge else set()
