@@ -51,7 +51,6 @@ class ThePast(TestCase):
         self.assertEqual(
             [(c["setting"], c["before"], c["after"], c["cause"]) for c in told],
             [
-                ("driver.branch", "steady", "swift", "version"),
                 ("driver.released", "2025-08-02", None, "unread"),
                 ("driver.version", "31.4.2", "32.0.1", "version"),
                 (HELD, "1.5 GiB", "8 GiB", "at the seat"),
