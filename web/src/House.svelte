@@ -9,6 +9,7 @@
 	import { live } from './state/live.svelte';
 	import { route } from './state/route.svelte';
 	import { session } from './state/session.svelte';
+	import Compare from './views/Compare.svelte';
 	import Floor from './views/Floor.svelte';
 	import Ledger from './views/Ledger.svelte';
 	import Nowhere from './views/Nowhere.svelte';
@@ -32,7 +33,9 @@
 		<Round />
 	{:else if view === '' || view === 'floor'}
 		<Floor />
-	{:else if view === 'seats' && part}
+	{:else if view === 'seats' && part && route.parts[2] === 'compare'}
+		{#key part}<Compare name={part} />{/key}
+	{:else if view === 'seats' && part && !route.parts[2]}
 		{#key part}<Seat name={part} />{/key}
 	{:else if view === 'standard'}
 		{#await import('./views/Standard.svelte')}

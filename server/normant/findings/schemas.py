@@ -113,7 +113,7 @@ class SeatRecordOut(SeatOut):
     budget: BudgetOut | None
 
 
-class ChangeOut(Schema):
+class MovedOut(Schema):
     """One step of a reading, or of a fact (then `setting` is null)."""
 
     at: Moment
@@ -126,7 +126,7 @@ class ChangeOut(Schema):
     cause: str
 
 
-class ChangesOut(ListOf[ChangeOut]):
+class ChangesOut(ListOf[MovedOut]):
     """What changed, and since when there is a record."""
 
     first: Moment | None

@@ -17,9 +17,19 @@ export const queryClient = new QueryClient({
 /** Every question that a view asks; the first part of the key is the topic that news refer to. */
 export const ask = {
 	seats: () => ({ queryKey: ['seat'], queryFn: () => data(api.GET('/api/v1/seats')) }),
-	seat: (name: string) => ({
-		queryKey: ['seat', name],
-		queryFn: () => data(api.GET('/api/v1/seats/{name}', { params: { path: { name } } }))
+	seat: (name: string, at = '') => ({
+		queryKey: ['seat', name, at],
+		queryFn: () =>
+			data(api.GET('/api/v1/seats/{name}', { params: { path: { name }, query: at ? { at } : {} } }))
+	}),
+	changes: (name: string) => ({
+		queryKey: ['seat', name, 'changes'],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/changes', { params: { path: { name } } }))
+	}),
+	compare: (name: string, beside: { other?: string; at?: string; other_at?: string }) => ({
+		queryKey: ['seat', name, 'compare', JSON.stringify(beside)],
+		queryFn: () =>
+			data(api.GET('/api/v1/seats/{name}/compare', { params: { path: { name }, query: beside } }))
 	}),
 	findings: () => ({
 		queryKey: ['seat', 'findings'],

@@ -1,14 +1,32 @@
 <script lang="ts">
+	import type { Schemas } from '../api/client';
 	import type { Facts, Store } from './facts';
+	import MemoryBar from './MemoryBar.svelte';
 	import { memory, storage } from './sizes';
 	import { nameOf } from './names';
 
-	type Props = { facts: Facts; stores: Store[] };
-	let { facts, stores }: Props = $props();
+	type Props = {
+		facts: Facts;
+		stores: Store[];
+		flows: Schemas['FlowOut'][];
+		budget: Schemas['BudgetOut'] | null;
+	};
+	let { facts, stores, flows, budget }: Props = $props();
 
 	const share = (part: number | undefined, whole: number | undefined): number =>
 		whole ? (100 * (part ?? 0)) / whole : 0;
 	const on = (volume: string): Store[] => stores.filter((store) => store.volume === volume);
+	const nowhere = $derived(flows.filter((flow) => flow.device === null));
+	/** What a device does: `effects for Corrow and Plinthe`. */
+	function work(device: string): string {
+		const kinds: Record<string, string[]> = {};
+		for (const flow of flows) {
+			if (flow.device === device) (kinds[flow.work] ??= []).push(nameOf(flow.app));
+		}
+		return Object.entries(kinds)
+			.map(([kind, apps]) => `${kind} for ${apps.join(' and ')}`)
+			.join('; ');
+	}
 	const told = (...parts: (string | undefined | false)[]): string => parts.filter(Boolean).join(', ');
 </script>
 
@@ -27,9 +45,11 @@
 				)}</span
 			>
 		</dd>
+		{#if work('cpu')}<dd class="does">{work('cpu')}</dd>{/if}
 		<dt>Memory</dt>
 		<dd class="value">{facts.memory?.total ? memory(facts.memory.total) : 'unread'}</dd>
 	</dl>
+	{#if budget}<MemoryBar {budget} />{/if}
 	<h3 class="mt-3">GPUs</h3>
 	{#each facts.gpus ?? [] as gpu (gpu.id)}
 		<div class="device" class:off={gpu.enabled === false}>
@@ -44,12 +64,16 @@
 					gpu.driver?.released
 				)}
 			</p>
+			{#if work(gpu.id)}<p class="does">{work(gpu.id)}</p>{/if}
 			<p class="quiet">
 				{(gpu.interfaces ?? []).join(', ')}{gpu.decode?.length ? `; decodes ${gpu.decode.join(', ')}` : ''}
 			</p>
 		</div>
 	{:else}
 		<p class="quiet">{facts.gpus ? 'none' : 'unread'}</p>
+	{/each}
+	{#each nowhere as flow (flow.app + flow.work)}
+		<p class="lost">{nameOf(flow.app)}’s {flow.work} goes nowhere: {flow.why}</p>
 	{/each}
 	<h3 class="mt-3">Volumes</h3>
 	{#each facts.volumes ?? [] as volume (volume.id)}
@@ -116,6 +140,20 @@
 	}
 	.off {
 		border-left-style: dashed;
+	}
+	.does {
+		grid-column: 2;
+		color: var(--kelp);
+		font-weight: 600;
+		font-size: 0.9rem;
+	}
+	.does::before {
+		content: '→ ';
+	}
+	.lost {
+		color: var(--oxblood);
+		font-size: 0.9rem;
+		margin-top: 0.3rem;
 	}
 	.tank {
 		position: relative;

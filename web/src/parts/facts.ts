@@ -8,6 +8,7 @@ export type Gpu = {
 	interfaces?: string[];
 	driver?: { version?: string; branch?: string; released?: string };
 	decode?: string[];
+	encode?: string[];
 };
 
 export type Volume = {

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { createQuery } from '@tanstack/svelte-query';
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { api, type Schemas } from '../api/client';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
@@ -9,15 +9,19 @@
 	import { ago } from '../parts/moment';
 	import ReadingRow from '../parts/ReadingRow.svelte';
 	import { correction } from '../state/correction.svelte';
+	import Strip from '../parts/Strip.svelte';
 	import { listen } from '../state/keys';
 	import { Selection } from '../state/selection.svelte';
+	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
 
 	type Props = { name: string };
 	let { name }: Props = $props();
 	type Row = Schemas['RowOut'];
 
-	const seat = createQuery(() => ask.seat(name));
+	const at = $derived(route.query.get('at') ?? '');
+	const seat = createQuery(() => ({ ...ask.seat(name, at), placeholderData: keepPreviousData }));
+	const changes = createQuery(() => ask.changes(name));
 	const selection = new Selection<number>();
 	let opened = $state('');
 	let asked = $state('');
@@ -31,7 +35,7 @@
 	const standing = $derived(
 		unread ? `${unread} ${unread === 1 ? 'reading is' : 'readings are'} unread` : 'everything is in norm'
 	);
-	const correcting = $derived(session.may('correct'));
+	const correcting = $derived(session.may('correct') && !at);
 	const keyOf = (row: Row): string => `${row.setting} ${row.app ?? ''}`;
 	const every = (): void => selection.set(settled.flatMap((row) => row.finding ?? []));
 
@@ -89,12 +93,26 @@
 				</button>
 			{/if}
 			{#if correcting}<button class="may" onclick={readNow}>Read now</button>{/if}
+			{#if session.may('see the house')}
+				<a class="may no-underline" href="/seats/{name}/compare{at ? `?at=${encodeURIComponent(at)}` : ''}"
+					>Compare</a
+				>
+			{/if}
 			<p class="quiet" role="status">
 				{asked || (found.off_norm ? '' : standing)}
 			</p>
 		</div>
+		{#if found.seen_at}
+			<div class="mb-5">
+				<Strip changes={changes.data?.items ?? []} {at} onchoose={(moment) => route.filter('at', moment)} />
+			</div>
+		{/if}
 		{#if !found.facts}
-			<p class="quiet py-6">This seat has not sent a survey yet. Enrol its agent from the floor.</p>
+			<p class="quiet py-6">
+				{at
+					? 'Nothing was recorded of this seat yet at that moment.'
+					: 'This seat has not sent a survey yet. Enrol its agent from the floor.'}
+			</p>
 		{:else}
 			<div class="grid gap-x-10 gap-y-6 lg:grid-cols-[minmax(0,1fr)_18.5rem]">
 				<div>
@@ -123,7 +141,12 @@
 						</section>
 					{/if}
 				</div>
-				<Machine facts={found.facts as Facts} stores={found.stores as Store[]} />
+				<Machine
+					facts={found.facts as Facts}
+					stores={found.stores as Store[]}
+					flows={found.flows}
+					budget={found.budget}
+				/>
 			</div>
 		{/if}
 		{#if selection.size}
