@@ -67,7 +67,9 @@ def _side(seat: Seat, at: dt.datetime | None) -> Side:
 def _peers(seat: Seat) -> tuple[Mapping[str, Readings], str]:
     """Healthy seats of the same role: of the same hardware class where there are any."""
     drifted = Finding.objects.open().filter(severity__in=("must", "should")).values("seat")
-    healthy = Survey.objects.filter(latest=True, seat__role=seat.role).exclude(Q(seat=seat) | Q(seat__in=drifted))
+    healthy = Survey.objects.filter(latest=True, seat__retired_at=None, seat__role=seat.role).exclude(
+        Q(seat=seat) | Q(seat__in=drifted)
+    )
     alike = healthy.filter(seat__hardware_class=seat.hardware_class)
     same = alike.exists() and bool(seat.hardware_class)
     chosen = (alike if same else healthy).order_by("seat__name")[:PEERS].values_list("seat__name", "body")

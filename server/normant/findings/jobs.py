@@ -14,5 +14,13 @@ def reevaluate(edition: int) -> None:
     judge = current_judge()
     if judge is None:
         return
-    for seat in Seat.objects.filter(survey__latest=True):
+    for seat in Seat.objects.active().filter(survey__latest=True):
         evaluate(seat, judge, lambda key: "standard")
+
+
+@app.task(name="findings.reevaluate_seats")
+def reevaluate_seats(seats: list[int]) -> None:
+    """Seats whose place in the register changed, and with it what the standard wants of them."""
+    if judge := current_judge():
+        for seat in Seat.objects.active().filter(pk__in=seats, survey__latest=True):
+            evaluate(seat, judge, lambda key: "standard")

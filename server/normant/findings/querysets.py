@@ -12,8 +12,8 @@ class FindingQuerySet(models.QuerySet["normant.findings.models.Finding"]):  # ty
     """Chainable descriptions of findings."""
 
     def open(self) -> Self:
-        """Off norm now."""
-        return self.filter(closed_at=None)
+        """Off norm now, on a seat that was not retired."""
+        return self.filter(closed_at=None, seat__retired_at=None)
 
     def closed(self) -> Self:
         """Back in norm, or no longer spoken of."""

@@ -44,9 +44,10 @@ class WhichReadings(Schema):
 
 
 @router.get("/seats", response=ListOf[SeatOut], operation_id="seats", auth=Needs(Permission.SEE_SEATS))
-def seats(request: HttpRequest) -> Any:
-    """Every seat that you may see, with its five levels."""
-    return answer(seats_on_floor(Seat.objects.visible_to(person(request))))
+def seats(request: HttpRequest, retired: bool = False) -> Any:
+    """Every seat that you may see, with its five levels, as the floor is arranged; or those that were retired."""
+    found = Seat.objects.visible_to(person(request))
+    return answer(seats_on_floor(found.exclude(retired_at=None) if retired else found.active()))
 
 
 @router.get("/readings", response=ListOf[ReadingOut], operation_id="readings", auth=Needs(Permission.SEE_SEATS))

@@ -5,18 +5,23 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.conf import settings
+from django.db.models import OuterRef, Subquery
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 
-from .models import Presence
+from .models import Presence, Room
 from .querysets import SeatQuerySet
 
-_COLUMNS = ("name", "role", "room", "production", "hardware_class", "levels", "off_norm")
+LAST = 1_000_000  # the place of rooms that nobody arranged
+_COLUMNS = ("name", "role", "room", "production", "hardware_class", "tags", "retired_at", "levels", "off_norm")
 
 
 def seats_on_floor(seats: SeatQuerySet) -> Iterator[dict[str, Any]]:
     """One object for each seat, from one query; `presence` is silent, here or never."""
     moments = ("presence__seen_at", "presence__taken_at", "presence__idle_seconds")
-    for row in seats.values(*_COLUMNS, *moments):
+    place = Room.objects.filter(name=OuterRef("room")).values("position")[:1]
+    arranged = seats.annotate(place=Coalesce(Subquery(place), LAST)).order_by("place", "room", "position", "name")
+    for row in arranged.values(*_COLUMNS, *moments):
         seen = row.pop("presence__seen_at")
         yield {
             **{column: row[column] for column in _COLUMNS},
@@ -38,5 +43,5 @@ def presence_word(seen_at: dt.datetime | None) -> str:
 def silent_seats() -> list[tuple[str, dt.datetime]]:
     """Seats that were here and are not now, with when they last were."""
     since = timezone.now() - 3 * dt.timedelta(seconds=settings.NORMANT_HEARTBEAT)
-    found = Presence.objects.filter(seen_at__lt=since).order_by("seen_at")
+    found = Presence.objects.filter(seen_at__lt=since, seat__retired_at=None).order_by("seen_at")
     return [(name, seen) for name, seen in found.values_list("seat__name", "seen_at") if seen]

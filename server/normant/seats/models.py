@@ -1,7 +1,7 @@
 """Seats, what they last said, and every reading as an interval."""
 
 from django.contrib.postgres.constraints import ExclusionConstraint
-from django.contrib.postgres.fields import DateTimeRangeField, RangeBoundary, RangeOperators
+from django.contrib.postgres.fields import ArrayField, DateTimeRangeField, RangeBoundary, RangeOperators
 from django.db import models
 from django.db.models import F, Func, Q
 
@@ -16,6 +16,9 @@ class Seat(models.Model):
     room = models.CharField(max_length=80, blank=True, default="")
     production = models.CharField(max_length=80, blank=True, default="")
     hardware_class = models.CharField(max_length=80, blank=True, default="")
+    tags = ArrayField(models.CharField(max_length=80), default=list, blank=True)
+    position = models.PositiveIntegerField(default=0)
+    retired_at = models.DateTimeField(null=True)
     levels = models.JSONField(default=list)
     off_norm = models.PositiveIntegerField(default=0)
 
@@ -23,6 +26,13 @@ class Seat(models.Model):
 
     class Meta:
         ordering = ("name",)
+
+
+class Room(models.Model):
+    """Where a room stands on the floor; a room that nobody arranged has no row, and comes last by name."""
+
+    name = models.CharField(max_length=80, unique=True)
+    position = models.PositiveIntegerField()
 
 
 class Presence(models.Model):

@@ -16,6 +16,10 @@ class SeatQuerySet(models.QuerySet["normant.seats.models.Seat"]):  # type: ignor
         """An editor sees their own seat; who may see the house sees all."""
         return self if user.may(Permission.SEE_HOUSE) else self.filter(name=user.seat)
 
+    def active(self) -> Self:
+        """Those that were not retired."""
+        return self.filter(retired_at=None)
+
 
 class ReadingQuerySet(models.QuerySet["normant.seats.models.Reading"]):  # type: ignore[name-defined]
     """Chainable descriptions of readings."""

@@ -26,6 +26,8 @@ class SeatOut(Schema):
     room: str
     production: str
     hardware_class: str
+    tags: list[str]
+    retired_at: Moment | None
     levels: list[LevelOut]
     off_norm: int
     seen_at: Moment | None

@@ -34,7 +34,7 @@ def survey_at(seat: Seat, moment: dt.datetime | None) -> CoreSurvey | None:
 
 def latest_views(seats: Iterable[Seat] | None = None) -> Iterator[tuple[Seat, View]]:
     """Every seat that sent a survey, or those given, in order of name."""
-    found = Survey.objects.filter(latest=True).select_related("seat").order_by("seat__name")
+    found = Survey.objects.filter(latest=True, seat__retired_at=None).select_related("seat").order_by("seat__name")
     if seats is not None:
         found = found.filter(seat__in=list(seats))
     for survey in found.iterator(chunk_size=200):

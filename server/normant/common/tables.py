@@ -1,0 +1,143 @@
+"""Tables in and out: CSV and XLSX. What a spreadsheet would run as a formula is written as text."""
+
+import csv
+import datetime as dt
+import io
+import re
+import zipfile
+from collections.abc import Iterable, Mapping, Sequence
+from typing import Any
+
+import orjson
+from openpyxl import Workbook, load_workbook
+from openpyxl.cell import WriteOnlyCell
+from openpyxl.utils.exceptions import InvalidFileException
+
+from .problems import Problem
+
+LIMIT_BYTES = 8 * 1024 * 1024
+LIMIT_UNPACKED = 64 * 1024 * 1024
+LIMIT_ROWS = 20_001
+LIMIT_COLUMNS = 50
+LONGEST_CELL = 32_767  # characters, as spreadsheets have it
+_FORMULA = re.compile(r"^[=+\-@\t\r]")
+_UNSAYABLE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]|[\ud800-\udfff]")
+TYPES = {
+    "csv": "text/csv; charset=utf-8",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "json": "application/json",
+}
+Cell = str | int | float
+
+
+def read_table(raw: bytes) -> list[list[str]]:
+    """Rows of cells as text, of an XLSX workbook's first sheet or of CSV in UTF-8 or Latin-1. Raises Problem."""
+    if len(raw) > LIMIT_BYTES:
+        raise Problem(413, "Too large", f"a table has at most {LIMIT_BYTES:,} bytes")
+    if raw.startswith(b"PK"):
+        return _read_workbook(raw)
+    try:
+        text = raw.decode("utf-8-sig")
+    except UnicodeDecodeError:
+        text = raw.decode("latin-1")
+    if "\0" in text:
+        raise Problem(422, "No table", "the file is neither CSV nor an XLSX workbook")
+    first = text.partition("\n")[0]
+    delimiter = max(",;\t", key=first.count)
+    try:
+        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True))
+    except csv.Error as fault:
+        raise Problem(422, "No table", f"the CSV cannot be read: {fault}") from fault
+    return [[_as_it_was(cell) for cell in row] for row in rows]
+
+
+def written(items: Sequence[Mapping[str, Any]], kind: str) -> bytes:
+    """The items as a table of that kind; parts of parts get a column each, lists one cell."""
+    if kind == "json":
+        return orjson.dumps({"items": items, "total": len(items)}, default=str, option=orjson.OPT_INDENT_2)
+    rows = [_flat(item) for item in items]
+    names = list(dict.fromkeys(name for row in rows for name in row))
+    table = [names, *([_cell(row.get(name)) for name in names] for row in rows)]
+    return _as_csv(table) if kind == "csv" else _as_workbook(table)
+
+
+def _as_csv(table: Iterable[Sequence[Cell]]) -> bytes:
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    for row in table:
+        writer.writerow([f"'{cell}" if isinstance(cell, str) and _FORMULA.match(cell) else cell for cell in row])
+    return b"\xef\xbb\xbf" + out.getvalue().encode()
+
+
+def _as_workbook(table: Iterable[Sequence[Cell]]) -> bytes:
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Normant")
+    for row in table:
+        cells = [WriteOnlyCell(sheet, value) for value in row]
+        for cell, value in zip(cells, row, strict=True):
+            if isinstance(value, str):
+                cell.data_type = "s"  # else a text that begins with = is a formula
+        sheet.append(cells)
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def _flat(value: Mapping[str, Any], lead: str = "") -> dict[str, Any]:
+    found = dict[str, Any]()
+    for name, part in value.items():
+        if isinstance(part, Mapping):
+            found.update(_flat(part, f"{lead}{name}."))
+        else:
+            found[f"{lead}{name}"] = part
+    return found
+
+
+def _cell(value: Any) -> Cell:
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, int | float):
+        return value if abs(value) < 2**53 else str(value)
+    if isinstance(value, dt.datetime):
+        return value.isoformat()
+    if isinstance(value, list):
+        plain = all(isinstance(part, str | int | float) for part in value)
+        value = ", ".join(map(str, value)) if plain else orjson.dumps(value, default=str).decode()
+    return _UNSAYABLE.sub("\ufffd", str(value))[:LONGEST_CELL]
+
+
+def _as_it_was(cell: str) -> str:
+    """A cell that was defused on its way out."""
+    return cell[1:] if cell.startswith("'") and _FORMULA.match(cell[1:]) else cell
+
+
+def _read_workbook(raw: bytes) -> list[list[str]]:
+    try:
+        with zipfile.ZipFile(io.BytesIO(raw)) as packed:
+            if sum(part.file_size for part in packed.infolist()) > LIMIT_UNPACKED:
+                raise Problem(413, "Too large", f"the workbook unpacks to more than {LIMIT_UNPACKED:,} bytes")
+        book = load_workbook(io.BytesIO(raw), read_only=True, data_only=True)
+        if not book.worksheets:
+            raise Problem(422, "No table", "the workbook has no sheet")
+        rows = book.worksheets[0].iter_rows(max_row=LIMIT_ROWS, max_col=LIMIT_COLUMNS, values_only=True)
+        return _trimmed([[_of_workbook(cell) for cell in row] for row in rows])
+    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, TypeError, OSError, SyntaxError) as fault:
+        raise Problem(422, "No table", f"the XLSX workbook cannot be read: {fault}") from fault
+
+
+def _trimmed(rows: list[list[str]]) -> list[list[str]]:
+    """Without the empty columns at the right, which a sheet has as many of as anybody ever touched."""
+    width = max((place for row in rows for place, cell in enumerate(row, 1) if cell), default=0)
+    return [row[:width] for row in rows]
+
+
+def _of_workbook(cell: object) -> str:
+    if cell is None:
+        return ""
+    if isinstance(cell, bool):
+        return "true" if cell else "false"
+    if isinstance(cell, float) and cell.is_integer():
+        return str(int(cell))
+    return str(cell)

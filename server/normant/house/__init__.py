@@ -1,0 +1,1 @@
+"""The house as a whole: its register, its tables, its archive."""

@@ -1,0 +1,151 @@
+"""The register, and lists as tables."""
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from ninja import File, Query, Router, Schema, Status
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import answer, plain
+from normant.common.problems import Problem, fault_object
+from normant.common.schemas import FaultOut, ListOf
+from normant.common.tables import read_table
+from normant.findings.jobs import reevaluate_seats
+from normant.seats.models import Seat
+from normant.seats.schemas import EnrolmentOut
+from normant.seats.services.edit_register import arrange, edit_seats, replace, retire, take_lines, would_change
+from normant.seats.views_of import latest_views
+from normant.seats.visible import seat_or_404
+from normant_core.register import ROLES, proposed_classes, read_register
+
+router = Router(tags=["register"])
+Word = Annotated[str, Field(max_length=80)]
+
+
+class EditIn(Schema):
+    """Columns to set on several seats; what is not given stays."""
+
+    seats: list[str] = Field(min_length=1, max_length=10_000)
+    role: Annotated[str, Field(max_length=40)] | None = None
+    room: Word | None = None
+    production: Word | None = None
+    hardware_class: Word | None = None
+    add_tags: list[Word] = Field([])
+    take_tags: list[Word] = Field([])
+
+
+class ReasonIn(Schema):
+    """Why."""
+
+    reason: str = Field("", max_length=300)
+
+
+class RoomIn(Schema):
+    """A room, and its seats in their order."""
+
+    room: Word
+    seats: list[str]
+
+
+class FloorIn(Schema):
+    """The floor as somebody arranged it."""
+
+    rooms: list[RoomIn] = Field(max_length=1000)
+
+
+class CellOut(Schema):
+    """A cell that changes."""
+
+    column: str
+    before: str
+    after: str
+
+
+class TableLineOut(Schema):
+    """What a row of the table does."""
+
+    row: int
+    seat: str
+    new: bool
+    changes: list[CellOut]
+
+
+class ImportOut(Schema):
+    """What a table would do, or did; nothing at all while there is a fault."""
+
+    rows: list[TableLineOut]
+    faults: list[FaultOut]
+    applied: bool
+
+
+class ProposalOut(Schema):
+    """A hardware class that likeness proposes."""
+
+    seat: str
+    now: str
+    proposed: str
+
+
+@router.patch("/register", response={204: None}, operation_id="edit_seats", auth=Needs(Permission.ENROL))
+def edit(request: HttpRequest, given: EditIn) -> Status[None]:
+    """Set columns and tags of several seats."""
+    seats = [seat_or_404(name, person(request)) for name in dict.fromkeys(given.seats)]
+    told = given.model_dump(include={"role", "room", "production", "hardware_class"}, exclude_none=True)
+    if given.role and given.role not in ROLES:
+        raise Problem(422, "No such role", f"unknown role {given.role!r}: expected one of {', '.join(ROLES)}")
+    edit_seats(seats, told, (given.add_tags, given.take_tags), person(request).username)
+    reevaluate_seats.defer(seats=[seat.pk for seat in seats])
+    return Status(204, None)
+
+
+@router.post("/register/import", response=ImportOut, operation_id="import_register", auth=Needs(Permission.ENROL))
+def take_table(request: HttpRequest, table: File[UploadedFile], apply: bool = False) -> Any:
+    """What a CSV or XLSX table would change, with each fault by row and column; with `apply`, all of it or nothing."""
+    lines, faults = read_register(read_table(table.read()))
+    told = {"rows": list(would_change(lines)), "faults": [fault_object(fault) for fault in faults], "applied": False}
+    if apply and not faults:
+        changed = take_lines(lines, person(request).username)
+        reevaluate_seats.defer(seats=changed)
+        told["applied"] = True
+    return plain(told)
+
+
+@router.get("/register/classes", response=ListOf[ProposalOut], operation_id="classes", auth=Needs(Permission.SEE_HOUSE))
+def classes(request: HttpRequest, every: Annotated[bool, Query()] = False) -> Any:
+    """Hardware classes by likeness, where they differ from what the register says."""
+    seats = {seat.name: (view.facts, seat.hardware_class) for seat, view in latest_views()}
+    found = proposed_classes(seats)
+    rows = ({"seat": name, "now": seats[name][1], "proposed": found[name]} for name in sorted(seats))
+    return answer(row for row in rows if every or row["now"] != row["proposed"])
+
+
+@router.put("/floor", response={204: None}, operation_id="arrange_floor", auth=Needs(Permission.ENROL))
+def arrange_floor(request: HttpRequest, given: FloorIn) -> Status[None]:
+    """Rooms in their order, and the seats in each."""
+    moved = arrange([(room.room, room.seats) for room in given.rooms], person(request).username)
+    reevaluate_seats.defer(seats=moved)
+    return Status(204, None)
+
+
+@router.post("/seats/{name}/retire", response={204: None}, operation_id="retire_seat", auth=Needs(Permission.ENROL))
+def retire_seat(request: HttpRequest, name: str, given: ReasonIn) -> Status[None]:
+    """Take a seat off the floor; its history stays."""
+    retire(_standing(request, name), person(request).username, reason=given.reason)
+    return Status(204, None)
+
+
+@router.post("/seats/{name}/replace", response=EnrolmentOut, operation_id="replace_seat", auth=Needs(Permission.ENROL))
+def replace_seat(request: HttpRequest, name: str, given: ReasonIn) -> Any:
+    """A new machine takes over the seat's place: a one-time code for its agent."""
+    fresh, code = replace(_standing(request, name), person(request).username, reason=given.reason)
+    return plain({"seat": fresh.name, "code": code, "valid_hours": 24})
+
+
+def _standing(request: HttpRequest, name: str) -> Seat:
+    seat = seat_or_404(name, person(request))
+    if seat.retired_at:
+        raise Problem(409, "Retired", f"{name} was retired already")
+    return seat
