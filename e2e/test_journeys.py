@@ -244,6 +244,56 @@ class T7Record(Journey):
         expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
 
 
+class T8Register(Journey):
+    def test_a_table_is_looked_at_before_it_is_taken(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Import").click()
+        bad = b"seat,role,room\nrake-77,cook,Rake Room\n"
+        table = self.page.get_by_label("A CSV or XLSX table")
+        table.set_input_files({"name": "register.csv", "mimeType": "text/csv", "buffer": bad})
+        expect(self.page.get_by_role("alert")).to_contain_text("unknown role 'cook'")
+        expect(self.page.get_by_role("button", name="Take it")).to_be_disabled()
+        self.check_accessible()
+        good = bad.replace(b"cook", b"comp")
+        table.set_input_files({"name": "register.csv", "mimeType": "text/csv", "buffer": good})
+        self.page.get_by_role("button", name="Take it").click()
+        expect(self.seat("rake-77")).to_contain_text("not yet heard")
+
+    def test_seats_are_edited_together_and_one_is_retired(self) -> None:
+        self.go("/floor")
+        self.seat("rake-77").get_by_role("checkbox").check()
+        self.page.get_by_role("button", name="Edit").click()
+        self.page.get_by_role("textbox", name="Room").fill("Kiln")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Save").click()
+        expect(self.page.get_by_role("region", name="Kiln").locator("li[data-seat=rake-77]")).to_be_visible()
+        self.go("/seats/rake-77")
+        self.page.get_by_role("button", name="It goes").click()
+        self.page.get_by_role("button", name="Retire it").click()
+        expect(self.seat("pan-01")).to_be_visible()
+        expect(self.seat("rake-77")).to_have_count(0)
+
+    def test_the_floor_is_arranged_by_keys_and_stays_so(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Arrange").click()
+        self.page.get_by_role("button", name="pan-01").focus()
+        self.page.keyboard.press("ArrowRight")
+        expect(self.page.get_by_text("pan-01 is number 2 in Pan House")).to_be_attached()
+        self.page.get_by_role("button", name="pan-08").drag_to(self.page.get_by_role("button", name="pan-02"))
+        expect(self.page.get_by_text("pan-08 is number 1 in Pan House")).to_be_attached()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Keep this floor").click()
+        self.page.reload()
+        seats = self.page.get_by_role("region", name="Pan House").locator("li[data-seat] a")
+        expect(seats).to_have_text([f"pan-0{n}" for n in (8, 2, 1, 3, 4, 5, 6, 7)])
+
+    def test_a_list_is_taken_along(self) -> None:
+        self.go("/floor")
+        with self.page.expect_download() as download:
+            self.page.get_by_role("link", name="CSV").click()
+        self.assertTrue(download.value.suggested_filename.startswith("normant-seats-"))
+
+
 class T9Everywhere(Journey):
     role = "viewer"
 

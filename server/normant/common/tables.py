@@ -57,7 +57,7 @@ def written(items: Sequence[Mapping[str, Any]], kind: str) -> bytes:
         return orjson.dumps({"items": items, "total": len(items)}, default=str, option=orjson.OPT_INDENT_2)
     rows = [_flat(item) for item in items]
     names = list(dict.fromkeys(name for row in rows for name in row))
-    table = [names, *([_cell(row.get(name)) for name in names] for row in rows)]
+    table: list[Sequence[Cell]] = [names, *([_cell(row.get(name)) for name in names] for row in rows)]
     return _as_csv(table) if kind == "csv" else _as_workbook(table)
 
 

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.conf import settings
-from django.db.models import OuterRef, Subquery
+from django.db.models import Count, F, OuterRef, Subquery, Window
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 
@@ -20,8 +20,9 @@ def seats_on_floor(seats: SeatQuerySet) -> Iterator[dict[str, Any]]:
     """One object for each seat, from one query; `presence` is silent, here or never."""
     moments = ("presence__seen_at", "presence__taken_at", "presence__idle_seconds")
     place = Room.objects.filter(name=OuterRef("room")).values("position")[:1]
-    arranged = seats.annotate(place=Coalesce(Subquery(place), LAST)).order_by("place", "room", "position", "name")
-    for row in arranged.values(*_COLUMNS, *moments):
+    largest = Window(Count("pk"), partition_by=[F("room")])
+    placed = seats.annotate(place=Coalesce(Subquery(place), LAST), size=largest)
+    for row in placed.order_by("place", "-size", "room", "position", "name").values(*_COLUMNS, *moments):
         seen = row.pop("presence__seen_at")
         yield {
             **{column: row[column] for column in _COLUMNS},

@@ -31,6 +31,10 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/seats/{name}/compare', { params: { path: { name }, query: beside } }))
 	}),
+	classes: () => ({
+		queryKey: ['seat', 'classes'],
+		queryFn: () => data(api.GET('/api/v1/register/classes'))
+	}),
 	findings: () => ({
 		queryKey: ['seat', 'findings'],
 		queryFn: () => data(api.GET('/api/v1/findings', { params: { query: { status: 'open', limit: 1000 } } }))

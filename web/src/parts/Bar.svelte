@@ -1,7 +1,13 @@
 <!-- The one bar of actions that a selection brings up. -->
 <script lang="ts">
-	type Props = { says: string; can: boolean; oncorrect: () => void; onclear: () => void };
-	let { says, can, oncorrect, onclear }: Props = $props();
+	type Props = {
+		says: string;
+		can: boolean;
+		oncorrect: () => void;
+		onclear: () => void;
+		onedit?: (() => void) | undefined;
+	};
+	let { says, can, oncorrect, onclear, onedit }: Props = $props();
 </script>
 
 <div
@@ -11,6 +17,7 @@
 >
 	<span role="status">{says}</span>
 	<button class="do" disabled={!can} onclick={oncorrect}>Correct <kbd>c</kbd></button>
+	{#if onedit}<button class="may" onclick={onedit}>Edit</button>{/if}
 	<button class="may" onclick={onclear}>Let go <kbd>Esc</kbd></button>
 </div>
 

@@ -8,6 +8,7 @@
 	type Props = { seats: Schemas['SeatOut'][]; selection: Selection<string> };
 	let { seats, selection }: Props = $props();
 
+	const WIDEST = 8; // seats side by side
 	const rooms = $derived(roomsOf(seats));
 	let plan: HTMLElement;
 
@@ -31,8 +32,12 @@
 <!-- svelte-ignore a11y_no_noninteractive_element_interactions (the links inside have the focus; keys bubble up) -->
 <div class="plan" bind:this={plan} onkeydown={press} role="group" aria-label="The floor">
 	{#each rooms as room (room.name)}
-		<section class="room" style:--span={Math.min(4, Math.max(1, room.seats.length))} aria-label={room.name}>
-			<header class="mb-2 flex flex-wrap items-baseline gap-x-3">
+		<section
+			class="room"
+			style:--span={Math.min(WIDEST, Math.max(1, room.seats.length))}
+			aria-label={room.name}
+		>
+			<header class="mb-1 flex flex-wrap items-baseline gap-x-3">
 				<h2 class="text-base whitespace-nowrap">{room.name}</h2>
 				{#if room.seats.length > 1}<span class="quiet ml-auto">{room.role}</span>{/if}
 			</header>
@@ -48,20 +53,31 @@
 <style>
 	.plan {
 		display: grid;
-		grid-template-columns: repeat(auto-fill, minmax(9.6rem, 1fr));
+		grid-template-columns: repeat(8, minmax(0, 1fr));
 		grid-auto-flow: dense;
-		gap: 0.9rem;
+		gap: 0.7rem;
 		align-items: start;
 	}
 	.room {
 		grid-column: span var(--span);
 		border: 3px double var(--rule);
-		padding: 0.6rem 0.7rem 0.7rem;
+		padding: 0.35rem 0.6rem 0.6rem;
 	}
 	.seats {
 		display: grid;
 		grid-template-columns: repeat(var(--span), minmax(0, 1fr));
 		gap: 0.55rem;
+	}
+	@media (max-width: 1180px) {
+		.plan {
+			grid-template-columns: repeat(4, minmax(0, 1fr));
+		}
+		.room {
+			grid-column: span min(4, var(--span));
+		}
+		.seats {
+			grid-template-columns: repeat(min(4, var(--span)), minmax(0, 1fr));
+		}
 	}
 	@media (max-width: 760px) {
 		.plan,

@@ -24,7 +24,7 @@
 	<p class="show">
 		{seat.presence === 'here' ? seat.production : seat.presence === 'silent' ? 'silent' : 'not yet heard'}
 	</p>
-	<ul class="mt-1" aria-label="Levels of {seat.name}">
+	<ul aria-label="Levels of {seat.name}">
 		{#each seat.levels as level (level.family)}
 			<li class="flex items-center gap-1.5">
 				<span class="letter" aria-hidden="true">{LETTERS[level.family] ?? ''}</span>
@@ -45,7 +45,7 @@
 		background: var(--sheet);
 		border: 1px solid var(--hair);
 		border-radius: 3px;
-		padding: 0.4rem 0.55rem;
+		padding: 0.25rem 0.5rem 0.35rem;
 	}
 	.seat:focus-within {
 		border-color: var(--kelp);
@@ -68,6 +68,7 @@
 		text-overflow: ellipsis;
 	}
 	.letter {
+		line-height: 1.15;
 		font-family: var(--font-mono);
 		width: 0.8rem;
 	}

@@ -1,7 +1,7 @@
 import { expect, it } from 'vitest';
 import { nearest, roomsOf } from './rooms';
 
-it('puts seats into their rooms, the fullest first', () => {
+it('puts seats into their rooms, in the order in which they come', () => {
 	const seats = [
 		{ name: 'a', room: 'Kiln', role: 'comp' },
 		{ name: 'b', room: 'Pan', role: 'offline' },
@@ -10,9 +10,9 @@ it('puts seats into their rooms, the fullest first', () => {
 	];
 	const rooms = roomsOf(seats).map((room) => [room.name, room.role, room.seats.length]);
 	expect(rooms).toEqual([
+		['Kiln', 'comp', 1],
 		['Pan', 'offline', 2],
-		['Corridor', 'x', 1],
-		['Kiln', 'comp', 1]
+		['Corridor', 'x', 1]
 	]);
 });
 

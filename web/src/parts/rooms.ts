@@ -1,16 +1,17 @@
+/** Where seats stand that the register puts into no room. */
+export const CORRIDOR = 'Corridor';
+
 type Placed = { name: string; room: string; role: string };
 export type Room<T> = { name: string; role: string; seats: T[] };
 
-/** Seats by room, rooms with the most seats first; a seat without a room stands in the corridor. */
+/** Seats by room, in the order in which they come; a seat without a room stands in the corridor. */
 export function roomsOf<T extends Placed>(seats: readonly T[]): Room<T>[] {
 	const rooms = new Map<string, T[]>();
 	for (const seat of seats) {
-		const name = seat.room || 'Corridor';
+		const name = seat.room || CORRIDOR;
 		rooms.set(name, [...(rooms.get(name) ?? []), seat]);
 	}
-	return [...rooms]
-		.map(([name, found]) => ({ name, role: common(found), seats: found }))
-		.sort((a, b) => b.seats.length - a.seats.length || a.name.localeCompare(b.name));
+	return [...rooms].map(([name, found]) => ({ name, role: common(found), seats: found }));
 }
 
 function common(seats: readonly Placed[]): string {

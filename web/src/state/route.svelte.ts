@@ -35,7 +35,8 @@ class Route {
 		const link = (event.target as Element | null)?.closest('a');
 		const plain =
 			!event.defaultPrevented && event.button === 0 && !event.metaKey && !event.ctrlKey && !event.shiftKey;
-		if (!link || !plain || link.origin !== location.origin || link.target || link.download) return;
+		if (!link || !plain || link.origin !== location.origin || link.target || link.hasAttribute('download'))
+			return;
 		if (link.hash && link.pathname === location.pathname) return;
 		event.preventDefault();
 		this.go(link.pathname + link.search);

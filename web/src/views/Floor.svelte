@@ -2,11 +2,16 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../api/client';
 	import { ask } from '../api/queries';
+	import Arrange from '../parts/Arrange.svelte';
 	import Ask from '../parts/Ask.svelte';
 	import Bar from '../parts/Bar.svelte';
+	import EditSheet from '../parts/EditSheet.svelte';
 	import EnrolSheet from '../parts/EnrolSheet.svelte';
+	import ImportSheet from '../parts/ImportSheet.svelte';
 	import Legend from '../parts/Legend.svelte';
+	import { roomsOf } from '../parts/rooms';
 	import Rooms from '../parts/Rooms.svelte';
+	import TableLinks from '../parts/TableLinks.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { listen } from '../state/keys';
 	import { route } from '../state/route.svelte';
@@ -19,10 +24,13 @@
 	const seats = createQuery(ask.seats);
 	const findings = createQuery(ask.findings);
 	const selection = new Selection<string>();
-	let enrolling = $state(false);
+	let doing = $state<'' | 'enrol' | 'import' | 'arrange' | 'edit'>('');
 
 	const all = $derived(seats.data?.items ?? []);
 	const shown = $derived(all.filter((seat) => FILTERS.every((name) => fits(seat, name))));
+	const places = $derived(
+		roomsOf(all).map((room) => ({ room: room.name, seats: room.seats.map((seat) => seat.name) }))
+	);
 	const off = $derived(shown.filter((seat) => seat.off_norm > 0).length);
 	const away = $derived(shown.filter((seat) => seat.presence !== 'here').length);
 	const chosen = $derived((findings.data?.items ?? []).filter((finding) => selection.has(finding.seat)));
@@ -71,11 +79,15 @@
 				</label>
 			{/each}
 			{#if session.may('enrol')}
-				<button class="may" onclick={() => (enrolling = true)}>Enrol a seat</button>
+				<button class="may" onclick={() => (doing = 'enrol')}>Enrol a seat</button>
+				<button class="may" onclick={() => (doing = 'import')}>Import</button>
+				<button class="may" onclick={() => (doing = 'arrange')}>Arrange</button>
 			{/if}
 		</div>
 	</div>
-	{#if shown.length}
+	{#if doing === 'arrange'}
+		<Arrange rooms={places} onclose={() => (doing = '')} />
+	{:else if shown.length}
 		<Rooms seats={shown} {selection} />
 	{:else}
 		<p class="quiet py-8">{all.length ? 'No seat fits these filters.' : 'No seat is enrolled yet.'}</p>
@@ -86,8 +98,18 @@
 			{can}
 			oncorrect={correct}
 			onclear={() => selection.clear()}
+			onedit={session.may('enrol') ? () => (doing = 'edit') : undefined}
 		/>
 	{/if}
-	<div class="mt-5"><Legend /></div>
+	<div class="mt-5 flex flex-wrap items-end justify-between gap-4">
+		<Legend />
+		<TableLinks path="/api/v1/seats" />
+	</div>
 </Ask>
-{#if enrolling}<EnrolSheet onclose={() => (enrolling = false)} />{/if}
+{#if doing === 'enrol'}
+	<EnrolSheet onclose={() => (doing = '')} />
+{:else if doing === 'import'}
+	<ImportSheet onclose={() => (doing = '')} />
+{:else if doing === 'edit'}
+	<EditSheet seats={selection.all} onclose={() => (doing = '')} />
+{/if}

@@ -3,6 +3,7 @@
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import { exactly } from '../parts/moment';
+	import TableLinks from '../parts/TableLinks.svelte';
 	import { route } from '../state/route.svelte';
 
 	const PAGE = 100;
@@ -47,7 +48,8 @@
 				</tbody>
 			</table>
 		</div>
-		<p class="quiet mt-4 flex gap-4">
+		<p class="quiet mt-4 flex flex-wrap gap-4">
+			<TableLinks path="/api/v1/ledger" query={{ offset: String(offset), limit: '1000' }} />
 			{offset + 1} to {offset + found.items.length} of {found.total}
 			{#if offset > 0}<button
 					class="anchor"

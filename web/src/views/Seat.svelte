@@ -7,6 +7,7 @@
 	import type { Facts, Store } from '../parts/facts';
 	import Machine from '../parts/Machine.svelte';
 	import { ago } from '../parts/moment';
+	import LeaveSheet from '../parts/LeaveSheet.svelte';
 	import ReadingRow from '../parts/ReadingRow.svelte';
 	import { correction } from '../state/correction.svelte';
 	import Strip from '../parts/Strip.svelte';
@@ -25,6 +26,7 @@
 	const selection = new Selection<number>();
 	let opened = $state('');
 	let asked = $state('');
+	let leaving = $state(false);
 
 	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
 	const settled = $derived(rows.filter((row) => row.finding !== null && row.remote));
@@ -98,6 +100,9 @@
 					>Compare</a
 				>
 			{/if}
+			{#if correcting && session.may('enrol')}
+				<button class="may" onclick={() => (leaving = true)}>It goes…</button>
+			{/if}
 			<p class="quiet" role="status">
 				{asked || (found.off_norm ? '' : standing)}
 			</p>
@@ -159,3 +164,4 @@
 		{/if}
 	{/snippet}
 </Ask>
+{#if leaving}<LeaveSheet seat={name} onclose={() => (leaving = false)} />{/if}
