@@ -12,14 +12,17 @@ import structlog
 from normant_core.dialect import Dialect, spoken
 from normant_core.errors import NormantError
 from normant_core.orders import Order, Progress, SignedOrder
+from normant_core.survey import Survey
 
 from .door import Door
 from .errors import AgentError, DoorError, Refused, Waiting
+from .files import write_atomically
 from .host import Host
 from .identity import Identity
 from .journal import Journal
 from .runner import Runner
 from .seal import open_order
+from .spool import Spool
 from .visit import preference_files, take_survey
 
 log = structlog.get_logger()
@@ -40,8 +43,9 @@ class Agent:
 
     def __init__(self, host: Host, identity: Identity, state: Path, door: Door, pace: Pace | None = None) -> None:
         self.host, self.identity, self.door, self.pace = host, identity, door, pace or Pace()
-        self.journal = Journal(state)
+        self.journal, self.spool = Journal(state), Spool(state)
         self.dialects: list[Dialect] = []
+        self._learnt = state / "dialects.json"
         self._touching = threading.Lock()
         self._told: dict[str, Progress] = {}
         self._spoken: list[Dialect] | None = None
@@ -56,11 +60,34 @@ class Agent:
         self.door.close()
 
     def survey(self) -> None:
-        """Take a survey and hand it in."""
+        """Take a survey and hand it in, after those that could not be handed in before."""
+        self._hand_in(self._taken())
+
+    def _taken(self) -> Survey:
         with self._touching:
             survey = take_survey(self.host, self.identity.seat, self._known_dialects())
         self._spoken = spoken(self.dialects, survey.facts.applications or ())
-        self.door.send(survey)
+        return survey
+
+    def _hand_in(self, survey: Survey) -> None:
+        """Hand it in; where the server is away it is kept, and the fault goes on to whoever waits."""
+        try:
+            self._send_kept()
+            self.door.send(survey)
+        except DoorError as fault:
+            if fault.passing:
+                self.spool.keep(survey)
+            raise
+
+    def _send_kept(self) -> None:
+        for path, kept in self.spool.waiting():
+            try:
+                self.door.send(kept)
+            except DoorError as fault:
+                if fault.passing:
+                    raise
+                log.error("kept survey refused", seat=self.identity.seat, reason=str(fault))
+            self.spool.forget(path)
 
     def work_on_orders(self, stop: threading.Event) -> None:
         """Hand in what was left, wait for orders, carry them out, and survey what came of it."""
@@ -80,8 +107,11 @@ class Agent:
         if due:
             self._fresh_dialects()  # the house may have taught another file meanwhile
         if due or now != self._seen:
-            self.survey()
+            survey = self._taken()
             self._seen, self._surveyed = now, time.monotonic()
+            self._hand_in(survey)
+        elif self.spool:
+            self._send_kept()
         stop.wait(self.pace.look)
 
     def _watched(self) -> list[Dialect]:
@@ -104,9 +134,7 @@ class Agent:
                 stop.wait(self.pace.failed)
 
     def _known_dialects(self) -> list[Dialect]:
-        if not self.dialects:
-            self.dialects = self.door.dialects()
-        return self.dialects
+        return self.dialects or self._fresh_dialects()
 
     def _carry_out(self, signed: SignedOrder) -> bool:
         """Whether the order has to wait."""
@@ -128,7 +156,20 @@ class Agent:
         return False
 
     def _fresh_dialects(self) -> list[Dialect]:
-        self.dialects = self.door.dialects()
+        """The house's dialects as it has them now; while it is away, as it had them last."""
+        try:
+            self.dialects = self.door.dialects()
+        except DoorError as fault:
+            if not fault.passing:
+                raise
+            if not self.dialects and self._learnt.exists():
+                self.dialects = msgspec.json.decode(self._learnt.read_bytes(), type=list[Dialect])
+            if not self.dialects:
+                raise
+            return self.dialects
+        told = msgspec.json.encode(self.dialects)
+        if not self._learnt.exists() or self._learnt.read_bytes() != told:
+            write_atomically(self._learnt, told)
         return self.dialects
 
     def _report(self, order: str, progress: Progress) -> None:

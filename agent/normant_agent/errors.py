@@ -16,6 +16,11 @@ class DoorError(AgentError):
         super().__init__(message)
         self.status = status
 
+    @property
+    def passing(self) -> bool:
+        """Whether it may go well later: the server is away or overburdened, not of another opinion."""
+        return self.status == 0 or self.status >= 500 or self.status == 429
+
 
 class Refused(AgentError):
     """An order that is not carried out, and why."""

@@ -17,6 +17,7 @@ from .errors import HostError
 from .files import write_atomically
 from .host import Seen
 from .linux_power import PowerProfiles
+from .trial import as_spoken
 
 T = TypeVar("T")
 _NETWORK = {"nfs", "nfs4", "cifs", "smb3", "9p", "fuse.sshfs", "glusterfs", "lustre", "ceph"}
@@ -187,8 +188,10 @@ class LinuxHost:
 
     def _applications(self, dialects: Sequence[Dialect]) -> Iterator[Application]:
         for dialect in dialects:
-            if any((self.preference_root / file.path).exists() for file in dialect.file):
-                yield Application(dialect.app, running=self.is_running(dialect.app))
+            spoken, version = as_spoken(dialect, self.preference_root, "", "")
+            if any((self.preference_root / file.path).exists() for file in spoken.file):
+                told = version if any("{version" in file.path for file in dialect.file) else None
+                yield Application(dialect.app, told, running=self.is_running(dialect.app))
 
     def _text(self, relative: str) -> str:
         try:

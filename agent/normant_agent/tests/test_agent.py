@@ -146,6 +146,41 @@ class Work(TestCase):
             self.stop.set()
             runs.join(10)
 
+    def test_what_could_not_be_handed_in_is_handed_in_later_and_in_order(self) -> None:
+        before = self.bench.path.read_bytes()
+        self.agent.survey()
+        self.door.refusal = DoorError("the cable is out")
+        for content in (AFTER, AFTER, before):
+            self.bench.path.write_bytes(content)
+            with self.assertRaises(DoorError):
+                self.agent.survey()
+        self.door.refusal, self.agent = None, self.started()  # the seat was started anew meanwhile
+        self.agent.survey()
+        held = [next(r.value for r in s.readings if r.setting == "memory.held_back") for s in self.door.surveys]
+        self.assertEqual(held, [1536 * 2**20, 6554 * 2**20, 1536 * 2**20, 1536 * 2**20])
+        self.assertEqual(sorted(s.taken_at for s in self.door.surveys), [s.taken_at for s in self.door.surveys])
+
+    def test_a_kept_survey_that_is_refused_does_not_bar_the_way(self) -> None:
+        self.door.refusal = DoorError("the cable is out")
+        with self.assertRaises(DoorError):
+            self.agent.survey()
+        self.door.refusal = DoorError("not as expected", status=422)
+        with self.assertRaises(DoorError):
+            self.agent.survey()
+        self.door.refusal = None
+        self.agent.survey()
+        self.assertEqual(len(self.door.surveys), 1)
+
+    def test_an_agent_that_starts_without_the_server_knows_its_dialects(self) -> None:
+        self.agent.survey()
+        self.door.dialects = self.door._refuse  # type: ignore[method-assign, assignment]
+        self.door.refusal = DoorError("the cable is out")
+        self.agent = self.started()
+        with self.assertRaises(DoorError):
+            self.agent.survey()
+        _, kept = next(self.agent.spool.waiting())
+        self.assertIn("memory.held_back", [r.setting for r in kept.readings])
+
     def test_a_dialect_that_the_house_learns_is_read_at_the_next_heartbeat(self) -> None:
         self.door.known = []
         self.agent.identity = msgspec.structs.replace(self.agent.identity, heartbeat_seconds=0)
