@@ -1,11 +1,13 @@
 """What a supervisor does, in the order of a working day. The journeys share one house and follow each other."""
 
+import json
 import re
 
 from playwright.sync_api import expect
 
-from .stage import Journey, eventually
+from .stage import REPOSITORY, Journey, eventually
 
+SURVEY = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
 CORROW, PLINTHE = "corrow/8/preferences.xml", "plinthe/9/bench.json"
 
 
@@ -242,6 +244,37 @@ class T7Record(Journey):
         self.page.get_by_label("What to compare with").select_option("itself, earlier")
         self.page.get_by_role("button", name="29 days ago").click()
         expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
+
+
+class T7ByHand(Journey):
+    def test_a_reading_is_entered_on_a_phone_and_says_by_whom(self) -> None:
+        self.page.set_viewport_size({"width": 390, "height": 800})
+        self.go("/seats/kiln-03")
+        self.page.get_by_role("button", name="Enter a reading").click()
+        sheet = self.page.get_by_role("dialog")
+        sheet.get_by_label("Setting").select_option("engine.workers")
+        sheet.get_by_label(re.compile("^Application")).select_option("glaize")
+        sheet.get_by_label("What it says").fill("many")
+        self.page.get_by_role("button", name="Keep it").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("expected a number")
+        self.faults.clear()
+        sheet.get_by_label("What it says").fill("12")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Keep it").click()
+        expect(self.row("engine.workers", "glaize")).to_contain_text("by hand of supervisor")
+
+    def test_a_file_is_brought_from_a_seat_without_a_network(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Bring a file").click()
+        survey = {**SURVEY, "seat": "sluice-02", "taken_at": "2026-01-01T00:00:00Z"}
+        files = self.page.get_by_label("Survey")
+        files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": b"{}"})
+        expect(self.page.get_by_role("alert")).to_contain_text("Nothing was taken")
+        self.faults.clear()
+        self.check_accessible()
+        raw = json.dumps(survey).encode()
+        files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": raw})
+        expect(self.page.get_by_text("nothing new, or older than what is known")).to_be_visible()
 
 
 class T8Register(Journey):

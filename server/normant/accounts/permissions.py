@@ -21,13 +21,14 @@ class Permission(StrEnum):
     CORRECT = "correct"
     PUBLISH = "publish"
     ENROL = "enrol"
+    BRING = "bring readings"  # by hand, or as a file from a seat without a network
 
 
 _SEE = {Permission.SEE_SEATS, Permission.SEE_HOUSE}
 ALLOWED: dict[Role, frozenset[Permission]] = {
     Role.VIEWER: frozenset(_SEE),
     Role.EDITOR: frozenset({Permission.SEE_SEATS}),
-    Role.ASSISTANT: frozenset(_SEE),
-    Role.SUPERVISOR: frozenset({*_SEE, Permission.CORRECT, Permission.PUBLISH, Permission.ENROL}),
+    Role.ASSISTANT: frozenset({*_SEE, Permission.BRING}),
+    Role.SUPERVISOR: frozenset({*_SEE, Permission.CORRECT, Permission.PUBLISH, Permission.ENROL, Permission.BRING}),
     Role.ADMINISTRATOR: frozenset(Permission),
 }

@@ -41,6 +41,7 @@ class RowOut(Schema):
     reading: str
     since: Moment | None
     cause: str | None
+    entered_by: str
     native: NativeOut | None
     finding: int | None
     remote: bool

@@ -7,7 +7,7 @@ import msgspec
 
 from normant.seats.floor import seats_on_floor
 from normant.seats.models import Reading, Seat
-from normant.seats.views_of import register_of, survey_at
+from normant.seats.views_of import survey_at, view_of
 from normant.standards.current import current_edition, current_judge
 from normant_core.catalogue import catalogue
 from normant_core.drift import Verdict, View
@@ -55,14 +55,14 @@ def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
         return {**head, **_NO_SURVEY}
     edition = current_edition()
     plain = msgspec.to_builtins
-    view = View.of(survey, register_of(seat))
+    view = view_of(seat, survey, at)
     return {
         **head,
         "taken_at": head["taken_at"] if at is None else survey.taken_at,
         "edition": edition.number if edition else None,
         "facts": plain(survey.facts),
         "families": _families(seat, view, at),
-        "errors": plain(survey.errors),
+        "errors": plain(view.errors),
         "stores": plain(survey.stores),
         "activity": plain(survey.activity),
         "flows": plain(flows(view.facts, view.readings)),
@@ -99,6 +99,7 @@ def _row(key: Key, verdict: Verdict | None, reading: Reading | None, finding: Fi
         "reading": verdict.reading_shown if verdict else shown,
         "since": reading.since if reading else None,
         "cause": reading.cause if reading else None,
+        "entered_by": reading.entered_by if reading else "",
         "native": reading.native if reading else None,
         "finding": finding.pk if finding else None,
         "remote": setting.remote,

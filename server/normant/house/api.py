@@ -9,17 +9,21 @@ from pydantic import Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
+from normant.agents.services.hand_in import bring
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
-from normant.common.schemas import FaultOut, ListOf
+from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.tables import read_table
 from normant.findings.jobs import reevaluate_seats
 from normant.seats.models import Seat
 from normant.seats.schemas import EnrolmentOut
 from normant.seats.services.edit_register import arrange, edit_seats, replace, retire, take_lines, would_change
+from normant.seats.services.enter_reading import enter_reading, take_back
 from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
+from normant_core.catalogue import catalogue
 from normant_core.register import ROLES, proposed_classes, read_register
+from normant_core.survey import LIMIT_BYTES
 
 router = Router(tags=["register"])
 Word = Annotated[str, Field(max_length=80)]
@@ -81,6 +85,36 @@ class ImportOut(Schema):
     applied: bool
 
 
+class BroughtOut(Schema):
+    """What a file that was brought told."""
+
+    seat: str
+    taken_at: Moment
+    changed: bool
+
+
+class ReadingIn(Schema):
+    """A reading by hand, with its unit: `6 GiB`, `true`, `1/2`."""
+
+    setting: Word
+    app: str = Field("", max_length=64, pattern=r"^[A-Za-z0-9._:-]*$")
+    value: Annotated[str, Field(max_length=400)] | None
+
+
+class SettingOut(Schema):
+    """One setting of the catalogue."""
+
+    key: str
+    title: str
+    help: str
+    family: str
+    kind: str
+    unit: str
+    values: list[str]
+    scope: str
+    remote: bool
+
+
 class ProposalOut(Schema):
     """A hardware class that likeness proposes."""
 
@@ -111,6 +145,31 @@ def take_table(request: HttpRequest, table: File[UploadedFile], apply: bool = Fa
         reevaluate_seats.defer(seats=changed)
         told["applied"] = True
     return plain(told)
+
+
+@router.post("/surveys", response=BroughtOut, operation_id="bring_survey", auth=Needs(Permission.BRING))
+def bring_survey(request: HttpRequest, survey: File[UploadedFile]) -> Any:
+    """A survey that was carried here by hand: `normant survey --out FILE` on the seat made it."""
+    return plain(bring(survey.read(LIMIT_BYTES + 1), person(request).username))
+
+
+@router.get("/catalogue", response=ListOf[SettingOut], operation_id="catalogue", auth=Needs(Permission.SEE_SEATS))
+def settings(request: HttpRequest) -> Any:
+    """Every setting that Normant knows."""
+    columns = ("key", "title", "help", "family", "kind", "unit", "values", "scope", "remote")
+    return answer({name: getattr(setting, name) for name in columns} for setting in catalogue().settings.values())
+
+
+@router.post("/seats/{name}/readings", response={204: None}, operation_id="enter_reading", auth=Needs(Permission.BRING))
+def enter(request: HttpRequest, name: str, given: ReadingIn) -> Status[None]:
+    """What somebody read at the seat, where no dialect can reach; no value takes it back."""
+    seat, actor = _standing(request, name), person(request).username
+    if given.value is None:
+        take_back(seat, given.setting, given.app, actor)
+    else:
+        enter_reading(seat, given.setting, given.app, text=given.value, actor=actor)
+    reevaluate_seats.defer(seats=[seat.pk])
+    return Status(204, None)
 
 
 @router.get("/register/classes", response=ListOf[ProposalOut], operation_id="classes", auth=Needs(Permission.SEE_HOUSE))

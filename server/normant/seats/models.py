@@ -39,7 +39,7 @@ class Presence(models.Model):
     """A seat's agent: its token, and the moments that every survey moves. Kept narrow: it is written all day."""
 
     seat = models.OneToOneField(Seat, on_delete=models.CASCADE, primary_key=True)
-    token_digest = models.CharField(max_length=64, unique=True)
+    token_digest = models.CharField(max_length=64, unique=True, null=True)  # none: its surveys are brought by hand
     enrolled_at = models.DateTimeField(auto_now_add=True)
     survey_digest = models.BinaryField(max_length=32, null=True)
     taken_at = models.DateTimeField(null=True)
@@ -73,7 +73,7 @@ class Survey(models.Model):
 class Reading(models.Model):
     """One value of one setting from `since` until `until` (null: still); `app` is empty for the machine's own."""
 
-    CAUSES = ("first seen", "at the seat", "ours", "version")
+    CAUSES = ("first seen", "at the seat", "ours", "version", "by hand")
 
     seat = models.ForeignKey(Seat, on_delete=models.CASCADE)
     setting = models.CharField(max_length=80)
@@ -83,6 +83,7 @@ class Reading(models.Model):
     since = models.DateTimeField()
     until = models.DateTimeField(null=True)
     cause = models.CharField(max_length=20, choices=[(c, c) for c in CAUSES])
+    entered_by = models.CharField(max_length=150, blank=True, default="")
 
     objects = ReadingQuerySet.as_manager()
 

@@ -32,6 +32,10 @@ class ReadingQuerySet(models.QuerySet["normant.seats.models.Reading"]):  # type:
         """Those that still hold."""
         return self.filter(until=None)
 
+    def by_hand(self) -> Self:
+        """Those that somebody entered, where no dialect can reach."""
+        return self.filter(cause="by hand")
+
     def at(self, moment: dt.datetime) -> Self:
         """Those that held at a moment."""
         return self.filter(models.Q(until=None) | models.Q(until__gt=moment), since__lte=moment)

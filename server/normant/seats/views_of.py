@@ -1,14 +1,20 @@
 """Seats as core judges them: the newest survey with what the register says."""
 
 import datetime as dt
+from collections import defaultdict
 from collections.abc import Iterable, Iterator
 
+from django.utils import timezone
+
+from normant_core.catalogue import catalogue
 from normant_core.drift import View
 from normant_core.facts import Seat as CoreSeat
 from normant_core.survey import Survey as CoreSurvey
-from normant_core.survey import decode
+from normant_core.survey import Unreadable, decode
 
-from .models import Seat, Survey
+from .models import Reading, Seat, Survey
+
+STALE_DAYS = 30  # a reading by hand that is older says nothing of today
 
 
 def register_of(seat: Seat) -> CoreSeat:
@@ -32,10 +38,36 @@ def survey_at(seat: Seat, moment: dt.datetime | None) -> CoreSurvey | None:
     return decode(bytes(body)) if body is not None else None
 
 
+def view_of(seat: Seat, survey: CoreSurvey, at: dt.datetime | None = None) -> View:
+    """A survey as core judges it, with what was entered by hand at that moment (None: now)."""
+    held = Reading.objects.current() if at is None else Reading.objects.at(at)
+    return _merged(seat, survey, list(held.by_hand().filter(seat=seat)), at or timezone.now())
+
+
 def latest_views(seats: Iterable[Seat] | None = None) -> Iterator[tuple[Seat, View]]:
     """Every seat that sent a survey, or those given, in order of name."""
     found = Survey.objects.filter(latest=True, seat__retired_at=None).select_related("seat").order_by("seat__name")
     if seats is not None:
         found = found.filter(seat__in=list(seats))
+    entered, now = defaultdict[int, list[Reading]](list), timezone.now()
+    for reading in Reading.objects.current().by_hand():
+        entered[reading.seat_id].append(reading)
     for survey in found.iterator(chunk_size=200):
-        yield survey.seat, View.of(decode(bytes(survey.body)), register_of(survey.seat))
+        yield survey.seat, _merged(survey.seat, decode(bytes(survey.body)), entered[survey.seat_id], now)
+
+
+def _merged(seat: Seat, survey: CoreSurvey, entered: list[Reading], now: dt.datetime) -> View:
+    """What was entered too long ago is unread, with the reason: nobody knows any more."""
+    view = View.of(survey, register_of(seat))
+    values, errors = dict(view.readings), list(view.errors)
+    for reading in entered:
+        key, days = (reading.setting, reading.app or None), (now - reading.since).days
+        if key in values:
+            continue
+        if days < STALE_DAYS:
+            values[key] = catalogue()[reading.setting].parse(reading.value)
+        else:
+            source = f"dialect:{reading.app}:{reading.setting}" if reading.app else f"reading:{reading.setting}"
+            errors.append(Unreadable(source, f"{reading.entered_by} read it {days} days ago: look again"))
+    view.readings, view.errors = values, tuple(errors)
+    return view

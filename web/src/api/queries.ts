@@ -31,6 +31,12 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/seats/{name}/compare', { params: { path: { name }, query: beside } }))
 	}),
+	catalogue: () => ({
+		queryKey: ['catalogue'],
+		queryFn: () => data(api.GET('/api/v1/catalogue')),
+		staleTime: Infinity,
+		refetchInterval: false as const
+	}),
 	classes: () => ({
 		queryKey: ['seat', 'classes'],
 		queryFn: () => data(api.GET('/api/v1/register/classes'))

@@ -28,7 +28,7 @@
 	{#if offer}
 		<p>
 			On {offer.seat}, run this once within {offer.valid_hours} hours, then
-			<code class="value">normant agent</code>:
+			<span class="value">normant agent</span>:
 		</p>
 		<p class="value mt-3 border border-hair bg-sheet p-3" data-code={offer.code}>{command}</p>
 		<p class="quiet mt-3">The code works once and is not shown again.</p>

@@ -29,7 +29,7 @@
 	{#if offer}
 		<p>
 			On the new machine, run this once within {offer.valid_hours} hours, then
-			<code class="value">normant agent</code>:
+			<span class="value">normant agent</span>:
 		</p>
 		<p class="value mt-3 border border-hair bg-sheet p-3" data-code={offer.code}>
 			normant enrol {location.origin}

@@ -16,6 +16,8 @@
 			at <span class="value">{row.native.at}</span> stands
 			<span class="value">{row.native.raw === '' ? 'nothing' : `"${row.native.raw}"`}</span>.
 		</p>
+	{:else if row.entered_by}
+		<p class="mt-1 quiet">{row.entered_by} read it at the seat; no dialect reaches it.</p>
 	{:else if row.status !== 'unread'}
 		<p class="mt-1 quiet">The machine tells this itself; no file holds it.</p>
 	{/if}

@@ -15,7 +15,11 @@
 	let { row, selected, open, ontoggle, onopen }: Props = $props();
 
 	const label = $derived(row.app ? `${row.title}, ${nameOf(row.app)}` : row.title);
-	const since = $derived(row.since ? `since ${moment(row.since)}, ${row.cause}` : '');
+	const since = $derived(
+		row.since
+			? `since ${moment(row.since)}, ${row.cause}${row.entered_by ? ` of ${row.entered_by}` : ''}`
+			: ''
+	);
 	const words = $derived(since ? `${row.words}, ${since}` : row.words);
 	const from = $derived(
 		row.status === 'unread' ? row.reason : [row.origin, since].filter(Boolean).join('; ')

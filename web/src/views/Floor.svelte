@@ -5,6 +5,7 @@
 	import Arrange from '../parts/Arrange.svelte';
 	import Ask from '../parts/Ask.svelte';
 	import Bar from '../parts/Bar.svelte';
+	import BringSheet from '../parts/BringSheet.svelte';
 	import EditSheet from '../parts/EditSheet.svelte';
 	import EnrolSheet from '../parts/EnrolSheet.svelte';
 	import ImportSheet from '../parts/ImportSheet.svelte';
@@ -24,7 +25,7 @@
 	const seats = createQuery(ask.seats);
 	const findings = createQuery(ask.findings);
 	const selection = new Selection<string>();
-	let doing = $state<'' | 'enrol' | 'import' | 'arrange' | 'edit'>('');
+	let doing = $state<'' | 'enrol' | 'bring' | 'import' | 'arrange' | 'edit'>('');
 
 	const all = $derived(seats.data?.items ?? []);
 	const shown = $derived(all.filter((seat) => FILTERS.every((name) => fits(seat, name))));
@@ -78,6 +79,9 @@
 					</select>
 				</label>
 			{/each}
+			{#if session.may('bring readings')}
+				<button class="may" onclick={() => (doing = 'bring')}>Bring a file</button>
+			{/if}
 			{#if session.may('enrol')}
 				<button class="may" onclick={() => (doing = 'enrol')}>Enrol a seat</button>
 				<button class="may" onclick={() => (doing = 'import')}>Import</button>
@@ -108,6 +112,8 @@
 </Ask>
 {#if doing === 'enrol'}
 	<EnrolSheet onclose={() => (doing = '')} />
+{:else if doing === 'bring'}
+	<BringSheet onclose={() => (doing = '')} />
 {:else if doing === 'import'}
 	<ImportSheet onclose={() => (doing = '')} />
 {:else if doing === 'edit'}

@@ -10,6 +10,7 @@
 	import LeaveSheet from '../parts/LeaveSheet.svelte';
 	import ReadingRow from '../parts/ReadingRow.svelte';
 	import { correction } from '../state/correction.svelte';
+	import ReadSheet from '../parts/ReadSheet.svelte';
 	import Strip from '../parts/Strip.svelte';
 	import { listen } from '../state/keys';
 	import { Selection } from '../state/selection.svelte';
@@ -26,13 +27,14 @@
 	const selection = new Selection<number>();
 	let opened = $state('');
 	let asked = $state('');
-	let leaving = $state(false);
+	let sheet = $state<'' | 'leave' | 'read'>('');
 
 	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
 	const settled = $derived(rows.filter((row) => row.finding !== null && row.remote));
 	const chosen = $derived(
 		settled.flatMap((row) => (row.finding !== null && selection.has(row.finding) ? [row.finding] : []))
 	);
+	const apps = $derived(((seat.data?.facts as Facts | null)?.applications ?? []).map((app) => app.id));
 	const unread = $derived(rows.filter((row) => row.status === 'unread').length);
 	const standing = $derived(
 		unread ? `${unread} ${unread === 1 ? 'reading is' : 'readings are'} unread` : 'everything is in norm'
@@ -100,8 +102,11 @@
 					>Compare</a
 				>
 			{/if}
+			{#if session.may('bring readings') && !at}
+				<button class="may" onclick={() => (sheet = 'read')}>Enter a reading</button>
+			{/if}
 			{#if correcting && session.may('enrol')}
-				<button class="may" onclick={() => (leaving = true)}>It goes…</button>
+				<button class="may" onclick={() => (sheet = 'leave')}>It goes…</button>
 			{/if}
 			<p class="quiet" role="status">
 				{asked || (found.off_norm ? '' : standing)}
@@ -164,4 +169,8 @@
 		{/if}
 	{/snippet}
 </Ask>
-{#if leaving}<LeaveSheet seat={name} onclose={() => (leaving = false)} />{/if}
+{#if sheet === 'leave'}
+	<LeaveSheet seat={name} onclose={() => (sheet = '')} />
+{:else if sheet === 'read'}
+	<ReadSheet seat={name} {apps} onclose={() => (sheet = '')} />
+{/if}

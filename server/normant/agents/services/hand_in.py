@@ -13,10 +13,11 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.services.evaluate import evaluate
+from normant.ledger.services.record import record
 from normant.rollouts.models import Order
 from normant.rollouts.services.advance import settle
 from normant.rollouts.services.issue import keys_of
-from normant.seats.models import Presence
+from normant.seats.models import Presence, Seat
 from normant.seats.services.take_survey import Changes, take_survey
 from normant.standards.current import current_judge
 from normant_core.survey import LIMIT_BYTES, Key, Survey, decode, parse_survey
@@ -62,7 +63,25 @@ def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str,
         raise Problem(403, "Not your seat", f"this token speaks for {seat.name}, the survey is of {survey.seat}")
     lock("leg", [seat.name])
     presence = Presence.objects.select_for_update().get(seat=seat)
+    return _taken(presence, parse_survey(raw), raw, digest)
+
+
+@transaction.atomic
+def bring(raw: bytes, actor: str) -> dict[str, Any]:
+    """A survey that somebody carried here from a seat without a network. Raises Problem, or DocumentError."""
     survey = parse_survey(raw)
+    seat = Seat.objects.active().filter(name=survey.seat).first()
+    if seat is None:
+        raise Problem(404, "No such seat", f"there is no seat {survey.seat}: add it to the register first")
+    lock("leg", [seat.name])
+    presence, _ = Presence.objects.select_for_update().get_or_create(seat=seat)
+    told = _taken(presence, survey, raw, hashlib.sha256(survey.content()).digest())
+    record(actor, "bring survey", seat.name, taken_at=survey.taken_at.isoformat(), changed=told["changed"])
+    return {"seat": seat.name, "taken_at": survey.taken_at, "changed": told["changed"]}
+
+
+def _taken(presence: Presence, survey: Survey, raw: bytes, digest: bytes) -> dict[str, Any]:
+    seat = presence.seat
     now = timezone.now()
     if survey.taken_at > now + AHEAD:
         told = (

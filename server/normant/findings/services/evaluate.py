@@ -10,8 +10,8 @@ from django.utils import timezone
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.seats.models import Seat
-from normant.seats.views_of import latest_survey, register_of
-from normant_core.drift import Judge, Verdict, View
+from normant.seats.views_of import latest_survey, view_of
+from normant_core.drift import Judge, Verdict
 from normant_core.levels import levels
 from normant_core.survey import Key
 
@@ -27,7 +27,7 @@ def evaluate(seat: Seat, judge: Judge, by: By, *, at: dt.datetime | None = None)
     survey = latest_survey(seat)
     if survey is None:
         return
-    view = View.of(survey, register_of(seat))
+    view = view_of(seat, survey)
     verdicts = judge.verdicts(view, every=True)
     off = {verdict.key: verdict for verdict in verdicts if verdict.status == "off-norm"}
     now = at or timezone.now()

@@ -1,5 +1,6 @@
 """Taking in a survey: readings as intervals, a row only where a value changed."""
 
+import datetime as dt
 from collections.abc import Collection
 from typing import Any
 
@@ -44,8 +45,9 @@ def _move_readings(
 ) -> list[Key]:
     now = {(r.setting, r.app): (value, native) for r, value, native in _told(survey)}
     held = {(r.setting, r.app or None): r for r in Reading.objects.current().filter(seat=seat)}
-    same = [key for key, (value, _) in now.items() if key in held and _equal(held[key].value, value)]
-    gone = [held[key].pk for key in held if key not in same]
+    same = [key for key, (value, _) in now.items() if key in held and _stays(held[key], value, survey.taken_at)]
+    # What was entered by hand stays until the survey tells it.
+    gone = [held[key].pk for key in held if key not in same and (key in now or held[key].cause != "by hand")]
     Reading.objects.filter(pk__in=gone).update(until=survey.taken_at)
     fresh = [key for key in now if key not in same]
     Reading.objects.bulk_create(
@@ -61,7 +63,7 @@ def _move_readings(
         for key in fresh
     )
     _move_places(held, now, same)
-    return [*fresh, *(key for key in held if key not in now)]
+    return [*fresh, *(key for key in held if key not in now and held[key].pk in gone)]
 
 
 def _move_places(held: dict[Key, Reading], now: dict[Key, tuple[Any, Any]], same: list[Key]) -> None:
@@ -84,6 +86,11 @@ def _told(survey: CoreSurvey) -> list[tuple[CoreReading, Any, Any]]:
         (r, known[r.setting].plain(known[r.setting].parse(r.value)), msgspec.to_builtins(r.native))
         for r in (*survey.readings, *implied)
     ]
+
+
+def _stays(held: Reading, value: Any, taken_at: dt.datetime) -> bool:
+    """What was entered by hand after the survey was taken is newer than the survey."""
+    return held.since >= taken_at if held.cause == "by hand" else _equal(held.value, value)
 
 
 def _equal(one: Any, two: Any) -> bool:
