@@ -4,9 +4,10 @@ import json
 import sys
 
 from .core import judge, load, parse
+from .ingest import ingest
 from .survey import request, unchanged
 
-ALL = {"judge": judge, "parse": parse, "load": load, "unchanged": unchanged, "request": request}
+ALL = {"judge": judge, "parse": parse, "load": load, "unchanged": unchanged, "request": request, "ingest": ingest}
 
 
 def main() -> None:

@@ -12,12 +12,12 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-import django
 import httpx
 import psycopg
 
 from normant_standin.postgres import free_port
 
+from .house import enrolled_seats
 from .measure import Figure, paired
 
 REPOSITORY = Path(__file__).resolve().parents[1]
@@ -51,7 +51,7 @@ def request() -> Figure:
     """The whole request of an unchanged survey, over HTTP to uvicorn on loopback."""
     token, body = _house()
     moments = _moments(dt.timedelta(minutes=1))
-    with _server() as address, httpx.Client(base_url=address, trust_env=False) as client:
+    with serving() as address, httpx.Client(base_url=address, trust_env=False) as client:
         headers = {"Authorization": f"Bearer {token}", "Content-Type": "application/json"}
 
         def send() -> float:
@@ -75,20 +75,12 @@ def request() -> Figure:
 
 def _house() -> tuple[str, dict[str, Any]]:
     """A fresh seat that has sent the worked survey: its token, and the survey."""
-    os.environ.setdefault("DJANGO_SETTINGS_MODULE", "normant.config.settings")
-    django.setup()
-    from django.core.management import call_command  # noqa: PLC0415 (after setup)
-
-    from normant.accounts.models import hashed  # noqa: PLC0415
+    name, token = next(enrolled_seats("bench", 1))
+    from normant.accounts.models import hashed  # noqa: PLC0415 (Django is set up by now)
     from normant.agents.services.hand_in import hand_in  # noqa: PLC0415
-    from normant.seats.services.enrol import offer_enrolment, redeem  # noqa: PLC0415
-    from normant.seats.services.register import Place, register  # noqa: PLC0415
 
-    call_command("migrate", verbosity=0)
-    seat = register(f"bench-{time.time_ns()}", Place("offline"), "bench")
-    _, token = redeem(offer_enrolment(seat, "bench"))
     body = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
-    body |= {"seat": seat.name, "taken_at": (dt.datetime.now(dt.UTC) - dt.timedelta(hours=2)).isoformat()}
+    body |= {"seat": name, "taken_at": (dt.datetime.now(dt.UTC) - dt.timedelta(hours=2)).isoformat()}
     hand_in(hashed(token), json.dumps(body).encode())
     return token, body
 
@@ -112,7 +104,8 @@ def _wal(connection: "psycopg.Connection[Any]", act: Any, times: int = 200) -> f
 
 
 @contextmanager
-def _server() -> Iterator[str]:
+def serving() -> Iterator[str]:
+    """A server of ours at an address of its own."""
     port = free_port()
     command = [
         sys.executable,

@@ -141,4 +141,5 @@ def _read(request: HttpRequest, kind: type[T]) -> T:
 
 
 def _json(value: Any) -> HttpResponse:
-    return HttpResponse(orjson.dumps(value), content_type="application/json")
+    raw = orjson.dumps(value)
+    return HttpResponse(raw, content_type="application/json", headers={"Content-Length": str(len(raw))})
