@@ -2,6 +2,8 @@
 
 import json
 import re
+import tempfile
+from pathlib import Path
 
 from playwright.sync_api import expect
 
@@ -275,6 +277,44 @@ class T7ByHand(Journey):
         raw = json.dumps(survey).encode()
         files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": raw})
         expect(self.page.get_by_text("nothing new, or older than what is known")).to_be_visible()
+
+
+class T7Teach(Journey):
+    def test_a_switch_is_toggled_shown_learnt_tried_and_kept(self) -> None:
+        made = tempfile.TemporaryDirectory()
+        self.addCleanup(made.cleanup)
+        was = (self.demo.run / "seats/pan-08/preferences/pockle/3/pockle.ini").read_bytes()
+        now = was.replace(b"HideWaves=1", b"HideWaves=0")
+        folders = {"before": was, "after": now}
+        for name, raw in folders.items():
+            path = Path(made.name, name, "pockle/3/pockle.ini")
+            path.parent.mkdir(parents=True)
+            path.write_bytes(raw)
+        self.go("/dialects/pockle")
+        self.page.locator(".cm-line", has_text='setting = "playback.waveforms"').click()
+        self.remove_binding()
+        self.page.get_by_role("button", name="Teach by example").click()
+        self.page.get_by_label("Before", exact=True).set_input_files(Path(made.name, "before"))
+        self.page.get_by_label("After one thing").set_input_files(Path(made.name, "after"))
+        expect(self.page.get_by_text('/Play/HideWaves: "1" became "0"')).to_be_visible()
+        self.page.get_by_label("What the application showed, sample 1").fill("off")
+        self.page.get_by_label("What the application showed, sample 2").fill("on")
+        self.page.get_by_role("button", name="Learn it").click()
+        expect(self.page.get_by_text("turned round: the file holds the opposite")).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Put it into the dialect").click()
+        self.page.get_by_label("Try it on").select_option("pan-08")
+        self.page.get_by_role("button", name="Try", exact=True).click()
+        tried = self.page.get_by_role("table", name="What it reads")
+        expect(tried.get_by_role("row", name=re.compile("playback.waveforms"))).to_contain_text("false")
+        self.page.get_by_role("button", name="Keep version 2").click()
+        expect(self.page.get_by_text("version 2, kept just now")).to_be_visible()
+
+    def remove_binding(self) -> None:
+        """The four lines of the binding that the cursor stands in the second of."""
+        self.page.keyboard.press("ArrowUp")
+        for _ in range(4):
+            self.page.keyboard.press("Control+Shift+k")
 
 
 class T8Register(Journey):

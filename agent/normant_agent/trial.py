@@ -1,6 +1,5 @@
 """A dialect tried on a folder of preference files: what it reads there, and what it would write."""
 
-import math
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
@@ -8,12 +7,12 @@ from pathlib import Path
 
 from normant_core.catalogue import ValueFault, catalogue
 from normant_core.dialect import Dialect
-from normant_core.errors import FileError, NormantError, QuantityError
+from normant_core.errors import FileError, NormantError
 from normant_core.facts import Application, Facts
 from normant_core.formats.span import LIMIT_BYTES
 from normant_core.native import settle
 from normant_core.preferences import Visit, native_of, read_files, write_value
-from normant_core.quantities import Version, VersionRange, parse_quantity
+from normant_core.quantities import Version, VersionRange
 
 from .errors import HostError
 from .files import inside, read, write_atomically
@@ -80,7 +79,7 @@ def write_folder(dialect: Dialect, folder: Path, wanted: Mapping[str, str]) -> l
         if isinstance(held, str):
             raise FileError(f"{file.path}: {held}")
         try:
-            native, value = settle(binding, catalogue()[key].parse(_typed(key, word)), "nearest")
+            native, value = settle(binding, catalogue()[key].typed(word), "nearest")
             before = native_of(file, binding, held)
             changed[file.path] = write_value(file, binding, held, native)
         except (NormantError, ValueFault) as fault:
@@ -89,20 +88,6 @@ def write_folder(dialect: Dialect, folder: Path, wanted: Mapping[str, str]) -> l
     for path, raw in changed.items():
         write_atomically(inside(folder, path), raw)
     return written
-
-
-def _typed(key: str, word: str) -> object:
-    setting = catalogue()[key]
-    if setting.kind == "bool" and word in ("true", "false"):
-        return word == "true"
-    if word in ("none", "null") and setting.empty:
-        return None
-    try:  # 6.4 GiB is no whole number of bytes
-        return (
-            math.ceil(parse_quantity(word, setting.dimension, unit=setting.unit)) if setting.kind == "bytes" else word
-        )
-    except QuantityError:
-        return word
 
 
 def _versions(dialect: Dialect) -> list[str]:

@@ -44,6 +44,9 @@ _DIMENSIONS = {
 }
 
 
+TRUTHS = {"true": True, "yes": True, "on": True, "1": True, "false": False, "no": False, "off": False, "0": False}
+
+
 class ValueFault(NormantError):
     """A value that a setting cannot hold; `expected` says what it can."""
 
@@ -91,6 +94,21 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
             return self._parse(raw)
         except QuantityError as fault:
             raise ValueFault(self.key, raw, fault.expected) from fault
+
+    def typed(self, words: str) -> Value:
+        """The canonical value of what a person typed: `on`, `no limit`; 6.4 GiB is no whole number of bytes and is
+        rounded up. Raises ValueFault."""
+        word = words.strip()
+        if self.kind is Kind.BOOL:
+            return self.parse(TRUTHS.get(word.lower(), word))
+        if self.empty and word.lower() in ("none", "null", self.empty):
+            return math.inf
+        if self.kind is not Kind.BYTES:
+            return self.parse(word)
+        try:
+            return math.ceil(parse_quantity(word, self.dimension, unit=self.unit))
+        except QuantityError as fault:
+            raise ValueFault(self.key, word, fault.expected) from fault
 
     def _parse(self, raw: object) -> Value:
         kind = self.kind

@@ -99,8 +99,7 @@ def change(
         if bound and application in ("", dialect.app):
             path = host.preference_root / bound[0].path
             try:
-                wanted = value == "true" if value in ("true", "false") else value
-                native, _ = settle(bound[1], catalogue()[setting].parse(wanted), "nearest")
+                native, _ = settle(bound[1], catalogue()[setting].typed(value), "nearest")
                 write_atomically(path, write_value(bound[0], bound[1], read(path), native))
             except (NormantError, HostError, ValueFault) as fault:
                 raise typer.BadParameter(str(fault)) from fault

@@ -43,6 +43,12 @@
 		{:then { default: Standard }}
 			<Standard />
 		{/await}
+	{:else if view === 'dialects'}
+		{#await import('./views/Dialects.svelte')}
+			<p class="quiet p-6" role="status">Reading…</p>
+		{:then { default: Dialects }}
+			<Dialects />
+		{/await}
 	{:else if view === 'rollouts' && /^\d+$/.test(part)}
 		{#key part}<Rollout number={Number(part)} />{/key}
 	{:else if view === 'rollouts' && !part}

@@ -13,6 +13,7 @@ from normant.accounts.api import router as accounts
 from normant.common.problems import Problem, database_away, refused, respond, unforeseen
 from normant.findings.api import router as findings
 from normant.house.api import router as house
+from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
 from normant.rollouts.api import router as rollouts
 from normant.seats.api import router as seats
@@ -21,7 +22,7 @@ from normant_core.errors import DocumentError
 
 log = structlog.get_logger()
 api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
-for router in (accounts, seats, findings, standards, rollouts, house, ledger):
+for router in (accounts, seats, findings, standards, rollouts, house, teach, ledger):
     api.add_router("", router)
 
 

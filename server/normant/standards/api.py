@@ -53,7 +53,7 @@ def edition_of(request: HttpRequest, number: int) -> Any:
 @router.get("/dialects", response=ListOf[DialectOut], operation_id="dialects", auth=Needs(Permission.SEE_HOUSE))
 def dialects(request: HttpRequest) -> Any:
     """How each application keeps its preferences."""
-    return answer(Dialect.objects.order_by("app").values("app", "text", "changed_at"))
+    return answer(Dialect.objects.order_by("app").values("app", "text", "number", "changed_at"))
 
 
 def _told(edition: Edition) -> dict[str, Any]:

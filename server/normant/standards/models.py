@@ -22,4 +22,19 @@ class Dialect(models.Model):
 
     app = models.CharField(max_length=64, unique=True)
     text = models.TextField()
+    number = models.PositiveIntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
+
+
+class DialectVersion(models.Model):
+    """Every text that a dialect ever had."""
+
+    app = models.CharField(max_length=64)
+    number = models.PositiveIntegerField()
+    text = models.TextField()
+    kept_at = models.DateTimeField(auto_now_add=True)
+    kept_by = models.CharField(max_length=150)
+
+    class Meta:
+        ordering = ("-number",)
+        constraints = (models.UniqueConstraint(fields=["app", "number"], name="dialect_version_once"),)

@@ -54,6 +54,7 @@ class DialectOut(Schema):
 
     app: str
     text: str
+    number: int
     changed_at: Moment
 
 

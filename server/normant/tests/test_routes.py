@@ -13,7 +13,7 @@ from normant.config.api import api
 from .house import House, survey
 
 OPEN = {"session", "sign_in", "sign_out"}
-EXAMPLE = {"{name}": "pan-03", "{number}": "1"}
+EXAMPLE = {"{name}": "pan-03", "{number}": "1", "{app}": "corrow"}
 
 
 def routes() -> Iterator[tuple[str, str, Any]]:

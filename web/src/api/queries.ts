@@ -47,6 +47,7 @@ export const ask = {
 	}),
 	round: () => ({ queryKey: ['seat', 'round'], queryFn: () => data(api.GET('/api/v1/round')) }),
 	standard: () => ({ queryKey: ['standard'], queryFn: () => data(api.GET('/api/v1/standard')) }),
+	dialects: () => ({ queryKey: ['dialect'], queryFn: () => data(api.GET('/api/v1/dialects')) }),
 	editions: () => ({
 		queryKey: ['standard', 'editions'],
 		queryFn: () => data(api.GET('/api/v1/standard/editions'))

@@ -11,6 +11,7 @@
 		{ name: 'Round', about: 'what needs a decision', address: '/' },
 		{ name: 'Floor', about: 'rooms and seats', address: '/floor' },
 		{ name: 'Standard', about: 'layers and rules', address: '/standard' },
+		{ name: 'Dialects', about: 'how applications keep their preferences', address: '/dialects' },
 		{ name: 'Rollouts', about: 'corrections on their way', address: '/rollouts' },
 		{ name: 'Ledger', about: 'who did what', address: '/ledger' }
 	];

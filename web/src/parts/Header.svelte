@@ -14,6 +14,7 @@
 		['Round', '/'],
 		['Floor', '/floor'],
 		['Standard', '/standard'],
+		['Dialects', '/dialects'],
 		['Rollouts', '/rollouts'],
 		['Ledger', '/ledger']
 	] as const;

@@ -7,7 +7,13 @@ import { tags } from '@lezer/highlight';
 import type { Attachment } from 'svelte/attachments';
 import type { Fault } from '../api/client';
 
-type Options = { text: string; readonly: boolean; faults: () => Fault[]; onchange: (text: string) => void };
+type Options = {
+	text: string;
+	label?: string;
+	readonly: boolean;
+	faults: () => Fault[];
+	onchange: (text: string) => void;
+};
 
 const toml = StreamLanguage.define<{ value: boolean }>({
 	startState: () => ({ value: false }),
@@ -54,8 +60,14 @@ function diagnostics(state: EditorState, faults: Fault[]): Diagnostic[] {
 	});
 }
 
-/** The text of the standard, with the server's faults in their places. */
-export function editor({ text, readonly, faults, onchange }: Options): Attachment<HTMLElement> {
+/** A text in TOML, with the server's faults in their places. */
+export function editor({
+	text,
+	label = 'Text of the house standard',
+	readonly,
+	faults,
+	onchange
+}: Options): Attachment<HTMLElement> {
 	return (host) => {
 		const view = new EditorView({
 			parent: host,
@@ -73,7 +85,7 @@ export function editor({ text, readonly, faults, onchange }: Options): Attachmen
 					lintGutter(),
 					keymap.of([...defaultKeymap, ...historyKeymap]),
 					EditorState.readOnly.of(readonly),
-					EditorView.contentAttributes.of({ 'aria-label': 'Text of the house standard', tabindex: '0' }),
+					EditorView.contentAttributes.of({ 'aria-label': label, tabindex: '0' }),
 					EditorView.updateListener.of((update) => {
 						if (update.docChanged) onchange(update.state.doc.toString());
 					})

@@ -54,9 +54,6 @@ def parsed(setting: str, text: str) -> Value:
             422, "No such setting", f"unknown setting {setting!r}" + (f": {', '.join(near)}?" if near else "")
         )
     try:
-        given: object = text.strip()
-        if known[setting].kind == "bool" and given in ("true", "false", "yes", "no"):
-            given = given in ("true", "yes")
-        return known[setting].parse(given)
+        return known[setting].typed(text)
     except ValueFault as fault:
         raise Problem(422, "Not a value", str(fault)) from fault

@@ -2,16 +2,32 @@
 
 from django.db import transaction
 
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant_core.dialect import parse_dialect
 
-from ..models import Dialect
+from ..models import Dialect, DialectVersion
 
 
 @transaction.atomic
-def keep_dialect(text: str, actor: str) -> Dialect:
-    """Add or replace an application's dialect. Raises DocumentError."""
+def keep_dialect(text: str, actor: str, *, base: int | None = None) -> Dialect:
+    """Add or replace an application's dialect; every text is kept. `base` is the version that the text began from.
+
+    Raises DocumentError with every fault, Problem where somebody was faster.
+    """
     parsed = parse_dialect(text)
-    kept, _ = Dialect.objects.update_or_create(app=parsed.app, defaults={"text": text})
-    record(actor, "keep dialect", parsed.app, versions=parsed.versions)
+    lock("dialect", [parsed.app])
+    held = Dialect.objects.filter(app=parsed.app).first()
+    newest = held.number if held else 0
+    if base is not None and base != newest:
+        told = f"version {newest} was kept meanwhile; yours began from version {base}: look at it and try again"
+        raise Problem(409, "Somebody was faster", told)
+    if held and held.text == text:
+        return held
+    kept, _ = Dialect.objects.update_or_create(app=parsed.app, defaults={"text": text, "number": newest + 1})
+    DialectVersion.objects.create(app=parsed.app, number=kept.number, text=text, kept_by=actor)
+    record(actor, "keep dialect", parsed.app, versions=parsed.versions, number=kept.number)
+    tell("dialect", parsed.app)
     return kept

@@ -1,0 +1,147 @@
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from normant_core.dialect import parse_dialect
+from normant_core.errors import FileError
+from normant_core.native import decode
+from normant_core.teach import Changed, Sample, added, candidates, difference, learn, written
+
+INI = b"[Play]\r\nSharePct=40\r\nHideWaves=1\r\n[Window]\r\nx=40\r\n[App]\r\nStarts=7\r\nLastOpened=/a.p\r\nSavedAt=1795640000\r\nTick=5\r\n"
+HEAD = 'format = "normant-dialect/1"\napp = "pockle"\nversions = ">=3"\n\n[[file]]\nname = "p"\npath = "p.ini"\nformat = "ini"\n\n'
+
+
+def after(*changes: tuple[bytes, bytes]) -> dict[str, bytes]:
+    raw = INI
+    for old, new in changes:
+        raw = raw.replace(old, new)
+    return {"p.ini": raw}
+
+
+class WhatChanged(TestCase):
+    def test_only_what_was_toggled_is_left(self) -> None:
+        noisy = after(
+            (b"HideWaves=1", b"HideWaves=0"),
+            (b"x=40", b"x=44"),
+            (b"Starts=7", b"Starts=8"),
+            (b"/a.p", b"/b.p"),
+            (b"1795640000", b"1795640999"),
+        )
+        found = difference({"p.ini": INI}, noisy)
+        self.assertEqual(found.changed, (Changed("p.ini", "/Play/HideWaves", "ini", "1", "0"),))
+        self.assertEqual(
+            {n.at: n.why for n in found.noise},
+            {
+                "/Window/x": "window place",
+                "/App/Starts": "counter",
+                "/App/LastOpened": "recent files",
+                "/App/SavedAt": "time stamp",
+            },
+        )
+
+    def test_an_idle_snapshot_teaches_what_moves_by_itself(self) -> None:
+        toggled = after((b"SharePct=40", b"SharePct=60"), (b"Tick=5", b"Tick=9"))
+        self.assertEqual(len(difference({"p.ini": INI}, toggled).changed), 2)
+        found = difference({"p.ini": INI}, toggled, [after((b"Tick=5", b"Tick=6"))])
+        self.assertEqual([c.at for c in found.changed], ["/Play/SharePct"])
+
+    def test_a_file_that_cannot_be_read_is_told(self) -> None:
+        self.assertEqual(difference({"p.json": b"{"}, {"p.json": b"{"}).unread[0][0], "p.json")
+
+    def test_a_key_that_appears_is_a_change(self) -> None:
+        self.assertEqual(
+            difference({"q.yml": b"a: 1\n"}, {"q.yml": b"a: 1\non_fault: go-on\n"}).changed[0].before, None
+        )
+
+
+class IntoTheDialect(TestCase):
+    def test_a_binding_is_added_behind_those_of_its_file(self) -> None:
+        text = (
+            HEAD.replace("p.ini", "p/{version.major}/p.ini")
+            + '# the last of p\n\n[[file]]\nname = "q"\npath = "q.yml"\nformat = "yaml"\nbinding = []\n'
+        )
+        learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
+        for file, place in (("p/3/p.ini", 0), ("q.yml", 1), ("new.json", 2)):
+            with self.subTest(file):
+                then = added(
+                    text.replace("binding = []\n", ""), Changed(file, "/Jobs", "json", "2", "3"), learnt, app="pockle"
+                )
+                whole = then.replace('format = "ini"\n\n#', 'format = "ini"\nbinding = []\n\n#') if place else then
+                whole = whole.replace('format = "yaml"\n', 'format = "yaml"\nbinding = []\n') if place != 1 else whole
+                bound = [[b.setting for b in f.binding] for f in parse_dialect(whole).file]
+                self.assertEqual(bound[place], ["engine.workers"])
+                self.assertIn("# the last of p", then)
+
+    def test_a_dialect_begins_with_its_first_binding(self) -> None:
+        learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
+        begun = parse_dialect(added("", Changed("x/y.ini", "/Jobs", "ini", "2", "3"), learnt, app="murk"))
+        self.assertEqual((begun.app, begun.file[0].path, begun.file[0].binding[0].at), ("murk", "x/y.ini", "/Jobs"))
+
+
+class WhichSetting(TestCase):
+    def test_the_address_and_the_values_propose_it(self) -> None:
+        cases = {
+            ("/Play/HideWaves", "1", "0"): "playback.waveforms",
+            ("/safety/autosave_min", "8", "30"): "safety.autosave_every",
+            ("/memory/preview_mib", "256", "4096"): "memory.preview_pool",
+            ("/folders/scratch", "/fast/t", "/slow/t"): "store.scratch.path",
+            ("/hand_over/ignore_errors", "false", "true"): "delivery.ignore_errors",
+        }
+        for (at, before, now), setting in cases.items():
+            with self.subTest(at):
+                self.assertIn(setting, candidates(Changed("f", at, "ini", before, now)))
+
+
+class WhatItMeans(TestCase):
+    def _learnt(self, setting: str, *samples: tuple[str | None, str]) -> tuple[object, ...]:
+        found = learn(setting, "/x", [Sample(*sample) for sample in samples])
+        return found.binding.unit, found.binding.values, found.binding.missing, found.sure
+
+    def test_units_are_told_by_what_the_application_shows(self) -> None:
+        self.assertEqual(
+            self._learnt("memory.held_back", ("6554", "6.4 GiB"), ("2048", "2 GiB")), ("MiB", {}, None, True)
+        )
+        self.assertEqual(
+            self._learnt("safety.autosave_every", ("300", "5 min"), ("600", "10 min")), ("s", {}, None, True)
+        )
+        self.assertEqual(self._learnt("playback.scale", ("50", "1/2"), ("25", "1/4")), ("%", {}, None, True))
+
+    def test_one_sample_is_not_sure(self) -> None:
+        self.assertFalse(self._learnt("memory.held_back", ("2048", "2 GiB"))[3])
+
+    def test_inverted_switches_and_words_are_told(self) -> None:
+        self.assertEqual(
+            self._learnt("playback.waveforms", ("1", "off"), ("0", "on")), ("", {"1": False, "0": True}, None, True)
+        )
+        self.assertEqual(self._learnt("playback.waveforms", ("true", "on"), ("false", "off")), ("", {}, None, True))
+        self.assertEqual(
+            self._learnt("playback.keep", ("frames", "every-frame"), ("time", "real-time")),
+            ("", {"frames": "every-frame", "time": "real-time"}, None, True),
+        )
+        self.assertFalse(self._learnt("playback.clip_pictures", ("off", "none"), ("all", "strip"))[3])
+
+    def test_a_key_that_hides_is_told_by_what_is_shown_without_it(self) -> None:
+        self.assertEqual(
+            self._learnt("delivery.ignore_errors", (None, "off"), ("go-on", "on"))[1:3], ({"go-on": True}, False)
+        )
+
+    def test_what_explains_nothing_is_refused(self) -> None:
+        for samples, words in (
+            ([("10", "1 GiB"), ("20", "5 GiB")], "no unit"),
+            ([("1", "1 GiB"), ("1", "2 GiB")], "several values"),
+            ([("1", "lots")], "memory.held_back cannot be 'lots'"),
+        ):
+            with self.subTest(words), self.assertRaisesRegex(FileError, words):
+                self._learnt("memory.held_back", *samples)
+
+    @given(
+        st.sampled_from([("MiB", 2**20), ("GiB", 2**30), ("MB", 10**6), ("GB", 10**9)]),
+        st.lists(st.integers(2, 5000), min_size=2, max_size=4, unique=True),
+    )
+    def test_what_was_learnt_explains_every_sample(self, unit: tuple[str, int], numbers: list[int]) -> None:
+        samples = [Sample(str(n), f"{n * unit[1]} B") for n in numbers]
+        found = learn("memory.preview_pool", "/Play/Pool", samples)
+        binding = parse_dialect(HEAD + written(found.binding)).file[0].binding[0]
+        self.assertEqual([decode(binding, s.native or "") for s in samples], [n * unit[1] for n in numbers])
+        self.assertEqual((binding.unit, found.sure), (unit[0], True))

@@ -1,0 +1,250 @@
+"""Dialects: kept, tried on a seat's evidence or on files, and taught by example."""
+
+import base64
+import binascii
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import answer, plain
+from normant.common.problems import Problem
+from normant.common.schemas import ListOf, Moment
+from normant.seats.views_of import latest_survey
+from normant.seats.visible import seat_or_404
+from normant.standards.models import Dialect, DialectVersion
+from normant.standards.services.keep_dialect import keep_dialect
+from normant_core.catalogue import catalogue
+from normant_core.dialect import Binding, BoundFile, parse_dialect, spoken
+from normant_core.errors import FileError, NormantError
+from normant_core.facts import Application, Facts
+from normant_core.native import decode
+from normant_core.preferences import read_files
+from normant_core.survey import Native, Survey
+from normant_core.teach import Changed, Sample, added, candidates, difference, learn, written
+
+router = Router(tags=["dialects"])
+LIMIT_BYTES = 16 * 1024 * 1024  # of all files of one lesson
+Path = Annotated[str, Field(max_length=400)]
+Files = dict[Path, str]
+
+
+class KeepIn(Schema):
+    """A dialect, and the version that it began from (0: there was none)."""
+
+    text: str = Field(max_length=400_000)
+    base: int | None = None
+
+
+class KeptOut(Schema):
+    """What was kept."""
+
+    app: str
+    number: int
+
+
+class VersionOut(Schema):
+    """A text that a dialect had."""
+
+    number: int
+    text: str
+    kept_at: Moment
+    kept_by: str
+
+
+class TryIn(Schema):
+    """A dialect, and what to try it on: a seat's last survey, or files (base64 by path)."""
+
+    text: str = Field(max_length=400_000)
+    seat: str = ""
+    files: Files = Field({})
+
+
+class TriedOut(Schema):
+    """What one binding gave."""
+
+    setting: str
+    file: str
+    at: str
+    native: str | None
+    value: str | None
+    fault: str
+
+
+class LessonIn(Schema):
+    """An application's files before and after one thing was toggled; `idle`: while nothing was."""
+
+    before: Files
+    after: Files
+    idle: list[Files] = Field([], max_length=4)
+
+
+class CandidateOut(Schema):
+    """A setting that a change may be about."""
+
+    setting: str
+    title: str
+
+
+class ToggledOut(Schema):
+    """A value that was toggled, and what it may be."""
+
+    file: str
+    at: str
+    format: str
+    before: str | None
+    after: str | None
+    candidates: list[CandidateOut]
+
+
+class NoiseOut(Schema):
+    """A value that moved and says nothing."""
+
+    file: str
+    at: str
+    why: str
+
+
+class LessonOut(Schema):
+    """What was toggled, what is noise, and what could not be read."""
+
+    changed: list[ToggledOut]
+    noise: list[NoiseOut]
+    unread: list[list[str]]
+
+
+class SampleIn(Schema):
+    """What the file held while the application showed `told`."""
+
+    native: str | None
+    told: str = Field(max_length=400)
+
+
+class LearnIn(Schema):
+    """A setting at an address, with samples; `text` is the dialect that the binding goes into."""
+
+    app: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._:-]{0,63}$")
+    setting: str
+    file: Path
+    at: str
+    format: str
+    samples: list[SampleIn] = Field(min_length=1, max_length=8)
+    text: str = Field("", max_length=400_000)
+
+
+class LearntOut(Schema):
+    """The binding, how sure it is and why, and the dialect with it."""
+
+    binding: str
+    sure: bool
+    why: str
+    text: str
+
+
+@router.post("/dialects/keep", response=KeptOut, operation_id="keep_dialect", auth=Needs(Permission.PUBLISH))
+def keep(request: HttpRequest, given: KeepIn) -> Any:
+    """Keep a dialect: agents learn it at their next heartbeat."""
+    kept = keep_dialect(given.text, person(request).username, base=given.base)
+    return plain({"app": kept.app, "number": kept.number})
+
+
+@router.get(
+    "/dialects/{app}/versions",
+    response=ListOf[VersionOut],
+    operation_id="dialect_versions",
+    auth=Needs(Permission.SEE_HOUSE),
+)
+def versions(request: HttpRequest, app: str) -> Any:
+    """Every text that a dialect had, the newest first."""
+    return answer(DialectVersion.objects.filter(app=app).values("number", "text", "kept_at", "kept_by"))
+
+
+@router.post("/dialects/try", response=ListOf[TriedOut], operation_id="try_dialect", auth=Needs(Permission.PUBLISH))
+def try_dialect(request: HttpRequest, given: TryIn) -> Any:
+    """What a dialect would read: from files, or from what a seat's last survey holds of them."""
+    dialect = parse_dialect(given.text)
+    survey = latest_survey(seat_or_404(given.seat, person(request))) if given.seat else None
+    facts = survey.facts if survey else Facts()
+    app = facts.application(dialect.app) or Application(dialect.app)
+    ours = (spoken([dialect], [app]) or [dialect])[0]
+    if given.files:
+        visit = read_files(ours, _files(given.files), facts)
+        rows = [
+            _row(r.setting, r.native, catalogue()[r.setting].show(catalogue()[r.setting].parse(r.value)))
+            for r in visit.readings
+        ]
+        return answer([*rows, *(_fault(error.source, error.message) for error in visit.errors)])
+    if survey is None:
+        raise Problem(422, "Nothing to try it on", "name a seat that sent a survey, or bring files")
+    return answer(_evidence(file, binding, survey) for file in ours.file for binding in file.binding)
+
+
+@router.post("/dialects/teach", response=LessonOut, operation_id="teach", auth=Needs(Permission.PUBLISH))
+def teach(request: HttpRequest, given: LessonIn) -> Any:
+    """Which values were toggled between two snapshots, without the noise."""
+    found = difference(_files(given.before), _files(given.after), [_files(one) for one in given.idle])
+    return plain(
+        {
+            "changed": [_toggled(changed) for changed in found.changed],
+            "noise": [{"file": n.file, "at": n.at, "why": n.why} for n in found.noise],
+            "unread": [list(pair) for pair in found.unread],
+        }
+    )
+
+
+@router.post("/dialects/learn", response=LearntOut, operation_id="learn", auth=Needs(Permission.PUBLISH))
+def learn_binding(request: HttpRequest, given: LearnIn) -> Any:
+    """The binding that explains the samples, and the dialect's text with it."""
+    if given.setting not in catalogue():
+        raise Problem(422, "No such setting", f"unknown setting {given.setting!r}")
+    try:
+        found = learn(given.setting, given.at, [Sample(s.native, s.told) for s in given.samples])
+    except FileError as why:
+        raise Problem(422, "Not explained", str(why)) from why
+    text = given.text or Dialect.objects.filter(app=given.app).values_list("text", flat=True).first() or ""
+    changed = Changed(given.file, given.at, given.format, None, None)
+    whole = added(text, changed, found.binding, app=given.app)
+    return plain({"binding": written(found.binding), "sure": found.sure, "why": found.why, "text": whole})
+
+
+def _toggled(changed: Changed) -> dict[str, Any]:
+    known = [{"setting": key, "title": catalogue()[key].title} for key in candidates(changed)]
+    return {**{name: getattr(changed, name) for name in changed.__slots__}, "candidates": known}
+
+
+def _evidence(file: BoundFile, binding: Binding, survey: Survey) -> dict[str, Any]:
+    """A binding tried on the native text that the last survey kept of that place."""
+    natives = (r.native for r in survey.readings if r.native)
+    native = next((n for n in natives if (n.file, n.at) == (file.path, binding.at)), None)
+    if native is None:
+        return _row(
+            binding.setting, Native(file.path, binding.at, ""), fault="the last survey holds nothing of it: bring files"
+        )
+    try:
+        setting = catalogue()[binding.setting]
+        return _row(binding.setting, native, setting.show(decode(binding, native.raw, survey.facts)))
+    except NormantError as why:
+        return _row(binding.setting, native, fault=str(why))
+
+
+def _row(setting: str, native: Native | None, value: str | None = None, *, fault: str = "") -> dict[str, Any]:
+    file, at, raw = (native.file, native.at, native.raw) if native else ("", "", None)
+    return {"setting": setting, "file": file, "at": at, "native": raw, "value": value, "fault": fault}
+
+
+def _fault(source: str, message: str) -> dict[str, Any]:
+    setting = source.split(":")[2] if source.count(":") == 2 else ""
+    return _row(setting, None, fault=message)
+
+
+def _files(given: Files) -> dict[str, bytes]:
+    try:
+        found = {path: base64.b64decode(text, validate=True) for path, text in given.items()}
+    except binascii.Error as fault:
+        raise Problem(422, "Not base64", f"a file's bytes come as base64: {fault}") from fault
+    if sum(map(len, found.values())) > LIMIT_BYTES:
+        raise Problem(413, "Too large", f"the files of a lesson have at most {LIMIT_BYTES:,} bytes")
+    return found

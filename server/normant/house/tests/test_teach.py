@@ -1,0 +1,71 @@
+import base64
+import json
+from typing import Any
+
+from django.test import TestCase
+
+from normant.standards.models import Dialect, DialectVersion
+from normant.tests.house import EXAMPLES, House, survey
+
+CORROW = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
+BEFORE = b"[Play]\nHideWaves=1\n[Window]\nx=4\n"
+
+
+def packed(raw: bytes) -> dict[str, str]:
+    return {"pockle/3/pockle.ini": base64.b64encode(raw).decode()}
+
+
+class Dialects(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send(survey(minutes=-5))
+
+    def _post(self, path: str, status: int = 200, **body: Any) -> Any:
+        answer = self.house.client().post(f"/api/v1/dialects{path}", json.dumps(body), content_type="application/json")
+        self.assertEqual(answer.status_code, status, answer.content)
+        return answer.json()
+
+    def test_every_text_of_a_dialect_is_kept_and_nobody_is_overtaken(self) -> None:
+        self.assertEqual(self._post("/keep", text=CORROW + "\n# mine\n", base=1), {"app": "corrow", "number": 2})
+        self.assertEqual(self._post("/keep", 409, text=CORROW, base=1)["title"], "Somebody was faster")
+        told = self.house.client().get("/api/v1/dialects/corrow/versions").json()["items"]
+        self.assertEqual([(v["number"], v["kept_by"]) for v in told], [(2, "supervisor"), (1, "test")])
+
+    def test_faults_are_told_with_their_line_and_nothing_is_kept(self) -> None:
+        told = self._post("/keep", 422, text=CORROW.replace("memory.held_back", "memory.held"))
+        self.assertEqual(told["faults"][0]["line"], 17)
+        self.assertEqual(DialectVersion.objects.count(), 1)
+
+    def test_a_dialect_is_tried_on_what_a_seat_said_last(self) -> None:
+        wrong = CORROW.replace('unit = "MiB"', 'unit = "GiB"', 1).replace(
+            "/settings/play/@draw", "/settings/play/@drawn"
+        )
+        told = {row["setting"]: row for row in self._post("/try", text=wrong, seat="pan-03")["items"]}
+        self.assertEqual((told["memory.held_back"]["native"], told["memory.held_back"]["value"]), ("1536", "1.5 TiB"))
+        self.assertIn("bring files", told["playback.scale"]["fault"])
+
+    def test_or_on_files(self) -> None:
+        text = 'format = "normant-dialect/1"\napp = "pockle"\nversions = ">=3"\n[[file]]\nname = "p"\npath = "pockle/3/pockle.ini"\nformat = "ini"\n[[file.binding]]\nsetting = "playback.waveforms"\nat = "/Play/HideWaves"\nvalues = { 1 = false, 0 = true }\n'
+        self.assertEqual(self._post("/try", text=text, files=packed(BEFORE))["items"][0]["value"], "false")
+        self.assertEqual(self._post("/try", 422, text=text)["title"], "Nothing to try it on")
+
+    def test_what_was_toggled_is_learnt_and_written(self) -> None:
+        after = BEFORE.replace(b"HideWaves=1", b"HideWaves=0").replace(b"x=4", b"x=9")
+        lesson = self._post("/teach", before=packed(BEFORE), after=packed(after))
+        self.assertEqual([n["why"] for n in lesson["noise"]], ["window place"])
+        toggled = lesson["changed"][0]
+        self.assertEqual(toggled["candidates"][0]["setting"], "playback.waveforms")
+        samples = [{"native": "1", "told": "off"}, {"native": "0", "told": "on"}]
+        place = {name: toggled[name] for name in ("file", "at", "format")}
+        learnt = self._post("/learn", app="pockle", setting="playback.waveforms", samples=samples, **place)
+        self.assertTrue(learnt["sure"] and learnt["why"].startswith("turned round"))
+        self._post("/keep", text=learnt["text"], base=0)
+        self.assertEqual(Dialect.objects.get(app="pockle").number, 1)
+
+    def test_what_cannot_be_learnt_says_why(self) -> None:
+        place = {"file": "a.ini", "at": "/x", "format": "ini", "app": "murk"}
+        samples = [{"native": "1", "told": "1 GiB"}, {"native": "1", "told": "2 GiB"}]
+        told = self._post("/learn", 422, setting="memory.held_back", samples=samples, **place)
+        self.assertIn("several values", told["detail"])
+        self.assertEqual(self._post("/teach", 422, before={"a": "!"}, after={})["title"], "Not base64")
