@@ -26,7 +26,7 @@ REPOSITORY = Path(__file__).resolve().parents[1]
 def unchanged() -> Figure:
     """The statement of an unchanged survey against a bare, committed update of one row."""
     _, body = _house()
-    from normant.agents.services.hand_in import _UNCHANGED  # noqa: PLC0415 (Django is set up by now)
+    from normant.agents.services.hand_in import UNCHANGED  # noqa: PLC0415 (Django is set up by now)
     from normant.seats.models import Presence  # noqa: PLC0415
 
     seat = Presence.objects.get(seat__name=body["seat"])
@@ -37,7 +37,7 @@ def unchanged() -> Figure:
 
         def survey() -> None:
             at = next(moments)
-            found = connection.execute(_UNCHANGED, [at, 5400, seat.token_digest, bytes(seat.survey_digest), at])
+            found = connection.execute(UNCHANGED, [at, 5400, seat.token_digest, bytes(seat.survey_digest), at])
             assert found.fetchone() is not None
 
         ours, bare = paired(survey, lambda: connection.execute("UPDATE bare SET n = n + 1 WHERE id = 1"), times=100)

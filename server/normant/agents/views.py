@@ -1,6 +1,5 @@
 """What an agent may ask: parse, know the seat, call one service, answer."""
 
-import zlib
 from collections.abc import Callable
 from functools import wraps
 from typing import Any, TypeVar
@@ -20,6 +19,7 @@ from normant_core.orders import Progress, Receipt, SignedOrder
 from normant_core.survey import LIMIT_BYTES
 
 from .identify import presence_of, token_digest
+from .packing import too_large, unpacked
 from .services.hand_in import hand_in
 
 T = TypeVar("T")
@@ -107,26 +107,11 @@ def receipt(request: HttpRequest, order: str) -> HttpResponse:
 def body_of(request: HttpRequest) -> bytes:
     """The request's body, unpacked. Raises Problem where it is larger than a survey may be."""
     if int(request.headers.get("Content-Length") or 0) > LIMIT_BYTES:
-        raise _too_large()
+        raise too_large()
     raw = request.read(LIMIT_BYTES + 1)
     if len(raw) > LIMIT_BYTES:
-        raise _too_large()
-    if request.headers.get("Content-Encoding", "") != "gzip":
-        return raw
-    unpacker = zlib.decompressobj(wbits=zlib.MAX_WBITS | 16)
-    try:
-        unpacked = unpacker.decompress(raw, LIMIT_BYTES + 1)
-    except zlib.error as fault:
-        raise Problem(400, "Not gzip", "the body says that it is gzip and is not") from fault
-    if len(unpacked) > LIMIT_BYTES:
-        raise _too_large()
-    if not unpacker.eof:
-        raise Problem(400, "Not whole", "the gzip body ends too early: send it again")
-    return unpacked
-
-
-def _too_large() -> Problem:
-    return Problem(413, "Too large", f"a survey has at most {LIMIT_BYTES:,} bytes")
+        raise too_large()
+    return unpacked(raw, request.headers.get("Content-Encoding", ""))
 
 
 def _waiting(seat: int) -> Any:

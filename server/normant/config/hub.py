@@ -42,7 +42,7 @@ class Hub:
         """Until cancelled; after a lost connection everybody is told to read anew."""
         while True:
             try:
-                async with await psycopg.AsyncConnection.connect(**_connection(), autocommit=True) as connection:
+                async with await psycopg.AsyncConnection.connect(**connection_of(), autocommit=True) as connection:
                     await connection.execute(f"LISTEN {CHANNEL}")
                     async for notify in connection.notifies():
                         told = orjson.loads(notify.payload)
@@ -90,7 +90,7 @@ async def until(queue: asyncio.Queue[News], seconds: float) -> AsyncIterator[New
             yield None
 
 
-def _connection() -> dict[str, Any]:
+def connection_of() -> dict[str, Any]:
     database = settings.DATABASES["default"]
     names = {"NAME": "dbname", "USER": "user", "PASSWORD": "password", "HOST": "host", "PORT": "port"}
     return {ours: database[name] for name, ours in names.items() if database.get(name)}

@@ -26,7 +26,7 @@ from ..identify import presence_of
 
 AHEAD = dt.timedelta(minutes=10)  # a clock further ahead would block every survey after it is put right
 
-_UNCHANGED = """
+UNCHANGED = """
 UPDATE seats_presence SET taken_at = %s, seen_at = now(), idle_seconds = %s
  WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s
 RETURNING (SELECT count(*) FROM rollouts_order o
@@ -40,7 +40,7 @@ def hand_in(token: str, raw: bytes) -> dict[str, Any]:
     digest = hashlib.sha256(survey.content()).digest()
     idle = survey.activity.idle_seconds
     with connection.cursor() as cursor:
-        cursor.execute(_UNCHANGED, [survey.taken_at, idle, token, digest, survey.taken_at])
+        cursor.execute(UNCHANGED, [survey.taken_at, idle, token, digest, survey.taken_at])
         if row := cursor.fetchone():
             return {"changed": False, "orders": row[0]}
     return _changed(token, survey, raw, digest)
