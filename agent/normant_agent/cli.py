@@ -24,9 +24,12 @@ from .cli_files import files as file_commands
 from .door import Door
 from .door import enrol as redeem
 from .errors import AgentError
+from .host import Host
 from .linux import LinuxHost
+from .macos import MacHost
 from .told import BAD_INPUT, Format, bad_input
 from .visit import take_survey
+from .windows import WindowsHost
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 app.add_typer(file_commands)
@@ -34,8 +37,19 @@ app.add_typer(dialect_commands, name="dialect")
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]
+Measuring = Annotated[bool, typer.Option("--rates/--no-rates", help="Measure how fast the volumes are, for seconds.")]
 HOME_PREFERENCES = Path(os.environ.get("XDG_CONFIG_HOME", "~/.config"))
 HOME_STATE = Path(os.environ.get("XDG_STATE_HOME", "~/.local/state")) / "normant-agent"
+
+
+def this_machine(preferences: Path, *, measuring: bool) -> Host:
+    """The host of the system that this runs on."""
+    match sys.platform:
+        case "win32":
+            return WindowsHost(preferences)
+        case "darwin":
+            return MacHost(preferences)
+    return LinuxHost(preferences, measuring=measuring)
 
 
 @app.command("check")
@@ -64,13 +78,14 @@ def survey_command(
     preferences: Preferences = HOME_PREFERENCES,
     dialects: Annotated[Path | None, typer.Option(help="Folder of *.dialect.toml files.")] = None,
     seat: Annotated[str, typer.Option(help="Name of the seat.")] = "",
+    measuring: Measuring = False,
     out: Annotated[Path | None, typer.Option(help="Write to this file instead of standard output.")] = None,
 ) -> None:
     """Print a survey of this machine."""
     with bad_input(DocumentError):
         paths = sorted(dialects.glob("*.dialect.toml")) if dialects else []
         spoken = [dialect.parse_dialect(path.read_text("utf-8"), str(path)) for path in paths]
-    host = LinuxHost(preferences.expanduser())
+    host = this_machine(preferences.expanduser(), measuring=measuring)
     taken = take_survey(host, seat or socket.gethostname(), spoken)
     text = msgspec.json.format(msgspec.json.encode(taken), indent=2).decode() + "\n"
     if out:
@@ -92,7 +107,7 @@ def enrol(url: str, code: str, state: State = HOME_STATE) -> None:
 
 
 @app.command()
-def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES) -> None:
+def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES, measuring: Measuring = True) -> None:
     """Survey this machine and carry out its orders, until stopped."""
     folder = state.expanduser()
     try:
@@ -105,7 +120,7 @@ def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, lambda *_: stop.set())
     typer.echo(f"{known.seat}: surveying for {known.server}; Ctrl-C stops", err=True)
-    Agent(LinuxHost(preferences.expanduser()), known, folder, Door(known)).run(stop)
+    Agent(this_machine(preferences.expanduser(), measuring=measuring), known, folder, Door(known)).run(stop)
 
 
 @app.command()

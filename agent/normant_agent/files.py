@@ -1,12 +1,15 @@
 """Files that are either the old ones or the new ones, whatever happens in between."""
 
-import fcntl
 import hashlib
 import os
 import shutil
+import sys
 from pathlib import Path
 
 from .errors import HostError, Waiting
+
+if sys.platform != "win32":
+    import fcntl
 
 
 def digest(content: bytes) -> str:
@@ -36,13 +39,17 @@ def write_atomically(path: Path, content: bytes, *, mark: str = "new") -> None:
 
 def _same_owner_and_mode(path: Path, temporary: Path) -> None:
     shutil.copymode(path, temporary)
+    if sys.platform == "win32":
+        return
     there = path.stat()
     if (there.st_uid, there.st_gid) != (os.geteuid(), os.getegid()):
         os.chown(temporary, there.st_uid, there.st_gid)
 
 
 def synchronise(folder: Path) -> None:
-    """Make a rename in the folder outlast a loss of power."""
+    """Make a rename in the folder outlast a loss of power; Windows does that by itself."""
+    if sys.platform == "win32":
+        return
     handle = os.open(folder, os.O_RDONLY)
     try:
         os.fsync(handle)
@@ -70,6 +77,8 @@ def free_to_write(path: Path) -> None:
     """Raises HostError where the file is read-only (which root would not notice), Waiting where it is locked."""
     if not path.stat().st_mode & 0o222:
         raise HostError(f"{path.name} is read-only")
+    if sys.platform == "win32":
+        return  # a file that is held open refuses the rename, and says so
     with path.open("rb") as file:
         try:
             fcntl.flock(file, fcntl.LOCK_SH | fcntl.LOCK_NB)

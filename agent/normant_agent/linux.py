@@ -1,54 +1,39 @@
 """A real Linux machine, read through psutil and the system's own files under /proc, /sys and /etc."""
 
-import datetime as dt
 import platform
 import time
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Sequence
 from pathlib import Path
-from typing import TypeVar
 
 import psutil
 
 from normant_core.dialect import Dialect
-from normant_core.facts import Application, Audio, Cpu, Display, Driver, Facts, Gpu, Memory, System, Volume
-from normant_core.survey import Activity, Reading, Store, Unreadable
+from normant_core.facts import Audio, Cpu, Display, Driver, Facts, Gpu, Memory, System, Volume
+from normant_core.survey import Activity, Reading, Store
 
 from .errors import HostError
-from .files import write_atomically
 from .host import Seen
 from .linux_power import PowerProfiles
-from .trial import as_spoken
+from .machine_host import STEP, MachineHost, Tried
+from .rates import Rates, measure
 
-T = TypeVar("T")
 _NETWORK = {"nfs", "nfs4", "cifs", "smb3", "9p", "fuse.sshfs", "glusterfs", "lustre", "ceph"}
-_STEP = 100_000_000  # bytes; free space is told in such steps, or every survey would differ
-_CLOSE_SECONDS = 30
 
 
-class LinuxHost:
+class LinuxHost(MachineHost):
     """This machine. `root` is where /proc, /sys and /etc are found."""
 
     name = "linux"
 
-    def __init__(self, preference_root: Path, *, root: Path = Path("/")) -> None:
-        self.preference_root, self._root = preference_root, root
+    def __init__(self, preference_root: Path, *, root: Path = Path("/"), measuring: bool = False) -> None:
+        super().__init__(preference_root)
+        self._root, self._measuring = root, measuring
+        self._rates = dict[str, Rates | None]()
         self._power = PowerProfiles(root)
-
-    def now(self) -> dt.datetime:
-        """The machine's clock."""
-        return dt.datetime.now(dt.UTC)
 
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         """Facts, machine readings and what could not be read."""
-        errors = list[Unreadable]()
-
-        def tried(source: str, read: Callable[[], T]) -> T | None:
-            try:
-                return read()
-            except (HostError, OSError, psutil.Error) as fault:
-                errors.append(Unreadable(source, str(fault)))
-                return None
-
+        tried = Tried()
         facts = Facts(
             system=System("linux", tried("facts:system.version", self._version), tried("facts:power", self._profiles)),
             cpu=Cpu(tried("facts:cpu", self._cpu), psutil.cpu_count(logical=False), psutil.cpu_count()),
@@ -57,11 +42,11 @@ class LinuxHost:
             volumes=tried("facts:volumes", self._volumes),
             displays=tried("facts:displays", self._displays),
             audio=tried("facts:audio", self._audio) or Audio(),
-            applications=tuple(self._applications(dialects)),
+            applications=tuple(self.applications(dialects)),
         )
         profile = tried("reading:power.profile", self.power_profile)
         readings = (Reading("power.profile", profile),) if profile else ()
-        return Seen(facts, readings, tuple[Store, ...](), tuple(errors))
+        return Seen(facts, readings, tuple[Store, ...](), tuple(tried.errors))
 
     def activity(self) -> Activity:
         """How long no terminal was used; unread where nobody is signed in to one."""
@@ -69,34 +54,6 @@ class LinuxHost:
         touched = [path.stat().st_atime for path in seen if path.exists()]
         idle = max(0, int(time.time() - max(touched))) if touched else None
         return Activity(idle_seconds=idle)
-
-    def fingerprint(self, paths: Iterable[Path]) -> object:
-        """Modification times and sizes of the files, and the power profile."""
-        try:
-            profile = self.power_profile()
-        except HostError:
-            profile = ""
-        return profile, *(_stamp(path) for path in paths)
-
-    def is_running(self, app: str) -> bool:
-        """Whether a process has the application's name."""
-        return bool(_processes(app))
-
-    def close(self, app: str) -> None:
-        """Ask its processes to end. Raises HostError when one is still there after half a minute."""
-        running = _processes(app)
-        for process in running:
-            process.terminate()
-        _, left = psutil.wait_procs(running, timeout=_CLOSE_SECONDS)
-        if left:
-            raise HostError(f"{app.capitalize()} did not close within {_CLOSE_SECONDS} s")
-
-    def reopen(self, app: str) -> None:
-        """Nobody's session is entered: the application stays closed until its editor opens it."""
-
-    def write(self, path: Path, content: bytes, *, mark: str) -> None:
-        """Through a temporary file beside it."""
-        write_atomically(path, content, mark=mark)
 
     def power_profile(self) -> str:
         """performance, balanced or power-saver."""
@@ -157,17 +114,31 @@ class LinuxHost:
     def _volume(self, index: int, part: "psutil._ntuples.sdiskpart") -> Volume:
         usage = psutil.disk_usage(part.mountpoint)
         block = self._block(part.device)
+        writable = "ro" not in part.opts.split(",")
+        kind = "network" if part.fstype in _NETWORK else _kind(block)
+        rates = self._measured(part.mountpoint, usage.free) if writable and kind != "network" else None
         return Volume(
             f"v{index}",
             part.mountpoint,
-            kind="network" if part.fstype in _NETWORK else _kind(block),
+            kind=kind,
             capacity=usage.total,
-            free=usage.free // _STEP * _STEP,
+            free=usage.free // STEP * STEP,
             system=part.mountpoint == "/",
             removable=_flag(block, "removable"),
             attached=True,
-            writable="ro" not in part.opts.split(","),
+            writable=writable,
+            read_rate=rates.read if rates else None,
+            write_rate=rates.write if rates else None,
         )
+
+    def _measured(self, mount: str, free: int) -> Rates | None:
+        """Measured once in the life of the process; None where that is switched off or cannot be done."""
+        if self._measuring and mount not in self._rates:
+            try:
+                self._rates[mount] = measure(Path(mount), free)
+            except HostError:
+                self._rates[mount] = None
+        return self._rates.get(mount)
 
     def _block(self, device: str) -> Path | None:
         """The whole disk under /sys/class/block that a partition is on."""
@@ -185,13 +156,6 @@ class LinuxHost:
     def _audio(self) -> Audio:
         cards = [line.split(":", 1)[1].strip() for line in self._text("proc/asound/cards").splitlines() if "]:" in line]
         return Audio(inputs=tuple(cards), outputs=tuple(cards))
-
-    def _applications(self, dialects: Sequence[Dialect]) -> Iterator[Application]:
-        for dialect in dialects:
-            spoken, version = as_spoken(dialect, self.preference_root, "", "")
-            if any((self.preference_root / file.path).exists() for file in spoken.file):
-                told = version if any("{version" in file.path for file in dialect.file) else None
-                yield Application(dialect.app, told, running=self.is_running(dialect.app))
 
     def _text(self, relative: str) -> str:
         try:
@@ -226,17 +190,3 @@ def _text(path: Path) -> str:
         return path.read_text("utf-8", "replace").strip()
     except OSError:
         return ""
-
-
-def _stamp(path: Path) -> tuple[int, int] | None:
-    try:
-        seen = path.stat()
-    except OSError:
-        return None
-    return seen.st_mtime_ns, seen.st_size
-
-
-def _processes(app: str) -> list[psutil.Process]:
-    """Processes whose name is the application's."""
-    named = (p for p in psutil.process_iter(["name"]) if (p.info["name"] or "").lower().split(".")[0] == app)
-    return list(named)

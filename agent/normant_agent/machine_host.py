@@ -1,0 +1,112 @@
+"""What every real machine's host has in common, through psutil: processes, files, the clock."""
+
+import datetime as dt
+from abc import ABC, abstractmethod
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from pathlib import Path
+from typing import TypeVar
+
+import psutil
+
+from normant_core.dialect import Dialect
+from normant_core.errors import NormantError
+from normant_core.facts import Application
+from normant_core.survey import Activity, Unreadable
+
+from .errors import HostError
+from .files import write_atomically
+from .trial import as_spoken
+
+T = TypeVar("T")
+STEP = 100_000_000  # bytes; free space is told in such steps, or every survey would differ
+_CLOSE_SECONDS = 30
+
+
+class MachineHost(ABC):
+    """This machine; `preference_root` is where its applications keep their preferences."""
+
+    name: str
+
+    def __init__(self, preference_root: Path) -> None:
+        self.preference_root = preference_root
+
+    def now(self) -> dt.datetime:
+        """The machine's clock."""
+        return dt.datetime.now(dt.UTC)
+
+    def activity(self) -> Activity:
+        """Unread, where the system does not tell how long nobody touched it."""
+        return Activity()
+
+    def fingerprint(self, paths: Iterable[Path]) -> object:
+        """Modification times and sizes of the files, and the power profile."""
+        try:
+            profile = self.power_profile()
+        except HostError:
+            profile = ""
+        return profile, *(_stamp(path) for path in paths)
+
+    def is_running(self, app: str) -> bool:
+        """Whether a process has the application's name."""
+        return bool(_processes(app))
+
+    def close(self, app: str) -> None:
+        """Ask its processes to end. Raises HostError when one is still there after half a minute."""
+        running = _processes(app)
+        for process in running:
+            process.terminate()
+        _, left = psutil.wait_procs(running, timeout=_CLOSE_SECONDS)
+        if left:
+            raise HostError(f"{app.capitalize()} did not close within {_CLOSE_SECONDS} s")
+
+    def reopen(self, app: str) -> None:
+        """Nobody's session is entered: the application stays closed until its editor opens it."""
+        return
+
+    def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        """Through a temporary file beside it."""
+        write_atomically(path, content, mark=mark)
+
+    @abstractmethod
+    def power_profile(self) -> str:
+        """performance, balanced or power-saver. Raises HostError."""
+
+    def applications(self, dialects: Sequence[Dialect]) -> Iterator[Application]:
+        """Applications whose preference files are there; of which version, where their folder's name tells."""
+        for dialect in dialects:
+            spoken, version = as_spoken(dialect, self.preference_root, "", "")
+            if any((self.preference_root / file.path).exists() for file in spoken.file):
+                told = version if any("{version" in file.path for file in dialect.file) else None
+                yield Application(dialect.app, told, running=self.is_running(dialect.app))
+
+
+class Tried:
+    """Reads part by part: what fails becomes an error of the survey, and the rest is read all the same."""
+
+    def __init__(self) -> None:
+        self.errors: list[Unreadable] = []
+
+    def __call__(self, source: str, read: Callable[[], T]) -> T | None:
+        """What `read` gives, None where it fails."""
+        try:
+            return read()
+        except (HostError, NormantError, OSError, psutil.Error) as why:
+            told = str(why)
+        except (LookupError, ValueError, TypeError, AttributeError) as why:
+            told = f"the system's answer is not as expected: {type(why).__name__}: {why}"
+        self.errors.append(Unreadable(source, told[:2000]))
+        return None
+
+
+def _stamp(path: Path) -> tuple[int, int] | None:
+    try:
+        seen = path.stat()
+    except OSError:
+        return None
+    return seen.st_mtime_ns, seen.st_size
+
+
+def _processes(app: str) -> list[psutil.Process]:
+    """Processes whose name is the application's."""
+    named = (p for p in psutil.process_iter(["name"]) if (p.info["name"] or "").lower().split(".")[0] == app)
+    return list(named)
