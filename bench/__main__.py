@@ -3,11 +3,20 @@
 import json
 import sys
 
+from .agent import agent
 from .core import judge, load, parse
 from .ingest import ingest
 from .survey import request, unchanged
 
-ALL = {"judge": judge, "parse": parse, "load": load, "unchanged": unchanged, "request": request, "ingest": ingest}
+ALL = {
+    "judge": judge,
+    "parse": parse,
+    "load": load,
+    "unchanged": unchanged,
+    "request": request,
+    "ingest": ingest,
+    "agent": agent,
+}
 
 
 def main() -> None:

@@ -27,6 +27,8 @@ class Options:
     debug: bool
     secure_cookies: bool
     heartbeat_seconds: int
+    keep_surveys_days: int
+    keep_readings_days: int
 
     @classmethod
     def read(cls, env: Mapping[str, str] = os.environ) -> Self:
@@ -42,7 +44,16 @@ class Options:
             debug=env.get("NORMANT_DEBUG", "") == "1",
             secure_cookies=env.get("NORMANT_HTTPS", "") == "1",
             heartbeat_seconds=_seconds(env.get("NORMANT_HEARTBEAT", "60")),
+            keep_surveys_days=_days(env, "NORMANT_KEEP_SURVEYS_DAYS", "180"),
+            keep_readings_days=_days(env, "NORMANT_KEEP_READINGS_DAYS", "1100"),
         )
+
+
+def _days(env: Mapping[str, str], name: str, default: str) -> int:
+    told = env.get(name, default)
+    if not told.isdigit() or not 31 <= int(told) <= 36_500:
+        raise OptionError(f"{name} is {told!r}: expected days, 31 to 36500 (the seat view shows thirty)")
+    return int(told)
 
 
 def _database(url: str) -> dict[str, str]:

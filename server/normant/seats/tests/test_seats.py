@@ -8,8 +8,22 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
 from normant.seats.floor import presence_word, silent_seats
-from normant.seats.models import Presence, Reading
+from normant.seats.models import Presence, Reading, Survey
+from normant.seats.services.prune import prune
 from normant.tests.house import House, survey
+
+
+class Retention(TestCase):
+    def test_what_is_old_goes_and_what_holds_stays(self) -> None:
+        house, year = House(), dt.timedelta(days=365)
+        house.send(survey(minutes=-10))
+        house.send(survey(minutes=-5, memory__held_back=2**33))
+        Survey.objects.update(taken_at=timezone.now() - year)
+        Reading.objects.exclude(until=None).update(since=timezone.now() - 2 * year, until=timezone.now() - year)
+        standing = Reading.objects.current().count()
+        self.assertEqual(prune(surveys=dt.timedelta(days=180), readings=dt.timedelta(days=180)), (1, 1))
+        self.assertEqual((Survey.objects.count(), Reading.objects.count()), (1, standing))
+        self.assertEqual(prune(surveys=dt.timedelta(days=180), readings=dt.timedelta(days=180)), (0, 0))
 
 
 class Causes(TestCase):

@@ -1,0 +1,18 @@
+"""Jobs that keep the record in bounds."""
+
+import datetime as dt
+
+from django.conf import settings
+from procrastinate.contrib.django import app
+
+from .services.prune import prune
+
+
+@app.periodic(cron="40 3 * * *")
+@app.task(name="seats.prune")
+def prune_record(timestamp: int = 0) -> None:
+    """Each night: forget what is older than the house keeps."""
+    prune(
+        surveys=dt.timedelta(days=settings.NORMANT_KEEP_SURVEYS_DAYS),
+        readings=dt.timedelta(days=settings.NORMANT_KEEP_READINGS_DAYS),
+    )
