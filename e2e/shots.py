@@ -85,6 +85,34 @@ def _standard_text(page: Page, address: str) -> None:
     expect(page.locator("[data-impact]")).to_contain_text("would open")
 
 
+def _seat_as_of(page: Page, address: str) -> None:
+    page.goto(f"{address}/seats/pan-03")
+    page.get_by_text("Every change, the newest first").click()
+    page.get_by_role("button", name=re.compile("at the seat: Power profile: performance to balanced")).click()
+    expect(page.get_by_text("shown as it was")).to_be_visible()
+
+
+def _compare(page: Page, address: str) -> None:
+    page.goto(f"{address}/seats/pan-03/compare")
+    expect(page.locator("[data-sentence]")).to_be_visible()
+
+
+def _dialects(page: Page, address: str) -> None:
+    page.goto(f"{address}/dialects/pockle")
+    page.get_by_label("Try it on").select_option("pan-07")
+    page.get_by_role("button", name="Try", exact=True).click()
+    expect(page.get_by_role("table", name="What it reads")).to_be_visible()
+
+
+def _import(page: Page, address: str) -> None:
+    page.goto(f"{address}/floor")
+    page.get_by_role("button", name="Import").click()
+    table = b"seat,role,room,production\npan-04,offline,Kiln,Nine Lamps\nrake-07,cook,Rake Room,Moth & Pail\n"
+    chosen = page.get_by_label("A CSV or XLSX table")
+    chosen.set_input_files({"name": "register.csv", "mimeType": "text/csv", "buffer": table})
+    expect(page.get_by_role("alert")).to_be_visible()
+
+
 def _rollouts(page: Page, address: str) -> None:
     page.goto(f"{address}/rollouts")
     expect(page.get_by_role("link", name=re.compile("back in norm"))).to_be_visible()
@@ -105,6 +133,10 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "round": _round,
     "floor": _floor,
     "seat": _seat,
+    "seat-as-of": _seat_as_of,
+    "compare": _compare,
+    "dialects": _dialects,
+    "import": _import,
     "plan": _plan,
     "rollout": _rollout,
     "rollouts": _rollouts,

@@ -212,7 +212,7 @@ class T7Enrolment(Journey):
         expect(self.seat("trolley")).to_contain_text("not yet heard")
 
 
-class T7Record(Journey):
+class T2Record(Journey):
     def test_a_seat_is_shown_as_it_was(self) -> None:
         self.go("/seats/pan-05")
         expect(self.page.get_by_text("no changes; shown as it is now")).to_be_visible()
@@ -220,6 +220,7 @@ class T7Record(Journey):
         change = self.page.get_by_role(
             "button", name=re.compile("at the seat: Preview pool of Corrow: 16 GiB to 256 MiB")
         )
+        self.page.get_by_text("Every change, the newest first").click()
         change.click()
         pool = self.row("memory.preview_pool", "corrow")
         expect(pool).to_contain_text("256 MiB")

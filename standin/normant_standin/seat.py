@@ -13,6 +13,7 @@ from normant_agent.door import Door, enrol
 from normant_agent.errors import DoorError
 from normant_agent.identity import Identity
 from normant_core.orders import Progress
+from normant_core.survey import Survey
 
 from .host import StandInHost
 from .machine import Machine
@@ -46,10 +47,10 @@ class StandInAgent(Agent):
 
     host: StandInHost
 
-    def survey(self) -> None:
-        """Survey; the scenario unplugs one seat afterwards."""
-        super().survey()
-        if self.host and Machine.load(self.host.folder).unplugged_after_survey:
+    def _hand_in(self, survey: Survey) -> None:
+        """Hand it in; the scenario unplugs one seat afterwards."""
+        super()._hand_in(survey)
+        if Machine.load(self.host.folder).unplugged_after_survey:
             with self.host.changed() as machine:
                 machine.online, machine.unplugged_after_survey = False, False
 

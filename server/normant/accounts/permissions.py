@@ -21,6 +21,7 @@ class Permission(StrEnum):
     CORRECT = "correct"
     PUBLISH = "publish"
     ENROL = "enrol"
+    MOVE_HOUSE = "move the house"
     BRING = "bring readings"  # by hand, or as a file from a seat without a network
 
 

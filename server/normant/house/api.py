@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import File, Query, Router, Schema, Status
 from ninja.files import UploadedFile
 from pydantic import Field
@@ -24,6 +24,8 @@ from normant.seats.visible import seat_or_404
 from normant_core.catalogue import catalogue
 from normant_core.register import ROLES, proposed_classes, read_register
 from normant_core.survey import LIMIT_BYTES
+
+from .archive import LIMIT_PACKED, name_of_archive, pack, unpack
 
 router = Router(tags=["register"])
 Word = Annotated[str, Field(max_length=80)]
@@ -115,6 +117,15 @@ class SettingOut(Schema):
     remote: bool
 
 
+class TakenInOut(Schema):
+    """How much an archive held."""
+
+    seats: int
+    editions: int
+    dialects: int
+    readings: int
+
+
 class ProposalOut(Schema):
     """A hardware class that likeness proposes."""
 
@@ -170,6 +181,22 @@ def enter(request: HttpRequest, name: str, given: ReadingIn) -> Status[None]:
         enter_reading(seat, given.setting, given.app, text=given.value, actor=actor)
     reevaluate_seats.defer(seats=[seat.pk])
     return Status(204, None)
+
+
+@router.get("/house/archive", response={200: None}, operation_id="archive", auth=Needs(Permission.MOVE_HOUSE))
+def archive(request: HttpRequest) -> Any:
+    """The whole house as one archive of open files."""
+    packed = HttpResponse(pack(), content_type="application/zip")
+    packed["Content-Disposition"] = f'attachment; filename="{name_of_archive()}"'
+    return packed
+
+
+@router.post("/house/archive", response=TakenInOut, operation_id="take_in_archive", auth=Needs(Permission.MOVE_HOUSE))
+def take_in(request: HttpRequest, archive: File[UploadedFile]) -> Any:
+    """A house from an archive, into an empty one: all of it or nothing."""
+    if (archive.size or 0) > LIMIT_PACKED:
+        raise Problem(413, "Too large", f"an archive has at most {LIMIT_PACKED:,} bytes")
+    return plain(unpack(archive.read(), person(request).username))
 
 
 @router.get("/register/classes", response=ListOf[ProposalOut], operation_id="classes", auth=Needs(Permission.SEE_HOUSE))

@@ -16,6 +16,7 @@ from .test_routes import routes
 DOCS = Path(__file__).resolve().parents[3] / "docs"
 
 
+NO_JSON = {"archive"}
 QUERY = {"compare": "?other=pan-03"}  # there are no peers
 
 
@@ -44,7 +45,7 @@ class Published(TestCase):
     def test_every_answer_has_its_published_shape(self) -> None:
         client = self.house.client()
         for method, path, operation in routes():
-            if method != "GET" or operation.auth_param is None:
+            if method != "GET" or operation.auth_param is None or operation.operation_id in NO_JSON:
                 continue
             with self.subTest(path):
                 answer = client.get(

@@ -12,7 +12,8 @@
 		<p class="quiet">Judging every seat by this text…</p>
 	{:else if draft.told}
 		<p class="font-semibold">{draft.told.sentence}</p>
-		<ul class="mt-2 max-h-72 overflow-y-auto">
+		<!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must scroll by keys too) -->
+		<ul class="mt-2 max-h-72 overflow-y-auto" tabindex="0" aria-label="Findings that would open and close">
 			{#each moves as move (move.seat + move.setting + (move.app ?? '') + move.opens)}
 				<li class="quiet">{move.opens ? 'opens' : 'closes'}: {move.seat}, {move.title}</li>
 			{/each}

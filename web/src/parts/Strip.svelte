@@ -13,6 +13,7 @@
 	let { changes, at, onchoose }: Props = $props();
 
 	const DAYS = 30;
+	const NEAR = 8; // pixels
 	const LANE = 14; // pixels
 	const STEPS = DAYS * 24;
 	const LANES = ['engine', 'memory', 'stores', 'power', 'driver'];
@@ -44,6 +45,16 @@
 		return `${exactly(group.at)}, ${causes[group.cause] ?? group.cause}: ${told}`;
 	}
 
+	/** A click on a mark means its moment; elsewhere, the moment of the place. */
+	function point(event: MouseEvent & { currentTarget: HTMLElement }): void {
+		const box = event.currentTarget.getBoundingClientRect();
+		const share = (event.clientX - box.left) / box.width;
+		const near = groups.filter((group) => Math.abs(group.x - share) * box.width < NEAR);
+		const lane = Math.floor((event.clientY - box.top) / LANE);
+		const meant = near.find((group) => laneOf(group.family) === lane) ?? near[0];
+		onchoose(meant ? meant.at : momentAt(share, now, DAYS).toISOString());
+	}
+
 	function slide(event: Event & { currentTarget: HTMLInputElement }): void {
 		const step = event.currentTarget.valueAsNumber;
 		onchoose(step >= STEPS ? '' : momentAt(step / STEPS, now, DAYS).toISOString());
@@ -69,19 +80,19 @@
 		<div class="names quiet">
 			{#each lanes as lane (lane)}<span>{lane}</span>{/each}
 		</div>
-		<div class="lanes">
+		<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions (the slider and the list do
+		     the same by keys) -->
+		<div class="lanes" onclick={point}>
 			{#each midnights(now, DAYS) as day (day.x)}
 				<span class="day" class:week={day.name} style:left="{100 * day.x}%"></span>
 			{/each}
 			{#each groups as group (group.at + group.family + group.cause)}
-				<button
+				<i
 					class="mark {group.cause.replaceAll(' ', '-')}"
 					style:left="{100 * group.x}%"
 					style:top="{laneOf(group.family) * LANE + LANE / 2}px"
-					aria-label={label(group)}
 					title={label(group)}
-					onclick={() => onchoose(group.at)}
-				></button>
+				></i>
 			{/each}
 			<span class="cursor" style:left="{100 * share}%" aria-hidden="true"></span>
 		</div>
@@ -103,6 +114,18 @@
 			onchange={slide}
 		/>
 	</div>
+	{#if groups.length}
+		<details class="mt-1 text-sm">
+			<summary class="quiet">Every change, the newest first</summary>
+			<ul>
+				{#each [...groups].reverse() as group (group.at + group.family + group.cause)}
+					<li>
+						<button class="anchor py-1 text-left" onclick={() => onchoose(group.at)}>{label(group)}</button>
+					</li>
+				{/each}
+			</ul>
+		</details>
+	{/if}
 </section>
 
 <style>
@@ -149,11 +172,6 @@
 		border-radius: 0;
 		transform: translate(-50%, -50%);
 		background: var(--sienna);
-	}
-	.lanes .mark::before {
-		content: '';
-		position: absolute;
-		inset: -8px;
 	}
 	.ours {
 		background: var(--kelp);

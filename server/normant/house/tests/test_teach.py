@@ -39,11 +39,11 @@ class Dialects(TestCase):
 
     def test_a_dialect_is_tried_on_what_a_seat_said_last(self) -> None:
         wrong = CORROW.replace('unit = "MiB"', 'unit = "GiB"', 1).replace(
-            "/settings/play/@draw", "/settings/play/@drawn"
+            "/settings/render/@device", "/settings/render/@gear"
         )
         told = {row["setting"]: row for row in self._post("/try", text=wrong, seat="pan-03")["items"]}
         self.assertEqual((told["memory.held_back"]["native"], told["memory.held_back"]["value"]), ("1536", "1.5 TiB"))
-        self.assertIn("bring files", told["playback.scale"]["fault"])
+        self.assertIn("bring files", told["engine.effects"]["fault"])
 
     def test_or_on_files(self) -> None:
         text = 'format = "normant-dialect/1"\napp = "pockle"\nversions = ">=3"\n[[file]]\nname = "p"\npath = "pockle/3/pockle.ini"\nformat = "ini"\n[[file.binding]]\nsetting = "playback.waveforms"\nat = "/Play/HideWaves"\nvalues = { 1 = false, 0 = true }\n'

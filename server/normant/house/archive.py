@@ -1,0 +1,193 @@
+"""The whole house as one archive of open files, and a house from such an archive."""
+
+import csv
+import io
+import zipfile
+from collections.abc import Callable, Iterable, Iterator
+from typing import Any
+
+import orjson
+from django.db import transaction
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
+
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.findings.jobs import reevaluate_seats
+from normant.ledger.models import Entry
+from normant.ledger.services.record import record
+from normant.seats.models import Reading, Room, Seat, Survey
+from normant.standards.models import DialectVersion, Edition
+from normant.standards.services.keep_dialect import keep_dialect
+from normant_core.catalogue import catalogue
+from normant_core.errors import DocumentError, NormantError
+from normant_core.register import COLUMNS, read_register
+from normant_core.standard import parse_standard
+from normant_core.survey import parse_survey
+
+LIMIT_PACKED = 256 * 1024 * 1024
+LIMIT_UNPACKED = 2 * 1024 * 1024 * 1024
+_ABOUT = """A house of Normant, as open files.
+
+register.csv      seats as the register has them
+floor.json        rooms in their order, seats in theirs
+editions.ndjson   every published edition of the house standard, with its text (TOML)
+dialects.ndjson   every text that a dialect had
+surveys/          the newest survey of each seat
+readings.ndjson   every reading as an interval
+ledger.ndjson     who did what; it is not taken in again: the ledger of a house begins with the house
+"""
+_READING = ("seat__name", "setting", "app", "value", "native", "since", "until", "cause", "entered_by")
+
+
+def pack() -> bytes:
+    """The archive, of one moment."""
+    out = io.BytesIO()
+    with transaction.atomic(), zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
+        seats = list(Seat.objects.active().order_by("name"))
+        archive.writestr("README.txt", _ABOUT)
+        archive.writestr("register.csv", _register(seats))
+        rooms = list(Room.objects.order_by("position").values_list("name", flat=True))
+        archive.writestr("floor.json", orjson.dumps({"rooms": rooms, "places": {s.name: s.position for s in seats}}))
+        editions = Edition.objects.order_by("number").values("number", "text", "note", "published_at")
+        archive.writestr("editions.ndjson", _lines(editions))
+        versions = DialectVersion.objects.order_by("app", "number").values(
+            "app", "number", "text", "kept_at", "kept_by"
+        )
+        archive.writestr("dialects.ndjson", _lines(versions))
+        for survey in (
+            Survey.objects.filter(latest=True, seat__in=seats).select_related("seat").iterator(chunk_size=200)
+        ):
+            archive.writestr(f"surveys/{survey.seat.name}.json", bytes(survey.body))
+        readings = Reading.objects.filter(seat__in=seats).order_by("seat__name", "setting", "app", "since")
+        archive.writestr("readings.ndjson", _lines(readings.values(*_READING).iterator(chunk_size=2000)))
+        entries = Entry.objects.order_by("id").values("at", "actor", "action", "subject", "detail", "digest")
+        archive.writestr("ledger.ndjson", _lines(entries.iterator(chunk_size=2000)))
+    return out.getvalue()
+
+
+@transaction.atomic
+def unpack(raw: bytes, actor: str) -> dict[str, int]:
+    """A house from an archive, all of it or nothing. Raises Problem: this house is not empty, or a file has a fault."""
+    lock("register")
+    if Seat.objects.exists():
+        raise Problem(409, "Not empty", "this house has seats: an archive is taken into an empty house")
+    try:
+        with zipfile.ZipFile(io.BytesIO(raw)) as archive:
+            if sum(part.file_size for part in archive.infolist()) > LIMIT_UNPACKED:
+                raise Problem(413, "Too large", f"the archive unpacks to more than {LIMIT_UNPACKED:,} bytes")
+            return _unpacked(archive, actor)
+    except zipfile.BadZipFile as fault:
+        raise Problem(422, "No archive", f"the file is no ZIP archive: {fault}") from fault
+    except KeyError as fault:
+        raise Problem(422, "No archive", f"the archive lacks a part: {fault.args[0]}") from fault
+
+
+def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
+    seats = _in(archive, "register.csv", _take_register)
+    _in(archive, "floor.json", lambda text: _take_floor(orjson.loads(text), seats))
+    editions = _in(archive, "editions.ndjson", lambda text: _take_editions(_objects(text)))
+    dialects = _in(archive, "dialects.ndjson", lambda text: [keep_dialect(d["text"], actor) for d in _objects(text)])
+    for name in archive.namelist():
+        if name.startswith("surveys/"):
+            _in(archive, name, lambda body, name=name: _take_survey(body, seats, name))  # type: ignore[misc]
+    readings = _in(archive, "readings.ndjson", lambda text: _take_readings(_objects(text), seats))
+    reevaluate_seats.defer(seats=[seat.pk for seat in seats.values()])
+    told = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
+    record(actor, "take in house", "archive", **told)
+    return told
+
+
+def _in(archive: zipfile.ZipFile, name: str, take: Callable[[bytes], Any]) -> Any:
+    """Take one part in; its faults name it. Raises Problem."""
+    try:
+        return take(archive.read(name))
+    except (NormantError, DocumentError, orjson.JSONDecodeError, ValueError, TypeError, KeyError) as fault:
+        if isinstance(fault, KeyError) and name not in archive.namelist():
+            raise
+        raise Problem(422, "Not taken in", f"{name}: {fault}; nothing was taken in") from fault
+
+
+def _register(seats: Iterable[Seat]) -> str:
+    out = io.StringIO(newline="")
+    writer = csv.writer(out)
+    writer.writerow(COLUMNS)
+    for seat in seats:
+        writer.writerow([seat.name, seat.role, seat.room, seat.production, seat.hardware_class, "; ".join(seat.tags)])
+    return out.getvalue()
+
+
+def _lines(rows: Iterable[dict[str, Any]]) -> bytes:
+    return b"".join(orjson.dumps(row, default=str) + b"\n" for row in rows)
+
+
+def _objects(text: bytes) -> Iterator[dict[str, Any]]:
+    for number, line in enumerate(text.splitlines(), 1):
+        told = orjson.loads(line)
+        if not isinstance(told, dict):
+            raise ValueError(f"line {number} is no object")
+        yield told
+
+
+def _take_register(raw: bytes) -> dict[str, Seat]:
+    lines, faults = read_register(list(csv.reader(io.StringIO(raw.decode("utf-8"), newline=""))))
+    if faults:
+        raise DocumentError("register.csv", faults)
+    made = [Seat(name=n.seat, **{k: v for k, v in n.told.items() if k != "tags"}, tags=n.tags or []) for n in lines]
+    return {seat.name: seat for seat in Seat.objects.bulk_create(made)}
+
+
+def _take_floor(told: dict[str, Any], seats: dict[str, Seat]) -> None:
+    Room.objects.all().delete()
+    Room.objects.bulk_create(Room(name=name, position=place) for place, name in enumerate(told["rooms"]))
+    for name, place in told["places"].items():
+        seats[name].position = place
+    Seat.objects.bulk_update(seats.values(), ["position"])
+
+
+def _take_editions(editions: Iterable[dict[str, Any]]) -> int:
+    Edition.objects.all().delete()
+    kept = list(editions)
+    for told in kept:
+        parse_standard(told["text"], f"edition {told['number']}")
+        edition = Edition.objects.create(number=told["number"], text=told["text"], note=told["note"])
+        Edition.objects.filter(pk=edition.pk).update(published_at=_moment(told["published_at"]))
+    return len(kept)
+
+
+def _take_survey(body: bytes, seats: dict[str, Seat], name: str) -> None:
+    survey = parse_survey(body, name)
+    Survey.objects.create(seat=seats[survey.seat], taken_at=survey.taken_at, body=body)
+
+
+def _take_readings(readings: Iterable[dict[str, Any]], seats: dict[str, Seat]) -> int:
+    made = [
+        Reading(
+            seat=seats[told["seat__name"]],
+            setting=told["setting"],
+            app=told["app"],
+            value=catalogue()[told["setting"]].plain(catalogue()[told["setting"]].parse(told["value"])),
+            native=told["native"],
+            since=_moment(told["since"]),
+            until=_moment(told["until"]) if told["until"] else None,
+            cause=told["cause"],
+            entered_by=told["entered_by"],
+        )
+        for told in readings
+    ]
+    if unknown := {one.cause for one in made} - set(Reading.CAUSES):
+        raise ValueError(f"unknown cause {min(unknown)!r}")
+    Reading.objects.bulk_create(made, batch_size=2000)
+    return len(made)
+
+
+def _moment(text: str) -> Any:
+    found = parse_datetime(text)
+    if found is None or timezone.is_naive(found):
+        raise ValueError(f"{text!r} is no moment with its time zone")
+    return found
+
+
+def name_of_archive() -> str:
+    """What the file is called."""
+    return f"normant-house-{timezone.now():%Y-%m-%d}.zip"

@@ -1,0 +1,96 @@
+import io
+import json
+import zipfile
+from typing import Any
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+
+from normant.accounts.permissions import Role
+from normant.findings.models import Finding
+from normant.ledger.models import Entry
+from normant.rollouts.models import Rollout
+from normant.seats.models import Reading, Seat
+from normant.seats.services.edit_register import arrange
+from normant.standards.models import Dialect, DialectVersion, Edition
+from normant.tests.house import House, survey
+
+
+class Archive(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send(survey(minutes=-10))
+        cls.house.send(survey(minutes=-5, memory__held_back=2**33))
+        cls.house.enrolled("pan-04")
+        Seat.objects.filter(name="pan-04").update(tags=["UHD", "loud"], production="=1+1")
+        arrange([("Kiln", ["pan-04"]), ("Pan House", ["pan-03"])], "test")
+
+    def _pack(self) -> bytes:
+        answer = self.house.client(Role.ADMINISTRATOR).get("/api/v1/house/archive")
+        self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/zip"))
+        return answer.content
+
+    def _take(self, raw: bytes, status: int = 200) -> Any:
+        file = SimpleUploadedFile("house.zip", raw)
+        answer = self.house.client(Role.ADMINISTRATOR).post("/api/v1/house/archive", {"archive": file})
+        self.assertEqual(answer.status_code, status, answer.content)
+        return answer.json()
+
+    def _empty(self) -> None:
+        for model in (Rollout, Finding, Seat, Edition, Dialect, DialectVersion):
+            model.objects.all().delete()
+
+    def _state(self) -> list[Any]:
+        seats = Seat.objects.order_by("name").values_list("name", "role", "room", "production", "tags", "position")
+        readings = Reading.objects.order_by("seat__name", "setting", "app", "since")
+        editions, dialects = (
+            Edition.objects.values_list("number", "text", "published_at"),
+            Dialect.objects.values_list("app", "text", "number"),
+        )
+        return [
+            list(rows)
+            for rows in (
+                seats,
+                readings.values_list("seat__name", "setting", "app", "value", "native", "since", "until", "cause"),
+                editions,
+                dialects,
+            )
+        ]
+
+    def test_a_house_goes_out_and_comes_in_as_it_was(self) -> None:
+        raw, before = self._pack(), self._state()
+        self._empty()
+        self.assertEqual(self._take(raw)["seats"], 2)
+        self.assertEqual(self._state(), before)
+        record = self.house.client().get("/api/v1/seats/pan-03").json()
+        self.assertEqual(record["facts"]["memory"]["total"], 2**36)
+        self.assertEqual(Entry.objects.first().action, "take in house")  # type: ignore[union-attr]
+
+    def test_a_house_with_seats_takes_none(self) -> None:
+        self.assertEqual(self._take(self._pack(), 409)["title"], "Not empty")
+
+    def test_a_fault_in_one_part_takes_in_nothing(self) -> None:
+        with zipfile.ZipFile(io.BytesIO(self._pack())) as packed:
+            parts = {name: packed.read(name) for name in packed.namelist()}
+        self._empty()
+        reading = {**json.loads(parts["readings.ndjson"].splitlines()[0]), "value": "lots", "setting": "engine.workers"}
+        broken = {
+            "register.csv": b"seat\npan 3\n",
+            "readings.ndjson": json.dumps(reading).encode(),
+            "editions.ndjson": b"[1]\n",
+            "surveys/pan-03.json": b"{}",
+            "floor.json": b'{"rooms": [], "places": {"nobody": 1}}',
+        }
+        for name, part in broken.items():
+            with self.subTest(name):
+                out = io.BytesIO()
+                with zipfile.ZipFile(out, "w") as packed:
+                    for known, content in {**parts, name: part}.items():
+                        packed.writestr(known, content)
+                self.assertIn(name, self._take(out.getvalue(), 422)["detail"])
+                self.assertEqual((Seat.objects.count(), Edition.objects.count()), (0, 0))
+        self.assertEqual(self._take(b"no zip", 422)["title"], "No archive")
+
+    def test_nobody_but_the_administrator_moves_a_house(self) -> None:
+        self.assertEqual(self.house.client().get("/api/v1/house/archive").status_code, 403)
