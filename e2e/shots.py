@@ -66,7 +66,7 @@ def _plan(page: Page, address: str) -> None:
 
 def _rollout(page: Page, address: str) -> None:
     page.get_by_role("button", name="Start the rollout").click()
-    expect(page.locator("li.track[data-state=settled]")).to_have_count(5)
+    expect(page.locator("li.track[data-state=settled]")).to_have_count(9)
     expect(page.locator("li.track[data-seat=loft-02]")).to_contain_text("offline")
 
 
