@@ -1,34 +1,39 @@
-"""`script/bench [NAME] [--json]`."""
+"""`script/bench [NAME ...] [--json] [--seats N]`."""
 
 import json
 import sys
+from collections.abc import Callable
 
 from .agent import agent
 from .core import judge, load, parse
+from .house import house
 from .ingest import ingest
+from .measure import Figure
 from .survey import request, unchanged
 
-ALL = {
-    "judge": judge,
-    "parse": parse,
-    "load": load,
-    "unchanged": unchanged,
-    "request": request,
-    "ingest": ingest,
-    "agent": agent,
+ALL: dict[str, Callable[[], Figure]] = {
+    one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
+SEATS = "--seats"
 
 
 def main() -> None:
     """Print each figure; exit 1 where a bar was missed, 2 for an unknown name."""
-    words = [word for word in sys.argv[1:] if word != "--json"]
-    if unknown := [word for word in words if word not in ALL]:
-        sys.exit(f"script/bench: unknown measurement {unknown[0]!r}: expected one of {', '.join(ALL)}")
-    figures = []
+    words, seats = [word for word in sys.argv[1:] if word != "--json"], 10_000
+    if SEATS in words:
+        place = words.index(SEATS)
+        if place + 1 == len(words) or not words[place + 1].isdigit():
+            sys.exit("script/bench: --seats needs a number")
+        seats = int(words[place + 1])
+        del words[place : place + 2]
+    if unknown := [word for word in words if word not in (*ALL, "house")]:
+        sys.exit(f"script/bench: unknown measurement {unknown[0]!r}: expected one of {', '.join((*ALL, 'house'))}")
+    figures = list[Figure]()
     for name in words or ALL:
-        figures.append(ALL[name]())
+        figures += house(seats) if name == "house" else [ALL[name]()]
         if "--json" not in sys.argv:
-            print(figures[-1].line(), flush=True)
+            for figure in figures[-5:] if name == "house" else figures[-1:]:
+                print(figure.line(), flush=True)
     if "--json" in sys.argv:
         print(json.dumps([figure.plain() for figure in figures], indent=1))
     sys.exit(0 if all(figure.held for figure in figures) else 1)

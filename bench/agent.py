@@ -14,7 +14,7 @@ from normant_standin import scenario
 from normant_standin.host import StandInHost
 
 from .measure import Figure
-from .survey import REPOSITORY
+from .serving import REPOSITORY
 
 DEMO = REPOSITORY / "demo" / "brinehouse"
 LARGEST = "kiln-01"

@@ -1,10 +1,19 @@
 """Houses made for measuring."""
 
+import datetime as dt
+import hashlib
+import json
 import os
+import statistics
 import time
 from collections.abc import Iterator
+from urllib.parse import quote
 
 import django
+import httpx
+
+from .measure import Figure
+from .serving import EXAMPLES, serving
 
 
 def set_up() -> None:
@@ -26,3 +35,89 @@ def enrolled_seats(prefix: str, count: int) -> Iterator[tuple[str, str]]:
     for number in range(count):
         seat = register(f"{prefix}-{mark}-{number}", Place("offline"), "bench")
         yield seat.name, redeem(offer_enrolment(seat, "bench"))[1]
+
+
+MOMENT = dt.timedelta(days=10)  # how far back "as of" looks
+ASKS = {
+    "floor": "/api/v1/seats",
+    "findings": "/api/v1/findings?status=open&limit=1000",
+    "seat": "/api/v1/seats/{seat}",
+    "seat as of": "/api/v1/seats/{seat}?at={at}",
+    "house as of": "/api/v1/readings?setting=memory.held_back&app=corrow&limit=20000&at={at}",
+}
+BARS = {"floor": 150, "findings": 150, "seat": 60, "seat as of": 20, "house as of": 500}  # milliseconds, p95
+
+
+def house(seats: int = 10_000) -> list[Figure]:
+    """A generated house of that many seats, and how long what the screens ask of it takes."""
+    set_up()
+    token = _generated(seats)
+    at = quote((dt.datetime.now(dt.UTC) - MOMENT).isoformat())
+    found = []
+    with serving() as address, httpx.Client(base_url=address, trust_env=False, timeout=60) as client:
+        headers = {"Authorization": f"Bearer {token}"}
+        for name, path in ASKS.items():
+            taken, size = [], 0
+            for number in range(25):
+                asked = path.format(seat=f"gen-{number * 7 % seats:05}", at=at)
+                begun = time.perf_counter()
+                answer = client.get(asked, headers=headers)
+                taken.append((time.perf_counter() - begun) * 1e3)
+                assert answer.status_code == 200, answer.text
+                size = len(answer.content)
+            p95 = statistics.quantiles(taken[2:], n=20)[18]
+            against = f"of its bar, {size / 1e3:.0f} kB, at {seats:,} seats"
+            found.append(
+                Figure(name, p95, "ms", against, p95 / BARS[name], f"p95 under {BARS[name]} ms", p95 < BARS[name])
+            )
+    return found
+
+
+def _generated(count: int) -> str:
+    """Seats that are like the worked one, in rows made by the database; a token to ask with."""
+    from django.db import connection  # noqa: PLC0415 (after setup)
+
+    from normant.accounts.models import AccessToken, User  # noqa: PLC0415 (after setup)
+    from normant.agents.services.hand_in import hand_in  # noqa: PLC0415 (after setup)
+    from normant.findings.services.publish import publish  # noqa: PLC0415 (after setup)
+    from normant.seats.models import Seat  # noqa: PLC0415 (after setup)
+    from normant.standards.models import Edition  # noqa: PLC0415 (after setup)
+
+    if not Edition.objects.exists():
+        publish((EXAMPLES / "house.standard.toml").read_text("utf-8"), base=0, note="", user=None)
+    Seat.objects.filter(name__startswith="gen-").delete()
+    name, token = next(enrolled_seats("model", 1))
+    body = json.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
+    for days in (20, 5):
+        taken = (dt.datetime.now(dt.UTC) - dt.timedelta(days=days)).isoformat()
+        told = [{**r, "value": 2**30 * days} if r["setting"] == "memory.held_back" else r for r in body["readings"]]
+        raw = json.dumps({**body, "seat": name, "taken_at": taken, "readings": told}).encode()
+        hand_in(hashlib.sha256(token.encode()).hexdigest(), raw)
+    with connection.cursor() as cursor:
+        for statement in _COPIES:
+            cursor.execute(statement, {"model": name, "count": count})
+        cursor.execute("ANALYZE")
+    user, _ = User.objects.get_or_create(username="bench", defaults={"role": "supervisor"})
+    return AccessToken.make(user, f"bench {time.time_ns()}")
+
+
+# Every row of the model that hangs on a seat, once for each generated seat.
+_OF_SEAT = {
+    "seats_presence": "enrolled_at, survey_digest, taken_at, seen_at, idle_seconds",
+    "seats_survey": "taken_at, received_at, body, latest",
+    "seats_reading": "setting, app, value, native, since, until, cause, entered_by",
+    "findings_finding": "setting, app, severity, verdict, opened_at, opened_by, closed_at, closed_by",
+}
+_COPIES = (
+    """INSERT INTO seats_seat (name, role, room, production, hardware_class, tags, position, levels, off_norm)
+       SELECT format('gen-%%s', lpad(n::text, 5, '0')), role, 'Hall ' || n / 40, 'Show ' || n %% 30, '', tags, n,
+              levels, off_norm
+         FROM seats_seat, generate_series(0, %(count)s - 1) n WHERE name = %(model)s""",
+    *(
+        f"""INSERT INTO {table} (seat_id, {columns})
+            SELECT s.id, {", ".join(f"one.{column}" for column in columns.split(", "))}
+              FROM seats_seat s, {table} one JOIN seats_seat m ON m.id = one.seat_id
+             WHERE m.name = %(model)s AND s.name LIKE 'gen-%%'"""
+        for table, columns in _OF_SEAT.items()
+    ),
+)

@@ -23,12 +23,12 @@ from normant_standin.postgres import free_port
 
 from .house import enrolled_seats
 from .measure import Figure
-from .survey import REPOSITORY, serving
+from .serving import EXAMPLES, serving
 
 SEATS, CONNECTIONS = 24, 8
 SECONDS = 4.0
 SIZE = 9_000  # bytes of a survey
-WORKED = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
+WORKED = json.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
 
 
 @dataclass(slots=True)

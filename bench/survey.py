@@ -4,23 +4,16 @@ import datetime as dt
 import json
 import os
 import statistics
-import subprocess
-import sys
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
-from pathlib import Path
 from typing import Any
 
 import httpx
 import psycopg
 
-from normant_standin.postgres import free_port
-
 from .house import enrolled_seats
 from .measure import Figure, paired
-
-REPOSITORY = Path(__file__).resolve().parents[1]
+from .serving import REPOSITORY, serving
 
 
 def unchanged() -> Figure:
@@ -101,31 +94,3 @@ def _wal(connection: "psycopg.Connection[Any]", act: Any, times: int = 200) -> f
         act()
     after = connection.execute("SELECT pg_wal_lsn_diff(pg_current_wal_insert_lsn(), %s)", [before[0]]).fetchone()  # type: ignore[index]
     return float(after[0]) / times  # type: ignore[index]
-
-
-@contextmanager
-def serving() -> Iterator[str]:
-    """A server of ours at an address of its own."""
-    port = free_port()
-    command = [
-        sys.executable,
-        "-m",
-        "uvicorn",
-        "normant.config.asgi:application",
-        "--port",
-        str(port),
-        "--no-access-log",
-    ]
-    process = subprocess.Popen([*command, "--log-level", "warning", "--timeout-graceful-shutdown", "1"])
-    address = f"http://127.0.0.1:{port}"
-    try:
-        for _ in range(200):
-            try:
-                httpx.get(f"{address}/api/v1/session", trust_env=False)
-                break
-            except httpx.TransportError:
-                time.sleep(0.1)
-        yield address
-    finally:
-        process.terminate()
-        process.wait(timeout=20)

@@ -43,20 +43,27 @@ class QuickDoor:
 
     async def unchanged(self, headers: Headers, raw: bytes) -> bytes | None:
         """The answer to a survey that tells what the last one told; None where the long way must answer."""
-        kind, _, token = headers.get(b"authorization", b"").decode("latin-1").partition(" ")
-        if kind.lower() != "bearer" or len(raw) > LIMIT_BYTES:
+        asked = question(headers, raw)
+        if asked is None:
             return None
-        try:
-            survey = decode(unpacked(raw, headers.get(b"content-encoding", b"").decode("latin-1")))
-        except (Problem, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-            return None
-        digest = hashlib.sha256(survey.content()).digest()
-        taken, idle = survey.taken_at, survey.activity.idle_seconds
         try:
             async with self._pool.connection() as connection:
-                found = await connection.execute(UNCHANGED, [taken, idle, hashed(token), digest, taken], prepare=True)
+                found = await connection.execute(UNCHANGED, asked, prepare=True)
                 row = await found.fetchone()
         except (OperationalError, PoolTimeout) as fault:
             log.warning("the short way is barred", reason=str(fault).strip())
             return None
         return orjson.dumps({"changed": False, "orders": row[0]}) if row else None
+
+
+def question(headers: Headers, raw: bytes) -> list[Any] | None:
+    """What UNCHANGED asks for this request; None for a request that is not plain."""
+    kind, _, token = headers.get(b"authorization", b"").decode("latin-1").partition(" ")
+    if kind.lower() != "bearer" or len(raw) > LIMIT_BYTES:
+        return None
+    try:
+        survey = decode(unpacked(raw, headers.get(b"content-encoding", b"").decode("latin-1")))
+    except (Problem, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+        return None
+    digest = hashlib.sha256(survey.content()).digest()
+    return [survey.taken_at, survey.activity.idle_seconds, hashed(token), digest, survey.taken_at]

@@ -3,7 +3,7 @@
 import csv
 import io
 import zipfile
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from typing import Any
 
 import orjson
@@ -117,7 +117,7 @@ def _register(seats: Iterable[Seat]) -> str:
     return out.getvalue()
 
 
-def _lines(rows: Iterable[dict[str, Any]]) -> bytes:
+def _lines(rows: Iterable[Mapping[str, object]]) -> bytes:
     return b"".join(orjson.dumps(row, default=str) + b"\n" for row in rows)
 
 
