@@ -242,7 +242,7 @@ class Runner:
 
 
 def _binding(file: BoundFile, setting: str) -> Binding:
-    found = next((binding for binding in file.binding if binding.setting == setting), None)
+    found = file.bound(setting)
     if found is None:
         raise Refused(f"the file {file.name!r} of the dialect does not hold {setting}")
     return found

@@ -4,10 +4,11 @@ import csv
 import io
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping
+from functools import partial
 from typing import Any
 
 import orjson
-from django.db import transaction
+from django.db import DatabaseError, transaction
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
@@ -70,8 +71,9 @@ def pack() -> bytes:
 def unpack(raw: bytes, actor: str) -> dict[str, int]:
     """A house from an archive, all of it or nothing. Raises Problem: this house is not empty, or a file has a fault."""
     lock("register")
-    if Seat.objects.exists():
-        raise Problem(409, "Not empty", "this house has seats: an archive is taken into an empty house")
+    if Seat.objects.exists() or Edition.objects.exists():
+        told = "this house has seats or a published standard: an archive is taken into an empty house"
+        raise Problem(409, "Not empty", told)
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as archive:
             if sum(part.file_size for part in archive.infolist()) > LIMIT_UNPACKED:
@@ -90,7 +92,7 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
     dialects = _in(archive, "dialects.ndjson", lambda text: [keep_dialect(d["text"], actor) for d in _objects(text)])
     for name in archive.namelist():
         if name.startswith("surveys/"):
-            _in(archive, name, lambda body, name=name: _take_survey(body, seats, name))  # type: ignore[misc]
+            _in(archive, name, partial(_take_survey, seats=seats, name=name))
     readings = _in(archive, "readings.ndjson", lambda text: _take_readings(_objects(text), seats))
     reevaluate_seats.defer(seats=[seat.pk for seat in seats.values()])
     told = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
@@ -102,7 +104,7 @@ def _in(archive: zipfile.ZipFile, name: str, take: Callable[[bytes], Any]) -> An
     """Take one part in; its faults name it. Raises Problem."""
     try:
         return take(archive.read(name))
-    except (NormantError, DocumentError, orjson.JSONDecodeError, ValueError, TypeError, KeyError) as fault:
+    except (NormantError, DocumentError, DatabaseError, ValueError, TypeError, KeyError) as fault:
         if isinstance(fault, KeyError) and name not in archive.namelist():
             raise
         raise Problem(422, "Not taken in", f"{name}: {fault}; nothing was taken in") from fault
@@ -146,7 +148,6 @@ def _take_floor(told: dict[str, Any], seats: dict[str, Seat]) -> None:
 
 
 def _take_editions(editions: Iterable[dict[str, Any]]) -> int:
-    Edition.objects.all().delete()
     kept = list(editions)
     for told in kept:
         parse_standard(told["text"], f"edition {told['number']}")

@@ -62,7 +62,9 @@ def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str,
     if survey.seat != seat.name:
         raise Problem(403, "Not your seat", f"this token speaks for {seat.name}, the survey is of {survey.seat}")
     lock("leg", [seat.name])
-    presence = Presence.objects.select_for_update().get(seat=seat)
+    presence = Presence.objects.select_for_update().filter(seat=seat, token_digest=token).first()
+    if presence is None:
+        raise Problem(401, "Unknown agent", "this token was revoked meanwhile: enrol this seat again")
     return _taken(presence, parse_survey(raw), raw, digest)
 
 

@@ -37,6 +37,13 @@ class Archive(TestCase):
         self.assertEqual(answer.status_code, status, answer.content)
         return answer.json()
 
+    def _zip(self, parts: dict[str, bytes]) -> bytes:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as packed:
+            for name, content in parts.items():
+                packed.writestr(name, content)
+        return out.getvalue()
+
     def _empty(self) -> None:
         for model in (Rollout, Finding, Seat, Edition, Dialect, DialectVersion):
             model.objects.all().delete()
@@ -70,6 +77,12 @@ class Archive(TestCase):
     def test_a_house_with_seats_takes_none(self) -> None:
         self.assertEqual(self._take(self._pack(), 409)["title"], "Not empty")
 
+    def test_a_published_standard_is_not_thrown_away_either(self) -> None:
+        raw = self._pack()
+        Seat.objects.all().delete()
+        self.assertEqual(self._take(raw, 409)["title"], "Not empty")
+        self.assertTrue(Edition.objects.exists())
+
     def test_a_fault_in_one_part_takes_in_nothing(self) -> None:
         with zipfile.ZipFile(io.BytesIO(self._pack())) as packed:
             parts = {name: packed.read(name) for name in packed.namelist()}
@@ -84,12 +97,12 @@ class Archive(TestCase):
         }
         for name, part in broken.items():
             with self.subTest(name):
-                out = io.BytesIO()
-                with zipfile.ZipFile(out, "w") as packed:
-                    for known, content in {**parts, name: part}.items():
-                        packed.writestr(known, content)
-                self.assertIn(name, self._take(out.getvalue(), 422)["detail"])
+                told = self._take(self._zip({**parts, name: part}), 422)
+                self.assertIn(name, told["detail"])
                 self.assertEqual((Seat.objects.count(), Edition.objects.count()), (0, 0))
+        twice = parts["readings.ndjson"] + parts["readings.ndjson"].splitlines(keepends=True)[-1]
+        self.assertIn("readings.ndjson", self._take(self._zip({**parts, "readings.ndjson": twice}), 422)["detail"])
+        self.assertEqual(Seat.objects.count(), 0)
         self.assertEqual(self._take(b"no zip", 422)["title"], "No archive")
 
     def test_nobody_but_the_administrator_moves_a_house(self) -> None:
