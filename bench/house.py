@@ -25,6 +25,15 @@ def set_up() -> None:
     call_command("migrate", verbosity=0)
 
 
+def with_standard() -> None:
+    """See that the worked standard is in force: surveys are judged."""
+    from normant.findings.services.publish import publish  # noqa: PLC0415 (after setup)
+    from normant.standards.models import Edition  # noqa: PLC0415 (after setup)
+
+    if not Edition.objects.exists():
+        publish((EXAMPLES / "house.standard.toml").read_text("utf-8"), base=0, note="", user=None)
+
+
 def enrolled_seats(prefix: str, count: int) -> Iterator[tuple[str, str]]:
     """Fresh seats, each with its agent's token."""
     set_up()
@@ -79,12 +88,9 @@ def _generated(count: int) -> str:
 
     from normant.accounts.models import AccessToken, User  # noqa: PLC0415 (after setup)
     from normant.agents.services.hand_in import hand_in  # noqa: PLC0415 (after setup)
-    from normant.findings.services.publish import publish  # noqa: PLC0415 (after setup)
     from normant.seats.models import Seat  # noqa: PLC0415 (after setup)
-    from normant.standards.models import Edition  # noqa: PLC0415 (after setup)
 
-    if not Edition.objects.exists():
-        publish((EXAMPLES / "house.standard.toml").read_text("utf-8"), base=0, note="", user=None)
+    with_standard()
     Seat.objects.filter(name__startswith="gen-").delete()
     name, token = next(enrolled_seats("model", 1))
     body = json.loads((EXAMPLES / "pan-03.survey.json").read_bytes())

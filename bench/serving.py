@@ -17,7 +17,7 @@ EXAMPLES = REPOSITORY / "docs" / "examples"
 
 @contextmanager
 def serving() -> Iterator[str]:
-    """A server of ours at an address of its own."""
+    """A server of ours at an address of its own, with its worker."""
     port = free_port()
     command = [
         sys.executable,
@@ -29,6 +29,9 @@ def serving() -> Iterator[str]:
         "--no-access-log",
     ]
     process = subprocess.Popen([*command, "--log-level", "warning", "--timeout-graceful-shutdown", "1"])
+    worker = subprocess.Popen(
+        [sys.executable, str(REPOSITORY / "server" / "manage.py"), "work"], stderr=subprocess.DEVNULL
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(200):
@@ -39,5 +42,6 @@ def serving() -> Iterator[str]:
                 time.sleep(0.1)
         yield address
     finally:
-        process.terminate()
-        process.wait(timeout=20)
+        for child in (process, worker):
+            child.terminate()
+            child.wait(timeout=20)

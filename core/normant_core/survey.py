@@ -109,6 +109,11 @@ def decode(raw: bytes) -> Survey:
     return _DECODER.decode(raw)
 
 
+def is_sound(survey: Survey) -> bool:
+    """Whether `parse_survey` would take the survey that was decoded; which faults it has is told there alone."""
+    return all(_ID.match(name) for name in _ids(survey)) and not any(_value_faults(survey, b""))
+
+
 def parse_survey(raw: bytes, source: str = "survey") -> Survey:
     """A survey that is right in shape and in every value. Raises DocumentError with every fault found."""
     if len(raw) > LIMIT_BYTES:

@@ -47,28 +47,28 @@ async def application(scope: Scope, receive: Receive, send: Send) -> None:
 
 
 async def _lifespan(receive: Receive, send: Send) -> None:
-    listening: asyncio.Task[None] | None = None
+    running = list[asyncio.Task[None]]()
     while True:
         message = await receive()
         if message["type"] == "lifespan.startup":
             await quick.open()
-            listening = asyncio.create_task(hub.listen())
+            running = [asyncio.create_task(hub.listen()), asyncio.create_task(quick.call_judges())]
             await send({"type": "lifespan.startup.complete"})
         else:
-            if listening:
-                listening.cancel()
+            for task in running:
+                task.cancel()
             await quick.close()
             await send({"type": "lifespan.shutdown.complete"})
             return
 
 
 async def _survey(scope: Scope, receive: Receive, send: Send) -> None:
-    """The short way where the survey tells nothing new; else Django gets the request as it came."""
+    """The short way where the survey is plain; else Django gets the request as it came."""
     messages, size = [await receive()], 0
     while messages[-1]["type"] == "http.request" and (size := size + len(messages[-1].get("body", b""))) <= LIMIT_BYTES:
         if not messages[-1].get("more_body"):
             raw = b"".join(message.get("body", b"") for message in messages)
-            if answer := await quick.unchanged(dict(scope["headers"]), raw):
+            if answer := await quick.answer(dict(scope["headers"]), raw):
                 length = (b"content-length", str(len(answer)).encode())
                 head = [(b"content-type", b"application/json"), length]
                 await send({"type": "http.response.start", "status": 200, "headers": head})

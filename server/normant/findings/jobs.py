@@ -1,11 +1,16 @@
 """Jobs that judge seats anew."""
 
+import contextlib
+
 from procrastinate.contrib.django import app
+from procrastinate.exceptions import AlreadyEnqueued
 
 from normant.seats.models import Seat
 from normant.standards.current import current_judge
 
-from .services.evaluate import evaluate
+from .services.evaluate import evaluate, judge_news
+
+AT_ONCE = 100  # seats that one job judges: others wait behind it
 
 
 @app.task(name="findings.reevaluate", lock="reevaluate")
@@ -15,7 +20,7 @@ def reevaluate(edition: int) -> None:
     if judge is None:
         return
     for seat in Seat.objects.active().filter(survey__latest=True):
-        evaluate(seat, judge, lambda key: "standard")
+        evaluate(seat, judge)
 
 
 @app.task(name="findings.reevaluate_seats")
@@ -23,4 +28,22 @@ def reevaluate_seats(seats: list[int]) -> None:
     """Seats whose place in the register changed, and with it what the standard wants of them."""
     if judge := current_judge():
         for seat in Seat.objects.active().filter(pk__in=seats, survey__latest=True):
-            evaluate(seat, judge, lambda key: "standard")
+            evaluate(seat, judge)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="findings.judge_unjudged", lock="judge unjudged")
+def judge_unjudged(timestamp: int = 0) -> None:
+    """Surveys that came the short way; each minute those as well whose job was lost."""
+    judge = current_judge()
+    waiting = Seat.objects.exclude(presence__unjudged_since=None).filter(presence__isnull=False)
+    for seat in waiting.order_by("presence__unjudged_since")[:AT_ONCE]:
+        judge_news(seat, judge)
+    if waiting.exists():
+        judge_soon()
+
+
+def judge_soon() -> None:
+    """Let a worker judge what waits; one job that waits is enough."""
+    with contextlib.suppress(AlreadyEnqueued):
+        judge_unjudged.configure(queueing_lock="judge unjudged").defer()

@@ -45,6 +45,14 @@ class Presence(models.Model):
     taken_at = models.DateTimeField(null=True)
     seen_at = models.DateTimeField(null=True)
     idle_seconds = models.PositiveIntegerField(null=True)
+    unjudged_since = models.DateTimeField(null=True)  # the first survey that was taken in and not judged yet
+
+    class Meta:
+        indexes = (
+            models.Index(
+                fields=["unjudged_since"], condition=Q(unjudged_since__isnull=False), name="presence_unjudged"
+            ),
+        )
 
 
 class Enrolment(models.Model):

@@ -2,25 +2,23 @@
 
 import datetime as dt
 import hashlib
-from collections.abc import Callable
 from typing import Any
 
 import msgspec
 from django.db import connection, transaction
 from django.utils import timezone
 
-from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
-from normant.findings.services.evaluate import evaluate
+from normant.findings.services.evaluate import judge_news
 from normant.ledger.services.record import record
 from normant.rollouts.models import Order
 from normant.rollouts.services.advance import settle
 from normant.rollouts.services.issue import keys_of
 from normant.seats.models import Presence, Seat
-from normant.seats.services.take_survey import Changes, take_survey
+from normant.seats.services.take_survey import take_survey
 from normant.standards.current import current_judge
-from normant_core.survey import LIMIT_BYTES, Key, Survey, decode, parse_survey
+from normant_core.survey import LIMIT_BYTES, Survey, decode, parse_survey
 
 from ..identify import presence_of
 
@@ -94,14 +92,9 @@ def _taken(presence: Presence, survey: Survey, raw: bytes, digest: bytes) -> dic
     if presence.taken_at and survey.taken_at <= presence.taken_at:
         return {"changed": False, "orders": _waiting(orders)}  # a replay, or one that was overtaken
     ours = {key for order in orders if _explains(order, presence.taken_at) for key in keys_of(order)}
-    changes = take_survey(seat, survey, raw, ours=ours)
-    presence.survey_digest, presence.taken_at, presence.seen_at = digest, survey.taken_at, now
-    presence.idle_seconds = survey.activity.idle_seconds
-    presence.save()
-    if judge := current_judge():
-        evaluate(seat, judge, _by(changes, ours), at=min(survey.taken_at, now))
+    take_survey(seat, survey, raw, digest, ours=ours)
+    judge_news(seat, current_judge())
     settle(seat, survey.taken_at)
-    tell("seat", seat.name)
     return {"changed": True, "orders": _waiting(orders)}
 
 
@@ -115,14 +108,3 @@ def _explains(order: Order, last_survey: dt.datetime | None) -> bool:
         return True
     done = order.receipt["outcome"] in ("done", "accepted_as")
     return done and (last_survey is None or dt.datetime.fromisoformat(order.receipt["at"]) > last_survey)
-
-
-def _by(changes: Changes, ours: set[Key]) -> Callable[[Key], str]:
-    """Who moved a reading: us, the seat, or its facts."""
-
-    def by(key: Key) -> str:
-        if key in ours:
-            return "ours"
-        return "facts" if changes.facts and key not in changes.readings else "theirs"
-
-    return by

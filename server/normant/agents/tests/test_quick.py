@@ -1,12 +1,17 @@
 import gzip
 import json
+from typing import Any
 
 from django.db import connection
 from django.test import TestCase
 
-from normant.agents.quick import question
+from normant.agents.quick import PLAIN, Asked
 from normant.agents.services.hand_in import UNCHANGED
-from normant.seats.models import Presence
+from normant.findings.jobs import judge_unjudged
+from normant.findings.models import Finding
+from normant.rollouts.services.issue import issue_survey_now
+from normant.seats.models import Presence, Reading, Seat, Survey
+from normant.seats.services.take_survey import TAKE, question
 from normant.tests.house import House, survey
 
 
@@ -16,40 +21,92 @@ class ShortWay(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         cls.house = House()
-        cls.house.send(survey(minutes=-10))
+        cls.house.send(survey(minutes=-40))
 
-    def _answer(self, raw: bytes, **headers: str) -> int | None:
-        """How many orders wait, None where the long way must answer."""
+    def _answer(self, told: dict[str, Any] | bytes, **headers: str) -> str:
+        """What the shell's statements come to: unchanged, changed, or the long way."""
+        raw = told if isinstance(told, bytes) else json.dumps(told).encode()
         given = {"authorization": f"Bearer {self.house.token}", **headers}
-        asked = question({name.replace("_", "-").encode(): value.encode() for name, value in given.items()}, raw)
+        asked = Asked.of({name.replace("_", "-").encode(): value.encode() for name, value in given.items()}, raw)
         if asked is None:
-            return None
+            return "the long way"
         with connection.cursor() as cursor:
-            cursor.execute(UNCHANGED, asked)
-            row = cursor.fetchone()
-        return row[0] if row else None
+            cursor.execute(UNCHANGED, asked.unchanged)
+            if cursor.fetchone():
+                return "unchanged"
+            if asked.is_sound():
+                cursor.execute(PLAIN, asked.plain)
+                if row := cursor.fetchone():
+                    cursor.execute(TAKE, question(row[0], asked.survey, asked.body, asked.digest))
+                    return "changed"
+        return "the long way"
 
     def test_a_survey_that_tells_nothing_new_moves_last_seen(self) -> None:
         same = survey(minutes=-5)
-        self.assertEqual(self._answer(json.dumps(same).encode()), 0)
+        self.assertEqual(self._answer(same), "unchanged")
         taken = Presence.objects.get().taken_at
         self.assertEqual(taken and taken.isoformat(), same["taken_at"])
 
     def test_it_may_come_packed(self) -> None:
         raw = gzip.compress(json.dumps(survey(minutes=-5)).encode())
-        self.assertEqual(self._answer(raw, content_encoding="gzip"), 0)
+        self.assertEqual(self._answer(raw, content_encoding="gzip"), "unchanged")
 
     def test_whatever_is_not_plain_goes_the_long_way(self) -> None:
         plain = json.dumps(survey(minutes=-5)).encode()
-        cases: dict[str, tuple[bytes, dict[str, str]]] = {
-            "news": (json.dumps(survey(minutes=-5, memory__held_back=2**33)).encode(), {}),
-            "older": (json.dumps(survey(minutes=-20)).encode(), {}),
+        cases: dict[str, tuple[dict[str, Any] | bytes, dict[str, str]]] = {
+            "older": (survey(minutes=-50), {}),
+            "a value that is none": (survey(minutes=-5, memory__held_back="lots"), {}),
+            "a setting that is none": ({**survey(), "readings": [{"setting": "engine.nothing", "value": 1}]}, {}),
+            "in the future": (survey(minutes=60, memory__held_back=2**33), {}),
+            "another seat": (survey(minutes=-5, seat="pan-04"), {}),
             "a stranger": (plain, {"authorization": "Bearer nobody"}),
             "no token": (plain, {"authorization": ""}),
             "broken": (plain[:-3], {}),
             "no gzip": (plain, {"content_encoding": "gzip"}),
             "too large": (plain + b" " * 2**21, {}),
         }
-        for name, (raw, headers) in cases.items():
+        before = self._rows()
+        for name, (told, headers) in cases.items():
             with self.subTest(name):
-                self.assertIsNone(self._answer(raw, **headers))
+                self.assertEqual(self._answer(told, **headers), "the long way")
+        self.assertEqual(self._rows(), before)
+
+    def test_a_seat_with_orders_goes_the_long_way(self) -> None:
+        issue_survey_now(self.house.seat)
+        self.assertEqual(self._answer(survey(minutes=-5, memory__held_back=2**33)), "the long way")
+
+    def test_news_are_kept_at_once_and_judged_each_as_of_its_own_moment(self) -> None:
+        self.house.send(survey(minutes=-35, delivery__full_raw=True))
+        wrong, right, gone = survey(minutes=-30), *(survey(minutes=at, delivery__full_raw=True) for at in (-20, -10))
+        gone["readings"] = [r for r in gone["readings"] if r["setting"] != "memory.held_back"]
+        for told in (wrong, right, gone):
+            self.assertEqual(self._answer(told), "changed")
+        found = Finding.objects.filter(setting="delivery.full_raw", opened_at__gte=wrong["taken_at"])
+        self.assertFalse(found.exists())
+        judge_unjudged()
+        finding = found.get()
+        told = (finding.opened_at.isoformat(), finding.closed_at and finding.closed_at.isoformat())
+        self.assertEqual(told, (wrong["taken_at"], right["taken_at"]))
+        self.assertEqual((finding.opened_by, finding.closed_by), ("theirs", "theirs"))
+        held = Finding.objects.get(setting="memory.held_back")
+        self.assertEqual(held.closed_at and held.closed_at.isoformat(), gone["taken_at"])
+        self.assertFalse(Presence.objects.exclude(unjudged_since=None).exists())
+        self.assertEqual(Seat.objects.get().off_norm, Finding.objects.open().count())
+
+    def test_both_ways_leave_the_same_intervals(self) -> None:
+        other, token = self.house.enrolled("pan-04")
+        self.house.send(survey(minutes=-40, seat="pan-04"), token)
+        changes = ({"memory__held_back": 2**33}, {"power__profile": "performance", "playback__scale": "1/2"}, {})
+        for minutes, change in enumerate(changes, -20):
+            told = survey(minutes=minutes, **change)
+            self.assertEqual(self._answer(told), "changed")
+            self.house.send({**told, "seat": "pan-04"}, token)
+        columns = ("setting", "app", "value", "native", "until", "cause")
+        mine, theirs = (
+            list(Reading.objects.filter(seat=seat).order_by("setting", "app", "since").values(*columns))
+            for seat in (self.house.seat, other)
+        )
+        self.assertEqual(mine, theirs)
+
+    def _rows(self) -> tuple[int, int]:
+        return Reading.objects.count(), Survey.objects.count()

@@ -1,63 +1,127 @@
 """Judging a seat against the standard in force: findings opened, kept or closed, levels drawn."""
 
 import datetime as dt
-from collections.abc import Callable
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
 
 import msgspec
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from normant.common.events import tell
 from normant.common.locks import lock
-from normant.seats.models import Seat
-from normant.seats.views_of import latest_survey, view_of
-from normant_core.drift import Judge, Verdict
+from normant.seats.models import Presence, Reading, Seat, Survey
+from normant.seats.views_of import entered_by_hand, latest_survey, merged
+from normant_core.drift import Judge, Verdict, View
 from normant_core.levels import levels
-from normant_core.survey import Key
+from normant_core.survey import Key, decode
 
 from ..models import Finding
 
-By = Callable[[Key], str]
+
+@dataclass(frozen=True, slots=True)
+class Step:
+    """A seat as it was at a moment, who moved which reading, and what moved all others."""
+
+    at: dt.datetime
+    view: View
+    moved: Mapping[Key, str]
+    otherwise: str
+
+    def by(self, key: Key) -> str:
+        """Who is behind a change of a finding."""
+        return self.moved.get(key, self.otherwise)
 
 
 @transaction.atomic
-def evaluate(seat: Seat, judge: Judge, by: By, *, at: dt.datetime | None = None) -> None:
-    """Bring the seat's findings in line with its newest survey, taken `at`; `by` says who moved a reading."""
-    lock("evaluate", [seat.name])
-    survey = latest_survey(seat)
-    if survey is None:
+def evaluate(seat: Seat, judge: Judge) -> None:
+    """Bring the seat's findings in line with the standard, which changed, or with what it wants of this seat now."""
+    presence = Presence.objects.select_for_update().filter(seat=seat).first()
+    steps = list(_news(seat, presence)) if presence else []
+    if survey := latest_survey(seat):
+        now = timezone.now()
+        steps.append(Step(now, merged(seat, survey, entered_by_hand(seat), now), {}, "standard"))
+    _settle(seat, judge, steps)
+
+
+@transaction.atomic
+def judge_news(seat: Seat, judge: Judge | None) -> None:
+    """Judge every survey of the seat that nobody has judged yet, each as of its own moment."""
+    presence = Presence.objects.select_for_update().filter(seat=seat).exclude(unjudged_since=None).first()
+    if presence is None:
         return
-    view = view_of(seat, survey)
-    verdicts = judge.verdicts(view, every=True)
-    off = {verdict.key: verdict for verdict in verdicts if verdict.status == "off-norm"}
-    now = at or timezone.now()
-    for finding in Finding.objects.open().filter(seat=seat):
-        key = (finding.setting, finding.app or None)
-        if key in off:
-            _keep(finding, off.pop(key))
-        else:
-            finding.closed_at, finding.closed_by = max(now, finding.opened_at), by(key)  # clocks differ
-            finding.save(update_fields=["closed_at", "closed_by"])
-    Finding.objects.bulk_create(
-        Finding(
-            seat=seat,
-            setting=verdict.setting,
-            app=verdict.app or "",
-            severity=verdict.severity,
-            verdict=msgspec.to_builtins(verdict),
-            opened_at=now,
-            opened_by=by(key),
-        )
-        for key, verdict in off.items()
-    )
+    steps = list(_news(seat, presence)) if judge else []
+    if judge and steps:
+        _settle(seat, judge, steps)
+    presence.unjudged_since = None
+    presence.save(update_fields=["unjudged_since"])
+    tell("seat", seat.name)
+
+
+def _news(seat: Seat, presence: Presence) -> Iterator[Step]:
+    """The surveys that nobody has judged, the oldest first."""
+    since = presence.unjudged_since
+    if since is None:
+        return
+    moved: dict[dt.datetime, dict[Key, str]] = defaultdict(dict)
+    for reading in Reading.objects.filter(Q(since__gte=since) | Q(until__gte=since), seat=seat).order_by("since"):
+        key = (reading.setting, reading.app or None)
+        if reading.until:
+            moved[reading.until].setdefault(key, "theirs")
+        moved[reading.since][key] = "ours" if reading.cause == "ours" else "theirs"
+    entered, now = entered_by_hand(seat), timezone.now()
+    for survey in Survey.objects.filter(seat=seat, taken_at__gte=since).order_by("taken_at"):
+        at = survey.taken_at
+        view = merged(seat, decode(bytes(survey.body)), entered, at)
+        yield Step(min(at, now), view, moved[at], "facts")
+
+
+def _settle(seat: Seat, judge: Judge, steps: list[Step]) -> None:
+    if not steps:
+        return
+    lock("evaluate", [seat.name])
+    open_ = {(f.setting, f.app or None): f for f in Finding.objects.open().filter(seat=seat)}
+    made, closed = list[Finding](), list[Finding]()
+    for step in steps:
+        off = [(o.setting, o.app) for o in judge.judge(step.view) if o.status == "off-norm"]
+        for key in open_.keys() - set(off):
+            finding = open_.pop(key)
+            finding.closed_at, finding.closed_by = max(step.at, finding.opened_at), step.by(key)  # clocks differ
+            if finding.pk:
+                closed.append(finding)
+        for key in off:
+            if key not in open_ and (verdict := judge.explain(step.view, *key)):
+                open_[key] = _opened(seat, verdict, step)
+                made.append(open_[key])
+    verdicts = judge.verdicts(steps[-1].view, every=True)
+    kept = [f for f in map(_kept, verdicts, (open_.get(v.key) for v in verdicts)) if f]
+    Finding.objects.bulk_update(closed, ["closed_at", "closed_by"])
+    Finding.objects.bulk_update(kept, ["verdict", "severity"])
+    Finding.objects.bulk_create(made)
     seat.levels = [msgspec.to_builtins(level) for level in levels(verdicts)]
     seat.off_norm = sum(verdict.status == "off-norm" for verdict in verdicts)
     seat.save(update_fields=["levels", "off_norm"])
     tell("seat", seat.name)
 
 
-def _keep(finding: Finding, verdict: Verdict) -> None:
+def _opened(seat: Seat, verdict: Verdict, step: Step) -> Finding:
+    return Finding(
+        seat=seat,
+        setting=verdict.setting,
+        app=verdict.app or "",
+        severity=verdict.severity,
+        verdict=msgspec.to_builtins(verdict),
+        opened_at=step.at,
+        opened_by=step.by(verdict.key),
+    )
+
+
+def _kept(verdict: Verdict, finding: Finding | None) -> Finding | None:
+    """The open finding, where it now says something else and was kept before."""
     plain = msgspec.json.decode(msgspec.json.encode(verdict))
-    if finding.verdict != plain:
-        finding.verdict, finding.severity = plain, verdict.severity
-        finding.save(update_fields=["verdict", "severity"])
+    if finding is None or finding.verdict == plain:
+        return None
+    finding.verdict, finding.severity = plain, verdict.severity
+    return finding if finding.pk else None

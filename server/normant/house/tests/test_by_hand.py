@@ -60,7 +60,7 @@ class ByHand(TestCase):
         seat, judge = Seat.objects.get(), current_judge()
         assert judge
         Reading.objects.by_hand().update(since=timezone.now() - dt.timedelta(days=STALE_DAYS + 1))
-        evaluate(seat, judge, lambda key: "theirs")
+        evaluate(seat, judge)
         told = f"assistant read it {STALE_DAYS + 1} days ago: look again"
         self.assertEqual(self._stale(self.house.client().get("/api/v1/seats/pan-03").json()), told)
 
