@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from .agent import agent
 from .core import judge, load, parse
+from .floor import floor
 from .house import house
 from .ingest import ingest
 from .measure import Figure
@@ -14,6 +15,7 @@ from .survey import request, unchanged
 ALL: dict[str, Callable[[], Figure]] = {
     one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
+LARGE: dict[str, Callable[[int], list[Figure]]] = {"house": house, "floor": floor}  # in a house of --seats
 SEATS = "--seats"
 
 
@@ -26,13 +28,14 @@ def main() -> None:
             sys.exit("script/bench: --seats needs a number")
         seats = int(words[place + 1])
         del words[place : place + 2]
-    if unknown := [word for word in words if word not in (*ALL, "house")]:
-        sys.exit(f"script/bench: unknown measurement {unknown[0]!r}: expected one of {', '.join((*ALL, 'house'))}")
+    if unknown := [word for word in words if word not in (*ALL, *LARGE)]:
+        sys.exit(f"script/bench: unknown measurement {unknown[0]!r}: expected one of {', '.join((*ALL, *LARGE))}")
     figures = list[Figure]()
     for name in words or ALL:
-        figures += house(seats) if name == "house" else [ALL[name]()]
+        made = [ALL[name]()] if name in ALL else LARGE[name](seats)
+        figures += made
         if "--json" not in sys.argv:
-            for figure in figures[-5:] if name == "house" else figures[-1:]:
+            for figure in made:
                 print(figure.line(), flush=True)
     if "--json" in sys.argv:
         print(json.dumps([figure.plain() for figure in figures], indent=1))

@@ -150,19 +150,23 @@ class Judge:
 
     def verdicts(self, view: View, *, every: bool = False) -> list[Verdict]:
         """What is off norm or unread, explained; with `every` what is in norm as well."""
+        layers = self._layers_for(Scope(view.facts, view.seat, view.readings))
         told = []
         for outcome in self.judge(view):
             if every or outcome.status != "in-norm":
-                told.append(self.explain(view, outcome.setting, outcome.app))
+                told.append(self._explained(view, outcome.setting, outcome.app, layers))
         return [verdict for verdict in told if verdict]
 
     def explain(self, view: View, setting: str, app: str | None) -> Verdict | None:
         """The whole verdict on one setting, in norm or not; None where no rule speaks of it."""
+        return self._explained(view, setting, app, self._layers_for(Scope(view.facts, view.seat, view.readings)))
+
+    def _explained(self, view: View, setting: str, app: str | None, layers: tuple[Any, ...]) -> Verdict | None:
         scope = Scope(view.facts, view.seat, view.readings, app, view.facts.application(app))
         scope.reading = view.readings.get((setting, app))
         if setting in self._paths and scope.reading is not None:
             scope.volume = view.facts.volume_of(str(scope.reading))
-        found = self._speaking(scope, setting, self._layers_for(scope))
+        found = self._speaking(scope, setting, layers)
         if not found:
             return None
         rule, status = found[0][0], self._status(*found[0], scope)

@@ -41,9 +41,9 @@ COLUMNS = (
 
 
 class Filters(Page):
-    """Which findings."""
+    """Which findings; `seat` as often as need be."""
 
-    seat: str | None = None
+    seat: Annotated[list[str] | None, Query(max_length=500)] = None
     setting: str | None = None
     status: Literal["open", "closed"] | None = None
 
@@ -70,7 +70,7 @@ def findings(request: HttpRequest, filters: Query[Filters]) -> Any:
     """Findings of the seats that you may see."""
     found = Finding.objects.visible_to(person(request))
     if filters.seat:
-        found = found.filter(seat__name=filters.seat)
+        found = found.filter(seat__name__in=filters.seat)
     if filters.setting:
         found = found.filter(setting=filters.setting)
     if filters.status:

@@ -1,24 +1,24 @@
 """The whole record of one seat: facts, every reading by family with its norm, what could not be read."""
 
 import datetime as dt
+from collections.abc import Iterable
 from typing import Any
 
 import msgspec
+from django.utils import timezone
 
-from normant.seats.floor import seats_on_floor
+from normant.seats.floor import seat_on_floor
 from normant.seats.models import Reading, Seat
-from normant.seats.views_of import survey_at, view_of
-from normant.standards.current import current_edition, current_judge
+from normant.seats.views_of import merged, survey_at
+from normant.standards.current import current_edition
 from normant_core.catalogue import catalogue
-from normant_core.drift import Verdict, View
+from normant_core.drift import Verdict
 from normant_core.levels import in_words
 from normant_core.machine import budget, flows
 from normant_core.report import origin
+from normant_core.survey import Key
 
 from .models import Finding
-
-Key = tuple[str, str | None]
-
 
 _NO_NORM: dict[str, Any] = {
     "status": "no-norm",
@@ -49,19 +49,22 @@ _NO_SURVEY: dict[str, Any] = {
 
 def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
     """What the seat view shows, as plain values; `at` is a past moment, judged by the standard of today."""
-    head = {**next(seats_on_floor(Seat.objects.filter(pk=seat.pk))), "at": at}
+    head = {**seat_on_floor(seat), "at": at}
     survey = survey_at(seat, at)
     if survey is None:
         return {**head, **_NO_SURVEY}
-    edition = current_edition()
+    number, judge = current_edition() or (None, None)
     plain = msgspec.to_builtins
-    view = view_of(seat, survey, at)
+    held = list((Reading.objects.current() if at is None else Reading.objects.at(at)).filter(seat=seat))
+    view = merged(seat, survey, (r for r in held if r.cause == "by hand"), at or timezone.now())
+    verdicts = judge.verdicts(view, every=True) if judge else []
+    findings = Finding.objects.open().filter(seat=seat) if at is None else ()
     return {
         **head,
         "taken_at": head["taken_at"] if at is None else survey.taken_at,
-        "edition": edition.number if edition else None,
+        "edition": number,
         "facts": plain(survey.facts),
-        "families": _families(seat, view, at),
+        "families": _families(verdicts, held, findings),
         "errors": plain(view.errors),
         "stores": plain(survey.stores),
         "activity": plain(survey.activity),
@@ -70,17 +73,16 @@ def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
     }
 
 
-def _families(seat: Seat, view: View, at: dt.datetime | None) -> list[dict[str, Any]]:
-    judge = current_judge()
-    verdicts = judge.verdicts(view, every=True) if judge else []
+def _families(
+    verdicts: Iterable[Verdict], held: Iterable[Reading], findings: Iterable[Finding]
+) -> list[dict[str, Any]]:
     by_key: dict[Key, Verdict] = {verdict.key: verdict for verdict in verdicts}
-    held = Reading.objects.current() if at is None else Reading.objects.at(at)
-    readings = {(r.setting, r.app or None): r for r in held.filter(seat=seat)}
-    findings = {(f.setting, f.app or None): f for f in Finding.objects.open().filter(seat=seat)} if at is None else {}
+    readings = {(r.setting, r.app or None): r for r in held}
+    found = {(f.setting, f.app or None): f for f in findings}
     known = catalogue()
     place = {key: number for number, key in enumerate(known.settings)}
     keys = sorted({*by_key, *readings}, key=lambda key: (place[key[0]], key[1] or ""))
-    rows = [(known[key[0]].family, _row(key, by_key.get(key), readings.get(key), findings.get(key))) for key in keys]
+    rows = [(known[key[0]].family, _row(key, by_key.get(key), readings.get(key), found.get(key))) for key in keys]
     return [
         {"family": family, "title": title, "rows": [row for of, row in rows if of == family]}
         for family, title in known.families.items()

@@ -15,8 +15,9 @@ from normant.common.problems import Problem, fault_object
 from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.tables import read_table
 from normant.findings.jobs import reevaluate_seats
+from normant.seats.floor import rooms_on_floor
 from normant.seats.models import Seat
-from normant.seats.schemas import EnrolmentOut
+from normant.seats.schemas import EnrolmentOut, RoomOut
 from normant.seats.services.edit_register import arrange, edit_seats, replace, retire, take_lines, would_change
 from normant.seats.services.enter_reading import enter_reading, take_back
 from normant.seats.views_of import latest_views
@@ -206,6 +207,12 @@ def classes(request: HttpRequest, every: Annotated[bool, Query()] = False) -> An
     found = proposed_classes(seats)
     rows = ({"seat": name, "now": seats[name][1], "proposed": found[name]} for name in sorted(seats))
     return answer(row for row in rows if every or row["now"] != row["proposed"])
+
+
+@router.get("/floor", response=ListOf[RoomOut], operation_id="floor", auth=Needs(Permission.SEE_SEATS))
+def floor(request: HttpRequest) -> Any:
+    """The plan of the floor; the levels of a seat come with `/seats`."""
+    return answer(rooms_on_floor(Seat.objects.visible_to(person(request)).active()))
 
 
 @router.put("/floor", response={204: None}, operation_id="arrange_floor", auth=Needs(Permission.ENROL))

@@ -1,6 +1,6 @@
 """The floor, a seat, and enrolment."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
@@ -44,10 +44,16 @@ class WhichReadings(Schema):
 
 
 @router.get("/seats", response=ListOf[SeatOut], operation_id="seats", auth=Needs(Permission.SEE_SEATS))
-def seats(request: HttpRequest, retired: bool = False) -> Any:
-    """Every seat that you may see, with its five levels, as the floor is arranged; or those that were retired."""
+def seats(
+    request: HttpRequest, retired: bool = False, name: Annotated[list[str] | None, Query(max_length=500)] = None
+) -> Any:
+    """Every seat that you may see, with its five levels, as the floor is arranged; or those that were retired.
+
+    `name`, as often as need be, asks for these seats alone.
+    """
     found = Seat.objects.visible_to(person(request))
-    return answer(seats_on_floor(found.exclude(retired_at=None) if retired else found.active()))
+    found = found.exclude(retired_at=None) if retired else found.active()
+    return answer(seats_on_floor(found.filter(name__in=name) if name else found))
 
 
 @router.get("/readings", response=ListOf[ReadingOut], operation_id="readings", auth=Needs(Permission.SEE_SEATS))

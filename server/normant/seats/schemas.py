@@ -36,6 +36,23 @@ class SeatOut(Schema):
     presence: Literal["here", "silent", "never"]
 
 
+class PlaceOut(Schema):
+    """A seat on the plan of the floor."""
+
+    name: str
+    role: str
+    production: str
+    off_norm: int
+    presence: Literal["here", "silent", "never"]
+
+
+class RoomOut(Schema):
+    """A room with its seats in their places; seats without a room stand in one whose name is empty."""
+
+    name: str
+    seats: list[PlaceOut]
+
+
 class ReadingOut(Schema):
     """One value of one setting on one seat; `app` is empty for the machine's own."""
 

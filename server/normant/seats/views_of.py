@@ -38,12 +38,6 @@ def survey_at(seat: Seat, moment: dt.datetime | None) -> CoreSurvey | None:
     return decode(bytes(body)) if body is not None else None
 
 
-def view_of(seat: Seat, survey: CoreSurvey, at: dt.datetime | None = None) -> View:
-    """A survey as core judges it, with what was entered by hand at that moment (None: now)."""
-    held = Reading.objects.current() if at is None else Reading.objects.at(at)
-    return merged(seat, survey, list(held.by_hand().filter(seat=seat)), at or timezone.now())
-
-
 def entered_by_hand(seat: Seat) -> list[Reading]:
     """What somebody entered for a seat and still holds."""
     return list(Reading.objects.current().by_hand().filter(seat=seat))
@@ -61,8 +55,8 @@ def latest_views(seats: Iterable[Seat] | None = None) -> Iterator[tuple[Seat, Vi
         yield survey.seat, merged(survey.seat, decode(bytes(survey.body)), entered[survey.seat_id], now)
 
 
-def merged(seat: Seat, survey: CoreSurvey, entered: list[Reading], now: dt.datetime) -> View:
-    """A survey with what was entered by hand. What is too old is unread, with the reason: nobody knows any more."""
+def merged(seat: Seat, survey: CoreSurvey, entered: Iterable[Reading], now: dt.datetime) -> View:
+    """A survey as core judges it, with what was entered by hand: what is too old is unread, with the reason."""
     view = View.of(survey, register_of(seat))
     values, errors = dict(view.readings), list(view.errors)
     for reading in entered:

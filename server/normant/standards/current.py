@@ -10,15 +10,16 @@ from normant_core.standard import parse_standard
 from .models import Dialect, Edition
 
 
-def current_edition() -> Edition | None:
-    """The newest, without its text."""
-    return Edition.objects.order_by("-number").defer("text").first()
+def current_edition() -> tuple[int, Judge] | None:
+    """The edition in force: its number, and the standard compiled. None where nothing was published."""
+    newest = Edition.objects.order_by("-number").values_list("pk", "number").first()
+    return (newest[1], _judge(newest[0])) if newest else None
 
 
 def current_judge() -> Judge | None:
-    """The edition in force, compiled; None where nothing was published."""
+    """The standard in force, compiled; None where nothing was published."""
     edition = current_edition()
-    return _judge(edition.pk) if edition else None
+    return edition[1] if edition else None
 
 
 @lru_cache(maxsize=4)

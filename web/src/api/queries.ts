@@ -1,5 +1,5 @@
 import { QueryClient } from '@tanstack/svelte-query';
-import { Problem, api, data } from './client';
+import { Problem, api, data, type Schemas } from './client';
 
 const RETRIES = 3;
 
@@ -16,7 +16,16 @@ export const queryClient = new QueryClient({
 
 /** Every question that a view asks; the first part of the key is the topic that news refer to. */
 export const ask = {
-	seats: () => ({ queryKey: ['seat'], queryFn: () => data(api.GET('/api/v1/seats')) }),
+	floor: () => ({
+		queryKey: ['seat', 'floor'],
+		queryFn: () => data(api.GET('/api/v1/floor')),
+		structuralSharing: false as const // ten thousand seats are sooner drawn than compared
+	}),
+	levels: (names: string[]) => ({
+		queryKey: ['seat', 'levels', names.join()],
+		queryFn: () => data(api.GET('/api/v1/seats', { params: { query: { name: names } } })),
+		enabled: names.length > 0
+	}),
 	seat: (name: string, at = '') => ({
 		queryKey: ['seat', name, at],
 		queryFn: () =>
@@ -41,10 +50,6 @@ export const ask = {
 		queryKey: ['seat', 'classes'],
 		queryFn: () => data(api.GET('/api/v1/register/classes'))
 	}),
-	findings: () => ({
-		queryKey: ['seat', 'findings'],
-		queryFn: () => data(api.GET('/api/v1/findings', { params: { query: { status: 'open', limit: 1000 } } }))
-	}),
 	round: () => ({ queryKey: ['seat', 'round'], queryFn: () => data(api.GET('/api/v1/round')) }),
 	standard: () => ({ queryKey: ['standard'], queryFn: () => data(api.GET('/api/v1/standard')) }),
 	dialects: () => ({ queryKey: ['dialect'], queryFn: () => data(api.GET('/api/v1/dialects')) }),
@@ -67,3 +72,22 @@ export const ask = {
 		gcTime: 0
 	})
 };
+
+const SEATS_AT_ONCE = 100;
+const LONGEST_PAGE = 1000;
+
+/** Every open finding of these seats, however many there are. */
+export async function everyFinding(seats: readonly string[]): Promise<Schemas['FindingOut'][]> {
+	const found: Schemas['FindingOut'][] = [];
+	for (let first = 0; first < seats.length; first += SEATS_AT_ONCE) {
+		const seat = seats.slice(first, first + SEATS_AT_ONCE);
+		let total = Infinity;
+		for (let offset = 0; offset < total; offset += LONGEST_PAGE) {
+			const query = { status: 'open' as const, seat, offset, limit: LONGEST_PAGE };
+			const page = await data(api.GET('/api/v1/findings', { params: { query } }));
+			found.push(...page.items);
+			total = page.total;
+		}
+	}
+	return found;
+}

@@ -6,11 +6,13 @@
 	import { session } from '../state/session.svelte';
 	import { editor } from './editor.svelte';
 	import Lesson from './Lesson.svelte';
+	import { heardOf } from './rooms';
 
 	type Props = { app: string; kept: string; number: number; onkept: (app: string) => void };
 	let { app, kept, number, onkept }: Props = $props();
 
-	const seats = createQuery(ask.seats);
+	const floor = createQuery(ask.floor);
+	const heard = $derived(heardOf(floor.data?.items ?? []));
 	const mine = $derived(session.may('publish'));
 	// svelte-ignore state_referenced_locally (another version makes another editor: the parent keys by number)
 	let text = $state(kept);
@@ -77,7 +79,7 @@
 					>Try it on
 					<select class="field mt-1 w-full" bind:value={seat}>
 						<option value="" disabled>a seat</option>
-						{#each (seats.data?.items ?? []).filter((one) => one.taken_at) as one (one.name)}
+						{#each heard as one (one.name)}
 							<option>{one.name}</option>
 						{/each}
 					</select></label

@@ -2,6 +2,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
 	import { route } from '../state/route.svelte';
+	import { roomsOf } from './rooms';
 	import Sheet from './Sheet.svelte';
 
 	type Props = { onclose: () => void };
@@ -17,17 +18,19 @@
 	];
 	const MOST = 10;
 
-	const seats = createQuery(ask.seats);
+	const floor = createQuery(ask.floor);
 	let wanted = $state('');
 	let chosen = $state(0);
 	let field = $state<HTMLInputElement>();
 
 	const places = $derived([
-		...(seats.data?.items ?? []).map((seat) => ({
-			name: seat.name,
-			about: [seat.role, seat.room, seat.production].filter(Boolean).join(', '),
-			address: `/seats/${encodeURIComponent(seat.name)}`
-		})),
+		...roomsOf(floor.data?.items ?? []).flatMap((room) =>
+			room.seats.map((seat) => ({
+				name: seat.name,
+				about: [seat.role, room.name, seat.production].filter(Boolean).join(', '),
+				address: `/seats/${encodeURIComponent(seat.name)}`
+			}))
+		),
 		...VIEWS
 	]);
 	const words = $derived(wanted.toLowerCase().split(/\s+/).filter(Boolean));

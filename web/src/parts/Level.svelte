@@ -1,5 +1,6 @@
+<!-- The gauge. A house draws thousands of these, so one is two elements: a rule, and the mark on it. -->
 <script lang="ts">
-	import { edgeOf, isCapped, markOf, MIDDLE, NOTCHES, placeOf, WIDTH } from './gauge';
+	import { edgeOf, isCapped, markOf, placeOf, tickOf } from './gauge';
 
 	type Props = {
 		status: string;
@@ -11,52 +12,25 @@
 	let { status, words, distance = null, severity = '', size = 'row' }: Props = $props();
 
 	const mark = $derived(markOf(status, distance));
-	const place = $derived(placeOf(distance));
-	const edge = $derived(edgeOf(distance));
 	const colour = $derived(severity === 'must' ? 'must' : 'off');
+	const shape = $derived(mark !== 'none' ? 'notched' : status === 'unread' ? 'broken' : 'faint');
+	const places = $derived.by(() => {
+		if (mark !== 'square') return undefined;
+		const [place, edge] = [placeOf(distance), edgeOf(distance)];
+		const bar = `--from:${Math.min(place, edge)}%;--to:${100 - Math.max(place, edge)}%`;
+		return `--place:${place}%;${bar};--tick:${tickOf(distance)}%`;
+	});
 </script>
 
-<span class="level {size} {colour}" role="img" aria-label={words} title={words}>
-	<svg viewBox="0 0 {WIDTH} 24" preserveAspectRatio="none" aria-hidden="true">
-		<line
-			x1="2"
-			x2={WIDTH - 2}
-			y1="14"
-			y2="14"
-			class="rule"
-			class:broken={status === 'unread'}
-			class:faint={status === 'no-norm'}
-		/>
-		{#if mark !== 'none'}
-			{#each NOTCHES as notch (notch)}
-				<line x1={notch} x2={notch} y1="9" y2="19" class="rule" />
-			{/each}
-		{/if}
-		{#if mark === 'square'}
-			<line x1={edge} x2={place} y1="14" y2="14" class="bar" />
-		{/if}
-		{#if mark === 'square' && isCapped(distance)}
-			<line
-				x1={place + Math.sign(place - MIDDLE) * 7}
-				x2={place + Math.sign(place - MIDDLE) * 7}
-				y1="6"
-				y2="22"
-				class="bar"
-			/>
-		{/if}
-	</svg>
-	<svg class="stand" style:left="{place}%" viewBox="-8 -8 16 16" aria-hidden="true">
-		{#if mark === 'round'}
-			<circle r="5" cy="-3" class="inside" />
-		{:else if mark === 'square'}
-			<rect x="-5" y="-8" width="10" height="10" class="outside" />
-		{:else if mark === 'hanging'}
-			<path d="M-6 1 H6 L0 8 Z" class="outside" />
-		{:else if mark === 'diamond'}
-			<path d="M0 -7 L6 -1 L0 5 L-6 -1 Z" class="waived" />
-		{/if}
-	</svg>
-</span>
+<span
+	class="level {size} {colour} {shape} {mark}"
+	class:capped={mark === 'square' && isCapped(distance)}
+	role="img"
+	aria-label={words}
+	title={words}
+	style={places}
+	>{#if mark !== 'none'}<i></i>{/if}</span
+>
 
 <style>
 	.level {
@@ -65,6 +39,10 @@
 		vertical-align: middle;
 		width: 100%;
 		--out: var(--sienna);
+		--line: var(--rule);
+		--drawn: linear-gradient(var(--line), var(--line));
+		background: var(--drawn) 50% 58.3% / 96% 1px no-repeat;
+		forced-color-adjust: none; /* the shapes are drawn with backgrounds */
 	}
 	.must {
 		--out: var(--oxblood);
@@ -81,46 +59,66 @@
 		height: 28px;
 		--mark: 20px;
 	}
-	svg {
-		display: block;
-		width: 100%;
-		height: 100%;
-	}
-	.stand {
-		position: absolute;
-		top: 58.3%;
-		width: var(--mark);
-		height: var(--mark);
-		transform: translate(-50%, -50%);
-		transition: left 0.4s ease;
-		overflow: visible;
-	}
-	.rule {
-		stroke: var(--rule);
-		stroke-width: 1;
-		vector-effect: non-scaling-stroke;
+	.notched {
+		background:
+			var(--drawn) 41% 64% / 1px 42% no-repeat,
+			var(--drawn) 59% 64% / 1px 42% no-repeat,
+			var(--drawn) 50% 58.3% / 96% 1px no-repeat;
 	}
 	.broken {
-		stroke: var(--slate);
-		stroke-dasharray: 3 4;
+		--drawn: repeating-linear-gradient(90deg, var(--slate) 0 3px, transparent 3px 7px);
 	}
 	.faint {
-		stroke: var(--hair);
+		--line: var(--hair);
 	}
-	.bar {
-		stroke: var(--out);
-		stroke-width: 2.5;
-		vector-effect: non-scaling-stroke;
+	.square::before {
+		content: '';
+		position: absolute;
+		left: var(--from);
+		right: var(--to);
+		top: calc(58.3% - 1.25px);
+		height: 2.5px;
+		background: var(--out);
 	}
-	.inside {
-		fill: var(--kelp);
+	.capped::after {
+		content: '';
+		position: absolute;
+		left: calc(var(--tick) - 1.25px);
+		top: 25%;
+		width: 2.5px;
+		height: 66%;
+		background: var(--out);
 	}
-	.outside {
-		fill: var(--out);
+	i {
+		position: absolute;
+		left: var(--place, 50%);
+		top: calc(58.3% + var(--mark) * var(--down));
+		width: calc(var(--mark) * var(--wide));
+		height: calc(var(--mark) * var(--high, var(--wide)));
+		transform: translate(-50%, -50%) rotate(var(--turn, 0deg));
+		background: var(--out);
+		transition: left 0.4s ease;
 	}
-	.waived {
-		fill: var(--paper);
-		stroke: var(--plum);
-		stroke-width: 1.8;
+	.round > i,
+	.square > i {
+		--wide: 0.625;
+		--down: -0.19; /* it stands on the rule */
+	}
+	.round > i {
+		background: var(--kelp);
+		border-radius: 50%;
+	}
+	.hanging > i {
+		--wide: 0.8;
+		--high: 0.5;
+		--down: 0.3;
+		clip-path: polygon(0 0, 100% 0, 50% 100%);
+	}
+	.diamond > i {
+		--wide: 0.56;
+		--down: -0.06;
+		--turn: 45deg;
+		background: var(--paper);
+		border: calc(var(--mark) * 0.11) solid var(--plum);
 	}
 </style>

@@ -3,10 +3,16 @@
 	import type { Schemas } from '../api/client';
 	import { roomsOf } from './rooms';
 
-	type Props = { seats: Schemas['SeatOut'][]; spoken: Set<string> };
-	let { seats, spoken }: Props = $props();
+	type Props = { plan: Schemas['RoomOut'][]; spoken: Set<string> };
+	let { plan, spoken }: Props = $props();
 
-	const rooms = $derived(roomsOf(seats));
+	const MANY = 40; // rooms: of more, those are drawn that are spoken of
+	const whole = $derived(roomsOf(plan));
+	const rooms = $derived(
+		whole.length <= MANY
+			? whole
+			: whole.filter((room) => room.seats.some((seat) => spoken.has(seat.name))).slice(0, MANY)
+	);
 </script>
 
 <div

@@ -1,20 +1,35 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
+	import type { LevelsInSight } from '../state/sight.svelte';
 	import Level from './Level.svelte';
+	import type { Place } from './rooms';
 
-	type Props = { seat: Schemas['SeatOut']; selected: boolean; ontoggle: () => void };
-	let { seat, selected, ontoggle }: Props = $props();
+	type Props = {
+		seat: Place;
+		levels: LevelsInSight;
+		selected: boolean;
+		ontoggle: () => void;
+	};
+	let { seat, levels: all, selected, ontoggle }: Props = $props();
 
 	const LETTERS: Record<string, string> = { engine: 'E', memory: 'M', stores: 'S', power: 'P', driver: 'D' };
+	let levels = $state.raw<Schemas['SeatOut']['levels']>([]);
 	const address = $derived(`/seats/${encodeURIComponent(seat.name)}`);
+
+	$effect(() => all.watch(seat.name, (told) => (levels = told)));
 </script>
 
 <li class="seat" class:selected class:away={seat.presence !== 'here'} data-seat={seat.name}>
 	<div class="flex items-baseline gap-1">
-		<a href={address} class="font-semibold text-ink no-underline" data-seat-link={seat.name}>{seat.name}</a>
+		<a
+			href={address}
+			class="min-w-0 truncate font-semibold text-ink no-underline"
+			title={seat.name}
+			data-seat-link={seat.name}>{seat.name}</a
+		>
 		<input
 			type="checkbox"
-			class="ml-auto self-center"
+			class="ml-auto shrink-0 self-center"
 			checked={selected}
 			onchange={ontoggle}
 			tabindex="-1"
@@ -25,9 +40,8 @@
 		{seat.presence === 'here' ? seat.production : seat.presence === 'silent' ? 'silent' : 'not yet heard'}
 	</p>
 	<ul aria-label="Levels of {seat.name}">
-		{#each seat.levels as level (level.family)}
-			<li class="flex items-center gap-1.5">
-				<span class="letter" aria-hidden="true">{LETTERS[level.family] ?? ''}</span>
+		{#each levels as level (level.family)}
+			<li class="line" data-letter={LETTERS[level.family] ?? ''}>
 				<Level
 					status={level.status}
 					words={level.words}
@@ -46,6 +60,7 @@
 		border: 1px solid var(--hair);
 		border-radius: 3px;
 		padding: 0.25rem 0.5rem 0.35rem;
+		height: var(--card);
 	}
 	.seat:focus-within {
 		border-color: var(--kelp);
@@ -58,7 +73,7 @@
 		background: repeating-linear-gradient(135deg, var(--sheet) 0 5px, var(--wash) 5px 7px);
 	}
 	.show,
-	.letter {
+	.line::before {
 		font-size: 0.8rem;
 		color: var(--muted);
 	}
@@ -67,7 +82,13 @@
 		overflow: hidden;
 		text-overflow: ellipsis;
 	}
-	.letter {
+	.line {
+		display: flex;
+		align-items: center;
+		gap: 0.375rem;
+	}
+	.line::before {
+		content: attr(data-letter) / '';
 		line-height: 1.15;
 		font-family: var(--font-mono);
 		width: 0.8rem;

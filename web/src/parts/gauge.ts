@@ -1,10 +1,10 @@
 /** Geometry of the level: where its mark stands. Nothing about norms is decided here. */
 export type Mark = 'round' | 'square' | 'hanging' | 'diamond' | 'none';
 
-export const WIDTH = 100;
-export const MIDDLE = 50;
+const MIDDLE = 50;
 const NORM_HALF = 9; // half the width of the norm's band
 const REACH = 38; // how far from the middle a mark may stand
+const BEHIND = 7;
 const OCTAVES = 6; // distances beyond are capped with a tick
 
 export function markOf(status: string, distance: number | null): Mark {
@@ -30,4 +30,7 @@ export function edgeOf(distance: number | null): number {
 	return MIDDLE + Math.sign(distance ?? 0) * NORM_HALF;
 }
 
-export const NOTCHES = [MIDDLE - NORM_HALF, MIDDLE + NORM_HALF];
+/** Where the tick of a capped mark stands: just behind it. */
+export function tickOf(distance: number | null): number {
+	return placeOf(distance) + Math.sign(distance ?? 0) * BEHIND;
+}

@@ -1,19 +1,40 @@
 import { expect, it } from 'vitest';
-import { nearest, roomsOf } from './rooms';
+import { BAND, nearest, partsOf, roomsOf, seatsOf } from './rooms';
 
-it('puts seats into their rooms, in the order in which they come', () => {
-	const seats = [
-		{ name: 'a', room: 'Kiln', role: 'comp' },
-		{ name: 'b', room: 'Pan', role: 'offline' },
-		{ name: 'c', room: 'Pan', role: 'offline' },
-		{ name: 'd', room: '', role: 'x' }
-	];
-	const rooms = roomsOf(seats).map((room) => [room.name, room.role, room.seats.length]);
+const seat = (name: string, role: string) => ({
+	name,
+	role,
+	production: '',
+	off_norm: 0,
+	presence: 'here' as const
+});
+const plan = [
+	{ name: 'Kiln', seats: [seat('a', 'comp')] },
+	{ name: 'Pan', seats: [seat('b', 'offline'), seat('c', 'assist')] },
+	{ name: '', seats: [seat('d', 'comp')] }
+];
+
+it('says what a room is for where all of its seats agree', () => {
+	const rooms = roomsOf(plan).map((room) => [room.name, room.role, room.seats.length]);
 	expect(rooms).toEqual([
 		['Kiln', 'comp', 1],
-		['Pan', 'offline', 2],
-		['Corridor', 'x', 1]
+		['Pan', '', 2],
+		['Corridor', 'comp', 1]
 	]);
+});
+
+it('leaves out what does not fit, and rooms in which nothing does', () => {
+	const rooms = roomsOf(plan, (one) => one.role === 'comp');
+	expect(rooms.map((room) => room.name)).toEqual(['Kiln', 'Corridor']);
+	expect(seatsOf(rooms).map((one) => one.name)).toEqual(['a', 'd']);
+});
+
+it('cuts a large room into bands that hold every seat once', () => {
+	const seats = Array.from({ length: 2 * BAND + 3 }, (_, number) => seat(String(number), 'comp'));
+	const bands = partsOf('Hall', seats, BAND);
+	expect(bands.map((band) => band.seats.length)).toEqual([BAND, BAND, 3]);
+	expect(bands.flatMap((band) => band.seats)).toEqual(seats);
+	expect(new Set(bands.map((band) => band.key)).size).toBe(3);
 });
 
 it('finds the neighbour that an arrow means', () => {

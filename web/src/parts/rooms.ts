@@ -1,22 +1,50 @@
+import type { Schemas } from '../api/client';
+
 /** Where seats stand that the register puts into no room. */
 export const CORRIDOR = 'Corridor';
 
-type Placed = { name: string; room: string; role: string };
-export type Room<T> = { name: string; role: string; seats: T[] };
+export type Place = Schemas['PlaceOut'];
+export type Room = { name: string; role: string; seats: Place[] };
 
-/** Seats by room, in the order in which they come; a seat without a room stands in the corridor. */
-export function roomsOf<T extends Placed>(seats: readonly T[]): Room<T>[] {
-	const rooms = new Map<string, T[]>();
-	for (const seat of seats) {
-		const name = seat.room || CORRIDOR;
-		rooms.set(name, [...(rooms.get(name) ?? []), seat]);
-	}
-	return [...rooms].map(([name, found]) => ({ name, role: common(found), seats: found }));
+/** The rooms of the plan with the seats that fit, in their order; rooms without any are left out. */
+export function roomsOf(
+	plan: readonly Schemas['RoomOut'][],
+	fits: (seat: Place) => boolean = () => true
+): Room[] {
+	return plan
+		.map(({ name, seats }) => ({ name: name || CORRIDOR, seats: seats.filter(fits) }))
+		.filter((room) => room.seats.length)
+		.map((room) => ({ ...room, role: common(room.seats) }));
 }
 
-function common(seats: readonly Placed[]): string {
-	const roles = new Set(seats.map((seat) => seat.role));
-	return roles.size === 1 ? ([...roles][0] ?? '') : '';
+/** Every seat of these rooms. */
+export function seatsOf(rooms: readonly { seats: Place[] }[]): Place[] {
+	return rooms.flatMap((room) => room.seats);
+}
+
+/** Seats that were heard at least once: there is something to look at. */
+export function heardOf(plan: readonly Schemas['RoomOut'][]): Place[] {
+	return seatsOf(plan).filter((seat) => seat.presence !== 'never');
+}
+
+/** What is drawn in one go: as many as stand side by side in the widest room. */
+export const BAND = 8;
+/** What is looked for in sight, before its bands are. */
+export const WING = 32 * BAND;
+
+export type Part = { key: string; seats: Place[] };
+
+/** Seats cut into parts of that size; a part that is cut again lends its key. */
+export function partsOf(key: string, seats: readonly Place[], size: number): Part[] {
+	return Array.from({ length: Math.ceil(seats.length / size) }, (_, number) => ({
+		key: `${key}/${number}`,
+		seats: seats.slice(number * size, (number + 1) * size)
+	}));
+}
+
+function common(seats: readonly Place[]): string {
+	const first = seats[0]?.role ?? '';
+	return seats.every((seat) => seat.role === first) ? first : '';
 }
 
 type Box = { left: number; top: number; width: number; height: number };

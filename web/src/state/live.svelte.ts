@@ -3,6 +3,7 @@ import { queryClient } from '../api/queries';
 type News = { topic: string; id: string };
 
 const GATHER_MS = 120; // news of one survey come in a handful: read anew once for all of them
+const SLOWEST_MS = 5000;
 const AGAIN_MS = 3000;
 
 /** News from the server: a topic and an id. What is shown of it is read anew through the typed API. */
@@ -38,16 +39,18 @@ class Live {
 
 	#hear(news: News): void {
 		this.#waiting.set(`${news.topic}/${news.id}`, news);
-		this.#timer ??= setTimeout(() => this.#tell(), GATHER_MS);
+		this.#timer ??= setTimeout(() => void this.#tell(), GATHER_MS);
 	}
 
-	#tell(): void {
-		this.#timer = undefined;
+	/** Reading anew may take a fifth of the time at most: in a large house news are gathered for longer. */
+	async #tell(): Promise<void> {
+		const begun = performance.now();
 		const topics = new Set([...this.#waiting.values()].map((news) => news.topic));
 		this.#waiting.clear();
-		if (topics.has('everything')) void queryClient.invalidateQueries();
-		for (const topic of topics) void queryClient.invalidateQueries({ queryKey: [topic] });
-		if (topics.size) void queryClient.invalidateQueries({ queryKey: ['ledger'] });
+		const keys = topics.has('everything') ? [[]] : [...topics, 'ledger'].map((topic) => [topic]);
+		await Promise.allSettled(keys.map((queryKey) => queryClient.invalidateQueries({ queryKey })));
+		const pause = Math.max(GATHER_MS, Math.min(SLOWEST_MS, 4 * (performance.now() - begun)));
+		this.#timer = this.#waiting.size ? setTimeout(() => void this.#tell(), pause) : undefined;
 	}
 }
 

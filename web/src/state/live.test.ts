@@ -55,7 +55,21 @@ it('reads anew once what a handful of news is about', () => {
 it('reads everything anew when the server says so', () => {
 	Source.all[0]?.tell('everything', '');
 	vi.advanceTimersByTime(500);
-	expect(asked).toContainEqual(['all']);
+	expect(asked).toContainEqual([]);
+});
+
+it('gathers news for as long as reading anew takes, several times over', async () => {
+	vi.mocked(queryClient.invalidateQueries).mockImplementation((filter) => {
+		asked.push(filter?.queryKey as string[]);
+		return new Promise((done) => setTimeout(done, 400));
+	});
+	Source.all[0]?.tell('seat', 'pan-01');
+	await vi.advanceTimersByTimeAsync(200);
+	Source.all[0]?.tell('seat', 'pan-02');
+	await vi.advanceTimersByTimeAsync(1500);
+	expect(asked).toEqual([['seat'], ['ledger']]);
+	await vi.advanceTimersByTimeAsync(1000);
+	expect(asked).toHaveLength(4);
 });
 
 it('says when it hears nothing, and comes back by itself', () => {

@@ -1,8 +1,8 @@
-import { SvelteSet } from 'svelte/reactivity';
+/* eslint-disable svelte/prefer-svelte-reactivity -- sets are replaced as a whole: ten thousand are one change */
 
 /** What is chosen in a view: names of seats, or numbers of findings. */
 export class Selection<T> {
-	#chosen = new SvelteSet<T>();
+	#chosen = $state.raw<ReadonlySet<T>>(new Set());
 
 	get size(): number {
 		return this.#chosen.size;
@@ -17,15 +17,16 @@ export class Selection<T> {
 	}
 
 	toggle(item: T): void {
-		if (!this.#chosen.delete(item)) this.#chosen.add(item);
+		const chosen = new Set(this.#chosen);
+		if (!chosen.delete(item)) chosen.add(item);
+		this.#chosen = chosen;
 	}
 
 	set(items: Iterable<T>): void {
-		this.clear();
-		for (const item of items) this.#chosen.add(item);
+		this.#chosen = new Set(items);
 	}
 
 	clear(): void {
-		this.#chosen.clear();
+		this.#chosen = new Set();
 	}
 }

@@ -5,6 +5,7 @@
 	import Ask from '../parts/Ask.svelte';
 	import Differences from '../parts/Differences.svelte';
 	import { exactly } from '../parts/moment';
+	import { heardOf } from '../parts/rooms';
 	import { route } from '../state/route.svelte';
 
 	type Props = { name: string };
@@ -21,7 +22,8 @@
 			})
 		)
 	);
-	const seats = createQuery(ask.seats);
+	const floor = createQuery(ask.floor);
+	const others = $derived(heardOf(floor.data?.items ?? []).filter((seat) => seat.name !== name));
 	const told = createQuery(() => ask.compare(name, beside));
 	const choice = $derived(beside.other === name ? 'itself' : (beside.other ?? ''));
 
@@ -48,7 +50,7 @@
 	>
 		<option value="">its healthy peers</option>
 		<option value="itself">itself, earlier</option>
-		{#each (seats.data?.items ?? []).filter((seat) => seat.name !== name && seat.taken_at) as seat (seat.name)}
+		{#each others as seat (seat.name)}
 			<option>{seat.name}</option>
 		{/each}
 	</select>

@@ -1,7 +1,6 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import type { Schemas } from '../api/client';
-	import { ask } from '../api/queries';
+	import { ask, everyFinding } from '../api/queries';
 	import Arrange from '../parts/Arrange.svelte';
 	import Ask from '../parts/Ask.svelte';
 	import Bar from '../parts/Bar.svelte';
@@ -10,7 +9,7 @@
 	import EnrolSheet from '../parts/EnrolSheet.svelte';
 	import ImportSheet from '../parts/ImportSheet.svelte';
 	import Legend from '../parts/Legend.svelte';
-	import { roomsOf } from '../parts/rooms';
+	import { roomsOf, seatsOf, type Place } from '../parts/rooms';
 	import Rooms from '../parts/Rooms.svelte';
 	import TableLinks from '../parts/TableLinks.svelte';
 	import { correction } from '../state/correction.svelte';
@@ -19,23 +18,28 @@
 	import { Selection } from '../state/selection.svelte';
 	import { session } from '../state/session.svelte';
 
-	type SeatOut = Schemas['SeatOut'];
 	const FILTERS = ['role', 'production'] as const;
 
-	const seats = createQuery(ask.seats);
-	const findings = createQuery(ask.findings);
+	const floor = createQuery(ask.floor);
 	const selection = new Selection<string>();
 	let doing = $state<'' | 'enrol' | 'bring' | 'import' | 'arrange' | 'edit'>('');
 
-	const all = $derived(seats.data?.items ?? []);
-	const shown = $derived(all.filter((seat) => FILTERS.every((name) => fits(seat, name))));
+	const whole = $derived(roomsOf(floor.data?.items ?? []));
+	const all = $derived(seatsOf(whole));
+	const filtered = $derived(FILTERS.some((name) => route.query.get(name)));
+	const rooms = $derived(
+		filtered ? roomsOf(floor.data?.items ?? [], (seat) => FILTERS.every((name) => fits(seat, name))) : whole
+	);
+	const shown = $derived(seatsOf(rooms));
 	const places = $derived(
-		roomsOf(all).map((room) => ({ room: room.name, seats: room.seats.map((seat) => seat.name) }))
+		whole.map((room) => ({ room: room.name, seats: room.seats.map((seat) => seat.name) }))
 	);
 	const off = $derived(shown.filter((seat) => seat.off_norm > 0).length);
 	const away = $derived(shown.filter((seat) => seat.presence !== 'here').length);
-	const chosen = $derived((findings.data?.items ?? []).filter((finding) => selection.has(finding.seat)));
-	const can = $derived(session.may('correct') && chosen.length > 0);
+	const chosen = $derived(
+		all.filter((seat) => selection.has(seat.name)).reduce((sum, seat) => sum + seat.off_norm, 0)
+	);
+	const can = $derived(session.may('correct') && chosen > 0);
 	const count = (number: number, one: string): string => `${number} ${one}${number === 1 ? '' : 's'}`;
 
 	$effect(() =>
@@ -46,7 +50,7 @@
 		})
 	);
 
-	function fits(seat: SeatOut, name: (typeof FILTERS)[number]): boolean {
+	function fits(seat: Place, name: (typeof FILTERS)[number]): boolean {
 		const wanted = route.query.get(name);
 		return !wanted || seat[name] === wanted;
 	}
@@ -55,13 +59,13 @@
 		return [...new Set(all.map((seat) => seat[name]).filter(Boolean))].sort();
 	}
 
-	function correct(): void {
-		if (can) correction.plan(chosen.map((finding) => finding.id));
+	async function correct(): Promise<void> {
+		if (can) correction.plan((await everyFinding(selection.all)).map((finding) => finding.id));
 	}
 </script>
 
 <svelte:head><title>Floor · Normant</title></svelte:head>
-<Ask of={seats}>
+<Ask of={floor}>
 	<div class="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
 		<h1 class="text-2xl">{count(shown.length, 'seat')}</h1>
 		<p class="word">{off ? `${off} off norm` : 'all in norm'}{away ? `, ${away} silent` : ''}</p>
@@ -92,13 +96,13 @@
 	{#if doing === 'arrange'}
 		<Arrange rooms={places} onclose={() => (doing = '')} />
 	{:else if shown.length}
-		<Rooms seats={shown} {selection} />
+		<Rooms {rooms} {selection} />
 	{:else}
 		<p class="quiet py-8">{all.length ? 'No seat fits these filters.' : 'No seat is enrolled yet.'}</p>
 	{/if}
 	{#if selection.size}
 		<Bar
-			says="{count(selection.size, 'seat')}, {count(chosen.length, 'reading')} off norm"
+			says="{count(selection.size, 'seat')}, {count(chosen, 'reading')} off norm"
 			{can}
 			oncorrect={correct}
 			onclear={() => selection.clear()}

@@ -8,7 +8,7 @@
 	import { session } from '../state/session.svelte';
 
 	const round = createQuery(ask.round);
-	const seats = createQuery(ask.seats);
+	const floor = createQuery(ask.floor);
 	let opened = $state('');
 	let pointed = $state<string[]>([]);
 
@@ -39,7 +39,7 @@
 				</ul>
 			</div>
 			<aside class="hidden lg:sticky lg:top-4 lg:block lg:self-start" aria-label="Where">
-				<MiniFloor seats={seats.data?.items ?? []} {spoken} />
+				<MiniFloor plan={floor.data?.items ?? []} {spoken} />
 			</aside>
 		</div>
 	{/snippet}

@@ -8,7 +8,7 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
 from normant.seats.floor import presence_word, silent_seats
-from normant.seats.models import Presence, Reading, Survey
+from normant.seats.models import Presence, Reading, Seat, Survey
 from normant.seats.services.prune import prune
 from normant.tests.house import House, survey
 
@@ -24,6 +24,40 @@ class Retention(TestCase):
         self.assertEqual(prune(surveys=dt.timedelta(days=180), readings=dt.timedelta(days=180)), (1, 1))
         self.assertEqual((Survey.objects.count(), Reading.objects.count()), (1, standing))
         self.assertEqual(prune(surveys=dt.timedelta(days=180), readings=dt.timedelta(days=180)), (0, 0))
+
+
+class Plan(TestCase):
+    """The floor in two questions: the plan of all seats, and the levels of those in sight."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+        Seat.objects.create(name="loft-01", role="assist", room="Loft", position=1)
+        Seat.objects.create(name="loft-02", role="assist", room="Loft")
+        Seat.objects.create(name="gone-01", room="Loft", retired_at=timezone.now())
+
+    def test_the_plan_tells_where_seats_stand_and_which_are_off_norm(self) -> None:
+        rooms = self.house.client().get("/api/v1/floor").json()["items"]
+        self.assertEqual([room["name"] for room in rooms], ["Loft", "Pan House"])  # the larger one first
+        self.assertEqual([seat["name"] for seat in rooms[0]["seats"]], ["loft-02", "loft-01"])
+        self.assertEqual((rooms[1]["seats"][0]["off_norm"], rooms[1]["seats"][0]["presence"]), (7, "here"))
+        self.assertEqual(rooms[0]["seats"][0]["presence"], "never")
+
+    def test_an_editor_sees_their_own_seat_on_the_plan(self) -> None:
+        rooms = self.house.client(Role.EDITOR).get("/api/v1/floor").json()["items"]
+        self.assertEqual([seat["name"] for room in rooms for seat in room["seats"]], ["pan-03"])
+
+    def test_levels_come_for_the_seats_that_were_asked_for(self) -> None:
+        seats = self.house.client().get("/api/v1/seats?name=pan-03&name=loft-01&name=unknown").json()["items"]
+        self.assertEqual([(seat["name"], len(seat["levels"])) for seat in seats], [("loft-01", 0), ("pan-03", 5)])
+        many = "&".join(f"name=x{n}" for n in range(501))
+        self.assertEqual(self.house.client().get(f"/api/v1/seats?{many}").status_code, 422)
+
+    def test_findings_come_for_several_seats(self) -> None:
+        client = self.house.client()
+        self.assertEqual(client.get("/api/v1/findings?seat=pan-03&seat=loft-01").json()["total"], 7)
+        self.assertEqual(client.get("/api/v1/findings?seat=loft-01").json()["total"], 0)
 
 
 class Causes(TestCase):
