@@ -20,6 +20,7 @@ _INT = re.compile(r"(?:[-+]?[0-9]+|0o[0-7]+|0x[0-9a-fA-F]+)")
 _FLOAT = re.compile(r"[-+]?(?:\.[0-9]+|[0-9]+(?:\.[0-9]*)?)(?:[eE][-+]?[0-9]+)?")
 _SPECIAL = re.compile(r"(?:[-+]?\.(?:inf|Inf|INF)|\.(?:nan|NaN|NAN))")
 _PROPERTIES = re.compile(r"(?:[&!][^\s,\[\]{}]*(?:<[^>]*>)?\s+)+(?=\S)|[&!]\S*\Z")
+_BLANK_LINE = re.compile(rb"[ \t]*\r?\n")
 _OLDER_BOOL = re.compile(r"(?:y|Y|yes|Yes|YES|n|N|no|No|NO|on|On|ON|off|Off|OFF)")
 _CORE = {"str": "text", "int": "number", "float": "number", "bool": "bool", "null": "null"}
 
@@ -139,6 +140,7 @@ class YamlFile(TextPreferenceFile):
             self._anchors[event.anchor] = told
         form = event.style or ""
         if form in ("|", ">"):
+            end = _content_end(self._text, start, end)
             form = self._text[start:end]
         return Entry(at, told.raw, told.kind, self._bytes[start], self._bytes[end], line, form)
 
@@ -163,7 +165,9 @@ class YamlFile(TextPreferenceFile):
         if value.kind in ("bool", "null"):
             return raw
         if form.startswith("|") and (block := _block(raw, form, self._file.line_end)):
-            return block
+            # Blank lines behind the block would become part of a text that keeps its own.
+            if not (block.startswith("|+") and entry and _BLANK_LINE.match(self._file.text, entry.end)):
+                return block
         older = entry is not None and entry.kind == "text" and not form and _OLDER_BOOL.fullmatch(entry.raw)
         if not form and (_plain(raw, flow) or (older and _OLDER_BOOL.fullmatch(raw))):
             return raw
@@ -307,6 +311,17 @@ def _plain(raw: str, flow: bool) -> bool:
 
 def _key(name: str) -> str:
     return name if _plain(name, True) else _double(name)
+
+
+def _content_end(text: str, start: int, end: int) -> int:
+    """Where a block's last line ends: the blank lines behind it are its value only where it keeps them (`|+`)."""
+    header, *lines = text[start:end].splitlines(keepends=True)
+    indents = [len(line) - len(line.lstrip(" ")) for line in lines if line.strip()]
+    if "+" in header.partition("#")[0] or not indents:
+        return end
+    while not lines[-1].strip(" \r\n") and len(lines[-1].rstrip("\r\n")) <= indents[0]:
+        end -= len(lines.pop())
+    return end
 
 
 def _double(raw: str) -> str:

@@ -75,6 +75,8 @@ same: *a
 text: |
   two
   lines
+
+# how it folds
 folded: >-
   one
   two
