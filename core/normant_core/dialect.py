@@ -76,13 +76,17 @@ class BoundFile(Strict, frozen=True):
 
 
 class Dialect(Strict, frozen=True):
-    """How one application, in a range of versions, keeps its preferences."""
+    """How one application, in a range of versions, keeps its preferences.
+
+    `pool` names the memory that its previews come from; applications that name the same one share it.
+    """
 
     format: Literal["normant-dialect/1"]
     app: str
     versions: str
     file: tuple[BoundFile, ...]
     title: str = ""
+    pool: str = ""
 
     def speaks_for(self, app: str, version: str | None) -> bool:
         """Whether this dialect is that application's."""

@@ -12,6 +12,7 @@ from .survey import Key
 
 Readings = Mapping[Key, Value]
 SYSTEM_FLOOR = 2 * 2**30  # bytes that a system takes before anything is started
+POOL = "Preview pool"
 _WORK = {"engine.decode": "decode", "engine.effects": "effects", "engine.encode": "encode"}
 
 
@@ -51,28 +52,42 @@ def flows(facts: Facts, readings: Readings) -> list[Flow]:
     return sorted(found, key=lambda flow: (flow.app, list(_WORK.values()).index(flow.work)))
 
 
-def budget(facts: Facts, readings: Readings) -> Budget | None:
+def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = None) -> Budget | None:
     """The memory by who may take it; None where its size was not read.
 
     The system's floor, the most that is held back, every preview pool and every crowd of workers. An application with
-    a ceiling takes no more than that, whatever its parts add up to.
+    a ceiling takes no more than that, whatever its parts add up to. `pools` names the pool that an application draws
+    its preview from: applications that share one are counted once, by the largest that any of them asks for.
     """
     if not facts.memory.total:
         return None
     held = max((size for key, size in _sizes(readings, "memory.held_back")), default=0)
     shares = [Share("System", None, SYSTEM_FLOOR), Share("Held back", None, max(0, held - SYSTEM_FLOOR))]
+    shared = _shared(readings, pools or {})
+    shares += [Share("Shared pool", None, max(sizes.values())) for sizes in shared]
+    sharing = {app for sizes in shared for app in sizes}
     for app in dict.fromkeys(key[1] for key in readings if key[1]):
-        shares += _within(readings, app, list(_of(readings, app)))
+        parts = [part for part in _of(readings, app) if part.name != POOL or app not in sharing]
+        shares += _within(readings, app, parts)
     shares = [share for share in shares if share.size]
     taken = sum(share.size for share in shares)
     return Budget(facts.memory.total, tuple(shares), max(0, taken - facts.memory.total))
+
+
+def _shared(readings: Readings, pools: Mapping[str, str]) -> list[dict[str, int]]:
+    """What each application asks of a pool, for every pool that more than one draws from."""
+    found: dict[str, dict[str, int]] = {}
+    for (_, app), size in _sizes(readings, "memory.preview_pool"):
+        if app in pools:
+            found.setdefault(pools[app], {})[app] = size
+    return [sizes for sizes in found.values() if len(sizes) > 1]
 
 
 def _of(readings: Readings, app: str) -> Iterator[Share]:
     pool = _bytes(readings.get(("memory.preview_pool", app)))
     workers, each = readings.get(("engine.workers", app)), _bytes(readings.get(("memory.per_worker", app)))
     if pool:
-        yield Share("Preview pool", app, pool)
+        yield Share(POOL, app, pool)
     if isinstance(workers, int) and each:
         yield Share("Workers", app, workers * each)
 

@@ -164,10 +164,11 @@ class YamlFile(TextPreferenceFile):
             return {"inf": ".inf", "-inf": "-.inf", "nan": ".nan"}.get(raw) or _dotted(raw)
         if value.kind in ("bool", "null"):
             return raw
-        if form.startswith("|") and (block := _block(raw, form, self._file.line_end)):
-            # Blank lines behind the block would become part of a text that keeps its own.
-            if not (block.startswith("|+") and entry and _BLANK_LINE.match(self._file.text, entry.end)):
-                return block
+        block = _block(raw, form, self._file.line_end) if form.startswith("|") else ""
+        # Blank lines behind the block would become part of a text that keeps its own.
+        grows = block.startswith("|+") and entry and _BLANK_LINE.match(self._file.text, entry.end)
+        if block and not grows:
+            return block
         older = entry is not None and entry.kind == "text" and not form and _OLDER_BOOL.fullmatch(entry.raw)
         if not form and (_plain(raw, flow) or (older and _OLDER_BOOL.fullmatch(raw))):
             return raw

@@ -5,8 +5,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from normant_core.differences import Readings, between, culprit, facts_between, score, usual
-from normant_core.facts import Facts, Gpu, Memory, Volume
-from normant_core.machine import budget, flows
+from normant_core.facts import Facts, Memory, Volume
 
 GIB = 2**30
 PAN: Readings = {
@@ -58,52 +57,3 @@ class Compare(TestCase):
         self.assertEqual(
             facts_between(one, two), [("memory total", "64 GiB", "32 GiB"), ("volume v1 attached", "yes", "no")]
         )
-
-
-class Machine(TestCase):
-    GPUS = (
-        Gpu("gpu0", enabled=True, interfaces=("hadrel", "opencl"), decode=("avc/8/420",)),
-        Gpu("gpu1", enabled=False, interfaces=("vulkan",), decode=("hevc/10/422",)),
-    )
-
-    def test_each_work_goes_to_a_device_or_says_why_not(self) -> None:
-        asked: Readings = {
-            ("engine.effects", "corrow"): "vulkan",
-            ("engine.decode", "corrow"): "gpu1",
-            ("engine.encode", "corrow"): "auto",
-            ("engine.effects", "plinthe"): "opencl",
-            ("engine.decode", "plinthe"): "auto",
-        }
-        told = [(f.app, f.work, f.device, f.why) for f in flows(Facts(gpus=self.GPUS), asked)]
-        self.assertEqual(
-            told,
-            [
-                ("corrow", "decode", None, "gpu1 is off in firmware"),
-                ("corrow", "effects", None, "no enabled GPU offers vulkan"),
-                ("corrow", "encode", "cpu", ""),
-                ("plinthe", "decode", "gpu0", ""),
-                ("plinthe", "effects", "gpu0", ""),
-            ],
-        )
-
-    def test_memory_is_cut_into_shares_that_may_go_beyond_it(self) -> None:
-        readings: Readings = {
-            ("memory.held_back", "corrow"): 6 * GIB,
-            ("memory.preview_pool", "corrow"): 16 * GIB,
-            ("engine.workers", "plinthe"): 14,
-            ("memory.per_worker", "plinthe"): 3 * GIB,
-            ("memory.app_ceiling", "pockle"): 8 * GIB,
-        }
-        told = budget(Facts(memory=Memory(64 * GIB)), readings)
-        assert told
-        self.assertEqual(
-            [(s.name, s.app, s.size // GIB) for s in told.shares],
-            [
-                ("System", None, 2),
-                ("Held back", None, 4),
-                ("Preview pool", "corrow", 16),
-                ("Workers", "plinthe", 42),
-                ("Ceiling", "pockle", 8),
-            ],
-        )
-        self.assertEqual(told.over, 8 * GIB)

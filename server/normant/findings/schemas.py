@@ -109,6 +109,7 @@ class SeatRecordOut(SeatOut):
     errors: list[UnreadableOut]
     stores: list[dict[str, Any]]
     activity: dict[str, Any] | None
+    clock_behind: int | None
     at: Moment | None
     flows: list[FlowOut]
     budget: BudgetOut | None

@@ -7,10 +7,10 @@ from typing import Any
 import msgspec
 from django.utils import timezone
 
-from normant.seats.floor import seat_on_floor
+from normant.seats.floor import clock_behind, seat_on_floor
 from normant.seats.models import Reading, Seat
 from normant.seats.views_of import merged, survey_at
-from normant.standards.current import current_edition
+from normant.standards.current import current_edition, dialects
 from normant_core.catalogue import catalogue
 from normant_core.drift import Verdict
 from normant_core.levels import in_words
@@ -49,7 +49,7 @@ _NO_SURVEY: dict[str, Any] = {
 
 def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
     """What the seat view shows, as plain values; `at` is a past moment, judged by the standard of today."""
-    head = {**seat_on_floor(seat), "at": at}
+    head = {**seat_on_floor(seat), "at": at, "clock_behind": clock_behind(seat)}
     survey = survey_at(seat, at)
     if survey is None:
         return {**head, **_NO_SURVEY}
@@ -69,8 +69,15 @@ def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
         "stores": plain(survey.stores),
         "activity": plain(survey.activity),
         "flows": plain(flows(view.facts, view.readings)),
-        "budget": plain(budget(view.facts, view.readings)),
+        "budget": plain(budget(view.facts, view.readings, _pools(view.readings))),
     }
+
+
+def _pools(readings: Iterable[Key]) -> dict[str, str]:
+    """The pool of each application, where several of the seat may share one."""
+    if sum(setting == "memory.preview_pool" for setting, _ in readings) < 2:
+        return {}
+    return {dialect.app: dialect.pool for dialect in dialects() if dialect.pool}
 
 
 def _families(

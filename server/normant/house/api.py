@@ -2,6 +2,7 @@
 
 from typing import Annotated, Any
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Query, Router, Schema, Status
 from ninja.files import UploadedFile
@@ -15,10 +16,19 @@ from normant.common.problems import Problem, fault_object
 from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.tables import read_table
 from normant.findings.jobs import reevaluate_seats
+from normant.rollouts.services.stop import release
 from normant.seats.floor import rooms_on_floor
 from normant.seats.models import Seat
 from normant.seats.schemas import EnrolmentOut, RoomOut
-from normant.seats.services.edit_register import arrange, edit_seats, replace, retire, take_lines, would_change
+from normant.seats.services.edit_register import (
+    arrange,
+    edit_seats,
+    replace,
+    retire,
+    retired_faults,
+    take_lines,
+    would_change,
+)
 from normant.seats.services.enter_reading import enter_reading, take_back
 from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
@@ -151,6 +161,7 @@ def edit(request: HttpRequest, given: EditIn) -> Status[None]:
 def take_table(request: HttpRequest, table: File[UploadedFile], apply: bool = False) -> Any:
     """What a CSV or XLSX table would change, with each fault by row and column; with `apply`, all of it or nothing."""
     lines, faults = read_register(read_table(table.read()))
+    faults += retired_faults(lines)
     told = {"rows": list(would_change(lines)), "faults": [fault_object(fault) for fault in faults], "applied": False}
     if apply and not faults:
         changed = take_lines(lines, person(request).username)
@@ -224,16 +235,22 @@ def arrange_floor(request: HttpRequest, given: FloorIn) -> Status[None]:
 
 
 @router.post("/seats/{name}/retire", response={204: None}, operation_id="retire_seat", auth=Needs(Permission.ENROL))
+@transaction.atomic
 def retire_seat(request: HttpRequest, name: str, given: ReasonIn) -> Status[None]:
     """Take a seat off the floor; its history stays."""
-    retire(_standing(request, name), person(request).username, reason=given.reason)
+    seat = _standing(request, name)
+    release(seat)
+    retire(seat, person(request).username, reason=given.reason)
     return Status(204, None)
 
 
 @router.post("/seats/{name}/replace", response=EnrolmentOut, operation_id="replace_seat", auth=Needs(Permission.ENROL))
+@transaction.atomic
 def replace_seat(request: HttpRequest, name: str, given: ReasonIn) -> Any:
     """A new machine takes over the seat's place: a one-time code for its agent."""
-    fresh, code = replace(_standing(request, name), person(request).username, reason=given.reason)
+    seat = _standing(request, name)
+    release(seat)
+    fresh, code = replace(seat, person(request).username, reason=given.reason)
     return plain({"seat": fresh.name, "code": code, "valid_hours": 24})
 
 

@@ -12,6 +12,7 @@ from django.utils import timezone
 from .models import Presence, Room, Seat
 from .querysets import SeatQuerySet
 
+CLOCKS_DIFFER = dt.timedelta(minutes=2)
 LAST = 1_000_000  # the place of rooms that nobody arranged
 _PLAN = ("name", "role", "production", "off_norm", "presence")
 _COLUMNS = ("name", "role", "room", "production", "hardware_class", "tags", "retired_at", "levels", "off_norm")
@@ -65,6 +66,18 @@ def _object(
         "idle_seconds": idle_seconds,
         "presence": presence_word(seen_at),
     }
+
+
+def clock_behind(seat: Seat) -> int | None:
+    """By how many seconds the clock of a seat with an agent is behind; None where it is right, or not known.
+
+    An agent hands in what it kept first and what it just read last, so the newest survey came when it was taken.
+    """
+    presence: Presence | None = getattr(seat, "presence", None)
+    if not presence or not presence.token_digest or not presence.seen_at or not presence.taken_at:
+        return None
+    behind = presence.seen_at - presence.taken_at
+    return int(behind.total_seconds()) if behind > CLOCKS_DIFFER else None
 
 
 def presence_word(seen_at: dt.datetime | None, silent: dt.datetime | None = None) -> str:

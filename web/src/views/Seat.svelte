@@ -77,6 +77,10 @@
 			asked = (error as Error).message;
 		}
 	}
+
+	function minutes(seconds: number): string {
+		return `${Math.round(seconds / 60)} minutes`;
+	}
 </script>
 
 <svelte:head><title>{name} · Normant</title></svelte:head>
@@ -89,6 +93,11 @@
 				{found.presence === 'silent' ? 'silent, last heard' : 'read'}
 				{ago(found.seen_at)}
 			</p>
+			{#if found.clock_behind && !at}
+				<p class="text-sienna">
+					Its clock is {minutes(found.clock_behind)} behind: what changes here is dated too early.
+				</p>
+			{/if}
 		</div>
 		<div class="mt-3 mb-4 flex flex-wrap items-center gap-3">
 			{#if correcting && settled.length}

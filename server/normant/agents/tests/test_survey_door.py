@@ -49,6 +49,14 @@ class Surveys(TestCase):
         self.assertEqual(self.told(), before)
         self.assertEqual(Reading.objects.current().get(setting="memory.held_back", app="corrow").value, 8 * 2**30)
 
+    def test_a_clock_that_is_behind_is_told(self) -> None:
+        told = []
+        for minutes in (-20, 0):
+            self.house.send(survey(minutes=minutes))
+            told.append(self.house.client().get("/api/v1/seats/pan-03").json()["clock_behind"])
+        self.assertAlmostEqual(told[0], 1200, delta=30)
+        self.assertIsNone(told[1])
+
     def test_bad_surveys_are_refused_and_leave_nothing(self) -> None:
         revoked, token = self.house.enrolled("pan-09")
         revoke(revoked, "test")

@@ -69,6 +69,13 @@ class Register(TestCase):
         self.assertFalse(told["applied"])
         self.assertEqual(Seat.objects.get().role, "offline")
 
+    def test_a_table_does_not_edit_a_retired_seat(self) -> None:
+        self._send("POST", "/seats/pan-03/retire", reason="sold")
+        told = self._import(b"seat,role\npan-04,comp\npan-03,comp\n", apply=True)
+        self.assertEqual([(f["line"], f["path"]) for f in told["faults"]], [(3, "seat")])
+        self.assertIn("pan-03 was retired on", told["faults"][0]["message"])
+        self.assertEqual((told["applied"], Seat.objects.get().role), (False, "offline"))
+
     def test_what_is_no_table_is_refused_with_its_reason(self) -> None:
         for raw in (b"PK\x03\x04 broken", b'seat,"role\n', b"\0\1"):
             self.assertEqual(self._import(raw, status=422)["title"], "No table")

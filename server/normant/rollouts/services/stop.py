@@ -8,6 +8,7 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant.seats.models import Seat
 
 from ..models import Leg, Order, Rollout
 from .advance import advance_soon, end, finish_if_over
@@ -31,6 +32,15 @@ def halt(rollout: Rollout, user: User) -> None:
     finish_if_over(found)
     record(user.username, "halt rollout", f"rollout {found.pk}")
     tell("rollout", str(found.pk))
+
+
+@transaction.atomic
+def release(seat: Seat) -> None:
+    """Nobody answers for this seat any more: its orders are withdrawn, and its legs end."""
+    lock("leg", [seat.name])
+    Order.objects.waiting().filter(seat=seat).update(withdrawn_at=timezone.now())
+    for leg in Leg.objects.filter(seat=seat, ended_at=None).select_related("seat", "rollout").order_by("pk"):
+        end(leg, "stopped", "the seat was retired")
 
 
 @transaction.atomic

@@ -49,6 +49,14 @@ class Rollouts(TestCase):
         leg = Leg.objects.latest("pk")
         return leg.state, leg.step, leg.message
 
+    def test_a_retired_seat_holds_no_rollout_up(self) -> None:
+        rollout = self.start()
+        self.assertEqual(self.post("seats/pan-03/retire").status_code, 204)
+        self.assertEqual(self.leg(), ("stopped", "waiting", "the seat was retired"))
+        self.assertFalse(Order.objects.waiting().exists())
+        rollout.refresh_from_db()
+        self.assertEqual((rollout.state, rollout.ended_at is None), ("finished", False))
+
     def test_orders_are_signed_for_their_seat_and_expect_what_the_plan_saw(self) -> None:
         self.start()
         items = self.house.agent().get("/api/v1/agent/orders").json()["items"]

@@ -10,6 +10,7 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant_core.errors import Fault
 from normant_core.register import Line
 
 from ..models import Presence, Room, Seat
@@ -30,6 +31,22 @@ def would_change(lines: Iterable[Line]) -> Iterator[dict[str, Any]]:
             if value != before[column]
         ]
         yield {"row": line.row, "seat": line.seat, "new": seat is None, "changes": changes}
+
+
+def retired_faults(lines: Iterable[Line]) -> list[Fault]:
+    """Lines that speak of seats which are not on the floor any more."""
+    gone = dict(Seat.objects.exclude(retired_at=None).values_list("name", "retired_at"))
+    return [
+        Fault(
+            f"{line.seat} was retired on {gone[line.seat]:%d %b %Y}",
+            path="seat",
+            line=line.row,
+            column=1,
+            expected="a seat on the floor, or a new name",
+        )
+        for line in lines
+        if line.seat in gone
+    ]
 
 
 @transaction.atomic

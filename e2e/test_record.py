@@ -1,0 +1,197 @@
+"""The record of a seat, what is entered and brought, teaching, and the register. The journeys follow those before."""
+
+import json
+import re
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from .stage import REPOSITORY, Journey
+
+SURVEY = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
+
+
+class T1Record(Journey):
+    def test_a_seat_is_shown_as_it_was(self) -> None:
+        self.go("/seats/pan-05")
+        expect(self.page.get_by_text("no changes; shown as it is now")).to_be_visible()
+        self.go("/seats/pan-02")
+        change = self.page.get_by_role(
+            "button", name=re.compile("at the seat: Preview pool of Corrow: 16 GiB to 256 MiB")
+        )
+        self.page.get_by_text("Every change, the newest first").click()
+        change.click()
+        pool = self.row("memory.preview_pool", "corrow")
+        expect(pool).to_contain_text("256 MiB")
+        self.page.get_by_label("as of").focus()
+        self.page.keyboard.press("ArrowLeft")
+        self.page.keyboard.press("ArrowLeft")
+        expect(pool).to_contain_text("16 GiB")
+        expect(self.page.get_by_text("shown as it was")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Correct")).to_have_count(0)
+        self.check_accessible()
+        self.page.get_by_role("button", name="back to now").click()
+        expect(pool).to_contain_text("256 MiB")
+
+    def test_two_seats_that_should_play_alike_differ_by_this(self) -> None:
+        self.go("/seats/pan-02")
+        self.page.get_by_role("link", name="Compare").click()
+        expect(self.page.locator("[data-sentence]")).to_contain_text("Most likely Preview pool of Corrow: 256 MiB here")
+        self.page.get_by_label("What to compare with").select_option("kiln-03")
+        expect(
+            self.page.get_by_role("table", name="Differences").get_by_role("row", name=re.compile("^Driver"))
+        ).to_have_count(0)
+        expect(self.page.get_by_role("row", name=re.compile("memory total 64 GiB 128 GiB"))).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_label("What to compare with").select_option("itself, earlier")
+        self.page.get_by_role("button", name="29 days ago").click()
+        expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
+
+
+class T2ByHand(Journey):
+    def test_a_reading_is_entered_on_a_phone_and_says_by_whom(self) -> None:
+        self.page.set_viewport_size({"width": 390, "height": 800})
+        self.go("/seats/kiln-03")
+        self.page.get_by_role("button", name="Enter a reading").click()
+        sheet = self.page.get_by_role("dialog")
+        sheet.get_by_label("Setting").select_option("engine.workers")
+        sheet.get_by_label(re.compile("^Application")).select_option("glaize")
+        sheet.get_by_label("What it says").fill("many")
+        self.page.get_by_role("button", name="Keep it").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("expected a number")
+        self.faults.clear()
+        sheet.get_by_label("What it says").fill("12")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Keep it").click()
+        expect(self.row("engine.workers", "glaize")).to_contain_text("by hand of supervisor")
+
+    def test_a_file_is_brought_from_a_seat_without_a_network(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Bring a file").click()
+        survey = {**SURVEY, "seat": "sluice-02", "taken_at": "2026-01-01T00:00:00Z"}
+        files = self.page.get_by_label("Survey")
+        files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": b"{}"})
+        expect(self.page.get_by_role("alert")).to_contain_text("Nothing was taken")
+        self.faults.clear()
+        self.check_accessible()
+        raw = json.dumps(survey).encode()
+        files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": raw})
+        expect(self.page.get_by_text("nothing new, or older than what is known")).to_be_visible()
+
+
+class T3Teach(Journey):
+    def test_a_switch_is_toggled_shown_learnt_tried_and_kept(self) -> None:
+        made = tempfile.TemporaryDirectory()
+        self.addCleanup(made.cleanup)
+        was = (self.demo.run / "seats/pan-08/preferences/pockle/3/pockle.ini").read_bytes()
+        now = was.replace(b"HideWaves=1", b"HideWaves=0")
+        folders = {"before": was, "after": now}
+        for name, raw in folders.items():
+            path = Path(made.name, name, "pockle/3/pockle.ini")
+            path.parent.mkdir(parents=True)
+            path.write_bytes(raw)
+        self.go("/dialects/pockle")
+        self.page.locator(".cm-line", has_text='setting = "playback.waveforms"').click()
+        self.remove_binding()
+        self.page.get_by_role("button", name="Teach by example").click()
+        self.page.get_by_label("Before", exact=True).set_input_files(Path(made.name, "before"))
+        self.page.get_by_label("After one thing").set_input_files(Path(made.name, "after"))
+        expect(self.page.get_by_text('/Play/HideWaves: "1" became "0"')).to_be_visible()
+        self.page.get_by_label("What the application showed, sample 1").fill("off")
+        self.page.get_by_label("What the application showed, sample 2").fill("on")
+        self.page.get_by_role("button", name="Learn it").click()
+        expect(self.page.get_by_text("turned round: the file holds the opposite")).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Put it into the dialect").click()
+        self.page.get_by_label("Try it on").select_option("pan-08")
+        self.page.get_by_role("button", name="Try", exact=True).click()
+        tried = self.page.get_by_role("table", name="What it reads")
+        expect(tried.get_by_role("row", name=re.compile("playback.waveforms"))).to_contain_text("false")
+        self.page.get_by_role("button", name="Keep version 2").click()
+        expect(self.page.get_by_text("version 2, kept just now")).to_be_visible()
+
+    def remove_binding(self) -> None:
+        """The four lines of the binding that the cursor stands in the second of."""
+        self.page.keyboard.press("ArrowUp")
+        for _ in range(4):
+            self.page.keyboard.press("Control+Shift+k")
+
+
+class T4Register(Journey):
+    def test_a_table_is_looked_at_before_it_is_taken(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Import").click()
+        bad = b"seat,role,room\nrake-77,cook,Rake Room\n"
+        table = self.page.get_by_label("A CSV or XLSX table")
+        table.set_input_files({"name": "register.csv", "mimeType": "text/csv", "buffer": bad})
+        expect(self.page.get_by_role("alert")).to_contain_text("unknown role 'cook'")
+        expect(self.page.get_by_role("button", name="Take it")).to_be_disabled()
+        self.check_accessible()
+        good = bad.replace(b"cook", b"comp")
+        table.set_input_files({"name": "register.csv", "mimeType": "text/csv", "buffer": good})
+        self.page.get_by_role("button", name="Take it").click()
+        expect(self.seat("rake-77")).to_contain_text("not yet heard")
+
+    def test_seats_are_edited_together_and_one_is_retired(self) -> None:
+        self.go("/floor")
+        self.seat("rake-77").get_by_role("checkbox").check()
+        self.page.get_by_role("button", name="Edit").click()
+        self.page.get_by_role("textbox", name="Room").fill("Kiln")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Save").click()
+        expect(self.page.get_by_role("region", name="Kiln").locator("li[data-seat=rake-77]")).to_be_visible()
+        self.go("/seats/rake-77")
+        self.page.get_by_role("button", name="It goes").click()
+        self.page.get_by_role("button", name="Retire it").click()
+        expect(self.seat("pan-01")).to_be_visible()
+        expect(self.seat("rake-77")).to_have_count(0)
+
+    def test_the_floor_is_arranged_by_keys_and_stays_so(self) -> None:
+        self.go("/floor")
+        self.page.get_by_role("button", name="Arrange").click()
+        self.page.get_by_role("button", name="pan-01").focus()
+        self.page.keyboard.press("ArrowRight")
+        expect(self.page.get_by_text("pan-01 is number 2 in Pan House")).to_be_attached()
+        self.page.get_by_role("button", name="pan-08").drag_to(self.page.get_by_role("button", name="pan-02"))
+        expect(self.page.get_by_text("pan-08 is number 1 in Pan House")).to_be_attached()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Keep this floor").click()
+        self.page.reload()
+        seats = self.page.get_by_role("region", name="Pan House").locator("li[data-seat] a")
+        expect(seats).to_have_text([f"pan-0{n}" for n in (8, 2, 1, 3, 4, 5, 6, 7)])
+
+    def test_a_list_is_taken_along(self) -> None:
+        self.go("/floor")
+        with self.page.expect_download() as download:
+            self.page.get_by_role("link", name="CSV").click()
+        self.assertTrue(download.value.suggested_filename.startswith("normant-seats-"))
+
+
+class T5Large(Journey):
+    def test_a_large_house_draws_what_is_in_sight_and_chooses_all_of_it(self) -> None:
+        names = [f"hall-{number:03}" for number in range(240)]
+        table = "seat,role,room\n" + "".join(f"{n},ingest,Hall {i // 40}\n" for i, n in enumerate(names))
+        with self.demo.api() as api:
+            told = api.post("/register/import?apply=true", files={"table": ("register.csv", table.encode())}).json()
+            self.assertEqual((told["applied"], len(told["rows"])), (True, 240))
+            self.addCleanup(self._retire, names)
+        self.go("/floor")
+        drawn = self.page.locator("li[data-seat]")
+        expect(self.seat("pan-03").get_by_role("img")).to_have_count(5)
+        self.assertLess(drawn.count(), 240)
+        expect(self.page.get_by_role("region", name="Hall 5")).to_have_count(1)  # its place is kept
+        far = self.page.get_by_role("region", name="Hall 0")
+        far.scroll_into_view_if_needed()
+        expect(far.locator("li[data-seat]")).to_have_count(40)
+        self.page.get_by_label("role").select_option("offline")
+        expect(drawn).to_have_count(8)
+        self.page.keyboard.press("/")
+        self.page.keyboard.type("hall-239")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_role("heading", name="hall-239")).to_be_visible()
+
+    def _retire(self, names: list[str]) -> None:
+        with self.demo.api() as api:
+            for name in names:
+                api.post(f"/seats/{name}/retire", json={"reason": "made for a test"})
