@@ -111,6 +111,20 @@ class T3Teach(Journey):
         self.page.get_by_role("button", name="Keep version 2").click()
         expect(self.page.get_by_text("version 2, kept just now")).to_be_visible()
 
+    def test_a_seat_is_watched_while_something_is_toggled(self) -> None:
+        file = self.demo.run / "seats/pan-07/preferences/pockle/3/pockle.ini"
+        was = file.read_bytes()
+        self.addCleanup(file.write_bytes, was)
+        self.go("/dialects/pockle")
+        self.page.get_by_role("button", name="Teach by example").click()
+        self.page.get_by_label("Seat to watch").select_option("pan-07")
+        self.page.get_by_role("button", name="Before: read pan-07 now").click()
+        expect(self.page.get_by_text("1 file", exact=True)).to_have_count(1)
+        file.write_bytes(was.replace(b"HideWaves=1", b"HideWaves=0"))
+        self.page.get_by_role("button", name="After one thing was toggled: read pan-07 now").click()
+        expect(self.page.get_by_text('/Play/HideWaves: "1" became "0"')).to_be_visible()
+        self.check_accessible()
+
     def remove_binding(self) -> None:
         """The four lines of the binding that the cursor stands in the second of."""
         self.page.keyboard.press("ArrowUp")

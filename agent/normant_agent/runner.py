@@ -13,12 +13,15 @@ from normant_core.facts import Facts
 from normant_core.formats.kinds import read_file
 from normant_core.native import decode
 from normant_core.orders import (
+    LIMIT_FILES,
+    LIMIT_FILES_BYTES,
     Change,
     Order,
     Progress,
     PutBack,
     Receipt,
     Result,
+    SendFiles,
     SetPowerProfile,
     SetPreference,
     SurveyNow,
@@ -78,6 +81,8 @@ class Runner:
                 return self._put_back(order.id, action, entry)
             case SurveyNow():
                 return self._close(Entry(order.id), Receipt(order.id, "done"))
+            case SendFiles():
+                return self._close(Entry(order.id), Receipt(order.id, "done", files=self._files(order.action.app)))
         raise Refused("this is nothing that an agent does")
 
     def _set_preference(self, order: str, action: SetPreference, entry: Entry | None) -> Receipt:
@@ -224,6 +229,23 @@ class Runner:
         self.host.set_power_profile(earlier.profile_before)
         result = Result("power.profile", "done", here, earlier.profile_before)
         return self._close(Entry(order), Receipt(order, "done", (result,)))
+
+    def _files(self, app: str) -> dict[str, bytes]:
+        """The files in the folders of an application's dialect. Raises Refused where there is none, or too much."""
+        root = self.host.preference_root
+        folders = {inside(root, f.path).parent for dialect in self.dialects if dialect.app == app for f in dialect.file}
+        if not folders:
+            raise Refused(f"no dialect of {app} speaks for what is installed here")
+        found, size = dict[str, bytes](), 0
+        for path in sorted(path for folder in folders if folder.is_dir() for path in folder.iterdir()):
+            if path.is_symlink() or not path.is_file():
+                continue
+            size += path.stat().st_size
+            if size > LIMIT_FILES_BYTES or len(found) == LIMIT_FILES:
+                told = f"{LIMIT_FILES} files and {LIMIT_FILES_BYTES:,} bytes"
+                raise Refused(f"the preference folders of {app} hold more than {told}: bring the files by hand")
+            found[path.relative_to(root).as_posix()] = read(path)
+        return found
 
     def _file(self, app: str, name: str) -> BoundFile:
         files = [file for dialect in self.dialects if dialect.app == app for file in dialect.file]

@@ -51,7 +51,14 @@ class SurveyNow(Wire, frozen=True, tag="survey_now", tag_field="kind"):
     """Read the seat and send the survey, now."""
 
 
-Action = SetPreference | PutBack | SetPowerProfile | SurveyNow
+class SendFiles(Wire, frozen=True, tag="send_files", tag_field="kind"):
+    """Send the preference files of one application as they are: those in the folders that its dialect names."""
+
+    app: str
+
+
+Action = SetPreference | PutBack | SetPowerProfile | SurveyNow | SendFiles
+LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 
 
 class Order(Wire, frozen=True):
@@ -82,13 +89,17 @@ class Result(Wire, frozen=True):
 
 
 class Receipt(Wire, frozen=True):
-    """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes."""
+    """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes.
+
+    `files` are those that were asked for, by their path under the preference root.
+    """
 
     order: str
     outcome: Literal["done", "accepted_as", "refused", "failed", "expired"]
     results: tuple[Result, ...] = ()
     message: str = ""
     exact: bool = True
+    files: dict[str, bytes] = {}
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 
 

@@ -15,10 +15,10 @@ from normant_agent.door import Taken
 from normant_agent.errors import DoorError
 from normant_agent.identity import Identity
 from normant_core.dialect import Dialect
-from normant_core.orders import Order, Progress, Receipt, SignedOrder, SurveyNow, canonical
+from normant_core.orders import Order, Progress, Receipt, SendFiles, SignedOrder, SurveyNow, canonical
 from normant_core.survey import Survey
 
-from .bench import AFTER, DIALECT, Bench, order
+from .bench import AFTER, DIALECT, FILE, Bench, order
 
 KEY = Ed25519PrivateKey.generate()
 QUICK = Pace(look=0.01, retry=0.01, failed=0.01, wait=0)
@@ -126,6 +126,13 @@ class Work(TestCase):
         self.door.waiting.clear()
         self.work()
         self.assertEqual(self.door.receipts, [])
+
+    def test_files_that_were_sent_are_not_kept(self) -> None:
+        self.door.order(order(SendFiles("corrow")))
+        self.work()
+        self.assertEqual([list(receipt.files) for receipt in self.door.receipts], [[FILE]])
+        journal = b"".join(path.read_bytes() for path in (self.bench.root / "agent").rglob("*") if path.is_file())
+        self.assertNotIn(b"files", journal)
 
     def test_an_order_that_the_house_did_not_sign_is_not_touched(self) -> None:
         self.door.order(order(), Ed25519PrivateKey.generate())

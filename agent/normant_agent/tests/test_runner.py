@@ -8,7 +8,7 @@ from typing import Any
 from unittest import TestCase
 
 from normant_agent.errors import Waiting
-from normant_core.orders import Change, PutBack, SetPowerProfile, SetPreference, SurveyNow
+from normant_core.orders import Change, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
 
 from .bench import AFTER, BEFORE, CHANGES, Bench, order
 
@@ -97,6 +97,19 @@ class Corrections(TestCase):
         self.assertEqual(self.bench.profile, "performance")
         self.assertEqual(self.run_order(SetPowerProfile("balanced", "power-saver"), "a2")[0], "refused")
         self.assertEqual(self.run_order(SurveyNow(), "a3"), ("done", ""))
+
+    def test_files_are_sent_from_the_folders_of_the_dialect_alone(self) -> None:
+        folder = self.bench.path.parent
+        (folder / "other.xml").write_bytes(b"<a/>")
+        (folder / "link.xml").symlink_to("/etc/hostname")
+        (folder / "deeper").mkdir()
+        (folder / "deeper" / "private.txt").write_bytes(b"?")
+        (self.bench.preference_root / "elsewhere.txt").write_bytes(b"?")
+        receipt = self.bench.runner().run(order(SendFiles("corrow"), "f1"))
+        self.assertEqual(receipt.files, {"corrow/8/other.xml": b"<a/>", "corrow/8/preferences.xml": BEFORE})
+        self.assertEqual(self.run_order(SendFiles("glaize"), "f2")[0], "refused")
+        (folder / "large.bin").write_bytes(b"x" * 2**20)
+        self.assertIn("bring the files by hand", self.run_order(SendFiles("corrow"), "f3")[1])
 
 
 class PuttingBack(TestCase):

@@ -3,6 +3,7 @@
 import base64
 import binascii
 from typing import Annotated, Any
+from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -13,6 +14,10 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf, Moment
+from normant.ledger.services.record import record
+from normant.rollouts.models import Order
+from normant.rollouts.schemas import OrderedOut
+from normant.rollouts.services.issue import issue_send_files
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
 from normant.standards.models import Dialect, DialectVersion
@@ -123,6 +128,19 @@ class SampleIn(Schema):
     told: str = Field(max_length=400)
 
 
+class WatchIn(Schema):
+    """The seat to watch."""
+
+    seat: str
+
+
+class WatchedOut(Schema):
+    """The files that a seat sent, base64 by path under its preference root."""
+
+    here: bool
+    files: Files
+
+
 class LearnIn(Schema):
     """A setting at an address, with samples; `text` is the dialect that the binding goes into."""
 
@@ -193,6 +211,31 @@ def teach(request: HttpRequest, given: LessonIn) -> Any:
             "unread": [list(pair) for pair in found.unread],
         }
     )
+
+
+@router.post("/dialects/{app}/watch", response=OrderedOut, operation_id="watch_seat", auth=Needs(Permission.PUBLISH))
+def watch(request: HttpRequest, app: str, given: WatchIn) -> Any:
+    """Ask a seat for the preference files of an application as they are at this moment."""
+    seat = seat_or_404(given.seat, person(request))
+    if not Dialect.objects.filter(app=app).exists():
+        raise Problem(404, "No such dialect", f"there is no dialect of {app}: keep one first, it says where to look")
+    order = issue_send_files(seat, app)
+    record(person(request).username, "watch seat", seat.name, app=app, order=str(order.pk))
+    return plain({"order": str(order.pk)})
+
+
+@router.get(
+    "/dialects/watched/{order}", response=WatchedOut, operation_id="watched_seat", auth=Needs(Permission.PUBLISH)
+)
+def watched(request: HttpRequest, order: UUID) -> Any:
+    """What a seat that is watched has sent; `here` is false until it has answered."""
+    found = Order.objects.filter(pk=order, kind="send_files").first()
+    if found is None:
+        raise Problem(404, "No such order", "no seat was asked so")
+    receipt = found.receipt or {}
+    if receipt and receipt["outcome"] != "done":
+        raise Problem(409, "Not sent", receipt.get("message") or receipt["outcome"])
+    return plain({"here": bool(receipt), "files": receipt.get("files", {})})
 
 
 @router.post("/dialects/learn", response=LearntOut, operation_id="learn", auth=Needs(Permission.PUBLISH))

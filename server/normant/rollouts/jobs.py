@@ -1,16 +1,31 @@
 """Jobs that move rollouts."""
 
+import datetime as dt
+
 from django.db.models import Q
+from django.utils import timezone
 from procrastinate.contrib.django import app
 
-from .models import Rollout
+from .models import Order, Rollout
 from .services.advance import advance
+
+KEPT_FILES = dt.timedelta(hours=1)
 
 
 @app.task(name="rollouts.advance")
 def advance_rollout(rollout: int) -> None:
     """Begin the legs that may begin."""
     advance(rollout)
+
+
+@app.periodic(cron="20 * * * *")
+@app.task(name="rollouts.forget_files")
+def forget_files(timestamp: int = 0) -> None:
+    """Each hour: let go of files that seats sent an hour ago or earlier; somebody was teaching with them."""
+    old = Order.objects.filter(kind="send_files", received_at__lt=timezone.now() - KEPT_FILES)
+    for order in old.filter(receipt__has_key="files"):
+        order.receipt.pop("files")
+        order.save(update_fields=["receipt"])
 
 
 @app.periodic(cron="* * * * *")

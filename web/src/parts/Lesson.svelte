@@ -3,6 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
 	import { Lesson } from '../state/lesson.svelte';
+	import { heardOf } from './rooms';
 
 	type Props = { app: string; text: string; onlearnt: (text: string) => void };
 	let { app, text, onlearnt }: Props = $props();
@@ -15,8 +16,12 @@
 	const MOST = 4; // samples
 	const lesson = new Lesson();
 	const catalogue = createQuery(ask.catalogue);
+	const floor = createQuery(ask.floor);
+	const heard = $derived(heardOf(floor.data?.items ?? []));
+	let seat = $state('');
 	const likely = $derived(new Set(lesson.chosen?.candidates.map((one) => one.setting) ?? []));
 	const others = $derived((catalogue.data?.items ?? []).filter((one) => !likely.has(one.key)));
+	const counted = (files: number): string => (files ? `${files} ${files === 1 ? 'file' : 'files'}` : '');
 	const quoted = (value: string | null): string => (value === null ? 'not there' : `"${value}"`);
 </script>
 
@@ -24,20 +29,43 @@
 	<h2 class="text-base">Teach by example</h2>
 	<p class="quiet">
 		Choose the folder of preferences as it was, and as it is after one thing was toggled in the application
-		and it was closed.
+		and it was closed. Or watch a seat: read its files now, toggle, close, and read them again.
 	</p>
-	<div class="mt-2 grid gap-3 md:grid-cols-3">
+	<label class="mt-2 block max-w-xs"
+		>Seat to watch
+		<select class="field mt-1 w-full" bind:value={seat}>
+			<option value="">none: I bring folders</option>
+			{#each heard as one (one.name)}<option>{one.name}</option>{/each}
+		</select></label
+	>
+	<div class="mt-3 grid gap-3 md:grid-cols-3">
 		{#each STEPS as [snapshot, label] (snapshot)}
-			<label
-				>{label}
-				<input
-					class="field mt-1 w-full"
-					type="file"
-					webkitdirectory
-					multiple
-					onchange={(event) => lesson.take(snapshot, event.currentTarget.files)}
-				/></label
-			>
+			<div>
+				{#if seat}
+					<p>{label}</p>
+					<button
+						class="may mt-1"
+						disabled={lesson.asking !== ''}
+						aria-label="{label}: read {seat} now"
+						onclick={() => lesson.watch(snapshot, app, seat)}
+						>{lesson.asking === snapshot ? 'Reading…' : `Read ${seat} now`}</button
+					>
+				{:else}
+					<label
+						>{label}
+						<input
+							class="field mt-1 w-full"
+							type="file"
+							webkitdirectory
+							multiple
+							onchange={(event) => lesson.take(snapshot, event.currentTarget.files)}
+						/></label
+					>
+				{/if}
+				<p class="quiet" role="status">
+					{counted(lesson.count(snapshot))}
+				</p>
+			</div>
 		{/each}
 	</div>
 	{#if lesson.found}

@@ -1,5 +1,8 @@
 import { api, data, type Schemas } from '../api/client';
 
+const AGAIN_MS = 500;
+const PATIENCE = 60; // times
+
 type Files = Record<string, string>;
 type Snapshot = 'before' | 'after' | 'idle';
 type Toggled = Schemas['ToggledOut'];
@@ -32,6 +35,7 @@ export class Lesson {
 	#chosen = $state<Toggled>();
 	#learnt = $state<Schemas['LearntOut']>();
 	#refused = $state('');
+	#asking = $state<Snapshot | ''>('');
 	samples = $state<Told[]>([]);
 	setting = $state('');
 
@@ -44,13 +48,47 @@ export class Lesson {
 	get learnt(): Schemas['LearntOut'] | undefined {
 		return this.#learnt;
 	}
+	/** The snapshot that a seat is asked for at this moment. */
+	get asking(): Snapshot | '' {
+		return this.#asking;
+	}
 	get refused(): string {
 		return this.#refused;
 	}
 
+	/** How many files a snapshot holds, once it was taken. */
+	count(snapshot: Snapshot): number {
+		return Object.keys(this.#folders[snapshot] ?? {}).length;
+	}
+
 	async take(snapshot: Snapshot, list: FileList | null): Promise<void> {
-		if (!list?.length) return;
-		this.#folders = { ...this.#folders, [snapshot]: await read(list) };
+		if (list?.length) await this.#hold(snapshot, await read(list));
+	}
+
+	/** The same from a seat, as its files are now. */
+	async watch(snapshot: Snapshot, app: string, seat: string): Promise<void> {
+		this.#asking = snapshot;
+		await this.#try(async () => {
+			const params = { path: { app } };
+			const { order } = await data(api.POST('/api/v1/dialects/{app}/watch', { params, body: { seat } }));
+			await this.#hold(snapshot, await this.#sent(order));
+		});
+		this.#asking = '';
+	}
+
+	async #sent(order: string): Promise<Files> {
+		for (let tries = 0; tries < PATIENCE; tries++) {
+			const told = await data(api.GET('/api/v1/dialects/watched/{order}', { params: { path: { order } } }));
+			if (told.here) return told.files;
+			await new Promise((done) => setTimeout(done, AGAIN_MS));
+		}
+		throw new Error(
+			'The seat did not answer within half a minute: is it there? What it sends later is let go.'
+		);
+	}
+
+	async #hold(snapshot: Snapshot, files: Files): Promise<void> {
+		this.#folders = { ...this.#folders, [snapshot]: files };
 		const { before, after, idle } = this.#folders;
 		if (before && after) {
 			const body = { before, after, idle: idle ? [idle] : [] };

@@ -1,9 +1,16 @@
 import base64
+import datetime as dt
 import json
+import uuid
 from typing import Any
 
 from django.test import TestCase
+from django.utils import timezone
 
+from normant.accounts.permissions import Role
+from normant.ledger.models import Entry
+from normant.rollouts.jobs import forget_files
+from normant.rollouts.models import Order
 from normant.standards.models import Dialect, DialectVersion
 from normant.tests.house import EXAMPLES, House, survey
 
@@ -69,3 +76,50 @@ class Dialects(TestCase):
         told = self._post("/learn", 422, setting="memory.held_back", samples=samples, **place)
         self.assertIn("several values", told["detail"])
         self.assertEqual(self._post("/teach", 422, before={"a": "!"}, after={})["title"], "Not base64")
+
+
+class Watching(TestCase):
+    """A seat sends its files for a lesson; its agent's answer is made by hand here."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send(survey(minutes=-5))
+
+    def _watch(self, app: str = "corrow", seat: str = "pan-03", role: Role = Role.SUPERVISOR) -> Any:
+        body = json.dumps({"seat": seat})
+        return self.house.client(role).post(f"/api/v1/dialects/{app}/watch", body, content_type="application/json")
+
+    def _watched(self, order: object) -> Any:
+        return self.house.client().get(f"/api/v1/dialects/watched/{order}")
+
+    def _answer(self, order: str, **told: Any) -> None:
+        receipt = {"order": order, "at": timezone.now().isoformat(), **told}
+        path = f"/api/v1/agent/orders/{order}/receipt"
+        self.assertEqual(self.house.agent().post(path, json.dumps(receipt), "application/json").status_code, 204)
+
+    def test_what_a_seat_sends_is_there_for_a_while(self) -> None:
+        order = self._watch().json()["order"]
+        self.assertEqual(self._watched(order).json(), {"here": False, "files": {}})
+        self._answer(order, outcome="done", files=packed(BEFORE))
+        self.assertEqual(self._watched(order).json(), {"here": True, "files": packed(BEFORE)})
+        self.assertEqual(Entry.objects.filter(action="watch seat", subject="pan-03").count(), 1)
+        self.assertNotIn("files", str(list(Entry.objects.values_list("detail", flat=True))))
+        forget_files()
+        self.assertTrue(self._watched(order).json()["files"])
+        Order.objects.update(received_at=timezone.now() - dt.timedelta(hours=2))
+        forget_files()
+        self.assertEqual(self._watched(order).json()["files"], {})
+
+    def test_a_seat_that_refuses_says_why(self) -> None:
+        order = self._watch().json()["order"]
+        self._answer(order, outcome="refused", message="no dialect of corrow speaks for what is installed here")
+        answer = self._watched(order)
+        self.assertEqual((answer.status_code, "speaks for" in answer.json()["detail"]), (409, True))
+
+    def test_nobody_else_looks_into_files(self) -> None:
+        self.assertEqual(self._watch(role=Role.ASSISTANT).status_code, 403)
+        self.assertEqual(self._watch(app="nobody").status_code, 404)
+        self.assertEqual(self._watch(seat="pan-99").status_code, 404)
+        self.assertEqual(self._watched(uuid.uuid4()).status_code, 404)
+        self.assertEqual(self._watched("guessed").status_code, 422)

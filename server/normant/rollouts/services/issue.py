@@ -9,7 +9,7 @@ from django.utils import timezone
 
 from normant.common.events import tell
 from normant.seats.models import Seat
-from normant_core.orders import Action, Change, PutBack, SetPowerProfile, SetPreference, SurveyNow
+from normant_core.orders import Action, Change, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
 from normant_core.orders import Order as CoreOrder
 from normant_core.plan import PlannedChange, SeatPlan
 
@@ -31,6 +31,11 @@ def issue_for(leg: Leg) -> list[Order]:
 def issue_survey_now(seat: Seat) -> Order:
     """Ask a seat for a survey, outside any rollout."""
     return _issue(seat, SurveyNow(), None, 0)
+
+
+def issue_send_files(seat: Seat, app: str) -> Order:
+    """Ask a seat for the preference files of one application, as they are now."""
+    return _issue(seat, SendFiles(app), None, 0)
 
 
 def keys_of(order: Order) -> list[tuple[str, str | None]]:
