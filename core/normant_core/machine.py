@@ -78,7 +78,7 @@ def _shared(readings: Readings, pools: Mapping[str, str]) -> list[dict[str, int]
     """What each application asks of a pool, for every pool that more than one draws from."""
     found: dict[str, dict[str, int]] = {}
     for (_, app), size in _sizes(readings, "memory.preview_pool"):
-        if app in pools:
+        if app and app in pools:
             found.setdefault(pools[app], {})[app] = size
     return [sizes for sizes in found.values() if len(sizes) > 1]
 

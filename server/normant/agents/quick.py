@@ -14,6 +14,7 @@ import msgspec
 import orjson
 import structlog
 from asgiref.sync import sync_to_async
+from django.db import close_old_connections
 from psycopg import AsyncConnection
 from psycopg import Error as DatabaseFault
 from psycopg_pool import AsyncConnectionPool, PoolTimeout
@@ -97,10 +98,15 @@ class QuickDoor:
             await self._unjudged.wait()
             self._unjudged.clear()
             try:
-                await sync_to_async(judge_soon, thread_sensitive=False)()
+                await sync_to_async(_call_a_worker, thread_sensitive=False)()
             except Exception as fault:  # the sweep of each minute finds what is left
                 log.warning("no worker was called", reason=str(fault).strip())
             await asyncio.sleep(PAUSE)
+
+
+def _call_a_worker() -> None:
+    close_old_connections()  # nobody does it for a thread that serves no request
+    judge_soon()
 
 
 class Asked(msgspec.Struct, frozen=True):

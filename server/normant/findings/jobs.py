@@ -5,7 +5,7 @@ import contextlib
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import AlreadyEnqueued
 
-from normant.seats.models import Seat
+from normant.seats.models import Presence, Seat
 from normant.standards.current import current_judge
 
 from .services.evaluate import evaluate, judge_news
@@ -36,9 +36,9 @@ def reevaluate_seats(seats: list[int]) -> None:
 def judge_unjudged(timestamp: int = 0) -> None:
     """Surveys that came the short way; each minute those as well whose job was lost."""
     judge = current_judge()
-    waiting = Seat.objects.exclude(presence__unjudged_since=None).filter(presence__isnull=False)
-    for seat in waiting.order_by("presence__unjudged_since")[:AT_ONCE]:
-        judge_news(seat, judge)
+    waiting = Presence.objects.filter(unjudged_since__isnull=False).order_by("unjudged_since").select_related("seat")
+    for presence in waiting[:AT_ONCE]:
+        judge_news(presence.seat, judge)
     if waiting.exists():
         judge_soon()
 

@@ -9,9 +9,11 @@ from normant.agents.quick import PLAIN, Asked
 from normant.agents.services.hand_in import UNCHANGED
 from normant.findings.jobs import judge_unjudged
 from normant.findings.models import Finding
+from normant.findings.services.evaluate import evaluate
 from normant.rollouts.services.issue import issue_survey_now
 from normant.seats.models import Presence, Reading, Seat, Survey
 from normant.seats.services.take_survey import TAKE, question
+from normant.standards.current import current_judge
 from normant.tests.house import House, survey
 
 
@@ -92,6 +94,20 @@ class ShortWay(TestCase):
         self.assertEqual(held.closed_at and held.closed_at.isoformat(), gone["taken_at"])
         self.assertFalse(Presence.objects.exclude(unjudged_since=None).exists())
         self.assertEqual(Seat.objects.get().off_norm, Finding.objects.open().count())
+
+    def test_a_new_standard_judges_what_was_waiting_first_and_once(self) -> None:
+        self.house.send(survey(minutes=-35, delivery__full_raw=True))
+        wrong = survey(minutes=-30)
+        self.assertEqual(self._answer(wrong), "changed")
+        judge = current_judge()
+        assert judge
+        evaluate(self.house.seat, judge)
+        finding = Finding.objects.open().get(setting="delivery.full_raw")
+        self.assertEqual((finding.opened_at.isoformat(), finding.opened_by), (wrong["taken_at"], "theirs"))
+        before = list(Finding.objects.values())
+        judge_unjudged()
+        self.assertEqual(list(Finding.objects.values()), before)
+        self.assertIsNone(Presence.objects.get().unjudged_since)
 
     def test_both_ways_leave_the_same_intervals(self) -> None:
         other, token = self.house.enrolled("pan-04")

@@ -44,6 +44,7 @@ def evaluate(seat: Seat, judge: Judge) -> None:
         now = timezone.now()
         steps.append(Step(now, merged(seat, survey, entered_by_hand(seat), now), {}, "standard"))
     _settle(seat, judge, steps)
+    _judged(presence)
 
 
 @transaction.atomic
@@ -55,9 +56,14 @@ def judge_news(seat: Seat, judge: Judge | None) -> None:
     steps = list(_news(seat, presence)) if judge else []
     if judge and steps:
         _settle(seat, judge, steps)
-    presence.unjudged_since = None
-    presence.save(update_fields=["unjudged_since"])
+    _judged(presence)
     tell("seat", seat.name)
+
+
+def _judged(presence: Presence | None) -> None:
+    if presence and presence.unjudged_since:
+        presence.unjudged_since = None
+        presence.save(update_fields=["unjudged_since"])
 
 
 def _news(seat: Seat, presence: Presence) -> Iterator[Step]:
