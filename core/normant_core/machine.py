@@ -1,6 +1,6 @@
 """The machine as a picture needs it: what flows to which device, and how its memory is cut."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from fractions import Fraction
 
 import msgspec
@@ -64,7 +64,7 @@ def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = N
     held = max((size for key, size in _sizes(readings, "memory.held_back")), default=0)
     shares = [Share("System", None, SYSTEM_FLOOR), Share("Held back", None, max(0, held - SYSTEM_FLOOR))]
     shared = _shared(readings, pools or {})
-    shares += [Share("Shared pool", None, max(sizes.values())) for sizes in shared]
+    shares += [Share(f"Pool of {_listed(sizes)}", None, max(sizes.values())) for sizes in shared]
     sharing = {app for sizes in shared for app in sizes}
     for app in dict.fromkeys(key[1] for key in readings if key[1]):
         parts = [part for part in _of(readings, app) if part.name != POOL or app not in sharing]
@@ -81,6 +81,11 @@ def _shared(readings: Readings, pools: Mapping[str, str]) -> list[dict[str, int]
         if app and app in pools:
             found.setdefault(pools[app], {})[app] = size
     return [sizes for sizes in found.values() if len(sizes) > 1]
+
+
+def _listed(apps: Iterable[str]) -> str:
+    *first, last = [app.capitalize() for app in sorted(apps)]
+    return f"{', '.join(first)} and {last}"
 
 
 def _of(readings: Readings, app: str) -> Iterator[Share]:

@@ -67,7 +67,8 @@ class Machine(TestCase):
             if (cut := budget(Facts(memory=Memory(64 * GIB)), readings, told))
         }
         self.assertEqual(
-            shares["corrow", "glaize", "plinthe"], [("Shared pool", None, 24), ("Preview pool", "glaize", 8)]
+            shares["corrow", "glaize", "plinthe"],
+            [("Pool of Corrow and Plinthe", None, 24), ("Preview pool", "glaize", 8)],
         )
         self.assertEqual([size for _, _, size in shares[("corrow",)]], [16, 24, 8])
 
