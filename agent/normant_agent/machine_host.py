@@ -15,7 +15,7 @@ from normant_core.survey import Activity, Unreadable
 
 from .errors import HostError
 from .files import write_atomically
-from .trial import as_spoken
+from .trial import as_spoken, is_there
 
 T = TypeVar("T")
 STEP = 100_000_000  # bytes; free space is told in such steps, or every survey would differ
@@ -75,7 +75,7 @@ class MachineHost(ABC):
         """Applications whose preference files are there; of which version, where their folder's name tells."""
         for dialect in dialects:
             spoken, version = as_spoken(dialect, self.preference_root, "", "")
-            if any((self.preference_root / file.path).exists() for file in spoken.file):
+            if any(is_there(self.preference_root, file) for file in spoken.file):
                 told = version if any("{version" in file.path for file in dialect.file) else None
                 yield Application(dialect.app, told, running=self.is_running(dialect.app))
 

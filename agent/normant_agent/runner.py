@@ -252,6 +252,8 @@ class Runner:
         found = next((file for file in files if file.name == name), None)
         if found is None:
             raise Refused(f"no dialect of {app} has a file {name!r}")
+        if found.many:
+            raise Refused(f"{name!r} of {app} stands for several files, which are not written")
         return found
 
     def _step(self, order: str, step: Step) -> None:

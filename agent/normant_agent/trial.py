@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from normant_core.catalogue import ValueFault, catalogue
-from normant_core.dialect import Dialect
+from normant_core.dialect import BoundFile, Dialect
 from normant_core.errors import FileError, NormantError
 from normant_core.facts import Application, Facts
 from normant_core.formats.span import LIMIT_BYTES
@@ -17,6 +17,7 @@ from normant_core.quantities import Version, VersionRange
 from .errors import HostError
 from .files import inside, read, write_atomically
 
+MOST_FILES = 64  # that one name may stand for
 _NEWEST = 200  # no application has come further than this major version
 
 
@@ -47,15 +48,29 @@ def content(root: Path, relative: str) -> bytes | str:
 
 def contents(root: Path, dialect: Dialect) -> dict[str, bytes | str]:
     """The files that a dialect names, under `root`."""
-    return {file.path: content(root, file.path) for file in dialect.file}
+    return {path: content(root, path) for file in dialect.file for path in paths_of(root, file)}
+
+
+def paths_of(root: Path, file: BoundFile) -> list[str]:
+    """The path that is meant, or every one that is there where the name stands for many, MOST_FILES at most."""
+    if not file.many:
+        return [file.path]
+    folder = root / Path(file.path).parent
+    there = sorted(path for path in folder.iterdir() if path.is_file()) if folder.is_dir() else []
+    return [p for p in (path.relative_to(root).as_posix() for path in there) if file.is_at(p)][:MOST_FILES]
 
 
 def as_spoken(dialect: Dialect, folder: Path, version: str, edition: str) -> tuple[Dialect, str]:
     """The dialect as the application in that version speaks it; without one, the newest whose files are there."""
     tried = [version] if version else _versions(dialect)
     found = [(dialect.spoken_by(Application(dialect.app, one, edition or None)), one) for one in tried]
-    there = [pair for pair in found if any((folder / file.path).exists() for file in pair[0].file)]
+    there = [pair for pair in found if any(is_there(folder, file) for file in pair[0].file)]
     return (there or found)[0]
+
+
+def is_there(folder: Path, file: BoundFile) -> bool:
+    """Whether the application has such a file under `folder`."""
+    return any((folder / path).exists() for path in paths_of(folder, file))
 
 
 def read_folder(dialect: Dialect, folder: Path) -> Visit:
@@ -75,6 +90,8 @@ def write_folder(dialect: Dialect, folder: Path, wanted: Mapping[str, str]) -> l
             known = ", ".join(b.setting for file in dialect.file for b in file.binding)
             raise FileError(f"the dialect of {dialect.app} does not hold {key}: expected one of {known}")
         file, binding = bound
+        if file.many:
+            raise FileError(f"{file.path}: several files may hold {key}; set it in each (normant set)")
         held = changed.get(file.path) or content(folder, file.path)
         if isinstance(held, str):
             raise FileError(f"{file.path}: {held}")

@@ -9,7 +9,7 @@ from normant_core.survey import AgentInfo, Survey
 
 from . import VERSION
 from .host import Host
-from .trial import contents
+from .trial import contents, paths_of
 
 
 def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
@@ -35,4 +35,5 @@ def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
 
 def preference_files(host: Host, dialects: Iterable[Dialect]) -> list[Path]:
     """Every file that a dialect names, as the installed application speaks it."""
-    return [host.preference_root / file.path for dialect in dialects for file in dialect.file]
+    root = host.preference_root
+    return [root / path for dialect in dialects for file in dialect.file for path in paths_of(root, file)]

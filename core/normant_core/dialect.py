@@ -62,13 +62,26 @@ class Binding(Strict, frozen=True):
 
 
 class BoundFile(Strict, frozen=True):
-    """One preference file; its path under the seat's preference root may name VARIABLES in braces."""
+    """One preference file; its path under the seat's preference root may name VARIABLES in braces.
+
+    A `*` in the file's own name stands for any letters: every such file is read, as templates are, and none is written.
+    """
 
     name: str
     path: str
     format: str
     binding: tuple[Binding, ...]
     close_before_write: bool = True
+
+    @property
+    def many(self) -> bool:
+        """Whether the path stands for every file of that manner."""
+        return "*" in self.path
+
+    def is_at(self, path: str) -> bool:
+        """Whether a file at `path` is meant."""
+        manner = "[^/]*".join(re.escape(part) for part in self.path.split("*"))
+        return re.fullmatch(manner, path) is not None
 
     def bound(self, setting: str) -> Binding | None:
         """The address that holds a setting."""
@@ -164,6 +177,8 @@ def _file_faults(file: BoundFile) -> list[Told]:
     found, path = list[Told](), PurePosixPath(file.path)
     if path.is_absolute() or ".." in path.parts or "\\" in file.path or ":" in file.path:
         found.append((("path",), ("the path leaves the preference root", "a relative path without ..")))
+    if any("*" in part for part in path.parts[:-1]):
+        found.append((("path",), ("a * stands for a folder", "a * in the file's own name alone")))
     for name in _VARIABLE.findall(file.path):
         if name not in VARIABLES:
             found.append((("path",), (f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES))))

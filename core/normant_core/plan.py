@@ -103,6 +103,8 @@ def _change(
     if native is None:
         raise NormantError("the survey does not say in which file this stands")
     file, value, after = _native(verdict, facts, dialects)
+    if file.many:
+        raise NormantError("several files hold it: change them at the seat")
     running = any(app.id == verdict.app and app.running is not False for app in facts.applications or ())
     return PlannedChange(
         setting=verdict.setting,

@@ -1,6 +1,6 @@
 """A dialect applied to an application's files: what they say, and the bytes that say something else."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from .catalogue import catalogue
@@ -11,6 +11,8 @@ from .formats.kinds import read_file
 from .formats.span import Entry, PreferenceFile
 from .native import absent, decode, scalar
 from .survey import Native, Reading, Unreadable
+
+MOST_TOLD = 3  # files that a sentence names
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,21 +31,44 @@ def read_files(dialect: Dialect, contents: Mapping[str, bytes | str], facts: Fac
     readings, errors = list[Reading](), list[Unreadable]()
     for file in dialect.file:
         source = f"dialect:{dialect.app}"
-        content = contents.get(file.path, "there is no such file")
-        if isinstance(content, str):
-            errors.append(Unreadable(source, f"{file.path}: {content}"))
-            continue
+        there = sorted(filter(file.is_at, contents)) if file.many else [file.path]
         try:
-            parsed = read_file(content, file.format)
+            parsed = {path: _parsed(file, path, contents) for path in there or [file.path]}
         except FileError as wrong:
-            errors.append(Unreadable(source, f"{file.path}: {wrong}"))
+            errors.append(Unreadable(source, str(wrong)))
             continue
         for binding in file.binding:
             try:
-                readings.append(_reading(dialect.app, file, binding, parsed, facts))
+                told = [_reading(dialect.app, path, binding, one, facts) for path, one in parsed.items()]
+                readings.append(_agreed(told))
             except NormantError as wrong:
-                errors.append(Unreadable(f"{source}:{binding.setting}", f"{file.path}: {binding.at}: {wrong}"))
+                errors.append(Unreadable(f"{source}:{binding.setting}", str(wrong)))
     return Visit(tuple(readings), tuple(errors))
+
+
+def _parsed(file: BoundFile, path: str, contents: Mapping[str, bytes | str]) -> PreferenceFile:
+    content = contents.get(path, "there is no such file")
+    if isinstance(content, str):
+        raise FileError(f"{path}: {content}")
+    try:
+        return read_file(content, file.format)
+    except FileError as wrong:
+        raise FileError(f"{path}: {wrong}") from wrong
+
+
+def _agreed(readings: Sequence[Reading]) -> Reading:
+    """What all files say. Raises FileError where they do not say the same: no one value is the seat's."""
+    first = readings[0]
+    if all(reading.value == first.value for reading in readings):
+        return first
+    setting = catalogue()[first.setting]
+    told = [
+        f"{reading.native.file} says {setting.show(setting.parse(reading.value))}"
+        for reading in readings
+        if reading.native
+    ]
+    more = f" and {len(told) - MOST_TOLD} more" if len(told) > MOST_TOLD else ""
+    raise FileError(f"the files differ: {', '.join(told[:MOST_TOLD])}{more}")
 
 
 def here(parsed: PreferenceFile, at: str) -> Entry | None:
@@ -74,10 +99,13 @@ def write_value(file: BoundFile, binding: Binding, content: bytes, native: str) 
     return parsed.replace(binding.at, native)
 
 
-def _reading(app: str, file: BoundFile, binding: Binding, parsed: PreferenceFile, facts: Facts | None) -> Reading:
+def _reading(app: str, path: str, binding: Binding, parsed: PreferenceFile, facts: Facts | None) -> Reading:
     setting, entry = catalogue()[binding.setting], here(parsed, binding.at)
     if entry is None and (value := absent(binding)) is not None:
-        return Reading(binding.setting, setting.plain(value), app, Native(file.path, binding.at, ""))
-    entry = entry or parsed.get(binding.at)
-    value = setting.plain(decode(binding, entry.raw, facts))
-    return Reading(binding.setting, value, app, Native(file.path, binding.at, entry.raw, entry.line))
+        return Reading(binding.setting, setting.plain(value), app, Native(path, binding.at, ""))
+    try:
+        entry = entry or parsed.get(binding.at)
+        value = setting.plain(decode(binding, entry.raw, facts))
+    except NormantError as wrong:
+        raise FileError(f"{path}: {binding.at}: {wrong}") from wrong
+    return Reading(binding.setting, value, app, Native(path, binding.at, entry.raw, entry.line))

@@ -8,11 +8,12 @@ from normant_agent.errors import AgentError, HostError
 from normant_agent.files import inside, write_atomically
 from normant_agent.identity import Identity, load, save
 from normant_agent.journal import Entry, Journal
-from normant_agent.visit import take_survey
+from normant_agent.visit import preference_files, take_survey
+from normant_core.dialect import parse_dialect
 from normant_core.formats.span import LIMIT_BYTES
 from normant_core.orders import Receipt
 
-from .bench import BEFORE, DIALECT, Bench
+from .bench import BEFORE, DIALECT, EXAMPLES, FILE, Bench
 
 KNOWN = Identity("http://here", "pan-03", "secret token", b"k" * 32)
 
@@ -44,6 +45,31 @@ class Writing(TestCase):
             with self.subTest(path), self.assertRaisesRegex(HostError, "leads out"):
                 inside(self.folder, path)
         self.assertEqual(inside(self.folder, "a/../b"), self.folder / "a/../b")
+
+
+class Templates(TestCase):
+    """A dialect's name that stands for every file of a folder."""
+
+    def setUp(self) -> None:
+        text = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8").replace(FILE, "corrow/8/*.xml", 1)
+        self.bench, self.many = Bench(), parse_dialect(text)
+
+    def test_every_one_is_read_and_watched(self) -> None:
+        other = self.bench.path.with_name("promo.xml")
+        self.assertEqual(len(preference_files(self.bench, [self.many])), len(self.many.file))
+        other.write_bytes(BEFORE)
+        self.assertIn(other, preference_files(self.bench, [self.many]))
+        self.assertEqual(self._held(), (1536 * 2**20, ""))
+        other.write_bytes(BEFORE.replace(b"1536", b"2048"))
+        self.assertIn("promo.xml says 2 GiB", self._held()[1])
+        other.unlink()
+        other.symlink_to("/etc/hostname")
+        self.assertIn("leads out", self._held("dialect:corrow")[1])
+
+    def _held(self, source: str = "dialect:corrow:memory.held_back") -> tuple[object, str]:
+        told = take_survey(self.bench, "pan-03", [self.many])
+        value = next((r.value for r in told.readings if r.setting == "memory.held_back"), None)
+        return value, next((e.message for e in told.errors if e.source == source), "")
 
 
 class Memory(TestCase):

@@ -8,9 +8,12 @@ from typing import Any
 from unittest import TestCase
 
 from normant_agent.errors import Waiting
+from normant_agent.journal import Journal
+from normant_agent.runner import Runner
+from normant_core.dialect import parse_dialect
 from normant_core.orders import Change, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
 
-from .bench import AFTER, BEFORE, CHANGES, Bench, order
+from .bench import AFTER, BEFORE, CHANGES, EXAMPLES, FILE, Bench, order
 
 
 def _linked_away(path: Path) -> None:
@@ -55,6 +58,13 @@ class Corrections(TestCase):
             with self.assertRaisesRegex(Waiting, words):
                 self.bench.runner().run(order())
         self.assertEqual((self.bench.path.read_bytes(), self.bench.open), (BEFORE, {"corrow"}))
+
+    def test_a_name_that_stands_for_several_files_is_not_written(self) -> None:
+        many = parse_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8").replace(FILE, "corrow/8/*.xml", 1))
+        runner = Runner(self.bench, Journal(self.bench.root / "agent"), [many], lambda *_: None)
+        receipt = runner.run(order())
+        self.assertEqual((receipt.outcome, self.bench.path.read_bytes()), ("refused", BEFORE))
+        self.assertIn("several files", receipt.message)
 
     def test_files_that_cannot_be_written_are_left_as_they_are(self) -> None:
         spoil: dict[str, Callable[[Path], object]] = {

@@ -17,6 +17,7 @@ CONTENT = (
 )
 FAULTS = [
     ('path = "corrow/8/preferences.xml"', 'path = "../x.xml"', 7, "leaves the preference root"),
+    ('path = "corrow/8/preferences.xml"', 'path = "corrow/*/preferences.xml"', 7, "stands for a folder"),
     ('format = "xml"', 'format = "ink"', 8, "one of xml, json"),
     ('setting = "memory.held_back"', 'setting = "memory.heldback"', 17, "memory.held_back"),
     ('unit = "GB"', 'unit = "min"', 34, "a unit of bytes"),
@@ -45,6 +46,19 @@ class Dialects(TestCase):
             fault = caught.exception.faults[0]
             self.assertEqual(fault.line, line, fault)
             self.assertIn(words, f"{fault.message} {fault.expected}")
+
+    def test_a_name_may_stand_for_every_template_and_says_where_they_differ(self) -> None:
+        text = DIALECT.replace("corrow/8/preferences.xml", "corrow/8/templates/*.xml", 1)
+        dialect = parse_dialect(text)
+        house, promo = "corrow/8/templates/house.xml", "corrow/8/templates/promo.xml"
+        other = {"corrow/8/templates/deep/x.xml": b"<", "corrow/8/templates/notes.txt": b"?"}
+        alike = read_files(dialect, {promo: CONTENT, house: CONTENT, **other})
+        held = next(r for r in alike.readings if r.setting == "memory.held_back")
+        self.assertEqual((held.value, held.native and held.native.file), (1536 * 2**20, house))
+        differing = read_files(dialect, {house: CONTENT, promo: CONTENT.replace(b"1536", b"2048")})
+        told = {error.source: error.message for error in differing.errors}["dialect:corrow:memory.held_back"]
+        self.assertEqual(told, f"the files differ: {house} says 1.5 GiB, {promo} says 2 GiB")
+        self.assertEqual(next(e.message for e in read_files(dialect, {}).errors)[-21:], "there is no such file")
 
     def test_a_file_is_read_into_readings_with_their_native_place(self) -> None:
         visit = read_files(self.dialect, {FILE: CONTENT})

@@ -11,11 +11,11 @@ from normant_core.survey import parse_survey
 from .worked import DIALECT, STANDARD, SURVEY, view
 
 
-def planned() -> SeatPlan:
+def planned(dialect: str = DIALECT) -> SeatPlan:
     survey = parse_survey(SURVEY)
     natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
     verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
-    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, dialects=[parse_dialect(DIALECT)])
+    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, dialects=[parse_dialect(dialect)])
 
 
 class Plans(TestCase):
@@ -31,6 +31,11 @@ class Plans(TestCase):
                 ("store.source_cache.path", "/home/edit/corrow/cache", "/fast/corrow/source_cache", "corrow"),
             ],
         )
+
+    def test_what_several_files_hold_is_left_to_people(self) -> None:
+        made = planned(DIALECT.replace("corrow/8/preferences.xml", "corrow/8/*.xml", 1))
+        self.assertEqual([change.setting for change in made.changes], ["power.profile"])
+        self.assertIn("several files hold it", {item.setting: item.why for item in made.left}["engine.effects"])
 
     def test_each_application_closes_once(self) -> None:
         self.assertEqual(planned().closes, ("corrow",))

@@ -261,7 +261,7 @@ def _toggled(changed: Changed) -> dict[str, Any]:
 def _evidence(file: BoundFile, binding: Binding, survey: Survey) -> dict[str, Any]:
     """A binding tried on the native text that the last survey kept of that place."""
     natives = (r.native for r in survey.readings if r.native)
-    native = next((n for n in natives if (n.file, n.at) == (file.path, binding.at)), None)
+    native = next((n for n in natives if file.is_at(n.file) and n.at == binding.at), None)
     if native is None:
         return _row(
             binding.setting, Native(file.path, binding.at, ""), fault="the last survey holds nothing of it: bring files"
