@@ -72,6 +72,43 @@ class T2Seat(Journey):
         eventually(lambda: any(done.items() <= e.items() for e in self.demo.told("/ledger")["items"]))
 
 
+class T2Record(Journey):
+    def test_a_seat_is_shown_as_it_was(self) -> None:
+        self.go("/seats/pan-05")
+        expect(self.page.get_by_text("no changes; shown as it is now")).to_be_visible()
+        self.go("/seats/pan-02")
+        change = self.page.get_by_role(
+            "button", name=re.compile("at the seat: Preview pool of Corrow: 16 GiB to 256 MiB")
+        )
+        self.page.get_by_text("Every change, the newest first").click()
+        change.click()
+        pool = self.row("memory.preview_pool", "corrow")
+        expect(pool).to_contain_text("256 MiB")
+        self.page.get_by_label("as of").focus()
+        self.page.keyboard.press("ArrowLeft")
+        self.page.keyboard.press("ArrowLeft")
+        expect(pool).to_contain_text("16 GiB")
+        expect(self.page.get_by_text("shown as it was")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Correct")).to_have_count(0)
+        self.check_accessible()
+        self.page.get_by_role("button", name="back to now").click()
+        expect(pool).to_contain_text("256 MiB")
+
+    def test_two_seats_that_should_play_alike_differ_by_this(self) -> None:
+        self.go("/seats/pan-02")
+        self.page.get_by_role("link", name="Compare").click()
+        expect(self.page.locator("[data-sentence]")).to_contain_text("Most likely Preview pool of Corrow: 256 MiB here")
+        self.page.get_by_label("What to compare with").select_option("kiln-03")
+        expect(
+            self.page.get_by_role("table", name="Differences").get_by_role("row", name=re.compile("^Driver"))
+        ).to_have_count(0)
+        expect(self.page.get_by_role("row", name=re.compile("memory total 64 GiB 128 GiB"))).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_label("What to compare with").select_option("itself, earlier")
+        self.page.get_by_role("button", name="29 days ago").click()
+        expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
+
+
 class T3Correction(Journey):
     def test_from_the_plan_to_the_beads_to_putting_back(self) -> None:
         before = {seat: self.demo.file(seat, CORROW) for seat in ("pan-02", "pan-03", "pan-04", "loft-02")}

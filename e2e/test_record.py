@@ -1,4 +1,4 @@
-"""The record of a seat, what is entered and brought, teaching, and the register. The journeys follow those before."""
+"""What is entered and brought, teaching, the register, and a large house. These follow the working day's journeys."""
 
 import json
 import re
@@ -12,44 +12,7 @@ from .stage import REPOSITORY, Journey
 SURVEY = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
 
 
-class T1Record(Journey):
-    def test_a_seat_is_shown_as_it_was(self) -> None:
-        self.go("/seats/pan-05")
-        expect(self.page.get_by_text("no changes; shown as it is now")).to_be_visible()
-        self.go("/seats/pan-02")
-        change = self.page.get_by_role(
-            "button", name=re.compile("at the seat: Preview pool of Corrow: 16 GiB to 256 MiB")
-        )
-        self.page.get_by_text("Every change, the newest first").click()
-        change.click()
-        pool = self.row("memory.preview_pool", "corrow")
-        expect(pool).to_contain_text("256 MiB")
-        self.page.get_by_label("as of").focus()
-        self.page.keyboard.press("ArrowLeft")
-        self.page.keyboard.press("ArrowLeft")
-        expect(pool).to_contain_text("16 GiB")
-        expect(self.page.get_by_text("shown as it was")).to_be_visible()
-        expect(self.page.get_by_role("button", name="Correct")).to_have_count(0)
-        self.check_accessible()
-        self.page.get_by_role("button", name="back to now").click()
-        expect(pool).to_contain_text("256 MiB")
-
-    def test_two_seats_that_should_play_alike_differ_by_this(self) -> None:
-        self.go("/seats/pan-02")
-        self.page.get_by_role("link", name="Compare").click()
-        expect(self.page.locator("[data-sentence]")).to_contain_text("Most likely Preview pool of Corrow: 256 MiB here")
-        self.page.get_by_label("What to compare with").select_option("kiln-03")
-        expect(
-            self.page.get_by_role("table", name="Differences").get_by_role("row", name=re.compile("^Driver"))
-        ).to_have_count(0)
-        expect(self.page.get_by_role("row", name=re.compile("memory total 64 GiB 128 GiB"))).to_be_visible()
-        self.check_accessible()
-        self.page.get_by_label("What to compare with").select_option("itself, earlier")
-        self.page.get_by_role("button", name="29 days ago").click()
-        expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
-
-
-class T2ByHand(Journey):
+class T1ByHand(Journey):
     def test_a_reading_is_entered_on_a_phone_and_says_by_whom(self) -> None:
         self.page.set_viewport_size({"width": 390, "height": 800})
         self.go("/seats/kiln-03")
@@ -80,7 +43,7 @@ class T2ByHand(Journey):
         expect(self.page.get_by_text("nothing new, or older than what is known")).to_be_visible()
 
 
-class T3Teach(Journey):
+class T2Teach(Journey):
     def test_a_switch_is_toggled_shown_learnt_tried_and_kept(self) -> None:
         made = tempfile.TemporaryDirectory()
         self.addCleanup(made.cleanup)
@@ -132,7 +95,7 @@ class T3Teach(Journey):
             self.page.keyboard.press("Control+Shift+k")
 
 
-class T4Register(Journey):
+class T3Register(Journey):
     def test_a_table_is_looked_at_before_it_is_taken(self) -> None:
         self.go("/floor")
         self.page.get_by_role("button", name="Import").click()
@@ -182,7 +145,7 @@ class T4Register(Journey):
         self.assertTrue(download.value.suggested_filename.startswith("normant-seats-"))
 
 
-class T5Large(Journey):
+class T4Large(Journey):
     def test_a_large_house_draws_what_is_in_sight_and_chooses_all_of_it(self) -> None:
         names = [f"hall-{number:03}" for number in range(240)]
         table = "seat,role,room\n" + "".join(f"{n},ingest,Hall {i // 40}\n" for i, n in enumerate(names))

@@ -149,6 +149,10 @@ class Enrolment(TestCase):
         self.assertNotIn(code, kept)
         self.assertNotIn(told["token"], kept)
 
+    def test_a_code_can_be_typed_as_it_is_read(self) -> None:
+        for _ in range(50):
+            self.assertRegex(offer_enrolment(self.house.seat, "test"), r"^[2-9a-z]{4}(-[2-9a-z]{4}){3}$")
+
     def test_unknown_and_malformed_codes_are_refused(self) -> None:
         self.assertEqual(self.redeem("guessed").status_code, 403)
         answer = self.client.post("/api/v1/agent/enrol", "[]", "application/json")

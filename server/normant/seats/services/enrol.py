@@ -14,12 +14,19 @@ from normant.ledger.services.record import record
 from ..models import Enrolment, Presence, Seat
 
 VALID = dt.timedelta(hours=24)
+# No letter that is taken for another, and nothing that a shell or a command line takes for more than a letter.
+LETTERS = "23456789abcdefghjkmnpqrstvwxyz"
+
+
+def new_code() -> str:
+    """`k7qm-...`: sixteen letters in groups of four, 78 bits, to be read out and typed."""
+    return "-".join("".join(secrets.choice(LETTERS) for _ in range(4)) for _ in range(4))
 
 
 @transaction.atomic
 def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> str:
     """A one-time code for the seat; it is not kept and cannot be shown again."""
-    code = secrets.token_urlsafe(12)
+    code = new_code()
     Enrolment.objects.create(seat=seat, code_digest=hashed(code), expires_at=timezone.now() + valid)
     record(actor, "offer enrolment", seat.name)
     return code
