@@ -149,6 +149,13 @@ class Enrolment(TestCase):
         self.assertNotIn(code, kept)
         self.assertNotIn(told["token"], kept)
 
+    def test_a_retired_seat_is_not_enrolled(self) -> None:
+        code = offer_enrolment(self.house.seat, "test")
+        self.house.client().post("/api/v1/seats/pan-03/retire", "{}", "application/json")
+        self.assertEqual(self.redeem(code).status_code, 403)
+        again = self.house.client().post("/api/v1/enrolments", '{"seat": "pan-03"}', "application/json")
+        self.assertEqual((again.status_code, "was retired" in again.json()["detail"]), (409, True))
+
     def test_a_code_can_be_typed_as_it_is_read(self) -> None:
         for _ in range(50):
             self.assertRegex(offer_enrolment(self.house.seat, "test"), r"^[2-9a-z]{4}(-[2-9a-z]{4}){3}$")

@@ -25,7 +25,9 @@ def new_code() -> str:
 
 @transaction.atomic
 def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> str:
-    """A one-time code for the seat; it is not kept and cannot be shown again."""
+    """A one-time code for the seat; it is not kept and cannot be shown again. Raises Problem for a retired seat."""
+    if seat.retired_at:
+        raise Problem(409, "Retired", f"{seat.name} was retired: enrol the new machine under a name of its own")
     code = new_code()
     Enrolment.objects.create(seat=seat, code_digest=hashed(code), expires_at=timezone.now() + valid)
     record(actor, "offer enrolment", seat.name)
@@ -41,6 +43,8 @@ def redeem(code: str) -> tuple[Seat, str]:
     offer = Enrolment.objects.select_for_update().select_related("seat").filter(code_digest=hashed(code)).first()
     if offer is None or (offer.used_at and _was_heard(offer)):
         raise Problem(403, "Not enrolled", "this code is unknown or was used; ask the supervisor for a new one")
+    if offer.seat.retired_at:
+        raise Problem(403, "Not enrolled", f"{offer.seat.name} was retired meanwhile")
     if offer.expires_at < timezone.now():
         raise Problem(403, "Not enrolled", "this code has expired; ask the supervisor for a new one")
     offer.used_at = timezone.now()

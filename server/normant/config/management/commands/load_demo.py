@@ -33,7 +33,7 @@ class Command(BaseCommand):
         people = {role.value: self._person(role) for role in Role}
         if not Edition.objects.exists():
             self._house(folder)
-        missing = Seat.objects.exclude(pk__in=Presence.objects.values("seat"))
+        missing = Seat.objects.active().exclude(pk__in=Presence.objects.values("seat"))
         codes = {seat.name: offer_enrolment(seat, "server") for seat in missing}
         supervisor = User.objects.get(username=Role.SUPERVISOR.value)
         supervisor.tokens.filter(name="demo").delete()
