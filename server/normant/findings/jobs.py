@@ -24,11 +24,11 @@ def reevaluate(edition: int) -> None:
 
 
 @app.task(name="findings.reevaluate_seats")
-def reevaluate_seats(seats: list[int]) -> None:
-    """Seats whose place in the register changed, and with it what the standard wants of them."""
+def reevaluate_seats(seats: list[int], by: str = "standard") -> None:
+    """Seats whose place in the register changed, and with it what the standard wants of them; or whose readings did."""
     if judge := current_judge():
         for seat in Seat.objects.active().filter(pk__in=seats, survey__latest=True):
-            evaluate(seat, judge)
+            evaluate(seat, judge, by)
 
 
 @app.periodic(cron="* * * * *")

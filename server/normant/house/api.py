@@ -191,7 +191,7 @@ def enter(request: HttpRequest, name: str, given: ReadingIn) -> Status[None]:
         take_back(seat, given.setting, given.app, actor)
     else:
         enter_reading(seat, given.setting, given.app, text=given.value, actor=actor)
-    reevaluate_seats.defer(seats=[seat.pk])
+    reevaluate_seats.defer(seats=[seat.pk], by="theirs")
     return Status(204, None)
 
 

@@ -36,13 +36,16 @@ class Step:
 
 
 @transaction.atomic
-def evaluate(seat: Seat, judge: Judge) -> None:
-    """Bring the seat's findings in line with the standard, which changed, or with what it wants of this seat now."""
+def evaluate(seat: Seat, judge: Judge, by: str = "standard") -> None:
+    """Bring the seat's findings in line with the standard, which changed, or with what it wants of this seat now.
+
+    `by` is who is behind that: theirs, where somebody entered a reading.
+    """
     presence = Presence.objects.select_for_update().filter(seat=seat).first()
     steps = list(_news(seat, presence)) if presence else []
     if survey := latest_survey(seat):
         now = timezone.now()
-        steps.append(Step(now, merged(seat, survey, entered_by_hand(seat), now), {}, "standard"))
+        steps.append(Step(now, merged(seat, survey, entered_by_hand(seat), now), {}, by))
     _settle(seat, judge, steps)
     _judged(presence)
 

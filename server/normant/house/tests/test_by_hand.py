@@ -5,8 +5,11 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.utils import timezone
+from procrastinate.contrib.django.models import ProcrastinateJob
 
 from normant.accounts.permissions import Role
+from normant.findings.jobs import reevaluate_seats
+from normant.findings.models import Finding
 from normant.findings.services.evaluate import evaluate
 from normant.seats.models import Reading, Seat
 from normant.seats.views_of import STALE_DAYS
@@ -39,6 +42,13 @@ class ByHand(TestCase):
         self.house.send(survey(minutes=-1, memory__held_back=2**33))
         row = self._row()
         self.assertEqual((row["reading"], row["cause"], row["entered_by"]), ("gpu1", "by hand", "assistant"))
+
+    def test_a_finding_that_follows_is_not_the_standards_doing(self) -> None:
+        self._enter("1 GiB", setting="memory.held_back", app="glaize")
+        job = ProcrastinateJob.objects.filter(task_name="findings.reevaluate_seats").latest("id")
+        reevaluate_seats(**job.args)
+        finding = Finding.objects.open().get(setting="memory.held_back", app="glaize")
+        self.assertEqual(finding.opened_by, "theirs")
 
     def test_it_ends_when_a_dialect_reaches_it_or_somebody_takes_it_back(self) -> None:
         self._enter("gpu1")
