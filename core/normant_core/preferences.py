@@ -105,6 +105,8 @@ def _reading(app: str, path: str, binding: Binding, parsed: PreferenceFile, fact
         return Reading(binding.setting, setting.plain(value), app, Native(path, binding.at, ""))
     try:
         entry = entry or parsed.get(binding.at)
+        if "\0" in entry.raw:
+            raise FileError("the text there holds the character NUL")
         value = setting.plain(decode(binding, entry.raw, facts))
     except NormantError as wrong:
         raise FileError(f"{path}: {binding.at}: {wrong}") from wrong

@@ -111,7 +111,8 @@ def decode(raw: bytes) -> Survey:
 
 def is_sound(survey: Survey) -> bool:
     """Whether `parse_survey` would take the survey that was decoded; which faults it has is told there alone."""
-    return all(_ID.match(name) for name in _ids(survey)) and not any(_value_faults(survey, b""))
+    known = all(_ID.match(name) for name in _ids(survey)) and not _NUL.search(survey.content())
+    return known and not any(_value_faults(survey, b""))
 
 
 def parse_survey(raw: bytes, source: str = "survey") -> Survey:
@@ -125,13 +126,14 @@ def parse_survey(raw: bytes, source: str = "survey") -> Survey:
         raise DocumentError(source, _shape_faults(raw, str(fault))) from fault
     if not all(_ID.match(name) for name in _ids(survey)):
         raise DocumentError(source, _shape_faults(raw, "a name is none"))
-    faults = list(_value_faults(survey, raw))
+    faults = [*_nul_faults(raw), *_value_faults(survey, raw)]
     if faults:
         raise DocumentError(source, faults)
     return survey
 
 
 _ID = re.compile(ID_PATTERN)
+_NUL = re.compile(rb"(?<!\\)(?:\\\\)*\\u0000")  # as JSON writes it; a database keeps no text with one
 
 
 def _ids(survey: Survey) -> set[str]:
@@ -152,6 +154,15 @@ def schema() -> dict[str, Any]:
         "title": "normant-survey/1",
         **document,
     }
+
+
+def _nul_faults(raw: bytes) -> list[Fault]:
+    found = _NUL.search(raw)
+    if found is None:
+        return []
+    before = raw[: found.start()]
+    line, column = before.count(b"\n") + 1, found.start() - before.rfind(b"\n")
+    return [Fault("a text holds the character NUL", line=line, column=column, expected="texts without it")]
 
 
 def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:

@@ -60,6 +60,21 @@ class Dialects(TestCase):
         self.assertEqual(told, f"the files differ: {house} says 1.5 GiB, {promo} says 2 GiB")
         self.assertEqual(next(e.message for e in read_files(dialect, {}).errors)[-21:], "there is no such file")
 
+    def test_a_text_with_nul_is_unread_and_spoils_nothing_else(self) -> None:
+        text = """
+            format = "normant-dialect/1"
+            app = "tamsel"
+            versions = ">=2"
+            [[file]]
+            name = "p"
+            path = "p.json"
+            format = "json"
+            binding = [{ setting = "engine.decode", at = "/a" }, { setting = "engine.encode", at = "/b" }]
+        """
+        visit = read_files(parse_dialect(text), {"p.json": b'{"a": "x\\u0000", "b": "cpu"}'})
+        self.assertEqual([r.setting for r in visit.readings], ["engine.encode"])
+        self.assertIn("NUL", visit.errors[0].message)
+
     def test_a_file_is_read_into_readings_with_their_native_place(self) -> None:
         visit = read_files(self.dialect, {FILE: CONTENT})
         found = {r.setting: (r.value, r.native and (r.native.raw, r.native.line)) for r in visit.readings}

@@ -17,6 +17,7 @@ REFUSED = [
     (b"[]", "1:1", "object"),
     (changed(format="normant-survey/9"), "format", "normant-survey"),
     (changed(taken_at="yesterday"), "taken_at", ""),
+    (changed(errors=[{"source": "x", "message": "a\0b"}]), "NUL", "without it"),
     (changed(readings=[{"setting": "memory.hold_back", "value": 1}]), "readings[0].setting", "memory.held_back"),
     (changed(readings=[{"setting": "memory.held_back", "value": "4 minutes"}]), "readings[0].value", "unit"),
     (changed(readings=[{"setting": "power.profile", "value": "balanced"}] * 2), "readings[1].setting", "read twice"),
@@ -41,6 +42,10 @@ class Surveys(TestCase):
         with self.assertRaises(DocumentError) as caught:
             parse_survey(raw)
         self.assertEqual(caught.exception.faults[0].line, 38)
+
+    def test_a_backslash_before_such_letters_is_no_nul(self) -> None:
+        told = parse_survey(changed(errors=[{"source": "x", "message": "C:\\u0000"}]))
+        self.assertEqual(told.errors[0].message, "C:\\u0000")
 
     def test_moment_and_activity_do_not_count_as_change(self) -> None:
         later = changed(taken_at="2026-03-03T08:00:00Z", activity={"idle_seconds": 1})

@@ -3,11 +3,11 @@
 from collections.abc import Callable
 
 import structlog
-from django.db import OperationalError, connection
+from django.db import DataError, OperationalError, connection
 from django.http import HttpRequest, HttpResponse
 from django.urls import Resolver404
 
-from normant.common.problems import Problem, database_away, refused, respond, unforeseen
+from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
 from normant_core.errors import DocumentError
 
 from .urls import resolver
@@ -35,6 +35,8 @@ class AgentDoor:
         except OperationalError:
             connection.close()  # a broken one is not kept for the next request
             return respond(database_away())
+        except DataError:
+            return respond(not_kept())
         except DocumentError as error:
             return respond(refused(error, "Refused whole"))
         except Exception:

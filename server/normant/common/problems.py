@@ -32,6 +32,11 @@ def database_away() -> Problem:
     return Problem(503, "Database away", "the database does not answer at this moment; try again")
 
 
+def not_kept() -> Problem:
+    """For what has the right shape, and is still nothing that a database keeps."""
+    return Problem(422, "Not kept", "a text holds the character NUL, or a number goes beyond what can be kept")
+
+
 def unforeseen() -> Problem:
     """A fault of ours; the log tells it."""
     return Problem(500, "This should not happen", "the server's log has the details")

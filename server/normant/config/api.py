@@ -4,13 +4,13 @@ from typing import Any
 
 import structlog
 from django.core.exceptions import PermissionDenied
-from django.db import OperationalError
+from django.db import DataError, OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
 from normant.accounts.api import router as accounts
-from normant.common.problems import Problem, database_away, refused, respond, unforeseen
+from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
 from normant.findings.api import router as findings
 from normant.house.api import router as house
 from normant.house.teach import router as teach
@@ -54,6 +54,11 @@ def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
 @api.exception_handler(OperationalError)
 def _away(request: HttpRequest, error: OperationalError) -> HttpResponse:
     return respond(database_away())
+
+
+@api.exception_handler(DataError)
+def _not_kept(request: HttpRequest, error: DataError) -> HttpResponse:
+    return respond(not_kept())
 
 
 @api.exception_handler(Exception)

@@ -27,7 +27,7 @@ def seats_on_floor(seats: SeatQuerySet) -> Iterator[dict[str, Any]]:
 
 def rooms_on_floor(seats: SeatQuerySet) -> list[dict[str, Any]]:
     """The plan: every room with its seats in their places, and of each seat what finds and counts it."""
-    presence = Case(
+    presence = Case(  # as presence_word says: ten thousand moments are sooner compared than read
         When(presence__seen_at__lt=silent_since(), then=Value("silent")),
         When(presence__seen_at=None, then=Value("never")),
         default=Value("here"),

@@ -59,6 +59,7 @@ class ShortWay(TestCase):
             "older": (survey(minutes=-50), {}),
             "a value that is none": (survey(minutes=-5, memory__held_back="lots"), {}),
             "a setting that is none": ({**survey(), "readings": [{"setting": "engine.nothing", "value": 1}]}, {}),
+            "NUL in a text": ({**survey(minutes=-5), "errors": [{"source": "x", "message": "a\0b"}]}, {}),
             "in the future": (survey(minutes=60, memory__held_back=2**33), {}),
             "another seat": (survey(minutes=-5, seat="pan-04"), {}),
             "a stranger": (plain, {"authorization": "Bearer nobody"}),

@@ -42,6 +42,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         return
     if found.leg:
         Rollout.objects.select_for_update(no_key=True).get(pk=found.leg.rollout_id)
+    if found.kind != "send_files":
+        receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
     found.receipt, found.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     found.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
