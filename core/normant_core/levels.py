@@ -55,6 +55,8 @@ def in_words(verdict: Verdict) -> str:
         return f"{setting.title} is unread: {verdict.reason}"
     wants = verdict.norm.sentence if verdict.norm.check != "must" else verdict.norm.rule
     told = f"{setting.title} is {verdict.reading_shown}, house wants {wants}"
+    if verdict.status == "waived":
+        return f"{told}; waived: {verdict.reason}"
     return told + (f", {times(verdict)}" if verdict.status == "off-norm" and verdict.distance else "")
 
 

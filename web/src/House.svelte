@@ -4,11 +4,13 @@
 	import Header from './parts/Header.svelte';
 	import KeysSheet from './parts/KeysSheet.svelte';
 	import PlanSheet from './parts/PlanSheet.svelte';
+	import WaiveSheet from './parts/WaiveSheet.svelte';
 	import { correction } from './state/correction.svelte';
 	import { listen } from './state/keys';
 	import { live } from './state/live.svelte';
 	import { route } from './state/route.svelte';
 	import { session } from './state/session.svelte';
+	import { waiving } from './state/waiving.svelte';
 	import Compare from './views/Compare.svelte';
 	import Floor from './views/Floor.svelte';
 	import Ledger from './views/Ledger.svelte';
@@ -17,6 +19,7 @@
 	import Rollouts from './views/Rollouts.svelte';
 	import Round from './views/Round.svelte';
 	import Seat from './views/Seat.svelte';
+	import Waivers from './views/Waivers.svelte';
 
 	let sheet = $state<'find' | 'keys' | ''>('');
 	const view = $derived(route.parts[0] ?? '');
@@ -37,6 +40,8 @@
 		{#key part}<Compare name={part} />{/key}
 	{:else if view === 'seats' && part && !route.parts[2]}
 		{#key part}<Seat name={part} />{/key}
+	{:else if view === 'drift' && part === 'waivers'}
+		<Waivers />
 	{:else if view === 'standard'}
 		{#await import('./views/Standard.svelte')}
 			<p class="quiet p-6" role="status">Reading…</p>
@@ -61,6 +66,8 @@
 </main>
 {#if correction.findings.length}
 	<PlanSheet />
+{:else if waiving.open}
+	<WaiveSheet />
 {:else if sheet === 'find'}
 	<FindSheet onclose={() => (sheet = '')} />
 {:else if sheet === 'keys'}

@@ -17,7 +17,12 @@ PAN_03 = Seat("pan-03", "offline", "Pan House", "The Salt Ledger")
 def judge(*rules: str, head: str = 'name = "Whole facility"') -> Judge:
     """A judge of one layer with these rules, each a TOML body."""
     body = "".join(f"\n[[layer.rule]]\n{rule}\n" for rule in rules)
-    return Judge(parse_standard(f'format = "normant-standard/1"\nname = "t"\n[[layer]]\n{head}\n{body}'))
+    return judge_of(f'format = "normant-standard/1"\nname = "t"\n[[layer]]\n{head}\n{body}')
+
+
+def judge_of(text: str) -> Judge:
+    """A judge of a whole text."""
+    return Judge(parse_standard(text))
 
 
 def view() -> View:

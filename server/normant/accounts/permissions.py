@@ -20,6 +20,7 @@ class Permission(StrEnum):
     SEE_HOUSE = "see the house"
     CORRECT = "correct"
     PUBLISH = "publish"
+    WAIVE = "waive"
     ENROL = "enrol"
     MOVE_HOUSE = "move the house"
     BRING = "bring readings"  # by hand, or as a file from a seat without a network
@@ -30,6 +31,8 @@ ALLOWED: dict[Role, frozenset[Permission]] = {
     Role.VIEWER: frozenset(_SEE),
     Role.EDITOR: frozenset({Permission.SEE_SEATS}),
     Role.ASSISTANT: frozenset({*_SEE, Permission.BRING}),
-    Role.SUPERVISOR: frozenset({*_SEE, Permission.CORRECT, Permission.PUBLISH, Permission.ENROL, Permission.BRING}),
+    Role.SUPERVISOR: frozenset(
+        {*_SEE, Permission.CORRECT, Permission.PUBLISH, Permission.WAIVE, Permission.ENROL, Permission.BRING}
+    ),
     Role.ADMINISTRATOR: frozenset(Permission),
 }

@@ -37,6 +37,7 @@ COLUMNS = (
     "opened_by",
     "closed_at",
     "closed_by",
+    "waiver",
 )
 
 
@@ -46,6 +47,7 @@ class Filters(Page):
     seat: Annotated[list[str] | None, Query(max_length=500)] = None
     setting: str | None = None
     status: Literal["open", "closed"] | None = None
+    waived: bool | None = None
 
 
 class Beside(Schema):
@@ -75,6 +77,8 @@ def findings(request: HttpRequest, filters: Query[Filters]) -> Any:
         found = found.filter(setting=filters.setting)
     if filters.status:
         found = found.open() if filters.status == "open" else found.closed()
+    if filters.waived is not None:
+        found = found.filter(waiver__isnull=not filters.waived)
     rows = found.values(*COLUMNS)[filters.start : filters.end]
     return answer((finding_object(row) for row in rows), total=found.count())
 
@@ -92,6 +96,7 @@ def finding_object(row: dict[str, Any]) -> dict[str, Any]:
         "opened_by": row["opened_by"],
         "closed_at": row["closed_at"],
         "closed_by": row["closed_by"] or None,
+        "waiver": row["waiver"],
         "verdict": row["verdict"],
     }
 

@@ -9,6 +9,7 @@ from normant.seats.models import Presence, Seat
 from normant.standards.current import current_judge
 
 from .services.evaluate import evaluate, judge_news
+from .services.waive import end_those_over
 
 AT_ONCE = 100  # seats that one job judges: others wait behind it
 
@@ -41,6 +42,13 @@ def judge_unjudged(timestamp: int = 0) -> None:
         judge_news(presence.seat, judge)
     if waiting.exists():
         judge_soon()
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="findings.end_waivers", lock="end waivers")
+def end_waivers(timestamp: int = 0) -> None:
+    """Waivers that came to their date end by themselves."""
+    end_those_over()
 
 
 def judge_soon() -> None:

@@ -21,7 +21,42 @@ class FindingOut(Schema):
     opened_by: By
     closed_at: Moment | None
     closed_by: By | None
+    waiver: int | None
     verdict: VerdictOut
+
+
+class WaiverOut(Schema):
+    """What was accepted, where, why, until when; `covers` counts its open findings."""
+
+    id: int
+    setting: str
+    title: str
+    app: str | None
+    seats: list[str]
+    groups: dict[str, str]
+    scope: str
+    reason: str
+    made_at: Moment
+    made_by: str | None
+    ends_at: Moment | None
+    until_production: str
+    ended_at: Moment | None
+    ended_by: str
+    ends_soon: bool
+    covers: int
+
+
+class CoveredOut(Schema):
+    """How many findings a waiver would cover, and on which seats."""
+
+    findings: int
+    seats: list[str]
+
+
+class EndedOut(Schema):
+    """How many waivers have ended."""
+
+    waivers: int
 
 
 class StepOut(Schema):
@@ -29,6 +64,14 @@ class StepOut(Schema):
 
     part: str
     result: str
+
+
+class HeldOut(Schema):
+    """The waiver that covers a reading: its number, and when it ends."""
+
+    id: int
+    ends_at: Moment | None
+    until_production: str
 
 
 class RowOut(Schema):
@@ -44,6 +87,7 @@ class RowOut(Schema):
     entered_by: str
     native: NativeOut | None
     finding: int | None
+    waiver: HeldOut | None
     remote: bool
     status: Status
     words: str

@@ -17,8 +17,10 @@ from normant_core.levels import in_words
 from normant_core.machine import budget, flows
 from normant_core.report import origin
 from normant_core.survey import Key
+from normant_core.waivers import waived
 
-from .models import Finding
+from .models import Finding, Waiver
+from .waiving import waivers_at
 
 _NO_NORM: dict[str, Any] = {
     "status": "no-norm",
@@ -57,8 +59,9 @@ def seat_record(seat: Seat, at: dt.datetime | None = None) -> dict[str, Any]:
     plain = msgspec.to_builtins
     held = list((Reading.objects.current() if at is None else Reading.objects.at(at)).filter(seat=seat))
     view = merged(seat, survey, (r for r in held if r.cause == "by hand"), at or timezone.now())
-    verdicts = judge.verdicts(view, every=True) if judge else []
-    findings = Finding.objects.open().filter(seat=seat) if at is None else ()
+    judged = judge.verdicts(view, every=True) if judge else []
+    verdicts = waived(judged, view.seat, waivers_at(at or timezone.now()))
+    findings = Finding.objects.open().filter(seat=seat).select_related("waiver") if at is None else ()
     return {
         **head,
         "taken_at": head["taken_at"] if at is None else survey.taken_at,
@@ -111,10 +114,15 @@ def _row(key: Key, verdict: Verdict | None, reading: Reading | None, finding: Fi
         "entered_by": reading.entered_by if reading else "",
         "native": reading.native if reading else None,
         "finding": finding.pk if finding else None,
+        "waiver": _held(finding.waiver) if finding and finding.waiver else None,
         "remote": setting.remote,
         "words": f"{setting.title} is {shown}; no rule speaks of it",
     }
     return {**_NO_NORM, **row, **(_norm(verdict) if verdict else {})}
+
+
+def _held(waiver: Waiver) -> dict[str, Any]:
+    return {"id": waiver.pk, "ends_at": waiver.ends_at, "until_production": waiver.until_production}
 
 
 def _norm(verdict: Verdict) -> dict[str, Any]:

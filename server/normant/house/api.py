@@ -135,6 +135,7 @@ class TakenInOut(Schema):
     editions: int
     dialects: int
     readings: int
+    waivers: int
 
 
 class ProposalOut(Schema):

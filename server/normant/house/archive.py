@@ -14,7 +14,8 @@ from django.utils.dateparse import parse_datetime
 
 from normant.common.locks import lock
 from normant.common.problems import Problem
-from normant.findings.jobs import reevaluate_seats
+from normant.findings.later import judge_seats
+from normant.findings.models import Waiver
 from normant.ledger.models import Entry
 from normant.ledger.services.record import record
 from normant.seats.models import Reading, Room, Seat, Survey
@@ -36,8 +37,21 @@ editions.ndjson   every published edition of the house standard, with its text (
 dialects.ndjson   every text that a dialect had
 surveys/          the newest survey of each seat
 readings.ndjson   every reading as an interval
+waivers.ndjson    what was accepted, where, why and until when
 ledger.ndjson     who did what; it is not taken in again: the ledger of a house begins with the house
 """
+_WAIVER = (
+    "setting",
+    "app",
+    "seats",
+    "groups",
+    "reason",
+    "made_at",
+    "ends_at",
+    "until_production",
+    "ended_at",
+    "ended_by",
+)
 _READING = ("seat__name", "setting", "app", "value", "native", "since", "until", "cause", "entered_by")
 
 
@@ -62,6 +76,7 @@ def pack() -> bytes:
             archive.writestr(f"surveys/{survey.seat.name}.json", bytes(survey.body))
         readings = Reading.objects.filter(seat__in=seats).order_by("seat__name", "setting", "app", "since")
         archive.writestr("readings.ndjson", _lines(readings.values(*_READING).iterator(chunk_size=2000)))
+        archive.writestr("waivers.ndjson", _lines(Waiver.objects.order_by("id").values(*_WAIVER)))
         entries = Entry.objects.order_by("id").values("at", "actor", "action", "subject", "detail", "digest")
         archive.writestr("ledger.ndjson", _lines(entries.iterator(chunk_size=2000)))
     return out.getvalue()
@@ -94,8 +109,12 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
         if name.startswith("surveys/"):
             _in(archive, name, partial(_take_survey, seats=seats, name=name))
     readings = _in(archive, "readings.ndjson", lambda text: _take_readings(_objects(text), seats))
-    reevaluate_seats.defer(seats=[seat.pk for seat in seats.values()])
+    waivers = 0
+    if "waivers.ndjson" in archive.namelist():  # archives of earlier versions have none
+        waivers = _in(archive, "waivers.ndjson", lambda text: _take_waivers(_objects(text)))
+    judge_seats(seat.pk for seat in seats.values())
     told = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
+    told["waivers"] = waivers
     record(actor, "take in house", "archive", **told)
     return told
 
@@ -180,6 +199,16 @@ def _take_readings(readings: Iterable[dict[str, Any]], seats: dict[str, Seat]) -
         raise ValueError(f"unknown cause {min(unknown)!r}")
     Reading.objects.bulk_create(made, batch_size=2000)
     return len(made)
+
+
+def _take_waivers(waivers: Iterable[dict[str, Any]]) -> int:
+    kept = list(waivers)
+    for told in kept:
+        moments = {name: _moment(told[name]) if told[name] else None for name in ("ends_at", "ended_at")}
+        plain = {name: told[name] for name in _WAIVER if name not in ("made_at", *moments)}
+        setting = catalogue()[told["setting"]].key
+        Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": _moment(told["made_at"])})
+    return len(kept)
 
 
 def _moment(text: str) -> Any:

@@ -7,13 +7,15 @@ import msgspec
 from django.db.models import Count, Q
 from django.utils import timezone
 
-from normant.findings.models import Finding
+from normant.findings.models import Finding, Waiver
+from normant.findings.services.waive import seats_of, told
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
 from normant_core.catalogue import catalogue
 from normant_core.drift import Verdict
 from normant_core.grouping import Found, Group, groups, house_sentence, title_of
 from normant_core.levels import in_words
+from normant_core.waivers import WARNED
 
 from .models import Leg
 
@@ -27,19 +29,20 @@ _BLANK: dict[str, Any] = {
     "because": None,
     "findings": [],
     "rollout": None,
+    "waiver": None,
     "since": None,
 }
 
 
 def round_now() -> dict[str, Any]:
-    """Cause groups, legs that stopped, seats that fell silent."""
+    """Cause groups, legs that stopped, waivers that end, seats that fell silent."""
     legs = _stopped_legs()
     found, tried = _found(), _tried(legs)
     causes = [_cause(together, tried) for together in groups(found)]
-    told = {f.seat for f in found if (f.seat, f.verdict.setting, f.verdict.app) in tried}
-    stopped = [_stopped(leg) for leg in legs if leg.seat.name not in told]
+    shown = {f.seat for f in found if (f.seat, f.verdict.setting, f.verdict.app) in tried}
+    stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
-    items = [*stopped, *causes, *silent]
+    items = [*stopped, *_ending(), *causes, *silent]
     since, evening = _last_evening()
     left, back = _moved(since)
     sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)
@@ -47,7 +50,7 @@ def round_now() -> dict[str, Any]:
 
 
 def _found() -> list[Found]:
-    rows = Finding.objects.open().select_related("seat").order_by("seat__name", "id")
+    rows = Finding.objects.wanting().select_related("seat").order_by("seat__name", "id")
     return [Found(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
 
 
@@ -125,6 +128,25 @@ def _silent(name: str, seen: dt.datetime) -> dict[str, Any]:
     }
 
 
+def _ending() -> list[dict[str, Any]]:
+    """Waivers that end soon and still cover something."""
+    now = timezone.now()
+    soon = Waiver.objects.holding(now).filter(ends_at__lte=now + WARNED)
+    covering = soon.annotate(covers=Count("findings", filter=Q(findings__closed_at=None))).exclude(covers=0)
+    return [
+        {
+            "kind": "waiver",
+            "title": f"A waiver ends: {told(waiver)}",
+            "words": waiver.reason,
+            "status": "waived",
+            "seats": sorted(seats_of(waiver).filter(findings__waiver=waiver).values_list("name", flat=True).distinct()),
+            "waiver": waiver.pk,
+            "since": waiver.ends_at,
+        }
+        for waiver in covering.order_by("ends_at", "id")
+    ]
+
+
 def _last_evening() -> tuple[dt.datetime, str]:
     """Yesterday at 18:00, house time: when the last working day was over."""
     now = timezone.localtime()
@@ -134,9 +156,11 @@ def _last_evening() -> tuple[dt.datetime, str]:
 
 def _moved(since: dt.datetime) -> tuple[int, int]:
     """How many seats left the standard since then, and how many came back to it."""
+    wanting = Q(findings__waiver=None)
     then = Q(findings__opened_at__lte=since) & (Q(findings__closed_at=None) | Q(findings__closed_at__gt=since))
-    counted = Seat.objects.annotate(
-        before=Count("findings", filter=then), now=Count("findings", filter=Q(findings__closed_at=None))
+    counted = Seat.objects.active().annotate(
+        before=Count("findings", filter=wanting & then),
+        now=Count("findings", filter=wanting & Q(findings__closed_at=None)),
     )
     left = counted.filter(before=0, now__gt=0).count()
     # A seat that went off norm and came back within the span came back too.

@@ -121,9 +121,9 @@ class LineOut(Schema):
 
 
 class RoundItemOut(Schema):
-    """Something that needs a decision: a cause, a leg that stopped, a silent seat."""
+    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat."""
 
-    kind: Literal["cause", "leg", "silent"]
+    kind: Literal["cause", "leg", "waiver", "silent"]
     title: str
     words: str
     seats: list[str]
@@ -133,6 +133,7 @@ class RoundItemOut(Schema):
     because: str | None
     findings: list[LineOut]
     rollout: int | None
+    waiver: int | None
     since: Moment | None
 
 

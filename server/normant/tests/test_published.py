@@ -29,10 +29,13 @@ class Published(TestCase):
         cls.house = House()
         cls.house.send()
         client = cls.house.client()
-        found = [f["id"] for f in client.get("/api/v1/findings").json()["items"]]
-        seen = client.post("/api/v1/rollouts/plan", {"findings": found}, "application/json").json()
-        started = client.post("/api/v1/rollouts", {"findings": found, "seen": seen["digest"]}, "application/json")
+        found = client.get("/api/v1/findings").json()["items"]
+        ids = [finding["id"] for finding in found]
+        seen = client.post("/api/v1/rollouts/plan", {"findings": ids}, "application/json").json()
+        started = client.post("/api/v1/rollouts", {"findings": ids, "seen": seen["digest"]}, "application/json")
         cls.number = started.json()["id"]
+        waived = {"places": [{"setting": found[0]["setting"]}], "reason": "x", "until_production": "The Salt Ledger"}
+        client.post("/api/v1/waivers", waived, "application/json")
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
 
     def test_the_openapi_document_is_current(self) -> None:

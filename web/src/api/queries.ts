@@ -62,6 +62,15 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	covered: (scope: Schemas['ScopeIn']) => ({
+		queryKey: ['waiver', 'covered', JSON.stringify(scope)],
+		queryFn: () => data(api.POST('/api/v1/waivers/try', { body: scope })),
+		gcTime: 0
+	}),
+	waivers: () => ({
+		queryKey: ['waiver'],
+		queryFn: () => data(api.GET('/api/v1/waivers', { params: { query: { limit: 1000 } } }))
+	}),
 	ledger: (offset: number) => ({
 		queryKey: ['ledger', String(offset)],
 		queryFn: () => data(api.GET('/api/v1/ledger', { params: { query: { offset, limit: 100 } } }))
@@ -83,7 +92,7 @@ export async function everyFinding(seats: readonly string[]): Promise<Schemas['F
 		const seat = seats.slice(first, first + SEATS_AT_ONCE);
 		let total = Infinity;
 		for (let offset = 0; offset < total; offset += LONGEST_PAGE) {
-			const query = { status: 'open' as const, seat, offset, limit: LONGEST_PAGE };
+			const query = { status: 'open' as const, waived: false, seat, offset, limit: LONGEST_PAGE };
 			const page = await data(api.GET('/api/v1/findings', { params: { query } }));
 			found.push(...page.items);
 			total = page.total;

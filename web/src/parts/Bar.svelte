@@ -5,9 +5,10 @@
 		can: boolean;
 		oncorrect: () => void;
 		onclear: () => void;
+		onwaive?: (() => void) | undefined;
 		onedit?: (() => void) | undefined;
 	};
-	let { says, can, oncorrect, onclear, onedit }: Props = $props();
+	let { says, can, oncorrect, onclear, onwaive, onedit }: Props = $props();
 </script>
 
 <div
@@ -17,6 +18,7 @@
 >
 	<span role="status">{says}</span>
 	<button class="do" disabled={!can} onclick={oncorrect}>Correct <kbd>c</kbd></button>
+	{#if onwaive}<button class="may" onclick={onwaive}>Waive <kbd>w</kbd></button>{/if}
 	{#if onedit}<button class="may" onclick={onedit}>Edit</button>{/if}
 	<button class="may" onclick={onclear}>Let go <kbd>Esc</kbd></button>
 </div>

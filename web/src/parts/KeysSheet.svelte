@@ -11,6 +11,7 @@
 		['Enter', 'open what has the focus'],
 		['a', 'select everything off norm that an order can settle'],
 		['c', 'correct what is selected: look at the plan first'],
+		['w', 'waive what is selected: accept it for a while'],
 		['Esc', 'let go of the selection, close a sheet'],
 		['?', 'show these keys']
 	] as const;

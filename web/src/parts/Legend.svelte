@@ -6,6 +6,7 @@
 		{ status: 'off-norm', distance: -2, says: 'less than wanted' },
 		{ status: 'off-norm', distance: 2, says: 'more than wanted' },
 		{ status: 'off-norm', distance: null, says: 'differs' },
+		{ status: 'waived', distance: null, says: 'waived' },
 		{ status: 'unread', distance: null, says: 'unread' },
 		{ status: 'no-norm', distance: null, says: 'no norm' }
 	];

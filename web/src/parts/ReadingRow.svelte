@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
 	import Level from './Level.svelte';
-	import { moment } from './moment';
+	import { day, moment } from './moment';
 	import ReadingMore from './ReadingMore.svelte';
 	import { nameOf } from './names';
 
@@ -21,9 +21,18 @@
 			: ''
 	);
 	const words = $derived(since ? `${row.words}, ${since}` : row.words);
-	const from = $derived(
-		row.status === 'unread' ? row.reason : [row.origin, since].filter(Boolean).join('; ')
+	const until = $derived(
+		row.waiver
+			? row.waiver.ends_at
+				? `, until ${day(row.waiver.ends_at)}`
+				: `, until ${row.waiver.until_production} ends`
+			: ''
 	);
+	const from = $derived.by(() => {
+		if (row.status === 'unread') return row.reason;
+		if (row.status === 'waived') return `waived: ${row.reason}${until}`;
+		return [row.origin, since].filter(Boolean).join('; ');
+	});
 </script>
 
 <div

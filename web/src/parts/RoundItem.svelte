@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
 	import Level from './Level.svelte';
-	import { moment } from './moment';
+	import { day, moment } from './moment';
 	import { nameOf } from './names';
 
 	type Props = {
@@ -11,8 +11,9 @@
 		onopen: () => void;
 		onpoint: (seats: string[]) => void;
 		oncorrect: () => void;
+		onwaive?: (() => void) | undefined;
 	};
-	let { item, open, correcting, onopen, onpoint, oncorrect }: Props = $props();
+	let { item, open, correcting, onopen, onpoint, oncorrect, onwaive }: Props = $props();
 
 	const tried = $derived(item.findings.find((finding) => finding.tried)?.tried);
 	const correctable = $derived(item.findings.some((finding) => finding.remote));
@@ -38,7 +39,11 @@
 				>{item.title}</button
 			>
 			<p class="quiet">
-				{item.words}{item.since ? `, since ${moment(item.since)}` : ''}
+				{item.words}{item.since
+					? item.kind === 'waiver'
+						? `; it ends ${day(item.since)}`
+						: `, since ${moment(item.since)}`
+					: ''}
 			</p>
 			{#if item.findings.length && !correctable}<p class="quiet">
 					No order can settle this: it needs hands at the seat.
@@ -52,7 +57,12 @@
 			{#if correctable && correcting}
 				<button class="do" onclick={oncorrect}>Correct</button>
 			{/if}
-			{#if item.rollout}
+			{#if onwaive && item.findings.length}
+				<button class="may" onclick={onwaive}>Waive</button>
+			{/if}
+			{#if item.waiver}
+				<a class="may" href="/drift/waivers">Look</a>
+			{:else if item.rollout}
 				<a class="may" href="/rollouts/{item.rollout}">Look</a>
 			{:else if single}
 				<a class="may" href="/seats/{single}">Look</a>

@@ -29,6 +29,27 @@ export function ago(iso: string | null | undefined, now = Date.now()): string {
 	return `${whole} ${unit}${whole === 1 ? '' : 's'} ago`;
 }
 
+/** The date so many days from now, as a date field has it: `2026-03-16`. */
+export function dayAhead(days: number, now = Date.now()): string {
+	const at = new Date(now + days * DAY);
+	return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
+}
+
+const far = new Intl.DateTimeFormat('en-GB', {
+	weekday: 'short',
+	day: 'numeric',
+	month: 'short',
+	year: 'numeric'
+});
+
+/** A day to come: `today`, `tomorrow`, `Mon 16 Mar 2026`. */
+export function day(iso: string, now = Date.now()): string {
+	const apart = ['today', 'tomorrow'].find(
+		(_, days) => dayAhead(days, now) === dayAhead(0, new Date(iso).getTime())
+	);
+	return apart ?? far.format(new Date(iso));
+}
+
 /** Seconds and all, for the ledger. */
 export function exactly(iso: string): string {
 	return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'medium' });

@@ -27,6 +27,23 @@ export function heardOf(plan: readonly Schemas['RoomOut'][]): Place[] {
 	return seatsOf(plan).filter((seat) => seat.presence !== 'never');
 }
 
+export type Group = { key: string; field: 'role' | 'room' | 'production'; value: string; told: string };
+
+/** What seats can be spoken of together by: their roles, their rooms, their productions. */
+export function groupsOf(plan: readonly Schemas['RoomOut'][]): Group[] {
+	const seats = seatsOf(plan);
+	const names = {
+		role: seats.map((seat) => seat.role),
+		room: plan.map((room) => room.name),
+		production: seats.map((seat) => seat.production)
+	};
+	return (['role', 'room', 'production'] as const).flatMap((field) =>
+		[...new Set(names[field].filter(Boolean))]
+			.sort()
+			.map((value) => ({ key: `${field}/${value}`, field, value, told: `${field} ${value}` }))
+	);
+}
+
 /** What is drawn in one go: as many as stand side by side in the widest room. */
 export const BAND = 8;
 /** What is looked for in sight, before its bands are. */

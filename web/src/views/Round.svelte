@@ -6,6 +6,7 @@
 	import RoundItem from '../parts/RoundItem.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { session } from '../state/session.svelte';
+	import { waiving } from '../state/waiving.svelte';
 
 	const round = createQuery(ask.round);
 	const floor = createQuery(ask.floor);
@@ -31,6 +32,7 @@
 							correcting={session.may('correct')}
 							onopen={() => (opened = opened === item.title ? '' : item.title)}
 							onpoint={(names) => (pointed = names)}
+							onwaive={session.may('waive') ? () => waiving.begin(item.findings) : undefined}
 							oncorrect={() => correction.plan(item.findings.map((finding) => finding.id))}
 						/>
 					{:else}

@@ -16,6 +16,7 @@
 	import { Selection } from '../state/selection.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
+	import { waiving } from '../state/waiving.svelte';
 
 	type Props = { name: string };
 	let { name }: Props = $props();
@@ -30,22 +31,24 @@
 	let sheet = $state<'' | 'leave' | 'read'>('');
 
 	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
-	const settled = $derived(rows.filter((row) => row.finding !== null && row.remote));
-	const chosen = $derived(
-		settled.flatMap((row) => (row.finding !== null && selection.has(row.finding) ? [row.finding] : []))
-	);
+	const wanting = $derived(rows.filter((row) => row.finding !== null && row.status === 'off-norm'));
+	const settled = $derived(wanting.filter((row) => row.remote));
+	const picked = $derived(wanting.filter((row) => row.finding !== null && selection.has(row.finding)));
+	const chosen = $derived(picked.flatMap((row) => (row.remote ? (row.finding ?? []) : [])));
 	const apps = $derived(((seat.data?.facts as Facts | null)?.applications ?? []).map((app) => app.id));
 	const unread = $derived(rows.filter((row) => row.status === 'unread').length);
 	const standing = $derived(
 		unread ? `${unread} ${unread === 1 ? 'reading is' : 'readings are'} unread` : 'everything is in norm'
 	);
 	const correcting = $derived(session.may('correct') && !at);
+	const waives = $derived(session.may('waive') && !at);
 	const keyOf = (row: Row): string => `${row.setting} ${row.app ?? ''}`;
 	const every = (): void => selection.set(settled.flatMap((row) => row.finding ?? []));
 
 	$effect(() =>
 		listen({
 			c: correct,
+			w: waive,
 			a: every,
 			Escape: () => selection.clear(),
 			ArrowDown: () => step(1),
@@ -57,6 +60,10 @@
 		if (correcting) correction.plan(chosen);
 	}
 
+	function waive(): void {
+		if (waives) waiving.begin(picked.map((row) => ({ seat: name, ...row })));
+	}
+
 	function step(by: number): void {
 		const boxes = [...document.querySelectorAll<HTMLElement>('[data-pick]')];
 		const here = boxes.indexOf(document.activeElement as HTMLElement);
@@ -65,7 +72,7 @@
 
 	function toggleOf(row: Row): (() => void) | undefined {
 		const finding = row.finding;
-		if (finding === null || !row.remote || !correcting) return undefined;
+		if (finding === null || row.status !== 'off-norm' || !(correcting || waives)) return undefined;
 		return () => selection.toggle(finding);
 	}
 
@@ -170,9 +177,10 @@
 		{/if}
 		{#if selection.size}
 			<Bar
-				says="{found.name}: {chosen.length} {chosen.length === 1 ? 'reading' : 'readings'} selected"
+				says="{found.name}: {picked.length} {picked.length === 1 ? 'reading' : 'readings'} selected"
 				can={correcting && chosen.length > 0}
 				oncorrect={correct}
+				onwaive={waives && picked.length ? waive : undefined}
 				onclear={() => selection.clear()}
 			/>
 		{/if}

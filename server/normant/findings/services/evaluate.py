@@ -17,8 +17,10 @@ from normant.seats.views_of import entered_by_hand, latest_survey, merged
 from normant_core.drift import Judge, Verdict, View
 from normant_core.levels import levels
 from normant_core.survey import Key, decode
+from normant_core.waivers import waived, waiver_of
 
 from ..models import Finding
+from ..waiving import waivers_at
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,10 +106,13 @@ def _settle(seat: Seat, judge: Judge, steps: list[Step]) -> None:
             if key not in open_ and (verdict := judge.explain(step.view, *key)):
                 open_[key] = _opened(seat, verdict, step)
                 made.append(open_[key])
-    verdicts = judge.verdicts(steps[-1].view, every=True)
-    kept = [f for f in map(_kept, verdicts, (open_.get(v.key) for v in verdicts)) if f]
+    waivers, register = waivers_at(timezone.now()), steps[-1].view.seat
+    verdicts = waived(judge.verdicts(steps[-1].view, every=True), register, waivers)
+    by = {v.key: waiver_of(waivers, register, v.key) for v in verdicts if v.status == "waived"}
+    numbers = {key: waiver.id for key, waiver in by.items() if waiver}
+    kept = [f for v in verdicts if (f := _kept(v, open_.get(v.key), numbers.get(v.key)))]
     Finding.objects.bulk_update(closed, ["closed_at", "closed_by"])
-    Finding.objects.bulk_update(kept, ["verdict", "severity"])
+    Finding.objects.bulk_update(kept, ["verdict", "severity", "waiver"])
     Finding.objects.bulk_create(made)
     seat.levels = [msgspec.to_builtins(level) for level in levels(verdicts)]
     seat.off_norm = sum(verdict.status == "off-norm" for verdict in verdicts)
@@ -127,10 +132,10 @@ def _opened(seat: Seat, verdict: Verdict, step: Step) -> Finding:
     )
 
 
-def _kept(verdict: Verdict, finding: Finding | None) -> Finding | None:
+def _kept(verdict: Verdict, finding: Finding | None, waiver: int | None) -> Finding | None:
     """The open finding, where it now says something else and was kept before."""
     plain = msgspec.json.decode(msgspec.json.encode(verdict))
-    if finding is None or finding.verdict == plain:
+    if finding is None or (finding.verdict, finding.waiver_id) == (plain, waiver):
         return None
-    finding.verdict, finding.severity = plain, verdict.severity
+    finding.verdict, finding.severity, finding.waiver_id = plain, verdict.severity, waiver
     return finding if finding.pk else None

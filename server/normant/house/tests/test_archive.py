@@ -1,3 +1,4 @@
+import datetime as dt
 import io
 import json
 import zipfile
@@ -5,9 +6,10 @@ from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
+from django.utils import timezone
 
 from normant.accounts.permissions import Role
-from normant.findings.models import Finding
+from normant.findings.models import Finding, Waiver
 from normant.ledger.models import Entry
 from normant.rollouts.models import Rollout
 from normant.seats.models import Reading, Seat
@@ -25,6 +27,9 @@ class Archive(TestCase):
         cls.house.enrolled("pan-04")
         Seat.objects.filter(name="pan-04").update(tags=["UHD", "loud"], production="=1+1")
         arrange([("Kiln", ["pan-04"]), ("Pan House", ["pan-03"])], "test")
+        then = timezone.now() - dt.timedelta(days=3)
+        told = {"setting": "power.profile", "reason": "a trial", "groups": {"room": "Kiln"}, "made_at": then}
+        Waiver.objects.create(**told, ends_at=timezone.now() - dt.timedelta(days=1))
 
     def _pack(self) -> bytes:
         answer = self.house.client(Role.ADMINISTRATOR).get("/api/v1/house/archive")
@@ -45,7 +50,7 @@ class Archive(TestCase):
         return out.getvalue()
 
     def _empty(self) -> None:
-        for model in (Rollout, Finding, Seat, Edition, Dialect, DialectVersion):
+        for model in (Rollout, Finding, Waiver, Seat, Edition, Dialect, DialectVersion):
             model.objects.all().delete()
 
     def _state(self) -> list[Any]:
@@ -55,9 +60,11 @@ class Archive(TestCase):
             Edition.objects.values_list("number", "text", "published_at"),
             Dialect.objects.values_list("app", "text", "number"),
         )
+        waivers = Waiver.objects.values_list("setting", "groups", "reason", "made_at", "ends_at", "ended_at")
         return [
             list(rows)
             for rows in (
+                waivers,
                 seats,
                 readings.values_list("seat__name", "setting", "app", "value", "native", "since", "until", "cause"),
                 editions,

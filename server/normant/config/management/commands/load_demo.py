@@ -1,15 +1,19 @@
 """`manage.py load_demo FOLDER`: a scenario's register, dialects, standard and people, and a code for each seat."""
 
 import csv
+import datetime as dt
 import json
+import tomllib
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from django.db import transaction
+from django.utils import timezone
 
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
+from normant.findings.models import Waiver
 from normant.findings.services.publish import publish
 from normant.seats.models import Presence, Seat
 from normant.seats.services.enrol import offer_enrolment
@@ -48,6 +52,17 @@ class Command(BaseCommand):
                 register(row.pop("seat"), Place(**row), "server")
         text = (folder / "house.standard.toml").read_text("utf-8")
         publish(text, base=0, note="as the scenario has it", user=None)
+        for told in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:
+            self._waiver(**told)
+
+    def _waiver(self, *, made_by: str, made_days_ago: float, ends_in_days: float | None = None, **told: Any) -> None:
+        now = timezone.now()
+        Waiver.objects.create(
+            made_by=User.objects.get(username=made_by),
+            made_at=now - dt.timedelta(days=made_days_ago),
+            ends_at=None if ends_in_days is None else now + dt.timedelta(days=ends_in_days),
+            **told,
+        )
 
     def _person(self, role: Role) -> dict[str, str]:
         """The demo's sign-in of a role: known to everybody, for made-up data on this machine alone."""

@@ -1,0 +1,139 @@
+<!-- What was accepted, where, why, and until when; what has ended stays to be read. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, type Schemas } from '../api/client';
+	import { ask, queryClient } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import DriftTabs from '../parts/DriftTabs.svelte';
+	import Level from '../parts/Level.svelte';
+	import { day, dayAhead, moment } from '../parts/moment';
+	import { nameOf } from '../parts/names';
+	import { session } from '../state/session.svelte';
+
+	const LONGEST_DAYS = 366;
+	const A_WEEK = 7;
+	type Waiver = Schemas['WaiverOut'];
+	const waivers = createQuery(ask.waivers);
+	let refused = $state('');
+	let ending = $state('');
+
+	const holding = $derived((waivers.data?.items ?? []).filter((waiver) => !waiver.ended_at));
+	const ended = $derived((waivers.data?.items ?? []).filter((waiver) => waiver.ended_at));
+	const productions = $derived(
+		[...new Set(holding.map((waiver) => waiver.until_production).filter(Boolean))].sort()
+	);
+	const acting = $derived(session.may('waive'));
+
+	async function act(done: Promise<unknown>): Promise<void> {
+		refused = '';
+		try {
+			await done;
+			ending = '';
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+		await queryClient.invalidateQueries({ queryKey: ['waiver'] });
+	}
+
+	const end = (number: number): Promise<void> =>
+		act(api.POST('/api/v1/waivers/{number}/end', { params: { path: { number } } }));
+	function prolong(event: SubmitEvent, number: number): void {
+		event.preventDefault();
+		const last = new FormData(event.target as HTMLFormElement).get('last') as string;
+		const body = { ends_at: new Date(`${last}T23:59:00`).toISOString() };
+		void act(api.POST('/api/v1/waivers/{number}/prolong', { params: { path: { number } }, body }));
+	}
+	const endProduction = (production: string): Promise<void> =>
+		act(api.POST('/api/v1/productions/end', { body: { production } }));
+
+	function until(waiver: Waiver): string {
+		if (waiver.ended_at) return `ended ${moment(waiver.ended_at)}${BY[waiver.ended_by] ?? ''}`;
+		return waiver.ends_at ? `ends ${day(waiver.ends_at)}` : `ends with ${waiver.until_production}`;
+	}
+	const BY: Record<string, string> = {
+		date: ', on its date',
+		production: ', with its production',
+		person: ', by hand'
+	};
+</script>
+
+<svelte:head><title>Waivers · Normant</title></svelte:head>
+<DriftTabs />
+<Ask of={waivers}>
+	<p class="word mb-3">
+		{holding.length === 1 ? 'One waiver holds.' : `${holding.length || 'No'} waivers hold.`}
+		{#if !holding.length}Select what is off norm on a seat, on the round or in the grid, and press <kbd>w</kbd
+			>.{/if}
+	</p>
+	{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
+	{#each productions as production (production)}
+		<p class="mb-2">
+			Some wait for the end of {production}.
+			{#if acting}
+				{#if ending === production}
+					<button class="do ml-2" onclick={() => endProduction(production)}>It has ended</button>
+					<button class="may ml-1" onclick={() => (ending = '')}>Not yet</button>
+				{:else}
+					<button class="may ml-2" onclick={() => (ending = production)}>{production} is over…</button>
+				{/if}
+			{/if}
+		</p>
+	{/each}
+	<ul>
+		{#each [...holding, ...ended] as waiver (waiver.id)}
+			<li class="waiver" class:over={waiver.ended_at} data-waiver={waiver.id}>
+				<span class="w-20"
+					><Level status={waiver.ended_at ? 'no-norm' : 'waived'} words={until(waiver)} /></span
+				>
+				<div class="min-w-0">
+					<p class="font-semibold">
+						{waiver.title}{waiver.app ? ` of ${nameOf(waiver.app)}` : ''}, {waiver.scope}
+					</p>
+					<p>{waiver.reason}</p>
+					<p class="quiet">
+						{waiver.made_by ?? 'the server'}, {moment(waiver.made_at)}{waiver.ended_at
+							? ''
+							: `; covers ${waiver.covers} ${waiver.covers === 1 ? 'finding' : 'findings'} now`}
+					</p>
+				</div>
+				<span class="whitespace-nowrap" class:text-sienna={waiver.ends_soon}>{until(waiver)}</span>
+				<span class="flex justify-end gap-2">
+					{#if acting && !waiver.ended_at}
+						<form class="flex gap-2" onsubmit={(event) => prolong(event, waiver.id)}>
+							<input
+								name="last"
+								type="date"
+								class="field w-auto py-1"
+								min={dayAhead(1)}
+								max={dayAhead(LONGEST_DAYS - 1)}
+								value={dayAhead(A_WEEK, Math.max(Date.now(), Date.parse(waiver.ends_at ?? '') || 0))}
+								aria-label="Another last day"
+							/>
+							<button class="may">Longer</button>
+						</form>
+						<button class="may" onclick={() => end(waiver.id)}>End now</button>
+					{/if}
+				</span>
+			</li>
+		{/each}
+	</ul>
+</Ask>
+
+<style>
+	.waiver {
+		display: grid;
+		grid-template-columns: 5.5rem minmax(14rem, 1fr) 13rem auto;
+		gap: 0.3rem 1.2rem;
+		align-items: center;
+		border-top: 1px solid var(--hair);
+		padding-block: 0.7rem;
+	}
+	.over {
+		color: var(--muted);
+	}
+	@media (max-width: 900px) {
+		.waiver {
+			grid-template-columns: 5.5rem 1fr;
+		}
+	}
+</style>
