@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from .agent import agent
 from .core import judge, load, parse
+from .drift import drift
 from .floor import floor
 from .house import house
 from .ingest import ingest
@@ -15,7 +16,8 @@ from .survey import request, unchanged
 ALL: dict[str, Callable[[], Figure]] = {
     one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
-LARGE: dict[str, Callable[[int], list[Figure]]] = {"house": house, "floor": floor}  # in a house of --seats
+# In a house of --seats.
+LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift)}
 SEATS = "--seats"
 
 

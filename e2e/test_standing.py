@@ -1,4 +1,4 @@
-"""How the house stands: what is accepted, the grid of drift, and the standard it follows. These come after the record."""
+"""How the house stands: what is accepted, the grid of drift, the standard it follows. These come after the record."""
 
 import re
 

@@ -10,6 +10,7 @@ import msgspec
 from .catalogue import Kind
 from .compiled import Fast, compiled, predicate
 from .facts import Application, Facts, Seat, volume_under
+from .inputs import Input, inputs_of
 from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
 from .quantities import Value
 from .rule import Rule, Standard
@@ -95,12 +96,17 @@ class Judge:
             by_setting.setdefault(rule.setting.key, []).append(rule)
         self._rules = {key: _by_precedence(rules) for key, rules in by_setting.items()}
         self._paths = {key for key, rules in by_setting.items() if rules[0].setting.kind is Kind.PATH}
-        self._named = list(dict.fromkeys((rule.setting.key, rule.app) for rule in standard.rules if rule.app))
+        named: list[Key] = [(rule.setting.key, rule.app) for rule in standard.rules if rule.app]
+        self._named = list(dict.fromkeys(named))
         # A function for each application that a rule of the setting names, and one for all others.
         cases = {key: self._for(*key) for key in [*((key, None) for key in self._rules), *self._named]}
         self._fast = {key: (compiled(rules, shared, conditional), rules) for key, rules in cases.items() if rules}
         # Seats with the same applications read the same settings: their shape is worked out once.
         self._shape = lru_cache(maxsize=SHAPES)(self._make_shape)
+        self._cases = lru_cache(maxsize=SHAPES)(self._case)
+        self._speaking_of = lru_cache(maxsize=SHAPES)(self._make_rules_of)
+        self._conditions = lru_cache(maxsize=SHAPES)(self._make_conditions)
+        self.inputs = lru_cache(maxsize=SHAPES)(self._make_inputs)
 
     def judge(self, view: View) -> list[Outcome]:
         """How every reading that has a norm stands, and what should have been read and was not."""
@@ -147,6 +153,54 @@ class Judge:
         outcomes = {rule.number + 1: Outcome(setting, app, "in-norm", rule.number) for rule in rules}
         outcomes |= {-rule.number - 1: Outcome(setting, app, "off-norm", rule.number) for rule in rules}
         return judged, setting in self._paths, setting, app, outcomes
+
+    def rules_of(self, key: Key) -> tuple[Rule, ...]:
+        """The rules that speak of a reading, the strongest first."""
+        return self._speaking_of(key)
+
+    def _make_rules_of(self, key: Key) -> tuple[Rule, ...]:
+        setting, app = key
+        return tuple(self._for(setting, app)) if setting in self._rules else ()
+
+    @property
+    def named(self) -> list[Key]:
+        """The readings that rules name with their application: where it is installed, they should be there."""
+        return self._named
+
+    def stand(self, view: View, key: Key) -> Outcome | None:
+        """How one reading stands; None where no rule speaks of it. `judge` says the same of all of a seat."""
+        setting, app = key
+        scope = Scope(view.facts, view.seat, view.readings)
+        layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
+        scope.app_id, scope.app = app, view.facts.application(app)
+        reading = view.readings.get(key)
+        if reading is None:
+            wanted = scope.app is not None and key in self._named
+            if not wanted and not any(failed == key for failed in _failed(view.errors)):
+                return None
+            spoken = self._speaking(scope, setting, layers)
+            return Outcome(setting, app, "unread", spoken[0][0].number) if spoken else None
+        case = self._cases(setting, app)
+        if case is None:
+            return None
+        judged, is_path, _, _, outcomes = case
+        if is_path:
+            scope.volume = view.facts.volume_of(str(reading))
+        try:
+            result = judged(scope, reading, layers)
+        except FAST_FAILURES:
+            scope.reading = reading
+            return next(self._slow(scope, setting, layers), None)
+        return None if result is None else outcomes[result]
+
+    def _make_inputs(self, key: Key) -> tuple[Input, ...]:
+        """Everything that the outcome of a reading follows from."""
+        return inputs_of(self.rules_of(key), self.standard.layers, key)
+
+    def _make_conditions(self, key: Key) -> list[Any]:
+        """The conditions of the layers that speak of a reading; those of the others do not matter."""
+        speaking = {rule.layer for rule in self.rules_of(key)}
+        return [applies if number in speaking else None for number, applies in enumerate(self._layers)]
 
     def verdicts(self, view: View, *, every: bool = False) -> list[Verdict]:
         """What is off norm or unread, explained; with `every` what is in norm as well."""
@@ -251,13 +305,8 @@ class Judge:
 
 
 def _failed(errors: tuple[Unreadable, ...]) -> Iterator[Key]:
-    """The readings that the survey says it could not take: `reading:power.profile`, `dialect:corrow:engine.effects`."""
-    for error in errors:
-        match error.source.split(":"):
-            case ["reading", setting]:
-                yield setting, None
-            case ["dialect", app, setting]:
-                yield setting, app
+    """The readings that the survey says it could not take."""
+    return (key for error in errors if (key := error.reading))
 
 
 def _why_unread(errors: tuple[Unreadable, ...], app: str | None, setting: str) -> str:

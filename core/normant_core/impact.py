@@ -1,66 +1,161 @@
-"""The impact of another edition: which findings it would open and close, before anybody publishes it."""
+"""The impact of another edition: which findings it would open, close and change, before anybody publishes it."""
 
-from collections.abc import Iterable
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
 
 import msgspec
+import numpy as np
+import numpy.typing as npt
 
 from .catalogue import catalogue
-from .drift import Judge, Outcome, View
+from .columns import House
+from .inputs import OfFacts
+from .rule import Rule
+from .standing import NO_NORM, OFF_NORM, UNREAD, Case, Standing
+from .survey import Key
+
+HOW = ("opens", "closes", "changes", "unread")
+NAMED = 200  # seats of a part that are told by name
+Rows = npt.NDArray[np.int64]
 
 
-class Move(msgspec.Struct, frozen=True):
-    """One setting on one seat that would change its standing."""
+class Part(msgspec.Struct, frozen=True):
+    """What happens to one setting of one application on some seats.
 
-    seat: str
+    It opens, closes, changes (another norm or severity), or is unread (it cannot be judged any more).
+    """
+
     setting: str
     app: str | None
     title: str
-    opens: bool
+    how: str
+    count: int
+    seats: tuple[str, ...]
+
+
+class Share(msgspec.Struct, frozen=True):
+    """What happens in one room, or to one hardware class: counts of findings."""
+
+    name: str
+    opens: int
+    closes: int
+    changes: int
+    unread: int
 
 
 class Impact(msgspec.Struct, frozen=True):
-    """What would open, what would close, and how many findings would stay."""
+    """What publishing would do to the house as it is; `kept` counts the findings that stay as they are."""
 
-    opened: tuple[Move, ...]
-    closed: tuple[Move, ...]
+    parts: tuple[Part, ...]
+    rooms: tuple[Share, ...]
+    classes: tuple[Share, ...]
     kept: int
     seats: int
-
-    @property
-    def sentence(self) -> str:
-        """`This would open 3 findings on 2 seats and close 1 on 1 seat; 14 stay.`"""
-        if not self.opened and not self.closed:
-            return f"This would open and close nothing; {_count(self.kept, 'finding')} would stay."
-        parts = [f"open {_told(self.opened)}", f"close {_told(self.closed)}"]
-        return f"This would {parts[0]} and {parts[1]}; {self.kept} would stay."
+    sentence: str
 
 
-def impact(before: Judge | None, after: Judge, views: Iterable[View]) -> Impact:
-    """Compare two editions over the seats as they are. `before` is None where nothing was published yet."""
-    opened, closed, kept, seats = list[Move](), list[Move](), 0, 0
-    for view in views:
-        seats += 1
-        old = _off(before.judge(view)) if before else {}
-        new = _off(after.judge(view))
-        opened += [_move(view, outcome, opens=True) for key, outcome in new.items() if key not in old]
-        closed += [_move(view, outcome, opens=False) for key, outcome in old.items() if key not in new]
-        kept += len(old.keys() & new.keys())
-    return Impact(tuple(opened), tuple(closed), kept, seats)
+@dataclass(frozen=True, slots=True)
+class _Moved:
+    key: Key
+    how: str
+    rows: Rows
 
 
-def _off(outcomes: Iterable[Outcome]) -> dict[tuple[str, str | None], Outcome]:
-    return {(o.setting, o.app): o for o in outcomes if o.status == "off-norm"}
+def impact(before: Standing | None, after: Standing) -> Impact:
+    """Compare two editions over one house. `before` is None where nothing was published yet."""
+    moved, kept = list[_Moved](), 0
+    cases = before.cases if before else {}
+    for key in dict.fromkeys([*cases, *after.cases]):
+        was, now = cases.get(key), after.cases.get(key)
+        if was and now and was.kinds is now.kinds:
+            kept += now.kinds.off()
+            continue
+        found, stay = _moves(key, was, now, len(after.house))
+        moved += found
+        kept += stay
+    rows = {how: _all([m.rows for m in moved if m.how == how]) for how in HOW}
+    return Impact(
+        parts=tuple(_part(m, after.house) for m in sorted(moved, key=lambda m: (HOW.index(m.how), -len(m.rows)))),
+        rooms=_shares(after.house, "room", rows),
+        classes=_shares(after.house, "hardware_class", rows),
+        kept=kept,
+        seats=len(after.house),
+        sentence=_sentence(rows, kept),
+    )
 
 
-def _move(view: View, outcome: Outcome, *, opens: bool) -> Move:
-    title = catalogue()[outcome.setting].title
-    return Move(view.seat.name, outcome.setting, outcome.app, title, opens)
+def _moves(key: Key, was: Case | None, now: Case | None, seats: int) -> tuple[list[_Moved], int]:
+    nothing = np.full(seats, NO_NORM, dtype=np.int16)
+    one, two = (case.kinds.marks() if case else nothing for case in (was, now))
+    off, on = _having(one, OFF_NORM), _having(two, OFF_NORM)
+    both = off & on
+    other = both & (_saying(was, one, now) != _saying(now, two, was)) if was and now else both
+    told = {
+        "opens": on & ~off,
+        "closes": off & ~on & ~_having(two, UNREAD),
+        "changes": other,
+        "unread": _having(two, UNREAD) & ~_having(one, UNREAD),
+    }
+    found = [_Moved(key, how, np.flatnonzero(rows)) for how, rows in told.items() if rows.any()]
+    return found, int(np.count_nonzero(both & ~other))
 
 
-def _told(moves: tuple[Move, ...]) -> str:
-    if not moves:
-        return "none"
-    return f"{_count(len(moves), 'finding')} on {_count(len({m.seat for m in moves}), 'seat')}"
+def _having(marks: Any, status: int) -> Any:
+    return (marks != NO_NORM) & (marks % 3 == status)
+
+
+def _saying(case: Case | None, marks: Any, other: Case | None) -> Any:
+    """For each seat a number for what its norm says: the same in both cases where it says the same."""
+    assert case and other
+    first, second = sorted((case, other), key=id)
+    said = list(dict.fromkeys(_said(rule) for rule in (*first.rules, *second.rules)))
+    numbers = np.array([said.index(_said(rule)) for rule in case.rules], dtype=np.int16)
+    return numbers[np.maximum(marks, 0) // 3]
+
+
+def _said(rule: Rule) -> tuple[object, ...]:
+    return rule.test, rule.text.severity, rule.fix.node if rule.fix else None
+
+
+def _part(moved: _Moved, house: House) -> Part:
+    setting, app = moved.key
+    names = tuple(house.rows[row].seat.name for row in moved.rows[:NAMED].tolist())
+    return Part(setting, app, catalogue()[setting].title, moved.how, len(moved.rows), names)
+
+
+def _all(rows: list[Rows]) -> Rows:
+    return np.concatenate(rows) if rows else np.zeros(0, dtype=np.int64)
+
+
+def _shares(house: House, field: str, rows: dict[str, Rows]) -> tuple[Share, ...]:
+    column = house.column(OfFacts("seat", (field,), None))
+    codes, size = column.view(), len(column.values)
+    counts = [np.bincount(codes[rows[how]], minlength=size).tolist() for how in HOW]
+    found = [Share(name or "", *told) for name, *told in zip(column.values, *counts, strict=True) if any(told)]
+    return tuple(sorted(found, key=lambda share: (-sum((share.opens, share.closes, share.changes)), share.name)))
+
+
+def _sentence(rows: dict[str, Rows], kept: int) -> str:
+    """`This would open 3 findings on 2 seats and close 1 finding on 1 seat; 14 would stay.`"""
+    told = list(_told(rows))
+    if not told:
+        return f"This would open and close nothing; {_count(kept, 'finding')} would stay."
+    listed = told[0] if len(told) == 1 else ", ".join(told[:-1]) + f" and {told[-1]}"
+    return f"This would {listed}; {kept} would stay."
+
+
+def _told(rows: dict[str, Rows]) -> Iterator[str]:
+    words = {"opens": "open", "closes": "close", "changes": "change"}
+    for how, word in words.items():
+        if len(rows[how]):
+            yield f"{word} {_count(len(rows[how]), 'finding')} on {_count(_distinct(rows[how]), 'seat')}"
+    if len(rows["unread"]):
+        yield f"leave {_count(len(rows['unread']), 'reading')} unread"
+
+
+def _distinct(rows: Rows) -> int:
+    return int(np.count_nonzero(np.bincount(rows)))
 
 
 def _count(number: int, noun: str) -> str:

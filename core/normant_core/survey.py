@@ -72,6 +72,16 @@ class Unreadable(Part, frozen=True):
     source: Text
     message: Annotated[str, Meta(max_length=2048)]
 
+    @property
+    def reading(self) -> Key | None:
+        """What was not taken: `reading:power.profile`, `dialect:corrow:engine.effects`; None: no single reading."""
+        match self.source.split(":"):
+            case ["reading", setting]:
+                return setting, None
+            case ["dialect", app, setting]:
+                return setting, app
+        return None
+
 
 class Survey(Part, frozen=True):
     """One visit to one seat."""

@@ -7,13 +7,12 @@ from hypothesis import strategies as st
 
 from normant_core.drift import Judge, View
 from normant_core.facts import Seat
-from normant_core.impact import impact
 from normant_core.levels import in_words, levels
 from normant_core.report import as_object, origin
 from normant_core.standard import parse_standard
-from normant_core.survey import Unreadable, parse_survey
+from normant_core.survey import Unreadable
 
-from .worked import PAN_03, STANDARD, SURVEY, judge, view
+from .worked import PAN_03, STANDARD, judge, view
 
 # setting, app, reading, norm, origin, severity, distance, fix: the table of docs/examples.
 TABLE = [
@@ -136,15 +135,6 @@ class Fixes(TestCase):
             self.assertLess(verdict.distance or 0, 0)
             mended = View(PAN_03, seen.facts, {("memory.held_back", "corrow"): verdict.fix})
             self.assertEqual(judged.verdicts(mended), [])
-
-
-class ImpactOfAnEdition(TestCase):
-    def test_it_counts_what_opens_and_closes(self) -> None:
-        before = Judge(parse_standard(STANDARD))
-        after = Judge(parse_standard(STANDARD.replace('want = "performance"', 'want = "balanced"')))
-        found = impact(before, after, [View.of(parse_survey(SURVEY), PAN_03)])
-        self.assertEqual(([m.setting for m in found.closed], found.opened, found.kept), (["power.profile"], (), 6))
-        self.assertEqual(found.sentence, "This would open none and close 1 finding on 1 seat; 6 would stay.")
 
 
 def _glaize() -> str:

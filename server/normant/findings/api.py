@@ -129,7 +129,6 @@ def try_text(request: HttpRequest, given: EditionIn) -> Any:
     standard, impact = try_edition(given.text)
     return plain(
         {
-            "sentence": impact.sentence,
             "impact": msgspec.to_builtins(impact),
             "layers": [msgspec.to_builtins(layer) for layer in layers_told(standard)],
             "warnings": [fault_object(fault) for fault in standard.warnings],

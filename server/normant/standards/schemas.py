@@ -1,5 +1,7 @@
 """What is told of the house standard."""
 
+from typing import Literal
+
 from ninja import Schema
 
 from normant.common.schemas import FaultOut, Moment
@@ -58,29 +60,41 @@ class DialectOut(Schema):
     changed_at: Moment
 
 
-class MoveOut(Schema):
-    """A setting on a seat that would change its standing."""
+class PartOut(Schema):
+    """What would happen to one setting on some seats; of many seats the first are named."""
 
-    seat: str
     setting: str
     app: str | None
     title: str
-    opens: bool
+    how: Literal["opens", "closes", "changes", "unread"]
+    count: int
+    seats: list[str]
+
+
+class ShareOfOut(Schema):
+    """What would happen in one room, or to one hardware class."""
+
+    name: str
+    opens: int
+    closes: int
+    changes: int
+    unread: int
 
 
 class ImpactOut(Schema):
-    """What publishing would do."""
+    """What publishing would do to the house as it is now."""
 
-    opened: list[MoveOut]
-    closed: list[MoveOut]
+    parts: list[PartOut]
+    rooms: list[ShareOfOut]
+    classes: list[ShareOfOut]
     kept: int
     seats: int
+    sentence: str
 
 
 class TryOut(Schema):
     """A text that could be published."""
 
-    sentence: str
     impact: ImpactOut
     layers: list[LayerOut]
     warnings: list[FaultOut]

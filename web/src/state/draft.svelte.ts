@@ -1,6 +1,6 @@
 import { api, data, Problem, type Fault, type Schemas } from '../api/client';
 
-const PAUSE_MS = 350; // after the last key, before the server is asked
+const PAUSE_MS = 60; // after the last key, before the server is asked
 
 /** A text of the standard that is being written, and what the server says of it. */
 export class Draft {

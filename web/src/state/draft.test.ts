@@ -8,7 +8,7 @@ const answers: Answer[] = [];
 /** The server, at whose door each question waits until the test answers it. */
 function ask(): Promise<unknown> {
 	return new Promise((resolve, reject) => {
-		const told = (sentence: string) => resolve({ data: { sentence, impact: {}, layers: [], warnings: [] } });
+		const told = (sentence: string) => resolve({ data: { impact: { sentence }, layers: [], warnings: [] } });
 		answers.push({ resolve: told, reject });
 	});
 }
@@ -43,7 +43,7 @@ describe('a draft of the standard', () => {
 		expect(draft.sound).toBe(false);
 		answers[0]?.resolve('opens none');
 		await settled();
-		expect([draft.sound, draft.told?.sentence]).toEqual([true, 'opens none']);
+		expect([draft.sound, draft.told?.impact.sentence]).toEqual([true, 'opens none']);
 		draft.write('a');
 		expect(draft.changed).toBe(false);
 	});
@@ -58,7 +58,7 @@ describe('a draft of the standard', () => {
 		await settled();
 		answers[0]?.resolve('the older');
 		await settled();
-		expect(draft.told?.sentence).toBe('the newer');
+		expect(draft.told?.impact.sentence).toBe('the newer');
 	});
 
 	it('keeps the faults with their places', async () => {

@@ -8,22 +8,22 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
-from normant.seats.views_of import latest_views
-from normant.standards.current import current_judge
 from normant.standards.models import Edition
 from normant_core.drift import Judge
 from normant_core.impact import Impact, impact
 from normant_core.rule import Standard
 from normant_core.standard import parse_standard
+from normant_core.standing import Standing
 
 from ..jobs import reevaluate
+from ..resident import resident
 
 
 def try_edition(text: str) -> tuple[Standard, Impact]:
     """The parsed text, and what publishing it would open and close. Raises DocumentError."""
     standard = parse_standard(text)
-    views = (view for _, view in latest_views())
-    return standard, impact(current_judge(), Judge(standard), views)
+    with resident.standing() as before, resident.house() as house:
+        return standard, impact(before, Standing(house, Judge(standard), before))
 
 
 @transaction.atomic

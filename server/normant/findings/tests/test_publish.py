@@ -6,8 +6,9 @@ from django.test import TestCase
 from normant.findings.jobs import reevaluate
 from normant.findings.models import Finding
 from normant.ledger.models import Entry
+from normant.seats.models import Seat
 from normant.standards.models import Edition
-from normant.tests.house import STANDARD, House
+from normant.tests.house import STANDARD, House, survey
 
 LOOSER = STANDARD.replace('want = "performance"', 'want = "balanced"')
 
@@ -23,7 +24,8 @@ class Publishing(TestCase):
 
     def test_the_impact_is_said_before_anything_is_published(self) -> None:
         told = self.post("try", text=LOOSER).json()
-        self.assertEqual(told["sentence"], "This would open none and close 1 finding on 1 seat; 6 would stay.")
+        self.assertEqual(told["impact"]["sentence"], "This would close 1 finding on 1 seat; 6 would stay.")
+        self.assertEqual([(s["name"], s["closes"]) for s in told["impact"]["rooms"]], [("Pan House", 1)])
         self.assertEqual((Edition.objects.count(), Finding.objects.open().count()), (1, 7))
 
     def test_publishing_judges_every_seat_anew(self) -> None:
@@ -45,3 +47,17 @@ class Publishing(TestCase):
         self.post("publish", text=LOOSER, base=1)
         answer = self.post("publish", text=STANDARD, base=1)
         self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Somebody was faster"))
+
+    def test_impact_follows_the_house_as_it_is_at_this_moment(self) -> None:
+        def closes() -> int:
+            return sum(part["count"] for part in self.post("try", text=LOOSER).json()["impact"]["parts"])
+
+        self.assertEqual(closes(), 1)
+        self.house.send(survey(minutes=1, power__profile="performance"))
+        self.assertEqual(closes(), 1)  # that one opens now
+        Seat.objects.filter(name="pan-03").update(role="comp")
+        quiet = STANDARD.replace("when = \"seat.role == 'offline'\"", "when = \"seat.role == 'comp'\"")
+        self.assertIn("engine.effects", {p["setting"] for p in self.post("try", text=quiet).json()["impact"]["parts"]})
+        _, token = self.house.enrolled("pan-04")
+        self.house.send(survey(seat="pan-04"), token)
+        self.assertEqual(self.post("try", text=LOOSER).json()["impact"]["seats"], 2)
