@@ -2,7 +2,7 @@
 
 import re
 
-from playwright.sync_api import expect
+from playwright.sync_api import Locator, expect
 
 from .stage import Journey
 
@@ -42,3 +42,66 @@ class T1Waive(Journey):
         item = self.page.locator("li[data-kind=waiver]")
         expect(item).to_contain_text("A waiver ends: Preview pool of Plinthe on kiln-01")
         expect(item).to_contain_text("it ends tomorrow")
+
+
+class T2Drift(Journey):
+    def grid(self) -> Locator:
+        return self.page.get_by_role("grid", name="Drift")
+
+    def cell(self) -> Locator:
+        """The cell with the focus, as it is spoken."""
+        return self.page.locator("#drift-focus")
+
+    def test_keys_walk_the_grid_select_by_cause_and_correct(self) -> None:
+        self.go("/drift")
+        expect(self.page.locator("[data-sentence]")).to_contain_text("readings off norm on")
+        self.grid().focus()
+        for _ in range(40):  # until the next one that is off norm is a driver that came in by itself
+            self.page.keyboard.press("n")
+            if "Driver branch" in self.cell().inner_text():
+                break
+        expect(self.cell()).to_contain_text("Driver branch is swift, house wants steady")
+        self.page.keyboard.press("g")
+        bar = self.page.get_by_role("region", name="Selection")
+        expect(bar).to_contain_text("4 readings on 4 seats")
+        expect(self.cell()).to_have_attribute("aria-selected", "true")
+        self.check_accessible()
+        self.page.keyboard.press("c")
+        expect(self.page.get_by_role("alert")).to_contain_text("they need hands at the seat")
+        self.page.keyboard.press("Escape")
+        expect(bar).to_have_count(0)
+
+    def test_a_row_a_column_and_a_rectangle_are_selected_and_waived(self) -> None:
+        self.go("/drift?only=off")
+        self.page.get_by_role("button", name="Held back, Corrow").click()
+        bar = self.page.get_by_role("region", name="Selection")
+        expect(bar).to_contain_text(re.compile(r"[2-9] readings on"))
+        self.page.keyboard.press("Escape")
+        box = self.grid().bounding_box()
+        assert box
+        self.page.mouse.click(box["x"] + 20, box["y"] + 30)  # the head of the first seat
+        expect(bar).to_contain_text("on 1 seat")
+        self.page.keyboard.press("Escape")
+        self.page.mouse.move(box["x"] + 5, box["y"] + 60)
+        self.page.mouse.down()
+        self.page.mouse.move(box["x"] + 300, box["y"] + 250)
+        self.page.mouse.up()
+        expect(bar).to_contain_text("readings on")
+        self.page.keyboard.press("w")
+        expect(self.page.get_by_role("dialog", name="Waive").get_by_role("status")).to_contain_text("Covers")
+
+    def test_the_days_before_are_shown_by_cause_or_class_and_not_corrected(self) -> None:
+        self.go("/drift?rows=causes&by=hardware_class")
+        expect(self.page.get_by_role("button", name=re.compile("Driver branch is swift on"))).to_be_visible()
+        now = self.page.locator("[data-sentence]").inner_text()
+        self.page.get_by_role("slider").focus()
+        for _ in range(20):
+            self.page.keyboard.press("PageDown")
+        expect(self.page.locator("[data-sentence]")).not_to_have_text(now)
+        self.assertIn("at=", self.page.url)
+        self.grid().focus()
+        self.page.keyboard.press("n")
+        self.page.keyboard.press(" ")
+        bar = self.page.get_by_role("region", name="Selection")
+        expect(bar.get_by_role("button", name="Correct")).to_be_disabled()
+        expect(bar.get_by_role("button", name="Waive")).to_have_count(0)

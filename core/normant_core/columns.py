@@ -1,7 +1,7 @@
 """A whole house by columns: one dictionary-encoded column for each input that rules read, kept up to date."""
 
 from array import array
-from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Hashable, Iterable, Iterator, Mapping, Sequence
 from typing import Any
 from weakref import WeakValueDictionary, ref
 
@@ -147,6 +147,10 @@ class House:
     def keys(self) -> tuple[Key, ...]:
         """The readings that some seat has, and those that could not be taken somewhere."""
         return tuple(dict.fromkeys([*self.readings, *self.failed]))
+
+    def numbers(self, names: Collection[str]) -> list[int]:
+        """The rows of these seats; names that are not in the house are left out."""
+        return [row for row, told in enumerate(self.rows) if told.seat.name in names]
 
     def _keep(self, key: Key, column: Column) -> Column:
         self.readings[key] = self._inputs[OfReading(key)] = column

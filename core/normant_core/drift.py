@@ -154,6 +154,14 @@ class Judge:
         outcomes |= {-rule.number - 1: Outcome(setting, app, "off-norm", rule.number) for rule in rules}
         return judged, setting in self._paths, setting, app, outcomes
 
+    def distance(self, view: View, key: Key) -> float | None:
+        """How far a reading that is off norm is from it; None without direction."""
+        scope = Scope(view.facts, view.seat, view.readings)
+        layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
+        scope.app_id, scope.app = key[1], view.facts.application(key[1])
+        scope.reading = view.readings.get(key)
+        return distance(self._speaking(scope, key[0], layers)[0][0], scope)
+
     def rules_of(self, key: Key) -> tuple[Rule, ...]:
         """The rules that speak of a reading, the strongest first."""
         return self._speaking_of(key)

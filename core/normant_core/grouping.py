@@ -4,8 +4,9 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from .catalogue import catalogue
+from .catalogue import Setting, catalogue
 from .drift import Verdict
+from .survey import Key
 
 SAME_SEATS = 0.8  # Jaccard index from which two groups are shown together
 _SEVERITY = {"must": 4.0, "should": 2.0, "advise": 1.0}
@@ -75,13 +76,23 @@ def _group(findings: list[Found]) -> Group:
     verdict = findings[0].verdict
     setting = catalogue()[verdict.setting]
     seats = sorted({found.seat for found in findings})
-    place = seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
-    app = f" of {verdict.app.capitalize()}" if verdict.app else ""
     state = "cannot be read" if verdict.status == "unread" else f"is {verdict.reading_shown.split(', on ')[0]}"
-    weight = _SEVERITY[verdict.severity] * len(seats) * _CHEAPNESS[setting.restart]
+    weight = weight_of(setting, verdict.severity, len(seats))
     if verdict.status == "unread":
         weight /= 4
-    return Group(f"{setting.title}{app} {state} on {place}", tuple(findings), weight)
+    return Group(cause_told(verdict.key, state, seats, len(seats)), tuple(findings), weight)
+
+
+def cause_told(key: Key, state: str, seats: Sequence[str], count: int) -> str:
+    """`Held back of Corrow is 1.5 GiB on three seats`; of one seat its name."""
+    app = f" of {key[1].capitalize()}" if key[1] else ""
+    place = seats[0] if count == 1 else f"{number(count)} seats"
+    return f"{catalogue()[key[0]].title}{app} {state} on {place}"
+
+
+def weight_of(setting: Setting, severity: str, seats: int) -> float:
+    """How useful it is to settle this: severity, seats, and how cheap it is."""
+    return _SEVERITY[severity] * seats * _CHEAPNESS[setting.restart]
 
 
 def number(count: int) -> str:

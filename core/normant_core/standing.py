@@ -24,17 +24,21 @@ Marks = npt.NDArray[np.int16]
 Identity = tuple[tuple[RuleText, str | None, str], ...]
 
 
+Far = Callable[[int], float | None]
+
+
 class Kinds:
     """How the seats that are alike in one setting stand: a mark for each number of `tuples`.
 
     A mark is 3 times the place of the rule that made the norm (0: the strongest) plus the status; -1: no norm.
     """
 
-    __slots__ = ("_counted", "_judged", "_table", "identity", "tuples")
+    __slots__ = ("_counted", "_distances", "_far", "_judged", "_table", "identity", "tuples")
 
-    def __init__(self, identity: Identity, tuples: Tuples, judged: Callable[[int], int]) -> None:
-        self.identity, self.tuples, self._judged = identity, tuples, judged
+    def __init__(self, identity: Identity, tuples: Tuples, judged: Callable[[int], int], far: Far) -> None:
+        self.identity, self.tuples, self._judged, self._far = identity, tuples, judged, far
         self._table: list[int] = []
+        self._distances: list[float | None] = []
         self._counted: tuple[int, int] = (-1, 0)
 
     @property
@@ -44,6 +48,15 @@ class Kinds:
         if len(table) < len(sample):
             table += [self._judged(row) if row >= 0 else NO_NORM for row in sample[len(table) :]]
         return table
+
+    @property
+    def distances(self) -> list[float | None]:
+        """For each number how far its seats are off norm; None without direction, and for what is not off norm."""
+        known, sample = self._distances, self.tuples.sample
+        for number in range(len(known), len(self.table)):
+            off = self.table[number] % 3 == OFF_NORM and self.table[number] != NO_NORM and sample[number] >= 0
+            known.append(self._far(sample[number]) if off else None)
+        return known
 
     def marks(self) -> Marks:
         """The mark of each seat, in the order of the house."""
@@ -121,7 +134,10 @@ class Standing:
         def judged(row: int) -> int:
             return _mark(judge.stand(house.view(row, reads), key), places)
 
-        case = Case(key, rules, Kinds(identity, house.tuples(inputs), judged))
+        def far(row: int) -> float | None:
+            return judge.distance(house.view(row, reads), key)
+
+        case = Case(key, rules, Kinds(identity, house.tuples(inputs), judged, far))
         assert len(case.kinds.table) == len(case.kinds.tuples)  # judged now: a kind may be left by all its seats
         return case
 

@@ -8,6 +8,7 @@ import msgspec
 
 from .drift import Verdict
 from .facts import Seat
+from .standing import NO_NORM, OFF_NORM, Case, Standing
 from .survey import Key
 
 LONGEST = dt.timedelta(days=366)  # what is accepted for longer than a year belongs into the standard
@@ -51,6 +52,29 @@ def waiver_of(waivers: Iterable[Waiver], seat: Seat, key: Key) -> Waiver | None:
     """The waiver that covers this finding: of several the one that holds longest."""
     found = [w for w in waivers if w.speaks_of(key) and w.reaches(seat)]
     return max(found, key=lambda w: (w.ends is None, w.ends or w.begins, w.id), default=None)
+
+
+def rows_waived(standing: Standing, waivers: Iterable[Waiver]) -> dict[Key, set[int]]:
+    """For each setting of each application the seats (rows of the house) that are off norm there and accepted."""
+    found: dict[Key, set[int]] = {}
+    for waiver in waivers:
+        for key, case in standing.cases.items():
+            if waiver.speaks_of(key):
+                rows = _rows(case, waiver, standing)
+                if rows:
+                    found.setdefault(key, set()).update(rows)
+    return found
+
+
+def _rows(case: Case, waiver: Waiver, standing: Standing) -> set[int]:
+    off = {
+        mark
+        for mark in case.kinds.table
+        if mark != NO_NORM and mark % 3 == OFF_NORM and not case.rule(mark).text.locked
+    }
+    rows = range(len(standing.house)) if not waiver.seats else standing.house.numbers(waiver.seats)
+    reached = (row for row in rows if case.mark(row) in off)
+    return {row for row in reached if waiver.reaches(standing.house.rows[row].seat)}
 
 
 def waived(verdicts: Sequence[Verdict], seat: Seat, waivers: Sequence[Waiver]) -> list[Verdict]:

@@ -12,6 +12,7 @@
 	import { session } from './state/session.svelte';
 	import { waiving } from './state/waiving.svelte';
 	import Compare from './views/Compare.svelte';
+	import Drift from './views/Drift.svelte';
 	import Floor from './views/Floor.svelte';
 	import Ledger from './views/Ledger.svelte';
 	import Nowhere from './views/Nowhere.svelte';
@@ -40,6 +41,8 @@
 		{#key part}<Compare name={part} />{/key}
 	{:else if view === 'seats' && part && !route.parts[2]}
 		{#key part}<Seat name={part} />{/key}
+	{:else if view === 'drift' && !part}
+		<Drift />
 	{:else if view === 'drift' && part === 'waivers'}
 		<Waivers />
 	{:else if view === 'standard'}

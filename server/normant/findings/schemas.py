@@ -25,6 +25,82 @@ class FindingOut(Schema):
     verdict: VerdictOut
 
 
+class GridRowOut(Schema):
+    """A setting of an application, with how many seats stand how."""
+
+    setting: str
+    app: str | None
+    title: str
+    family: str
+    family_title: str
+    remote: bool
+    off: int
+    unread: int
+    waived: int
+
+
+class GridSeatOut(Schema):
+    """A seat, and what the grid can be grouped by."""
+
+    name: str
+    room: str
+    role: str
+    production: str
+    hardware_class: str
+
+
+class CauseOut(Schema):
+    """Cells that one change explains; `row` is their setting."""
+
+    title: str
+    severity: str
+    because: str
+    row: int
+    seats: int
+
+
+class GridOut(Schema):
+    """Rows by seats.
+
+    `cells`: base64, a byte each, row by row. Bits 0-2: no norm, in norm, unread, waived, off norm. Bit 3: a must. Bits
+    4-7: the distance, 0 without direction, else 1 to 15 for -7 to 7 octaves. `cause_of`: base64, the number of the
+    cause of each cell that is off norm in the same order, two bytes, the lower first.
+    """
+
+    edition: int | None
+    at: Moment | None
+    sentence: str
+    rows: list[GridRowOut]
+    seats: list[GridSeatOut]
+    causes: list[CauseOut]
+    cells: str
+    cause_of: str
+
+
+class CellToldOut(Schema):
+    """A cell in words, and the finding behind it."""
+
+    status: Status
+    words: str
+    fix: str
+    because: str
+    layer: str
+    finding: int | None
+    since: Moment | None
+    opened_by: By | None
+
+
+class PlacedOut(Schema):
+    """A finding that was selected."""
+
+    id: int
+    seat: str
+    setting: str
+    app: str | None
+    title: str
+    remote: bool
+
+
 class WaiverOut(Schema):
     """What was accepted, where, why, until when; `covers` counts its open findings."""
 

@@ -41,6 +41,11 @@ def rooms_on_floor(seats: SeatQuerySet) -> list[dict[str, Any]]:
     return [{"name": name, "seats": rooms[name]} for name in names]
 
 
+def places_of() -> list[str]:
+    """The names of all seats as they stand on the floor, room by room."""
+    return [seat["name"] for room in rooms_on_floor(Seat.objects.active()) for seat in room["seats"]]
+
+
 def _placed(seats: SeatQuerySet) -> SeatQuerySet:
     """In the order of the floor: rooms as they were arranged, then the largest."""
     place = Room.objects.filter(name=OuterRef("room")).values("position")[:1]

@@ -55,6 +55,16 @@ def latest_views(seats: Iterable[Seat] | None = None) -> Iterator[tuple[Seat, Vi
         yield survey.seat, merged(survey.seat, decode(bytes(survey.body)), entered[survey.seat_id], now)
 
 
+def views_at(moment: dt.datetime) -> Iterator[tuple[Seat, View]]:
+    """Every seat as it was at a moment, in order of name: the survey that held, and what was entered by hand."""
+    held = Survey.objects.filter(taken_at__lte=moment, seat__retired_at=None).order_by("seat__name", "-taken_at")
+    entered = defaultdict[int, list[Reading]](list)
+    for reading in Reading.objects.at(moment).by_hand():
+        entered[reading.seat_id].append(reading)
+    for survey in held.distinct("seat__name").select_related("seat").iterator(chunk_size=200):
+        yield survey.seat, merged(survey.seat, decode(bytes(survey.body)), entered[survey.seat_id], moment)
+
+
 def merged(seat: Seat, survey: CoreSurvey, entered: Iterable[Reading], now: dt.datetime) -> View:
     """A survey as core judges it, with what was entered by hand: what is too old is unread, with the reason."""
     view = View.of(survey, register_of(seat))

@@ -18,7 +18,10 @@ DOCS = Path(__file__).resolve().parents[3] / "docs"
 
 
 NO_JSON = {"archive"}
-QUERY = {"compare": "?other=pan-03"}  # there are no peers
+QUERY = {
+    "compare": "?other=pan-03",  # there are no peers
+    "drift_cell": "?seat=pan-03&setting=power.profile",
+}
 
 
 class Published(TestCase):

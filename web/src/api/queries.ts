@@ -62,6 +62,22 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	drift: (at: string) => ({
+		queryKey: ['seat', 'drift', at],
+		queryFn: () => data(api.GET('/api/v1/drift', { params: { query: at ? { at } : {} } })),
+		structuralSharing: false as const
+	}),
+	cell: (of: { seat: string; setting: string; app: string | null } | undefined, at: string) => ({
+		queryKey: ['seat', 'cell', JSON.stringify(of), at],
+		queryFn: () =>
+			data(
+				api.GET('/api/v1/drift/cell', {
+					params: { query: { ...(of ?? { seat: '', setting: '' }), ...(at ? { at } : {}) } }
+				})
+			),
+		enabled: of !== undefined,
+		retry: false as const
+	}),
 	covered: (scope: Schemas['ScopeIn']) => ({
 		queryKey: ['waiver', 'covered', JSON.stringify(scope)],
 		queryFn: () => data(api.POST('/api/v1/waivers/try', { body: scope })),

@@ -11,6 +11,8 @@
 	const VIEWS = [
 		{ name: 'Round', about: 'what needs a decision', address: '/' },
 		{ name: 'Floor', about: 'rooms and seats', address: '/floor' },
+		{ name: 'Drift', about: 'the house as a grid of levels', address: '/drift' },
+		{ name: 'Waivers', about: 'what was accepted for a while', address: '/drift/waivers' },
 		{ name: 'Standard', about: 'layers and rules', address: '/standard' },
 		{ name: 'Dialects', about: 'how applications keep their preferences', address: '/dialects' },
 		{ name: 'Rollouts', about: 'corrections on their way', address: '/rollouts' },

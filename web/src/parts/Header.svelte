@@ -13,6 +13,7 @@
 	const VIEWS = [
 		['Round', '/'],
 		['Floor', '/floor'],
+		['Drift', '/drift'],
 		['Standard', '/standard'],
 		['Dialects', '/dialects'],
 		['Rollouts', '/rollouts'],

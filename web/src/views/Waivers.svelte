@@ -58,13 +58,13 @@
 </script>
 
 <svelte:head><title>Waivers · Normant</title></svelte:head>
-<DriftTabs />
 <Ask of={waivers}>
-	<p class="word mb-3">
-		{holding.length === 1 ? 'One waiver holds.' : `${holding.length || 'No'} waivers hold.`}
-		{#if !holding.length}Select what is off norm on a seat, on the round or in the grid, and press <kbd>w</kbd
-			>.{/if}
-	</p>
+	<DriftTabs says={holding.length === 1 ? 'One waiver holds.' : `${holding.length || 'No'} waivers hold.`} />
+	{#if !holding.length}
+		<p class="word mb-3">
+			Select what is off norm on a seat, on the round or in the grid, and press <kbd>w</kbd>.
+		</p>
+	{/if}
 	{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
 	{#each productions as production (production)}
 		<p class="mb-2">

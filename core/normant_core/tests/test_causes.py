@@ -1,0 +1,69 @@
+import datetime as dt
+import unittest
+
+from hypothesis import given, settings
+
+from normant_core.catalogue import catalogue
+from normant_core.causes import causes
+from normant_core.cells import MUST, OFF, WAIVED, cells, far_told
+from normant_core.columns import House
+from normant_core.drift import Judge, View
+from normant_core.grouping import Found, groups
+from normant_core.standard import parse_standard
+from normant_core.standing import Standing
+from normant_core.waivers import Waiver, rows_waived, waived
+
+from .test_standing import houses, standards
+from .worked import STANDARD, judge_of, view
+
+NOON = dt.datetime(2026, 3, 2, 12, tzinfo=dt.UTC)
+
+
+def accepted(setting: str, app: str | None, *seats: str) -> Waiver:
+    return Waiver(1, setting, app, frozenset(seats), {}, "so", NOON, None)
+
+
+class Grid(unittest.TestCase):
+    def test_a_cell_tells_status_severity_and_distance(self) -> None:
+        standing = Standing(House([view()]), judge_of(STANDARD))
+        told = {key[0]: int(cells(case)[0]) for key, case in standing.cases.items() if key[1] in (None, "corrow")}
+        self.assertEqual(told["engine.effects"], OFF | MUST)
+        self.assertEqual(told["memory.held_back"], OFF | far_told(-2.09) << 4)
+        self.assertEqual([far_told(d) for d in (None, -16, -2.09, 0.4, 16)], [0, 1, 6, 8, 15])
+
+    @settings(max_examples=40, deadline=None)
+    @given(standards(), houses)
+    def test_waived_rows_are_those_that_seats_say_are_waived(self, text: str, told: tuple[View, ...]) -> None:
+        judge = Judge(parse_standard(text))
+        standing = Standing(House(told), judge)
+        accepting = [accepted("memory.held_back", None, "s0", "s2"), accepted("playback.scale", "corrow")]
+        rows = rows_waived(standing, accepting)
+        for row, seen in enumerate(told):
+            said = {v.key for v in waived(judge.verdicts(seen), seen.seat, accepting) if v.status == "waived"}
+            self.assertEqual({key for key, found in rows.items() if row in found}, said)
+            drawn = {key for key, case in standing.cases.items() if cells(case, rows.get(key, ()))[row] & 7 == WAIVED}
+            self.assertEqual(drawn, said)
+
+
+class Causes(unittest.TestCase):
+    @settings(max_examples=40, deadline=None)
+    @given(standards(), houses)
+    def test_they_are_the_groups_of_the_findings_seat_by_seat(self, text: str, told: tuple[View, ...]) -> None:
+        judge = Judge(parse_standard(text))
+        verdicts = [(seen.seat.name, v) for seen in told for v in judge.verdicts(seen) if v.status == "off-norm"]
+        plain = groups(Found(number, name, verdict) for number, (name, verdict) in enumerate(verdicts))
+        shown = sorted((round(g.weight, 6), g.seats) for together in plain for g in together)
+        found = causes(Standing(House(told), judge), {})
+        by_columns = sorted((round(c.weight, 6), tuple(f"s{row}" for row in c.rows.tolist())) for c in found)
+        # The plain way tells rules of one layer apart by their check alone: it may put two together.
+        self.assertEqual(sum(len(seats) for _, seats in by_columns), sum(len(seats) for _, seats in shown))
+        self.assertGreaterEqual(len(by_columns), len(shown))
+
+    def test_the_most_useful_comes_first_and_what_is_waived_is_left_out(self) -> None:
+        standing = Standing(House([view()]), judge_of(STANDARD))
+        self.assertEqual(next(c.title for c in causes(standing, {})), "Full raw decode at delivery of Plinthe is false on pan-03")
+        rows = rows_waived(standing, [accepted("engine.effects", None)])
+        keys = {c.case.key for c in causes(standing, rows)}
+        self.assertNotIn(("engine.effects", "corrow"), keys)
+        self.assertEqual(len(keys), 6)
+        self.assertIn("engine.effects", catalogue())
