@@ -10,24 +10,24 @@ from .stage import Journey
 class T1Waive(Journey):
     def test_a_finding_is_waived_for_a_reason_prolonged_and_ended(self) -> None:
         self.go("/seats/rake-06")
-        self.page.get_by_label("Select Driver branch").check()
+        self.page.get_by_label("Select Preview pool, Plinthe").check()
         self.page.keyboard.press("w")
         sheet = self.page.get_by_role("dialog", name="Waive")
         expect(sheet.get_by_role("status")).to_contain_text("Covers 1 finding on rake-06")
         sheet.get_by_role("combobox").first.select_option("every seat: role comp")
-        expect(sheet.get_by_role("status")).to_contain_text("Covers 2 findings on 2 seats")
+        expect(sheet.get_by_role("status")).to_contain_text("Covers 1 finding on rake-06")
         expect(sheet.get_by_role("button", name="Waive")).to_be_disabled()
         self.check_accessible()
-        sheet.get_by_label("Why").fill("The new branch is on trial in the Rake Room")
+        sheet.get_by_label("Why").fill("Smaller pools are on trial in the Rake Room")
         sheet.get_by_role("button", name="Waive").click()
-        row = self.row("driver.branch")
+        row = self.row("memory.preview_pool", "plinthe")
         expect(row).to_have_attribute("data-status", "waived")
         expect(row).to_contain_text("on trial in the Rake Room, until")
         self.go("/floor")
-        expect(self.level("rake-04", "Driver")).to_have_accessible_name(re.compile("waived: The new branch"))
+        expect(self.level("rake-06", "Memory")).to_have_accessible_name(re.compile("waived: Smaller pools"))
         self.go("/drift/waivers")
         waiver = self.page.get_by_role("listitem").filter(has_text="role comp")
-        expect(waiver).to_contain_text("covers 2 findings")
+        expect(waiver).to_contain_text("covers 1 finding")
         was = waiver.get_by_text(re.compile("^ends")).inner_text()
         self.check_accessible()
         waiver.get_by_role("button", name="Longer").click()
@@ -40,7 +40,7 @@ class T1Waive(Journey):
     def test_the_round_warns_of_one_that_ends(self) -> None:
         self.go("/")
         item = self.page.locator("li[data-kind=waiver]")
-        expect(item).to_contain_text("A waiver ends: Preview pool of Plinthe on kiln-01")
+        expect(item).to_contain_text("A waiver ends: Held back of Corrow on sluice-03")
         expect(item).to_contain_text("it ends tomorrow")
 
 
@@ -56,18 +56,19 @@ class T2Drift(Journey):
         self.go("/drift")
         expect(self.page.locator("[data-sentence]")).to_contain_text("readings off norm on")
         self.grid().focus()
-        for _ in range(40):  # until the next one that is off norm is a driver that came in by itself
+        for _ in range(60):  # until the next one that is off norm has the same reading elsewhere
             self.page.keyboard.press("n")
-            if "Driver branch" in self.cell().inner_text():
+            if "Preview pool, Corrow" in self.cell().inner_text():
                 break
-        expect(self.cell()).to_contain_text("Driver branch is swift, house wants steady")
+        expect(self.cell()).to_contain_text("Preview pool is 256 MiB, house wants")
         self.page.keyboard.press("g")
         bar = self.page.get_by_role("region", name="Selection")
-        expect(bar).to_contain_text("4 readings on 4 seats")
+        expect(bar).to_contain_text("3 readings on 3 seats")
         expect(self.cell()).to_have_attribute("aria-selected", "true")
         self.check_accessible()
         self.page.keyboard.press("c")
-        expect(self.page.get_by_role("alert")).to_contain_text("they need hands at the seat")
+        expect(self.page.get_by_role("dialog", name="Plan: 3 changes on 3 seats")).to_be_visible()
+        self.page.keyboard.press("Escape")
         self.page.keyboard.press("Escape")
         expect(bar).to_have_count(0)
 
@@ -92,7 +93,7 @@ class T2Drift(Journey):
 
     def test_the_days_before_are_shown_by_cause_or_class_and_not_corrected(self) -> None:
         self.go("/drift?rows=causes&by=hardware_class")
-        expect(self.page.get_by_role("button", name=re.compile("Driver branch is swift on"))).to_be_visible()
+        expect(self.page.get_by_role("button", name=re.compile("Preview pool of Corrow is"))).to_be_visible()
         now = self.page.locator("[data-sentence]").inner_text()
         self.page.get_by_role("slider").focus()
         for _ in range(20):

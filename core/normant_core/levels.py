@@ -1,14 +1,17 @@
 """Levels: the state of a family on a seat, as one gauge can show it."""
 
 from collections.abc import Iterable
+from functools import lru_cache
 
 import msgspec
 
 from .catalogue import catalogue
 from .drift import Verdict
+from .survey import Key
 
 FLOOR_FAMILIES = ("engine", "memory", "stores", "power", "driver")
 _SEVERITY = {"must": 3, "should": 2, "advise": 1}
+_STATUS = {"off-norm": 3, "unread": 2, "waived": 1}
 
 
 class Level(msgspec.Struct, frozen=True):
@@ -25,17 +28,27 @@ class Level(msgspec.Struct, frozen=True):
 def levels(verdicts: Iterable[Verdict]) -> list[Level]:
     """One level for each family of the floor; the worst verdict speaks for its family."""
     by_family: dict[str, list[Verdict]] = {family: [] for family in FLOOR_FAMILIES}
-    for verdict in verdicts:
+    for verdict in sorted(verdicts, key=lambda v: place_of(v.key)):
         by_family.get(catalogue()[verdict.setting].family, []).append(verdict)
     return [_level(family, found) for family, found in by_family.items()]
 
 
+@lru_cache(maxsize=4096)
+def place_of(key: Key) -> tuple[int, str]:
+    """Where a setting stands in the catalogue, and its application: of two that are as bad the first speaks."""
+    return list(catalogue().settings).index(key[0]), key[1] or ""
+
+
 def _level(family: str, found: list[Verdict]) -> Level:
+    worst = max(found, key=badness_of, default=None)
+    return level_of(family, worst, sum(verdict.status == "off-norm" for verdict in found))
+
+
+def level_of(family: str, worst: Verdict | None, off: int) -> Level:
+    """The level of a family whose worst verdict is this, with that many off norm; None: no rule speaks of it."""
     title = catalogue().families[family]
-    if not found:
+    if worst is None:
         return Level(family, "no-norm", "", None, 0, f"{title}: no rule speaks of it here")
-    worst = max(found, key=_badness)
-    off = sum(verdict.status == "off-norm" for verdict in found)
     distance = worst.distance if worst.status == "off-norm" else None
     if worst.status == "in-norm":
         return Level(family, "in-norm", "", None, 0, f"{title}: in norm")
@@ -43,9 +56,14 @@ def _level(family: str, found: list[Verdict]) -> Level:
     return Level(family, worst.status, worst.severity, distance, off, f"{title}: {in_words(worst)}{more}")
 
 
-def _badness(verdict: Verdict) -> tuple[int, int, float]:
-    status = {"off-norm": 3, "unread": 2, "waived": 1}.get(verdict.status, 0)
-    return status, _SEVERITY[verdict.severity], abs(verdict.distance or 0)
+def badness_of(verdict: Verdict) -> float:
+    """The larger the worse."""
+    return badness(verdict.status, verdict.severity, verdict.distance)
+
+
+def badness(status: str, severity: str, distance: float | None) -> float:
+    """By status, then by severity, then by distance, which is 16 at most."""
+    return 1000 * _STATUS.get(status, 0) + 100 * _SEVERITY[severity] + abs(distance or 0)
 
 
 def in_words(verdict: Verdict) -> str:

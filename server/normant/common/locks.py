@@ -14,5 +14,4 @@ def lock(kind: str, subjects: Iterable[str] = ("",)) -> None:
     """Wait for every subject's lock of that kind."""
     keys = sorted(int.from_bytes(hashlib.sha256(f"{kind}:{s}".encode()).digest()[:8], signed=True) for s in subjects)
     with connection.cursor() as cursor:
-        for key in keys:
-            cursor.execute("SELECT pg_advisory_xact_lock(%s)", [key])
+        cursor.execute("SELECT pg_advisory_xact_lock(key) FROM unnest(%s::bigint[]) AS key", [keys])

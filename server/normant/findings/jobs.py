@@ -9,6 +9,7 @@ from normant.seats.models import Presence, Seat
 from normant.standards.current import current_judge
 
 from .services.evaluate import evaluate, judge_news
+from .services.follow import follow
 from .services.waive import end_those_over
 
 AT_ONCE = 100  # seats that one job judges: others wait behind it
@@ -16,12 +17,8 @@ AT_ONCE = 100  # seats that one job judges: others wait behind it
 
 @app.task(name="findings.reevaluate", lock="reevaluate")
 def reevaluate(edition: int) -> None:
-    """Every seat against the edition in force; run twice it does no harm."""
-    judge = current_judge()
-    if judge is None:
-        return
-    for seat in Seat.objects.active().filter(survey__latest=True):
-        evaluate(seat, judge)
+    """Every seat against the edition in force, which is this one unless a later one was published meanwhile."""
+    follow()
 
 
 @app.task(name="findings.reevaluate_seats")

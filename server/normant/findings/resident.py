@@ -55,6 +55,10 @@ class Resident:
             self._standing = self._under(house, judge) if judge else None
             yield self._standing
 
+    def surveys(self) -> dict[str, int]:
+        """The survey by which each seat of the house is known, by the seat's name; for whoever holds the house."""
+        return {str(told[1]): int(str(told[0])) for told in self._state.values()}
+
     def _under(self, house: House, judge: Judge) -> Standing:
         before = self._standing
         if before and before.house is house and before.judge is judge and before.keys == house.keys():

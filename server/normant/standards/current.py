@@ -13,7 +13,7 @@ from .models import Dialect, Edition
 def current_edition() -> tuple[int, Judge] | None:
     """The edition in force: its number, and the standard compiled. None where nothing was published."""
     newest = Edition.objects.order_by("-number").values_list("pk", "number").first()
-    return (newest[1], _judge(newest[0])) if newest else None
+    return (newest[1], judge_of(newest[0])) if newest else None
 
 
 def current_judge() -> Judge | None:
@@ -23,7 +23,8 @@ def current_judge() -> Judge | None:
 
 
 @lru_cache(maxsize=4)
-def _judge(edition: int) -> Judge:
+def judge_of(edition: int) -> Judge:
+    """A published edition, by its key, compiled."""
     return Judge(parse_standard(Edition.objects.get(pk=edition).text))
 
 

@@ -12,6 +12,10 @@ class Edition(models.Model):
     note = models.CharField(max_length=300, blank=True, default="")
     published_at = models.DateTimeField(auto_now_add=True)
     published_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT)
+    # How far the house has followed: seats that were judged by it, of how many; and when that was done.
+    judged = models.PositiveIntegerField(default=0)
+    of = models.PositiveIntegerField(default=0)
+    followed_at = models.DateTimeField(null=True)
 
     class Meta:
         ordering = ("-number",)

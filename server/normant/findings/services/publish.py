@@ -15,7 +15,7 @@ from normant_core.rule import Standard
 from normant_core.standard import parse_standard
 from normant_core.standing import Standing
 
-from ..jobs import reevaluate
+from ..later import follow_later
 from ..resident import resident
 
 
@@ -37,6 +37,6 @@ def publish(text: str, *, base: int, note: str, user: User | None) -> Edition:
         raise Problem(409, "Somebody was faster", told)
     edition = Edition.objects.create(number=newest + 1, text=text, note=note, published_by=user)
     record(user.username if user else "server", "publish edition", f"edition {edition.number}", note=note)
-    reevaluate.defer(edition=edition.pk)
+    follow_later(edition.pk)
     tell("standard", str(edition.number))
     return edition
