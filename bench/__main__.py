@@ -8,6 +8,7 @@ from .agent import agent
 from .core import judge, load, parse
 from .drift import drift
 from .floor import floor
+from .grid import grid
 from .house import house
 from .ingest import ingest
 from .measure import Figure
@@ -17,7 +18,7 @@ ALL: dict[str, Callable[[], Figure]] = {
     one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
 # In a house of --seats.
-LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift)}
+LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift, grid)}
 SEATS = "--seats"
 
 

@@ -33,7 +33,8 @@ class Column:
         """The number of a value. True, 1 and 1.0 are three."""
         if value is None:
             return 0
-        key = value if value.__class__ is str else (value.__class__, value)
+        kind = value.__class__
+        key = value if kind is str or kind is int else (kind, value)
         found = self._known.get(key)
         if found is None:
             found = self._known[key] = len(self.values)

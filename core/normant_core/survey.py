@@ -2,6 +2,7 @@
 
 import datetime as dt
 import re
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 import jsonschema
@@ -98,16 +99,20 @@ class Survey(Part, frozen=True):
 
     def values(self) -> dict[Key, Value]:
         """Canonical values by (setting, application), with those that follow from the facts."""
-        known = catalogue()
-        derived = derived_readings(self.facts)
-        found = {key: known[key[0]].parse(value) for key, value in derived.items()}
+        found = {key: canonical(key[0], value) for key, value in derived_readings(self.facts).items()}
         for reading in self.readings:
-            found[reading.setting, reading.app] = known[reading.setting].parse(reading.value)
+            found[reading.setting, reading.app] = canonical(reading.setting, reading.value)
         return found
 
     def content(self) -> bytes:
         """The bytes that decide whether anything changed: all but the moment and the activity."""
         return _CONTENT.encode((self.seat, self.agent, self.facts, self.readings, self.stores, self.errors))
+
+
+@lru_cache(maxsize=1 << 16, typed=True)
+def canonical(setting: str, raw: bool | int | float | str | None) -> Value:
+    """The canonical value of a reading; a house says the same few over and over. Raises ValueFault."""
+    return catalogue()[setting].parse(raw)
 
 
 _DECODER = msgspec.json.Decoder(Survey)

@@ -26,7 +26,10 @@ export const isOff = (byte: number | undefined): boolean =>
 	byte !== undefined && STATUSES[byte & STATUS_BITS] === 'off-norm';
 
 export function bytesOf(base64: string): Uint8Array {
-	return Uint8Array.from(atob(base64), (char) => char.charCodeAt(0));
+	const text = atob(base64);
+	const bytes = new Uint8Array(text.length);
+	for (let place = 0; place < text.length; place++) bytes[place] = text.charCodeAt(place);
+	return bytes;
 }
 
 /** The cause of each cell, `NO_CAUSE` where it is not off norm: as the server lists them, off-norm cells in order. */

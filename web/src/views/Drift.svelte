@@ -35,7 +35,9 @@
 	const onlyOff = $derived(route.query.get('only') === 'off');
 	const offSeats = $derived.by(() => {
 		const found = new Set<number>(); // eslint-disable-line svelte/prefer-svelte-reactivity
-		drift.cells.forEach((byte, place) => isOff(byte) && found.add(place % drift.seats.length));
+		if (!onlyOff) return found;
+		const [cells, seats] = [drift.cells, drift.seats.length];
+		for (let place = 0; place < cells.length; place++) if (isOff(cells[place])) found.add(place % seats);
 		return found;
 	});
 	const columns = $derived(columnsOf(drift.seats, by, (seat) => !onlyOff || offSeats.has(seat)));
