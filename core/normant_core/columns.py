@@ -20,24 +20,25 @@ TABLE = 1 << 22  # combinations up to which they are found by place, and not by 
 
 
 class Column:
-    """A value for each seat as a number into `values`; 0 stands for nothing read."""
+    """A value for each seat as a number into `values`; 0 stands for nothing read.
+
+    The values of a column are of one kind, as the catalogue and the shape of facts have it: True never meets 1.
+    """
 
     __slots__ = ("_known", "codes", "values")
 
-    def __init__(self, values: Iterable[Hashable]) -> None:
-        self.values: list[Any] = [None]
-        self._known: dict[Hashable, int] = {}
-        self.codes = array("i", map(self.code, values))
+    def __init__(self, values: Sequence[Hashable]) -> None:
+        self._known: dict[Any, int] = {None: 0}
+        for value in dict.fromkeys(values):
+            self._known.setdefault(value, len(self._known))
+        self.values: list[Any] = list(self._known)
+        self.codes = array("i", map(self._known.__getitem__, values))
 
     def code(self, value: Any) -> int:
-        """The number of a value. True, 1 and 1.0 are three."""
-        if value is None:
-            return 0
-        kind = value.__class__
-        key = value if kind is str or kind is int else (kind, value)
-        found = self._known.get(key)
+        """The number of a value."""
+        found = self._known.get(value)
         if found is None:
-            found = self._known[key] = len(self.values)
+            found = self._known[value] = len(self.values)
             self.values.append(value)
         return found
 
@@ -122,6 +123,20 @@ def _by_place(combined: Places, size: int) -> tuple[Places, Places]:
     return first[distinct], place[combined]
 
 
+def _by_key(views: Sequence[View]) -> dict[Key, list[Value]]:
+    """The readings of each key, None where a seat has none. Seats that read the same are turned over together."""
+    alike: dict[tuple[Key, ...], list[int]] = {}
+    for row, view in enumerate(views):
+        alike.setdefault(tuple(view.readings), []).append(row)
+    found: dict[Key, list[Value]] = {}
+    for keys, rows in alike.items():
+        for key, values in zip(keys, zip(*(views[row].readings.values() for row in rows), strict=True), strict=True):
+            column = found.setdefault(key, [None] * len(views))
+            for row, value in zip(rows, values, strict=True):
+                column[row] = value
+    return found
+
+
 Move = tuple[Tuples, int, int]  # who is like whom, and the numbers of a seat before and after
 
 
@@ -137,10 +152,9 @@ class House:
         self._tuples: WeakValueDictionary[tuple[Input, ...], Tuples] = WeakValueDictionary()
         self._reading: dict[Input, list[ref[Tuples]]] = {}  # which tuples an input is part of
         self._of_paths: dict[Key, list[OfVolume]] = {}
-        keys = dict.fromkeys(key for view in told for key in view.readings)
         self.readings: dict[Key, Column] = {}
-        for key in keys:
-            self._keep(key, Column([view.readings.get(key) for view in told]))
+        for key, values in _by_key(told).items():
+            self._keep(key, Column(values))
 
     def __len__(self) -> int:
         return len(self.rows)
