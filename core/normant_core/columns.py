@@ -145,7 +145,7 @@ class House:
 
     def __init__(self, views: Iterable[View]) -> None:
         told = list(views)
-        self.rows = [Row(view.seat, view.facts, view.errors) for view in told]
+        self.rows = [Row(view.seat, view.facts, view.errors, view.stores) for view in told]
         self.failed = dict.fromkeys(key for view in told for error in view.errors if (key := error.reading))
         self._inputs: dict[Input, Column] = {}
         self._takings: dict[Input, Taken] = {}
@@ -208,7 +208,7 @@ class House:
 
     def replace(self, row: int, view: View) -> list[Move]:
         """A seat as it is by now, whole, and who it is like by now."""
-        self.rows[row] = Row(view.seat, view.facts, view.errors)
+        self.rows[row] = Row(view.seat, view.facts, view.errors, view.stores)
         self.failed |= dict.fromkeys(key for error in view.errors if (key := error.reading))
         moved = [of for key in {*self.readings, *view.readings} for of in self._put(row, key, view.readings.get(key))]
         for of in self._takings:
@@ -250,7 +250,7 @@ class House:
         told = self.rows[row]
         columns = self.readings.items() if keys is None else ((key, self.readings[key]) for key in keys)
         readings = {key: c.values[code] for key, c in columns if (code := c.codes[row])}
-        return View(told.seat, told.facts, readings, told.errors)
+        return View(told.seat, told.facts, readings, told.errors, told.stores)
 
     def views(self) -> Iterator[View]:
         """Every seat."""

@@ -16,7 +16,7 @@ from .quantities import Value
 from .rule import Rule, Standard
 from .rules.emit import FAST_FAILURES, Shared
 from .rules.evaluate import Missing, Scope, evaluate
-from .survey import Key, Survey, Unreadable
+from .survey import Key, Store, Survey, Unreadable
 
 
 class Link(msgspec.Struct, frozen=True):
@@ -71,11 +71,12 @@ class View:
     facts: Facts
     readings: Mapping[Key, Value]
     errors: tuple[Unreadable, ...] = ()
+    stores: tuple[Store, ...] = ()
 
     @classmethod
     def of(cls, survey: Survey, seat: Seat) -> "View":
         """The view of a survey and what the register says."""
-        return cls(seat, survey.facts, survey.values(), survey.errors)
+        return cls(seat, survey.facts, survey.values(), survey.errors, survey.stores)
 
 
 # The function of a reading, whether it is a path, its setting and application, and the outcome of each result.
@@ -110,7 +111,7 @@ class Judge:
 
     def judge(self, view: View) -> list[Outcome]:
         """How every reading that has a norm stands, and what should have been read and was not."""
-        scope = Scope(view.facts, view.seat, view.readings)
+        scope = _scope(view)
         layers = self._layers_for(scope)
         installed: dict[str | None, Application] = {a.id: a for a in view.facts.applications or ()}
         mounts = view.facts.mounts()
@@ -156,7 +157,7 @@ class Judge:
 
     def distance(self, view: View, key: Key) -> float | None:
         """How far a reading that is off norm is from it; None without direction."""
-        scope = Scope(view.facts, view.seat, view.readings)
+        scope = _scope(view)
         layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
         scope.app_id, scope.app = key[1], view.facts.application(key[1])
         scope.reading = view.readings.get(key)
@@ -178,7 +179,7 @@ class Judge:
     def stand(self, view: View, key: Key) -> Outcome | None:
         """How one reading stands; None where no rule speaks of it. `judge` says the same of all of a seat."""
         setting, app = key
-        scope = Scope(view.facts, view.seat, view.readings)
+        scope = _scope(view)
         layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
         scope.app_id, scope.app = app, view.facts.application(app)
         reading = view.readings.get(key)
@@ -212,7 +213,7 @@ class Judge:
 
     def verdicts(self, view: View, *, every: bool = False) -> list[Verdict]:
         """What is off norm or unread, explained; with `every` what is in norm as well."""
-        layers = self._layers_for(Scope(view.facts, view.seat, view.readings))
+        layers = self._layers_for(_scope(view))
         told = []
         for outcome in self.judge(view):
             if every or outcome.status != "in-norm":
@@ -221,10 +222,10 @@ class Judge:
 
     def explain(self, view: View, setting: str, app: str | None) -> Verdict | None:
         """The whole verdict on one setting, in norm or not; None where no rule speaks of it."""
-        return self._explained(view, setting, app, self._layers_for(Scope(view.facts, view.seat, view.readings)))
+        return self._explained(view, setting, app, self._layers_for(_scope(view)))
 
     def _explained(self, view: View, setting: str, app: str | None, layers: tuple[Any, ...]) -> Verdict | None:
-        scope = Scope(view.facts, view.seat, view.readings, app, view.facts.application(app))
+        scope = _scope(view, app)
         scope.reading = view.readings.get((setting, app))
         if setting in self._paths and scope.reading is not None:
             scope.volume = view.facts.volume_of(str(scope.reading))
@@ -310,6 +311,11 @@ class Judge:
             scope.app_id, scope.app, scope.reading = app, installed.get(app), None
             for rule, _ in self._speaking(scope, setting, layers)[:1]:
                 yield Outcome(setting, app, "unread", rule.number)
+
+
+def _scope(view: View, app: str | None = None) -> Scope:
+    found = view.facts.application(app) if app else None
+    return Scope(view.facts, view.seat, view.readings, app, found, stores=view.stores)
 
 
 def _failed(errors: tuple[Unreadable, ...]) -> Iterator[Key]:

@@ -185,10 +185,10 @@ class ListOf:
 FactType = Dimension | Record | ListOf
 
 
-def record_of(struct: type[msgspec.Struct], name: str) -> Record:
-    """The record type of a struct, from its annotations."""
+def record_of(struct: type[msgspec.Struct], name: str, *, leaving: tuple[str, ...] = ()) -> Record:
+    """The record type of a struct, from its annotations, without the fields that rules have no use for."""
     hints = get_type_hints(struct, include_extras=True)
-    return Record(name, {field: _type_of(hint, field) for field, hint in hints.items()})
+    return Record(name, {field: _type_of(hint, field) for field, hint in hints.items() if field not in leaving})
 
 
 def _type_of(hint: Any, name: str) -> FactType:

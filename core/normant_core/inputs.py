@@ -14,7 +14,7 @@ from .facts import Facts, Seat, Volume, volume_under
 from .quantities import Dimension
 from .rule import Layer, Rule
 from .rules import syntax
-from .survey import Key, Unreadable
+from .survey import Key, Store, Unreadable
 
 Cuts = tuple[int | Fraction, ...]
 Among = frozenset[str]
@@ -42,8 +42,9 @@ class OfFacts:
 
 @dataclass(frozen=True, slots=True)
 class OfList:
-    """What is read of each item of a list."""
+    """What is read of each item of a list of the facts, or of the stores where `root` is that."""
 
+    root: str
     path: Path
     fields: tuple[tuple[Path, Grain], ...]
 
@@ -82,6 +83,7 @@ class Row:
     seat: Seat
     facts: Facts
     errors: tuple[Unreadable, ...]
+    stores: tuple[Store, ...] = ()
     mounts: list[tuple[str, Volume]] = field(init=False)
 
     def __post_init__(self) -> None:
@@ -124,8 +126,8 @@ def _grained(grains: dict[tuple[Any, ...], Grain], key: Key) -> Iterator[Input]:
                 yield OfVolume(key, rest[0], grain)
             case _:
                 yield OfFacts(root, rest[0], grain)
-    for path, fields in lists.items():
-        yield OfList(path, tuple(fields))
+    for (root, *path), fields in lists.items():
+        yield OfList(root, tuple(path), tuple(fields))
 
 
 def _both(one: Grain, two: Grain) -> Grain:
@@ -146,22 +148,25 @@ def _reads(node: syntax.Node, of: Path | None = None) -> Iterator[tuple[tuple[An
                 if isinstance(name, syntax.Name) and grain is not None:
                     yield _named(name, of), grain
                     return
+        case syntax.Name(root="stores"):
+            yield ("list", ("stores",), ()), None
+            return
         case syntax.Name():
             yield _named(node, of), None
             return
         case syntax.SettingOf(key=key):
             yield ("setting", key), None
             return
-        case syntax.Over(items=syntax.Name(path=path), condition=condition):
-            yield ("list", path, ()), None  # how many there are, and each of them where they are texts
-            yield from _reads(condition, path)
+        case syntax.Over(items=syntax.Name(root=root, path=path), condition=condition):
+            yield ("list", (root, *path), ()), None  # how many there are, and each of them where they are texts
+            yield from _reads(condition, (root, *path))
             return
         case syntax.Over(items=items, condition=condition):
             yield from _reads(items)
             yield from (read for read in _reads(condition, ()) if read[0][:2] != ("list", ()))
             return
-        case syntax.Field(of=syntax.Over(items=syntax.Name(path=path)) as over, path=field):
-            yield ("list", path, field), None
+        case syntax.Field(of=syntax.Over(items=syntax.Name(root=root, path=path)) as over, path=field):
+            yield ("list", (root, *path), field), None
             yield from _reads(over)
             return
     for child in syntax.children(node):
@@ -195,6 +200,8 @@ def taking(of: Input) -> Taken:
             return lambda row, _: _fine(_walk(row.seat, path), grain)
         case OfFacts(path=path, grain=grain):
             return lambda row, _: _fine(_walk(row.facts, path), grain)
+        case OfList(root="stores", fields=fields):
+            return lambda row, _: _items(row.stores, fields)
         case OfList(path=path, fields=fields):
             return lambda row, _: _items(_walk(row.facts, path), fields)
         case OfApp(app=app, path=path):

@@ -83,6 +83,9 @@ def times(verdict: Verdict) -> str:
     if verdict.distance is None:
         return ""
     kind = catalogue()[verdict.setting].kind
+    if kind == "version":
+        many = "1 release" if abs(verdict.distance) == 1 else f"{abs(verdict.distance):g} releases"
+        return f"{many} {'ahead' if verdict.distance > 0 else 'behind'}"
     if kind == "int":
         return f"{abs(verdict.distance):g} too {'many' if verdict.distance > 0 else 'few'}"
     if abs(verdict.distance) >= 16:

@@ -1,7 +1,9 @@
 """What a rule wants of one seat, how far a reading is from it, and what would put it right."""
 
 import math
+from bisect import bisect_right
 from collections.abc import Iterator
+from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
@@ -54,6 +56,8 @@ def _sentence(check: str, shown: list[str]) -> str:
             return "one of " + ", ".join(shown)
         case "never":
             return "never " + " or ".join(shown)
+        case "listed":
+            return "a listed release: " + ", ".join(shown)
         case "between":
             low, high = shown
             (number, _, unit), (_, _, other) = low.partition(" "), high.partition(" ")
@@ -108,7 +112,7 @@ def fix_value(rule: Rule, scope: Scope, rules: list[Rule]) -> Value:
         _whole(setting, evaluate(v.node, scope), up=rule.check != "at_most" and i == 0)
         for i, v in enumerate(rule.values)
     ]
-    if rule.check == "one_of":
+    if rule.check in ("one_of", "listed"):
         return next((v for v in values if _allowed(v, scope, rules, setting)), None)
     if rule.check == "between":
         return values[0] if _less(reading, values[0], setting) else values[1]
@@ -126,7 +130,7 @@ def _allowed(value: Value, scope: Scope, rules: list[Rule], setting: Setting) ->
     offered = {name for gpu in scope.facts.gpus or () if gpu.enabled for name in gpu.interfaces or ()}
     if setting.key in _ENGINES and scope.facts.gpus is not None and value != "cpu" and value not in offered:
         return False
-    tried = Scope(scope.facts, scope.seat, scope.readings, scope.app_id, scope.app, value, scope.volume)
+    tried = replace(scope, reading=value, found={})
     return all(evaluate(r.test, tried) is not False for r in rules if r.check in ("must", "never"))
 
 
@@ -137,7 +141,7 @@ def best_volume(rule: Rule, scope: Scope) -> Volume | None:
     """The best volume that the rule would accept: fast kinds first, then measured rate, then free share."""
     fit = []
     for volume in scope.facts.volumes or ():
-        tried = Scope(scope.facts, scope.seat, scope.readings, scope.app_id, scope.app, volume.mount, volume)
+        tried = replace(scope, reading=volume.mount, volume=volume, found={})
         usable = volume.attached is not False and not volume.removable and volume.writable is not False
         if usable and evaluate(rule.test, tried) is True:
             fit.append(volume)
@@ -162,11 +166,24 @@ def fix_shown(rule: Rule, fix: Value) -> str:
 def distance(rule: Rule, scope: Scope) -> float | None:
     """Signed distance to the nearest bound: octaves for quantities, a plain difference for small integers."""
     setting, reading = rule.setting, scope.reading
-    if not setting.ordered or setting.kind is Kind.VERSION or rule.check in ("must", "never"):
+    if setting.kind is Kind.VERSION:
+        return _behind(rule, scope)
+    if not setting.ordered or rule.check in ("must", "never"):
         return None
     bounds = [evaluate(value.node, scope) for value in rule.values]
     nearest = min(bounds, key=lambda bound: abs(_apart(reading, bound, setting)))
     return _apart(reading, nearest, setting)
+
+
+def _behind(rule: Rule, scope: Scope) -> float | None:
+    """How many approved releases lie between the reading and what is wanted: the newest, or the nearest bound."""
+    if not rule.ladder or rule.check == "must":
+        return None
+    newest = rule.check in ("listed", "never")
+    wanted = rule.ladder[-1:] if newest else [evaluate(value.node, scope) for value in rule.values]
+    own = bisect_right(rule.ladder, Version.parse(str(scope.reading)))
+    steps = [float(own - bisect_right(rule.ladder, bound)) for bound in wanted]
+    return min(steps, key=abs) or None
 
 
 def _apart(reading: Any, bound: Any, setting: Setting) -> float:

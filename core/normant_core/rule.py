@@ -1,5 +1,6 @@
 """The parts of a house standard: as they are written, and as they are in force."""
 
+import datetime as dt
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
@@ -8,11 +9,11 @@ from msgspec import Meta
 
 from .catalogue import Setting
 from .errors import Fault
-from .quantities import VersionRange
+from .quantities import Version, VersionRange
 from .rules import syntax
 
 Severity = Literal["must", "should", "advise"]
-CHECKS = ("want", "one_of", "at_least", "at_most", "between", "must", "never")
+CHECKS = ("want", "one_of", "at_least", "at_most", "between", "must", "never", "listed")
 KINDS = ("facility", "application", "role", "class", "production", "seat")
 Bound = str | int | float | bool
 Path = tuple[str | int, ...]
@@ -23,7 +24,7 @@ class Strict(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defau
 
 
 class RuleText(Strict, frozen=True):
-    """A rule as it is written; exactly one of the seven checks is given."""
+    """A rule as it is written; exactly one of the eight checks is given."""
 
     setting: str
     app: str | None = None
@@ -34,6 +35,7 @@ class RuleText(Strict, frozen=True):
     between: Annotated[tuple[Bound, ...], Meta(min_length=2, max_length=2)] | None = None
     must: str | None = None
     never: Annotated[tuple[Bound, ...], Meta(min_length=1)] | None = None
+    listed: Literal["approved", "tolerated"] | None = None
     when: str | None = None
     versions: str | None = None
     severity: Severity = "should"
@@ -53,12 +55,34 @@ class LayerText(Strict, frozen=True):
     rule: tuple[RuleText, ...] = ()
 
 
+class ReleaseText(Strict, frozen=True):
+    """A build of a driver, a system or an application, and how the house stands to it.
+
+    It counts from `since` until `until`, each a day that belongs to it.
+    """
+
+    setting: Literal["driver.version", "system.version", "app.version"]
+    version: Annotated[str, Meta(min_length=1, max_length=80)]
+    standing: Literal["approved", "tolerated", "blocked"]
+    app: str | None = None
+    since: dt.date | None = None
+    until: dt.date | None = None
+    because: str = ""
+
+    def counts(self, day: dt.date | None) -> bool:
+        """Whether it counts on that day; None: whatever the day."""
+        return day is None or ((self.since is None or self.since <= day) and (self.until is None or day <= self.until))
+
+
 class StandardText(Strict, frozen=True):
     """The document as it is written."""
 
     format: Literal["normant-standard/1"]
     name: str
     layer: Annotated[tuple[LayerText, ...], Meta(min_length=1)]
+    constants: dict[str, Bound | tuple[Bound, ...]] = {}
+    groups: dict[str, str] = {}
+    release: tuple[ReleaseText, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,16 +95,20 @@ class Expression:
 
 @dataclass(frozen=True, slots=True)
 class Layer:
-    """A layer in force: `condition` decides for which seats."""
+    """A layer in force: `condition` decides for which seats; `said` is what its words mean, as written elsewhere."""
 
     name: str
     kind: str
     condition: Expression | None
+    said: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Rule:
-    """One rule, ready to judge with: `test` is true of a reading in norm; `values` are the check's operands."""
+    """One rule, ready to judge with: `test` is true of a reading in norm; `values` are the check's operands.
+
+    `said` is what its words mean, as written elsewhere; `ladder` the approved releases, the oldest first.
+    """
 
     number: int
     layer: int
@@ -95,6 +123,8 @@ class Rule:
     text: RuleText
     path: Path
     line: int | None = None
+    said: str = ""
+    ladder: tuple[Version, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,3 +135,4 @@ class Standard:
     layers: tuple[Layer, ...]
     rules: tuple[Rule, ...]
     warnings: tuple[Fault, ...] = ()
+    releases: tuple[ReleaseText, ...] = ()

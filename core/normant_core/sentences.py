@@ -16,6 +16,9 @@ _KIND_TOLD = {
 }
 
 
+_ARTICLE = {"approved": "an approved", "tolerated": "an approved or tolerated"}
+
+
 class RuleSentence(msgspec.Struct, frozen=True):
     """One rule as a sentence, with what an overview shows beside it."""
 
@@ -79,6 +82,7 @@ def rule_told(rule: Rule) -> str:
         "between": lambda: f"is from {shown[0]} to {shown[1]}",
         "must": lambda: f"is such that {shown[0]}",
         "never": lambda: "is never " + _either(shown),
+        "listed": lambda: f"is {_ARTICLE[rule.text.listed or 'approved']} release",
     }[rule.check]()
     when = f", when {rule.when.text}" if rule.when else ""
     versions = f", for versions {rule.versions.text}" if rule.versions else ""

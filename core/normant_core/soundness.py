@@ -16,7 +16,7 @@ from .rules.evaluate import Scope, evaluate
 class Make(Protocol):
     """Makes the fault of a place in the text."""
 
-    def __call__(self, path: Path, message: str, expected: str = "") -> Fault: ...
+    def __call__(self, path: Path, message: str, expected: str = "", *, offset: int = -1) -> Fault: ...
 
 
 def circles(rules: list[Rule], make: Make) -> Iterator[Fault]:
@@ -59,7 +59,7 @@ def never_holding(rules: list[Rule], make: Make) -> Iterator[Fault]:
 
 def _nothing(reading: Value) -> Scope:
     """A seat of which nothing is known: what is false here is false everywhere."""
-    return Scope(Facts(), Seat(""), {}, reading=reading)
+    return Scope(Facts(), Seat(""), {}, reading=reading, stores=None)
 
 
 def _impossible(rule: Rule) -> bool:

@@ -1,6 +1,7 @@
 """The house standard, `normant-standard/1`: layers of rules, read, checked against the catalogue, put in order."""
 
 import datetime as dt
+from dataclasses import replace
 from typing import Any
 
 import jsonschema
@@ -9,13 +10,16 @@ import msgspec
 from .catalogue import Kind, Setting, ValueFault, catalogue, nearest
 from .errors import DocumentError, Fault, QuantityError
 from .quantities import Value, Version, VersionRange
+from .releases import Releases, release_faults
 from .rule import CHECKS, KINDS, Bound, Expression, Layer, LayerText, Path, Rule, RuleText, Standard, StandardText
 from .rules import syntax
 from .rules.checker import Checker
 from .rules.parser import ExpressionError, parse
 from .soundness import circles, conflicts, never_holding
 from .toml_places import Places, load_toml, written
+from .vocabulary import vocabulary
 
+BLOCKED = "Blocked builds"  # the layer that no text has
 _KIND_BY_NAME: dict[tuple[str, ...], str] = {
     ("app",): "application",
     ("role",): "role",
@@ -36,14 +40,17 @@ def schema() -> dict[str, Any]:
     }
 
 
-def parse_standard(text: str, source: str = "standard") -> Standard:
-    """Raises DocumentError with the line and column of every fault that can be told at once."""
-    return _Builder(text, source).build()
+def parse_standard(text: str, source: str = "standard", day: dt.date | None = None) -> Standard:
+    """The standard as it is on a day: releases count from and until theirs (None: whatever the day).
+
+    Raises DocumentError with the line and column of every fault that can be told at once.
+    """
+    return _Builder(text, source, day).build()
 
 
 class _Builder:
-    def __init__(self, text: str, source: str) -> None:
-        self.source = source
+    def __init__(self, text: str, source: str, day: dt.date | None) -> None:
+        self.source, self.day = source, day
         self.plain = load_toml(text, source)
         self.places = Places(text)
         self.faults: list[Fault] = []
@@ -54,6 +61,10 @@ class _Builder:
             self.fault(tuple(error.absolute_path), _shape_message(error))
         self.stop_at_faults()
         document = msgspec.convert(self.plain, StandardText)
+        self.words = vocabulary(document, self.make, self.faults)
+        self.faults += release_faults(document.release, self.make)
+        self.stop_at_faults()
+        self.releases = Releases(document.release, self.day)
         numbered = sorted(
             enumerate(self.layer(index, text) for index, text in enumerate(document.layer)),
             key=lambda pair: KINDS.index(pair[1].kind),
@@ -66,10 +77,40 @@ class _Builder:
                 app = text.app or document.layer[index].app
                 if built := self.rule(len(rules), place, replace_app(text, app), path):
                     rules.append(built)
+        layers, rules = self.with_blocked(layers, rules)
         self.stop_at_faults()
         self.faults = [*circles(rules, self.make), *never_holding(rules, self.make)]
         self.stop_at_faults()
-        return Standard(document.name, layers, tuple(rules), tuple(conflicts(rules, layers, self.make)))
+        warnings = tuple(conflicts([r for r in rules if r.path], layers, self.make))
+        return Standard(document.name, layers, tuple(rules), warnings, document.release)
+
+    def with_blocked(self, layers: tuple[Layer, ...], rules: list[Rule]) -> tuple[tuple[Layer, ...], list[Rule]]:
+        """A blocked build is off norm whatever rules say: as if a locked rule stood over all, where it applies."""
+        made = [self.blocking(number, *of) for number, of in enumerate(self.releases.blocked())]
+        if not made:
+            return layers, rules
+        shifted = [replace(rule, number=rule.number + len(made), layer=rule.layer + 1) for rule in rules]
+        return (Layer(BLOCKED, "facility", None), *layers), [*made, *shifted]
+
+    def blocking(self, number: int, key: str, app: str | None) -> Rule:
+        setting, versions = catalogue()[key], self.releases.of(key, app, "blocked")
+        text = RuleText(
+            key,
+            app,
+            never=tuple(versions),
+            severity="must",
+            locked=True,
+            because=self.releases.why(key, app),
+            evidence="observed",
+        )
+        values = tuple(Expression(version, _literal(setting, version)) for version in versions)
+        nodes = [value.node for value in values]
+        told = Expression("the build is blocked", _test("one_of", nodes, setting))
+        newest = next(iter(self.releases.of(key, app, "approved")), None)
+        fix = Expression(newest, _literal(setting, newest)) if newest else None
+        ladder = self.releases.ladder(key, app)
+        test = _test("never", nodes, setting)
+        return Rule(number, 0, setting, "never", values, test, app, told, None, fix, text, (), ladder=ladder)
 
     def stop_at_faults(self) -> None:
         if self.faults:
@@ -85,9 +126,10 @@ class _Builder:
         self.faults.append(self.make(path, message, expected, offset=offset))
 
     def layer(self, index: int, text: LayerText) -> Layer:
-        condition = self.condition(("layer", index, "when"), text.when, Checker())
+        checker = Checker(words=self.words)
+        condition = self.condition(("layer", index, "when"), text.when, checker)
         kind = text.kind or ("application" if text.app else _kind_of(condition))
-        return Layer(text.name, kind, condition)
+        return Layer(text.name, kind, condition, _said(checker))
 
     def condition(self, path: Path, text: str | None, checker: Checker) -> Expression | None:
         if text is None:
@@ -105,30 +147,47 @@ class _Builder:
             expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
             self.fault((*path, "setting"), f"unknown setting {text.setting!r}", expected)
             return None
-        given = [check for check in CHECKS if getattr(text, check) is not None]
-        if len(given) != 1:
+        checks = [check for check in CHECKS if getattr(text, check) is not None]
+        if len(checks) != 1:
             self.fault(
                 path,
-                f"the rule has {' and '.join(given) or 'no check'}",
+                f"the rule has {' and '.join(checks) or 'no check'}",
                 "exactly one of " + ", ".join(CHECKS),
             )
             return None
-        setting, check = known[text.setting], given[0]
+        setting, check = known[text.setting], checks[0]
         if check in ("at_least", "at_most", "between") and not setting.ordered:
             self.fault(
                 (*path, check),
                 f"{setting.key} is {setting.dimension}: it has no more or less",
                 "want or one_of",
             )
-        values = self.values(setting, check, getattr(text, check), (*path, check))
-        when = self.condition((*path, "when"), text.when, Checker(setting))
+        checker = Checker(setting, self.words)
+        given = self.listed(text, path) if check == "listed" else getattr(text, check)
+        values = self.values(check, given, (*path, check), checker)
+        when = self.condition((*path, "when"), text.when, checker)
         versions = self.versions((*path, "versions"), text.versions)
-        fix = self.value(setting, text.fix, (*path, "fix")) if text.fix is not None else None
+        fix = self.value(text.fix, (*path, "fix"), checker) if text.fix is not None else None
         if len(self.faults) > before:
             return None
         test = _test(check, [value.node for value in values], setting)
         line, _ = self.places.of(path)
-        return Rule(number, layer, setting, check, values, test, text.app, when, versions, fix, text, path, line)
+        said = _said(checker) + (" ".join(given) if check == "listed" else "")
+        ladder = self.releases.ladder(setting.key, text.app) if setting.kind is Kind.VERSION else ()
+        return Rule(
+            number, layer, setting, check, values, test, text.app, when, versions, fix, text, path, line, said, ladder
+        )
+
+    def listed(self, text: RuleText, path: Path) -> tuple[str, ...]:
+        """The releases that a rule asks for by their standing."""
+        standings = ("approved",) if text.listed == "approved" else ("approved", "tolerated")
+        found = self.releases.of(text.setting, text.app, *standings)
+        if catalogue()[text.setting].kind is not Kind.VERSION:
+            self.fault((*path, "listed"), f"{text.setting} is no version", "want or one_of")
+        elif not found:
+            app = f" of {text.app}" if text.app else ""
+            self.fault((*path, "listed"), f"no {text.listed} release{app} is in the list", "a [[release]] of it")
+        return tuple(found)
 
     def versions(self, path: Path, text: str | None) -> VersionRange | None:
         if text is None:
@@ -139,19 +198,20 @@ class _Builder:
             self.fault(path, str(wrong), offset=wrong.position)
             return None
 
-    def values(self, setting: Setting, check: str, given: Any, path: Path) -> tuple[Expression, ...]:
+    def values(self, check: str, given: Any, path: Path, checker: Checker) -> tuple[Expression, ...]:
         if check == "must":
-            checked = self.condition(path, given, Checker(setting))
+            checked = self.condition(path, given, checker)
             return (checked,) if checked else ()
         many = isinstance(given, tuple)
         pairs = [((*path, i), v) for i, v in enumerate(given)] if many else [(path, given)]
-        found = [
-            self.value(setting, value, where, literal=check in ("want", "one_of", "never")) for where, value in pairs
-        ]
+        literal = check in ("want", "one_of", "never", "listed")
+        found = [self.value(value, where, checker, literal=literal) for where, value in pairs]
         return tuple(value for value in found if value)
 
-    def value(self, setting: Setting, given: Bound, path: Path, *, literal: bool = False) -> Expression | None:
+    def value(self, given: Bound, path: Path, checker: Checker, *, literal: bool = False) -> Expression | None:
         """A value as the setting holds it, else an expression of its dimension."""
+        setting = checker.setting
+        assert setting
         try:
             return Expression(str(given), _literal(setting, setting.parse(given)))
         except ValueFault as wrong:
@@ -159,10 +219,15 @@ class _Builder:
                 self.fault(path, str(wrong))
                 return None
         try:
-            return Expression(given, Checker(setting).value(parse(given), setting.dimension))
+            return Expression(given, checker.value(parse(given), setting.dimension))
         except ExpressionError as wrong:
             self.fault(path, wrong.message, wrong.expected, offset=wrong.position)
             return None
+
+
+def _said(checker: Checker) -> str:
+    """What the words that an expression used mean: another meaning makes it another expression."""
+    return "".join(f"{name}={text};" for name, text in sorted(checker.met.items()))
 
 
 def replace_app(text: RuleText, app: str | None) -> RuleText:
@@ -194,8 +259,8 @@ def _test(check: str, values: list[syntax.Node], setting: Setting) -> syntax.Nod
     if check == "must":
         return values[0]
     reading = syntax.Name(0, 0, (), "reading", setting.dimension)
-    if check in ("one_of", "never"):
-        sign = "in" if check == "one_of" else "not in"
+    if check in ("one_of", "never", "listed"):
+        sign = "not in" if check == "never" else "in"
         return syntax.Compare(0, 0, sign, reading, syntax.Several(0, 0, tuple(values)))
     if check == "between":
         low = syntax.Compare(0, 0, ">=", reading, values[0])

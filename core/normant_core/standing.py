@@ -21,7 +21,7 @@ STATUSES = ("in-norm", "off-norm", "unread")
 IN_NORM, OFF_NORM, UNREAD = range(3)
 NO_NORM = -1
 Marks = npt.NDArray[np.int16]
-Identity = tuple[tuple[RuleText, str | None, str], ...]
+Identity = tuple[tuple[RuleText, str | None, str, str], ...]
 
 
 Far = Callable[[int], float | None]
@@ -174,10 +174,10 @@ class Standing:
         return moved
 
 
-def _identity(rule: Rule, layers: tuple[Layer, ...]) -> tuple[RuleText, str | None, str]:
-    """What an outcome follows from: rules that are written alike judge alike."""
-    condition = layers[rule.layer].condition
-    return rule.text, rule.app, condition.text if condition else ""
+def _identity(rule: Rule, layers: tuple[Layer, ...]) -> tuple[RuleText, str | None, str, str]:
+    """What an outcome follows from: rules that are written alike, in words that mean the same, judge alike."""
+    layer = layers[rule.layer]
+    return rule.text, rule.app, layer.condition.text if layer.condition else "", layer.said + rule.said
 
 
 def _mark(outcome: Outcome | None, places: Mapping[int, int]) -> int:

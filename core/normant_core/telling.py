@@ -126,7 +126,4 @@ def keys_that_moved(before: Standing | None, after: Standing) -> set[Key]:
 
 def _said(standing: Standing, key: Key) -> Iterable[object]:
     layers = standing.judge.standard.layers
-    return [
-        (rule.text, rule.app, layers[rule.layer].name, layers[rule.layer].condition)
-        for rule in standing.judge.rules_of(key)
-    ]
+    return [(rule.text, rule.app, rule.said, layers[rule.layer]) for rule in standing.judge.rules_of(key)]

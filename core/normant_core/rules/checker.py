@@ -1,12 +1,13 @@
 """Names and types of an expression, against the catalogue and the shape of facts, before anything is judged."""
 
 from collections.abc import Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from ..catalogue import Kind, Setting, catalogue, nearest
 from ..errors import QuantityError
 from ..facts import Application, Facts, FactType, ListOf, Record, Seat, Volume, record_of
 from ..quantities import Dimension, Version, parse_quantity
+from ..survey import Store
 from . import syntax
 from .parser import ExpressionError
 
@@ -14,6 +15,9 @@ _FACTS = record_of(Facts, "facts")
 _SEAT = record_of(Seat, "seat")
 _VOLUME = record_of(Volume, "volume")
 _APP = record_of(Application, "app")
+_STORE = record_of(Store, "store", leaving=("oldest",))
+_STORES = ListOf(_STORE)
+TAKEN = frozenset({"reading", "app", "volume", "seat", "stores", "item", "setting", *_FACTS.fields})
 _NUMERIC = {
     Dimension.BYTES,
     Dimension.BYTE_RATE,
@@ -26,11 +30,25 @@ _PURE = {Dimension.NUMBER, Dimension.SHARE}
 Typed = tuple[syntax.Node, FactType]
 
 
-class Checker:
-    """Resolves the names of one expression; `setting` is what the rule judges, None for a layer's condition."""
+@dataclass(frozen=True, slots=True)
+class Word:
+    """What a standard itself gives a name: a constant, or a group of seats, as it is written and as it is meant."""
 
-    def __init__(self, setting: Setting | None = None) -> None:
+    text: str
+    node: syntax.Node
+    kind: FactType
+
+
+class Checker:
+    """Resolves the names of one expression; `setting` is what the rule judges, None for a layer's condition.
+
+    `words` are the standard's own; those that were met are kept in `met`, with their texts.
+    """
+
+    def __init__(self, setting: Setting | None = None, words: Mapping[str, Word] | None = None) -> None:
         self.setting = setting
+        self.words = words or {}
+        self.met: dict[str, str] = {}
         self.item: Record | Dimension | None = None
 
     def boolean(self, node: syntax.Node) -> syntax.Node:
@@ -80,11 +98,23 @@ class Checker:
 
     def _name(self, node: syntax.Name) -> Typed:
         head, rest = node.path[0], node.path[1:]
+        if not rest and head in self.words and not self._of_item(head):
+            return self._word(node, head)
         for root, record, path in self._roots(head, node.path, rest):
             kind = _descend(record, path, node)
             dimension = kind if isinstance(kind, Dimension) else None
             return replace(node, root=root, path=path, dimension=dimension), kind
         raise _unknown(head, [*self._names()], node)
+
+    def _of_item(self, head: str) -> bool:
+        return isinstance(self.item, Record) and head in self.item.fields
+
+    def _word(self, node: syntax.Name, name: str) -> Typed:
+        word = self.words[name]
+        self.met[name] = word.text
+        if isinstance(word.node, syntax.Literal | syntax.Several):
+            return replace(word.node, start=node.start, end=node.end), word.kind
+        return syntax.Named(node.start, node.end, name, word.node), word.kind
 
     def _roots(
         self, head: str, path: tuple[str, ...], rest: tuple[str, ...]
@@ -101,13 +131,15 @@ class Checker:
             return [("app", _APP, rest)]
         if head == "seat":
             return [("seat", _SEAT, rest)]
+        if head == "stores":
+            return [("stores", _STORES, rest)]
         return [("facts", _FACTS, path)] if head in _FACTS.fields else []
 
     def _names(self) -> list[str]:
         own = ["reading", "app"] if self.setting else []
         volume = ["volume"] if self.setting and self.setting.kind is Kind.PATH else []
         inner = list(self.item.fields) if isinstance(self.item, Record) else []
-        return [*inner, *own, *volume, "seat", *_FACTS.fields]
+        return [*inner, *own, *volume, *self.words, "seat", "stores", *_FACTS.fields]
 
     def _setting(self, node: syntax.SettingOf) -> Typed:
         known = catalogue()

@@ -27,6 +27,7 @@ _ROOTS = {
     "app": "s.app",
     "seat": "s.seat",
     "facts": "s.facts",
+    "stores": "s.stores",
 }
 
 
@@ -121,6 +122,8 @@ class Emitter:
 
     def source(self, node: syntax.Node) -> str:
         """Python source of a checked node."""
+        if isinstance(node, syntax.Named):
+            return self.source(node.of)
         plain = isinstance(node, syntax.Literal | syntax.Name | syntax.Several)
         if self._shared and not plain and syntax.is_of_seat(node):
             return self._shared.source(node)

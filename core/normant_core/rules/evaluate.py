@@ -14,7 +14,7 @@ from ..catalogue import catalogue
 from ..errors import QuantityError
 from ..facts import Application, Facts, Seat, Volume
 from ..quantities import Dimension, Value, Version, show, tidy
-from ..survey import Key
+from ..survey import Key, Store
 from . import syntax
 
 
@@ -36,6 +36,7 @@ class Scope:
     app: Application | None = None
     reading: Value = None
     volume: Volume | None = None
+    stores: tuple[Store, ...] | None = ()
     # What compiled rules found out about the seat as a whole, by the number of the expression.
     found: dict[int, Any] = field(default_factory=dict)
 
@@ -64,7 +65,7 @@ class Trace:
 
     def note(self, node: syntax.Node, result: Any) -> None:
         """Keep a step unless it says nothing (constants) or was said."""
-        if isinstance(node, syntax.Literal | syntax.Several):
+        if isinstance(node, syntax.Literal | syntax.Several) or node.start == node.end:
             return
         # Memory is shown in IEC units, storage in SI units.
         unit = "GB" if any(name.path[-1:] in (("free",), ("capacity",)) for name in syntax.names_of(node)) else ""
@@ -112,6 +113,8 @@ class _Evaluation:
                 return self._over(node)
             case syntax.Field(of=of, path=path):
                 return _walk(self.of(of), path, node.dimension, ".".join(path))
+            case syntax.Named(of=of):
+                return _Evaluation(self.scope, None).of(of)
             case syntax.Several(items=items):
                 return _strict(lambda *values: values, *(self.of(item) for item in items))
         raise AssertionError(node)
@@ -124,6 +127,7 @@ class _Evaluation:
             "app": self.scope.app,
             "seat": self.scope.seat,
             "facts": self.scope.facts,
+            "stores": self.scope.stores,
         }
         prefix = "" if node.root in ("facts", "item") else node.root + "."
         return _walk(roots[node.root], node.path, node.dimension, (prefix + ".".join(node.path)).rstrip("."))

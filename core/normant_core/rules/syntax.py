@@ -112,10 +112,18 @@ class Several(Node):
     items: tuple[Node, ...]
 
 
+@dataclass(frozen=True, slots=True)
+class Named(Node):
+    """A group of seats by its name; `of` is its condition, whose places are in another text."""
+
+    name: str
+    of: Node
+
+
 def children(node: Node) -> tuple[Node, ...]:
     """The parts of a node, in order."""
     match node:
-        case Share(of=of) | Field(of=of):
+        case Share(of=of) | Field(of=of) | Named(of=of):
             return (of,)
         case Arithmetic(left=left, right=right) | Compare(left=left, right=right):
             return (left, right)
@@ -142,11 +150,11 @@ def is_of_seat(node: Node) -> bool:
     """Whether a node says the same for every reading of a seat: it looks at facts and the register alone."""
     match node:
         case Name(root=root):
-            return root in ("facts", "seat")
+            return root in ("facts", "seat", "stores")
         case SettingOf():
             return False
         case Over(items=items, condition=condition):
-            inside = {name.root for name in names_of(condition)} <= {"facts", "seat", "item"}
+            inside = {name.root for name in names_of(condition)} <= {"facts", "seat", "stores", "item"}
             return is_of_seat(items) and inside and not settings_named(condition)
     return all(is_of_seat(child) for child in children(node))
 

@@ -61,7 +61,7 @@ class ImpactOfAnEdition(unittest.TestCase):
         found = impact(None, Standing(House([view()]), judge_of(STANDARD)))
         self.assertEqual((found.sentence, found.kept), ("This would open 7 findings on 1 seat; 0 would stay.", 0))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=50, deadline=None)
     @given(standards(), standards(), houses)
     def test_it_is_what_the_seats_say_one_by_one(self, one: str, two: str, told: tuple[View, ...]) -> None:
         first, second = Judge(parse_standard(one)), Judge(parse_standard(two))

@@ -12,9 +12,27 @@ from normant_core.drift import Judge, View
 from normant_core.facts import Application, Facts, Gpu, Memory, Seat, Volume
 from normant_core.standard import parse_standard
 from normant_core.standing import STATUSES, Standing
-from normant_core.survey import Unreadable
+from normant_core.survey import Store, Unreadable
 
-HEAD = 'format = "normant-standard/1"\nname = "t"\n'
+HEAD = """format = "normant-standard/1"
+name = "t"
+[constants]
+room = "120 GB"
+quick = ["nvme", "ssd"]
+[groups]
+large = "memory.total >= 32 GiB"
+kiln = "seat.room == 'Kiln' and not large"
+[[release]]
+setting = "app.version"
+app = "corrow"
+version = "9"
+standing = "blocked"
+[[release]]
+setting = "app.version"
+app = "corrow"
+version = "8.2"
+standing = "approved"
+"""
 GB, GIB = 10**9, 2**30
 # Conditions of layers and of rules, and checks by setting: every kind of input in every manner of use.
 LAYERS = (
@@ -23,6 +41,7 @@ LAYERS = (
     "when = \"seat.name in ['s1', 's3']\"",
     "when = \"memory.total >= 32 GiB and not (seat.room == 'Kiln')\"",
     "when = \"any(gpus, 'opencl' in interfaces)\"",
+    'when = "kiln"',
     "when = \"setting('power.profile') == 'performance'\"",
 )
 WHENS = (
@@ -33,12 +52,14 @@ WHENS = (
     "when = \"app.edition == 'full' or app.version >= '8.2'\"",
     'versions = ">= 8.1"',
     'when = "first(gpus, enabled).memory >= 8 GiB"',
+    "when = \"not large and any(stores, purpose == 'renders' and size > 100 GB)\"",
 )
 CHECKS = {
     "memory.held_back": ('at_least = "max(4 GiB, 10 % of memory.total)"', 'between = ["2 GiB", "8 GiB"]'),
     "store.source_cache.path": (
         "must = \"volume.attached and not volume.system and volume.kind in ['nvme', 'ssd'] and volume.free >= 120 GB\"",
         'must = "volume.free >= 10 % of volume.capacity"',
+        'must = "volume.kind in quick and volume.free >= room"',
         'never = ["/a/cache"]',
     ),
     "engine.effects": (
@@ -110,6 +131,12 @@ facts = st.builds(
     volumes=maybe(st.lists(volumes, max_size=2, unique_by=lambda v: v.mount).map(tuple)),
     applications=maybe(st.lists(apps, max_size=2, unique_by=lambda a: a.id).map(tuple)),
 )
+stores = st.builds(
+    Store,
+    purpose=st.sampled_from(["renders", "proxies"]),
+    path=st.just("/r"),
+    size=maybe(st.sampled_from([50 * GB, 100 * GB, 300 * GB])),
+)
 failures = st.sampled_from(
     ["reading:power.profile", "dialect:corrow:memory.held_back", "dialect:plinthe", "facts:gpus"]
 )
@@ -123,7 +150,8 @@ def views(draw: st.DrawFn, name: str) -> View:
         for app in (None,) if setting == "power.profile" else ("corrow", "plinthe"):
             if (value := draw(maybe(values))) is not None:
                 readings[setting, app] = value
-    return View(seat, draw(facts), readings, tuple(Unreadable(s, "x") for s in draw(st.sets(failures, max_size=2))))
+    errors = tuple(Unreadable(source, "x") for source in draw(st.sets(failures, max_size=2)))
+    return View(seat, draw(facts), readings, errors, tuple(draw(st.lists(stores, max_size=2))))
 
 
 houses = st.integers(1, 5).flatmap(lambda n: st.tuples(*(views(f"s{i}") for i in range(n))))
@@ -169,17 +197,19 @@ class AsSeatBySeat(unittest.TestCase):
         now = list(told)
         for _ in range(3):
             row = data.draw(st.integers(0, len(now) - 1))
-            before = standing.outcomes(row)
+            before = {(o.setting, o.app): o for o in standing.outcomes(row)}
+            known = [*standing.cases]
             now[row] = data.draw(views(now[row].seat.name))
             moved = standing.replace(row, now[row])
-            standing = Standing(standing.house, standing.judge, standing)  # settings that nobody had before
+            standing = Standing(standing.house, standing.judge, standing)  # with settings that nobody had before
             self.assertEqual(by_columns(standing, row), plain(standing.judge, now[row]))
-            if {o.setting for o in before} == {o.setting for o in standing.outcomes(row)} and not moved:
-                self.assertEqual({*before}, {*standing.outcomes(row)})
-        other = Judge(parse_standard(data.draw(standards())))
-        following = Standing(standing.house, other, standing)
+            after = {(o.setting, o.app): o for o in standing.outcomes(row)}
+            other = {key for key in known if before.get(key) != after.get(key)}
+            self.assertEqual({case.key for case, _, _ in moved}, other)
+        another = Judge(parse_standard(data.draw(standards())))
+        following = Standing(standing.house, another, standing)
         for row, view in enumerate(now):
-            self.assertEqual(by_columns(following, row), plain(other, view))
+            self.assertEqual(by_columns(following, row), plain(another, view))
 
     def test_a_number_that_is_only_compared_is_told_apart_by_its_side(self) -> None:
         text = (

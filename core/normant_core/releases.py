@@ -1,0 +1,56 @@
+"""Which builds of drivers, systems and applications a house approves, tolerates and blocks."""
+
+import datetime as dt
+from collections.abc import Iterator, Sequence
+
+from .errors import Fault, QuantityError
+from .quantities import Version
+from .rule import Path, ReleaseText
+from .soundness import Make
+
+
+class Releases:
+    """The list as it is on a day (None: whatever the day)."""
+
+    def __init__(self, listed: Sequence[ReleaseText], day: dt.date | None) -> None:
+        self._listed = [release for release in listed if release.counts(day)]
+
+    def of(self, setting: str, app: str | None, *standings: str) -> list[str]:
+        """The versions with one of these standings, those of the first standing first, the newest first of each."""
+        own = [release for release in self._listed if (release.setting, release.app) == (setting, app)]
+        own.sort(key=lambda release: Version.parse(release.version), reverse=True)
+        return [release.version for standing in standings for release in own if release.standing == standing]
+
+    def ladder(self, setting: str, app: str | None) -> tuple[Version, ...]:
+        """The approved versions, the oldest first: how far behind a seat is counts these."""
+        return tuple(Version.parse(version) for version in reversed(self.of(setting, app, "approved")))
+
+    def blocked(self) -> list[tuple[str, str | None]]:
+        """Of what there are blocked builds."""
+        found = [(release.setting, release.app) for release in self._listed if release.standing == "blocked"]
+        return list(dict.fromkeys(found))
+
+    def why(self, setting: str, app: str | None) -> str:
+        """Why builds of this are blocked."""
+        own = [r for r in self._listed if (r.setting, r.app, r.standing) == (setting, app, "blocked")]
+        told = [f"{release.version}: {release.because}" for release in own if release.because]
+        return "; ".join(told)
+
+
+def release_faults(listed: Sequence[ReleaseText], make: Make) -> Iterator[Fault]:
+    """What is wrong with entries of the list."""
+    seen = set[tuple[object, ...]]()
+    for number, release in enumerate(listed):
+        path: Path = ("release", number)
+        if (release.setting == "app.version") != (release.app is not None):
+            yield make(path, f"a release of {release.setting}", "app for app.version, and for nothing else")
+        if release.since and release.until and release.until < release.since:
+            yield make((*path, "until"), "it ends before it begins", "a day after since")
+        try:
+            Version.parse(release.version)
+        except QuantityError as wrong:
+            yield make((*path, "version"), str(wrong), "a version such as 31.4.2")
+        same = (release.setting, release.app, release.version, release.since, release.until)
+        if same in seen:
+            yield make(path, f"{release.version} stands twice for the same days", "one entry for each build")
+        seen.add(same)

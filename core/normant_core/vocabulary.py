@@ -1,0 +1,81 @@
+"""The words of a standard's own: constants, and groups of seats."""
+
+import re
+from collections.abc import Mapping
+from fractions import Fraction
+
+from .errors import Fault
+from .facts import ListOf
+from .quantities import Dimension, tidy
+from .rule import Bound, Path, StandardText
+from .rules import syntax
+from .rules.checker import TAKEN, Checker, Word
+from .rules.parser import ExpressionError, parse
+from .soundness import Make
+
+_NAME = re.compile(r"[A-Za-z_]\w{0,63}")
+_KEYWORDS = frozenset({"and", "or", "not", "in", "of", "true", "false"})
+
+
+def vocabulary(document: StandardText, make: Make, faults: list[Fault]) -> dict[str, Word]:
+    """Constants and groups by name. A group may speak of constants, and of groups that stand before it."""
+    words: dict[str, Word] = {}
+    for name, given in document.constants.items():
+        path: Path = ("constants", name)
+        if fault := _name_fault(name, path, words, make):
+            faults.append(fault)
+        elif word := _constant(given):
+            words[name] = word
+        else:
+            faults.append(make(path, f"{name} holds values of several kinds, or none", "values of one kind"))
+    for name, text in document.groups.items():
+        path = ("groups", name)
+        try:
+            if fault := _name_fault(name, path, words, make):
+                faults.append(fault)
+            else:
+                words[name] = _group(text, words)
+        except ExpressionError as wrong:
+            faults.append(make(path, wrong.message, wrong.expected, offset=wrong.position))
+    return words
+
+
+def _name_fault(name: str, path: Path, words: Mapping[str, Word], make: Make) -> Fault | None:
+    expected = "letters, digits and _, and nothing that facts, the language or another word is called"
+    if not _NAME.fullmatch(name):
+        return make(path, f"{name!r} is no name", expected)
+    if name in TAKEN or name in _KEYWORDS or name in words:
+        return make(path, f"the name {name!r} is taken", expected)
+    return None
+
+
+def _group(text: str, words: Mapping[str, Word]) -> Word:
+    checker = Checker(words=words)
+    node = checker.boolean(parse(text))
+    return Word(text + "".join(checker.met.values()), node, Dimension.BOOLEAN)
+
+
+def _constant(given: Bound | tuple[Bound, ...]) -> Word | None:
+    items = given if isinstance(given, tuple) else (given,)
+    nodes = tuple(_literal(item) for item in items)
+    kinds = {node.dimension for node in nodes}
+    if len(kinds) != 1:
+        return None
+    kind = kinds.pop()
+    if isinstance(given, tuple):
+        return Word(repr(given), syntax.Several(0, 0, nodes), ListOf(kind))
+    return Word(repr(given), nodes[0], kind)
+
+
+def _literal(given: Bound) -> syntax.Literal:
+    """A quantity where it is written as one, else the text, number or truth that it is."""
+    if isinstance(given, bool):
+        return syntax.Literal(0, 0, given, Dimension.BOOLEAN)
+    if isinstance(given, int | float):
+        return syntax.Literal(0, 0, tidy(Fraction(given)), Dimension.NUMBER)
+    try:
+        node = parse(given)
+    except ExpressionError:
+        node = syntax.Several(0, 0, ())
+    quantity = isinstance(node, syntax.Literal) and node.dimension is not Dimension.TEXT
+    return node if quantity and isinstance(node, syntax.Literal) else syntax.Literal(0, 0, given, Dimension.TEXT)
