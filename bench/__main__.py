@@ -5,6 +5,7 @@ import sys
 from collections.abc import Callable
 
 from .agent import agent
+from .check import check
 from .core import judge, load, parse
 from .drift import drift
 from .floor import floor
@@ -18,7 +19,7 @@ ALL: dict[str, Callable[[], Figure]] = {
     one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
 # In a house of --seats.
-LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift, grid)}
+LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift, grid, check)}
 SEATS = "--seats"
 
 

@@ -1,36 +1,82 @@
 """`normant check`: surveys against a standard, from files, without a server."""
 
 import csv
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from normant_core.drift import Judge, Verdict, View
-from normant_core.errors import DocumentError, Fault
+import msgspec
+import numpy as np
+
+from normant_core.columns import House
+from normant_core.drift import Judge, View
+from normant_core.errors import DocumentError, Fault, NormantError
 from normant_core.facts import Seat
 from normant_core.rule import Standard
 from normant_core.standard import parse_standard
-from normant_core.survey import parse_survey
+from normant_core.standing import IN_NORM, NO_NORM, Standing
+from normant_core.survey import decode, is_whole, parse_survey
+from normant_core.telling import Telling, Told
 
 COLUMNS = ("seat", "role", "room", "production")
+NDJSON = (".ndjson", ".jsonl")
 
 
 @dataclass(frozen=True, slots=True)
 class Checked:
-    """A seat and its verdicts."""
+    """A seat and what is told of its readings."""
 
     seat: str
-    verdicts: list[Verdict]
+    told: list[Told]
 
 
-def check(standard: Path, surveys: Iterable[Path], register: Path | None, *, every: bool) -> Iterator[Checked]:
-    """Verdicts for each survey. Raises DocumentError naming the file, line and column."""
-    judge = Judge(load_standard(standard))
+def read_house(surveys: Iterable[Path], register: Path | None) -> House:
+    """The seats of these surveys, each file one document or one in each line. Raises DocumentError."""
     seats = read_register(register) if register else {}
-    for path in surveys:
-        survey = parse_survey(_bytes(path), str(path))
-        seat = seats.get(survey.seat, Seat(survey.seat))
-        yield Checked(survey.seat, judge.verdicts(View.of(survey, seat), every=every))
+    return House(_view(raw, source, seats) for raw, source in _documents(surveys))
+
+
+def _view(raw: bytes, source: str, seats: Mapping[str, Seat]) -> View:
+    try:
+        survey = decode(raw)
+        view = View.of(survey, seats.get(survey.seat) or Seat(survey.seat))
+    except (NormantError, msgspec.MsgspecError, ValueError, KeyError, RecursionError):
+        pass  # what is wrong, and where, is told by looking again
+    else:
+        if is_whole(survey, raw):
+            return view
+    survey = parse_survey(raw, source)
+    return View.of(survey, seats.get(survey.seat) or Seat(survey.seat))
+
+
+def check(standard: Standard, house: House, *, every: bool) -> Iterator[Checked]:
+    """What is off norm or unread on each seat, in the order of the surveys; with `every` what is in norm as well."""
+    telling = Telling(Standing(house, Judge(standard)), ())
+    told: list[list[Told]] = [[] for _ in range(len(house))]
+    for case in telling.standing.cases.values():
+        marks = case.kinds.marks()
+        rows = np.flatnonzero((marks != NO_NORM) & (every | (marks % 3 != IN_NORM))).tolist()
+        for row, one in zip(rows, telling.verdicts(case, rows), strict=True):
+            told[row].append(one)
+    for seat, found in zip(house.rows, told, strict=True):
+        yield Checked(seat.seat.name, found)
+
+
+def _documents(paths: Iterable[Path]) -> Iterator[tuple[bytes, str]]:
+    for path in paths:
+        raw = _bytes(path)
+        lines = raw.splitlines()
+        if path.suffix in NDJSON or (len(lines) > 1 and _is_whole(lines[0]) and _is_whole(lines[1])):
+            for number, line in enumerate(lines, 1):
+                if line.strip():
+                    yield line, f"{path}: document {number}"
+        else:
+            yield raw, str(path)
+
+
+def _is_whole(line: bytes) -> bool:
+    """Whether a line looks like a document of its own."""
+    return line.startswith(b"{") and line.rstrip().endswith(b"}")
 
 
 def load_standard(path: Path) -> Standard:

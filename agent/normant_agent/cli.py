@@ -1,4 +1,4 @@
-"""The command line: `normant check`, `survey`, `enrol`, `agent`, `schema`; preference files are in `cli_files`."""
+"""The command line: `normant survey`, `enrol`, `agent`, `schema`; files and standards have modules of their own."""
 
 import json
 import os
@@ -14,24 +14,24 @@ import typer
 
 from normant_core import dialect, standard, survey
 from normant_core.errors import DocumentError
-from normant_core.report import as_object, as_text
 
 from . import VERSION, identity, logs
 from .agent import Agent
-from .check import check as checked
 from .cli_files import dialects as dialect_commands
 from .cli_files import files as file_commands
+from .cli_standard import standards as standard_commands
 from .door import Door
 from .door import enrol as redeem
 from .errors import AgentError
 from .host import Host
 from .linux import LinuxHost
 from .macos import MacHost
-from .told import BAD_INPUT, Format, bad_input
+from .told import BAD_INPUT, bad_input
 from .visit import take_survey
 from .windows import WindowsHost
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
+app.add_typer(standard_commands)
 app.add_typer(file_commands)
 app.add_typer(dialect_commands, name="dialect")
 
@@ -50,27 +50,6 @@ def this_machine(preferences: Path, *, measuring: bool) -> Host:
         case "darwin":
             return MacHost(preferences)
     return LinuxHost(preferences, measuring=measuring)
-
-
-@app.command("check")
-def check_command(
-    house: Annotated[Path, typer.Argument(metavar="STANDARD", help="The house standard, TOML.")],
-    surveys: Annotated[list[Path], typer.Argument(metavar="SURVEY...", help="Surveys, JSON.")],
-    register: Annotated[Path | None, typer.Option(help="CSV: seat,role,room,production.")] = None,
-    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
-    every: Annotated[bool, typer.Option("--all", help="Print what is in norm as well.")] = False,
-) -> None:
-    """Judge surveys by a standard. Exit 0: nothing off norm, 1: something is, 2: bad input."""
-    with bad_input(DocumentError):
-        found = list(checked(house, surveys, register, every=every))
-    for seat in found:
-        if output is Format.JSON:
-            lines = [json.dumps(as_object(seat.seat, v), ensure_ascii=False) for v in seat.verdicts]
-        else:
-            lines = as_text(seat.seat, seat.verdicts)
-        for line in lines:
-            typer.echo(line)
-    raise typer.Exit(int(any(v.status == "off-norm" for seat in found for v in seat.verdicts)))
 
 
 @app.command("survey")

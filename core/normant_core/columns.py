@@ -9,7 +9,8 @@ import numpy as np
 import numpy.typing as npt
 
 from .drift import View
-from .inputs import Input, OfReading, OfVolume, Row, Taken, taking
+from .facts import Volume, volume_under
+from .inputs import Input, OfFailure, OfReading, OfVolume, Row, Taken, part_of, taking
 from .quantities import Value
 from .survey import Key
 
@@ -123,17 +124,20 @@ def _by_place(combined: Places, size: int) -> tuple[Places, Places]:
     return first[distinct], place[combined]
 
 
-def _by_key(views: Sequence[View]) -> dict[Key, list[Value]]:
+def _by_key(views: Sequence[View]) -> dict[Key, Sequence[Value]]:
     """The readings of each key, None where a seat has none. Seats that read the same are turned over together."""
     alike: dict[tuple[Key, ...], list[int]] = {}
     for row, view in enumerate(views):
         alike.setdefault(tuple(view.readings), []).append(row)
-    found: dict[Key, list[Value]] = {}
+    found: dict[Key, Sequence[Value]] = {}
     for keys, rows in alike.items():
         for key, values in zip(keys, zip(*(views[row].readings.values() for row in rows), strict=True), strict=True):
+            if len(rows) == len(views):
+                found[key] = values
+                continue
             column = found.setdefault(key, [None] * len(views))
             for row, value in zip(rows, values, strict=True):
-                column[row] = value
+                column[row] = value  # type: ignore[index]
     return found
 
 
@@ -152,6 +156,7 @@ class House:
         self._tuples: WeakValueDictionary[tuple[Input, ...], Tuples] = WeakValueDictionary()
         self._reading: dict[Input, list[ref[Tuples]]] = {}  # which tuples an input is part of
         self._of_paths: dict[Key, list[OfVolume]] = {}
+        self._of_volume: tuple[Key | None, list[Volume | None]] = (None, [])  # of the path that was asked for last
         self.readings: dict[Key, Column] = {}
         for key, values in _by_key(told).items():
             self._keep(key, Column(values))
@@ -179,14 +184,24 @@ class House:
         if isinstance(of, OfReading):
             return self._keep(of.key, Column([None] * len(self.rows)))
         take = self._takings[of] = taking(of)
-        if isinstance(of, OfVolume):
+        if isinstance(of, OfFailure) and of.key not in self.failed:
+            found = Column([None] * len(self.rows))
+        elif isinstance(of, OfVolume):
             self._of_paths.setdefault(of.key, []).append(of)
-            read = self.column(OfReading(of.key))
-            found = Column([take(row, read.values[code]) for row, code in zip(self.rows, read.codes, strict=True)])
+            found = Column([part_of(volume, of) for volume in self._volumes(of.key)])
         else:
             found = Column([take(row, None) for row in self.rows])
         self._inputs[of] = found
         return found
+
+    def _volumes(self, key: Key) -> list[Volume | None]:
+        """The volume that each seat's path lies on; rules read several parts of it."""
+        if self._of_volume[0] != key:
+            read = self.column(OfReading(key))
+            paths = [read.values[code] for code in read.codes]
+            found = [p and volume_under(row.mounts, p) for row, p in zip(self.rows, paths, strict=True)]
+            self._of_volume = (key, found)
+        return self._of_volume[1]
 
     def tuples(self, inputs: tuple[Input, ...]) -> Tuples:
         """Seats by these inputs together; kept current for as long as somebody holds it."""
@@ -208,6 +223,7 @@ class House:
 
     def replace(self, row: int, view: View) -> list[Move]:
         """A seat as it is by now, whole, and who it is like by now."""
+        self._of_volume = (None, [])
         self.rows[row] = Row(view.seat, view.facts, view.errors, view.stores)
         self.failed |= dict.fromkeys(key for error in view.errors if (key := error.reading))
         moved = [of for key in {*self.readings, *view.readings} for of in self._put(row, key, view.readings.get(key))]
@@ -225,6 +241,7 @@ class House:
         if column.codes[row] == code:
             return []
         column.codes[row] = code
+        self._of_volume = (None, [])
         return [of, *(volume for volume in self._of_paths.get(key, ()) if self._move(volume, row, value))]
 
     def _moves(self, row: int, inputs: Sequence[Input]) -> list[Move]:

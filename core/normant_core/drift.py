@@ -163,6 +163,18 @@ class Judge:
         scope.reading = view.readings.get(key)
         return distance(self._speaking(scope, key[0], layers)[0][0], scope)
 
+    def speaking(self, view: View, key: Key) -> list[tuple[Rule, Scope]]:
+        """The rules that apply to a reading of this seat, or may apply, the strongest first, with what they see."""
+        scope = _scope(view)
+        layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
+        scope.app_id, scope.app = key[1], view.facts.application(key[1])
+        scope.reading = view.readings.get(key)
+        if key[0] in self._paths and scope.reading is not None:
+            scope.volume = view.facts.volume_of(str(scope.reading))
+        if scope.reading is None:
+            return []
+        return [(rule, scope) for rule, _ in self._speaking(scope, key[0], layers)]
+
     def rules_of(self, key: Key) -> tuple[Rule, ...]:
         """The rules that speak of a reading, the strongest first."""
         return self._speaking_of(key)

@@ -206,8 +206,8 @@ def taking(of: Input) -> Taken:
             return lambda row, _: _items(_walk(row.facts, path), fields)
         case OfApp(app=app, path=path):
             return lambda row, _: _of_app(row.facts, app, path)
-        case OfVolume(path=path, grain=grain):
-            return lambda row, reading: _of_volume(row.mounts, reading, path, grain)
+        case OfVolume():
+            return lambda row, reading: _of_volume(row.mounts, reading, of)
         case OfFailure(key=key):
             return lambda row, _: _failed(row.errors, key)
     raise AssertionError(of)
@@ -249,13 +249,15 @@ def _of_app(facts: Facts, app: str, path: Path) -> Hashable:
     return _walk(found, path) if path else True
 
 
-def _of_volume(mounts: list[tuple[str, Volume]], reading: Any, path: Path, grain: Grain) -> Hashable:
-    if reading is None:
-        return None
-    volume = volume_under(mounts, str(reading))
+def _of_volume(mounts: list[tuple[str, Volume]], reading: Any, of: OfVolume) -> Hashable:
+    return None if reading is None else part_of(volume_under(mounts, str(reading)), of)
+
+
+def part_of(volume: Volume | None, of: OfVolume) -> Hashable:
+    """What is read of a volume; None where the path lies on none."""
     if volume is None:
         return None
-    return _fine(_walk(volume, path), grain) if path else True
+    return _fine(_walk(volume, of.path), of.grain) if of.path else True
 
 
 def _failed(errors: tuple[Unreadable, ...], key: Key) -> Hashable:

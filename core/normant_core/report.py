@@ -1,18 +1,29 @@
-"""Verdicts on a seat as lines: one JSON object each, or one sentence each."""
+"""Verdicts as lines of JSON, as sentences and as JUnit's XML; doubts in a standard as SARIF."""
 
-from collections.abc import Sequence
+import json
+from collections.abc import Iterable, Sequence
 from typing import Any
+from xml.etree import ElementTree
 
 import msgspec
 
 from .drift import Verdict
-from .levels import times
+from .levels import in_words, times
+from .lint import CODES, Doubt
+
+
+def as_line(verdict: Verdict) -> str:
+    """The published line of `normant check --format json`, behind its seat: many seats share it."""
+    return json.dumps(_object(verdict), ensure_ascii=False)[1:]
 
 
 def as_object(seat: str, verdict: Verdict) -> dict[str, Any]:
-    """The published line of `normant check --format json`."""
+    """The same as an object."""
+    return {"seat": seat, **_object(verdict)}
+
+
+def _object(verdict: Verdict) -> dict[str, Any]:
     return {
-        "seat": seat,
         "setting": verdict.setting,
         "app": verdict.app,
         "status": verdict.status,
@@ -54,3 +65,53 @@ def _lines(verdict: Verdict) -> list[str]:
     if verdict.because:
         lines.append(f"      {verdict.because}")
     return lines
+
+
+def as_junit(seats: Iterable[tuple[str, Sequence[Verdict]]]) -> str:
+    """JUnit's XML: a suite for each seat, a case for each reading; off norm is a failure, unread is skipped."""
+    suites = ElementTree.Element("testsuites", name="normant check")
+    for seat, verdicts in seats:
+        off = sum(verdict.status == "off-norm" for verdict in verdicts)
+        unread = sum(verdict.status == "unread" for verdict in verdicts)
+        counts = {"tests": str(len(verdicts)), "failures": str(off), "skipped": str(unread)}
+        suite = ElementTree.SubElement(suites, "testsuite", {"name": seat, **counts})
+        for verdict in verdicts:
+            name = f"{verdict.setting}, {verdict.app}" if verdict.app else verdict.setting
+            case = ElementTree.SubElement(suite, "testcase", classname=seat, name=name)
+            if verdict.status == "off-norm":
+                failure = ElementTree.SubElement(case, "failure", type=verdict.severity, message=in_words(verdict))
+                failure.text = f"{origin(verdict)}; fix: {verdict.fix_shown}"
+            elif verdict.status == "unread":
+                ElementTree.SubElement(case, "skipped", message=verdict.reason)
+    ElementTree.indent(suites)
+    return ElementTree.tostring(suites, encoding="unicode", xml_declaration=True)
+
+
+def as_sarif(path: str, doubts: Sequence[Doubt]) -> dict[str, Any]:
+    """SARIF 2.1.0 (OASIS), as review tools read it."""
+    rules = [{"id": code, "shortDescription": {"text": told}} for code, told in CODES.items()]
+    return {
+        "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
+        "version": "2.1.0",
+        "runs": [
+            {
+                "tool": {"driver": {"name": "normant lint", "rules": rules}},
+                "results": [
+                    {
+                        "ruleId": doubt.code,
+                        "level": doubt.level,
+                        "message": {"text": f"{doubt.rule}: {doubt.message}" if doubt.rule else doubt.message},
+                        "locations": [
+                            {
+                                "physicalLocation": {
+                                    "artifactLocation": {"uri": path},
+                                    "region": {"startLine": doubt.line or 1},
+                                }
+                            }
+                        ],
+                    }
+                    for doubt in doubts
+                ],
+            }
+        ],
+    }

@@ -126,7 +126,7 @@ def decode(raw: bytes) -> Survey:
 
 def is_sound(survey: Survey) -> bool:
     """Whether `parse_survey` would take the survey that was decoded; which faults it has is told there alone."""
-    known = all(_ID.match(name) for name in _ids(survey)) and not _NUL.search(survey.content())
+    known = all(_ID.match(name) for name in _ids(survey)) and not _nul(survey.content())
     return known and not any(_value_faults(survey, b""))
 
 
@@ -151,6 +151,10 @@ _ID = re.compile(ID_PATTERN)
 _NUL = re.compile(rb"(?<!\\)(?:\\\\)*\\u0000")  # as JSON writes it; a database keeps no text with one
 
 
+def _nul(raw: bytes) -> re.Match[bytes] | None:
+    return _NUL.search(raw) if b"\\u0000" in raw else None
+
+
 def _ids(survey: Survey) -> set[str]:
     """Every name that the schema holds to the pattern of names."""
     facts = survey.facts
@@ -172,7 +176,7 @@ def schema() -> dict[str, Any]:
 
 
 def _nul_faults(raw: bytes) -> list[Fault]:
-    found = _NUL.search(raw)
+    found = _nul(raw)
     if found is None:
         return []
     before = raw[: found.start()]
@@ -180,7 +184,26 @@ def _nul_faults(raw: bytes) -> list[Fault]:
     return [Fault("a text holds the character NUL", line=line, column=column, expected="texts without it")]
 
 
+def is_whole(survey: Survey, raw: bytes) -> bool:
+    """Whether `parse_survey` would take a survey that was decoded from this and whose values were read."""
+    once = len({(reading.setting, reading.app) for reading in survey.readings}) == len(survey.readings)
+    sized = len(raw) <= LIMIT_BYTES
+    return once and sized and not _nul(raw) and all(_ID.match(name) for name in _ids(survey))
+
+
+def _are_values(survey: Survey) -> bool:
+    """Whether every reading is known, stands once and has a value that its setting can hold."""
+    try:
+        for reading in survey.readings:
+            canonical(reading.setting, reading.value)
+    except (KeyError, ValueFault):
+        return False
+    return len({(reading.setting, reading.app) for reading in survey.readings}) == len(survey.readings)
+
+
 def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:
+    if _are_values(survey):
+        return []
     known, seen, faults = catalogue(), set[Key](), list[Fault]()
     for index, reading in enumerate(survey.readings):
         path: tuple[str | int, ...] = ("readings", index, "setting")

@@ -44,6 +44,15 @@ class Telling:
             found = self._told[kind] = self._explained(case, row, waiver)
         return found
 
+    def verdicts(self, case: Case, rows: Sequence[int]) -> list[Told]:
+        """How a reading stands on some seats."""
+        codes = case.kinds.tuples.codes
+        if catalogue()[case.key[0]].kind is Kind.PATH or case.key in self.waived:
+            return [self.verdict(case, row) for row in rows]
+        samples = {codes[row]: row for row in rows}
+        told = {number: self.verdict(case, row) for number, row in samples.items()}
+        return [told[codes[row]] for row in rows]
+
     def waiver(self, key: Key, row: int) -> Waiver | None:
         """The waiver that covers a finding."""
         if row not in self.waived.get(key, ()):

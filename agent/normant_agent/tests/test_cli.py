@@ -2,6 +2,7 @@ import json
 import tempfile
 from pathlib import Path
 from unittest import TestCase
+from xml.etree import ElementTree
 
 from typer.testing import CliRunner, Result
 
@@ -83,3 +84,60 @@ class Others(TestCase):
         done = run("enrol", "http://127.0.0.1:9", "code", "--state", state)
         self.assertEqual((done.exit_code, list(state.iterdir())), (1, []))
         self.assertIn("cannot be reached", done.stderr)
+
+
+class Review(TestCase):
+    """A standard under review: without a server, for people and for tools."""
+
+    def setUp(self) -> None:
+        made = tempfile.TemporaryDirectory()
+        self.addCleanup(made.cleanup)
+        self.folder = Path(made.name)
+
+    def file(self, name: str, text: str) -> Path:
+        path = self.folder / name
+        path.write_text(text, "utf-8")
+        return path
+
+    def test_many_surveys_in_one_file_are_told_seat_by_seat(self) -> None:
+        told = json.loads(SURVEY.read_text("utf-8"))
+        other = {**told, "seat": "pan-04", "readings": []}
+        for name in ("many.ndjson", "many.txt"):
+            path = self.file(name, f"{json.dumps(told)}\n{json.dumps(other)}\n")
+            lines = [json.loads(line) for line in run("check", STANDARD, path, "--format", "json").stdout.splitlines()]
+            self.assertEqual({line["seat"] for line in lines if line["status"] == "off-norm"}, {"pan-03"})
+        broken = run("check", STANDARD, self.file("bad.ndjson", f"{json.dumps(told)}\n{{}}\n"))
+        self.assertEqual(broken.exit_code, 2)
+        self.assertIn("bad.ndjson: document 2", broken.stderr)
+
+    def test_check_speaks_junit(self) -> None:
+        done = run("check", STANDARD, SURVEY, REGISTER, "--format", "junit")
+        suite = ElementTree.fromstring(done.stdout).find("testsuite")
+        assert suite is not None
+        self.assertEqual((suite.get("name"), suite.get("failures")), ("pan-03", "7"))
+        failed = [case.get("name") for case in suite if case.find("failure") is not None]
+        self.assertIn("memory.held_back, corrow", failed)
+        self.assertEqual(len(suite), 7)
+
+    def test_lint_says_its_doubts_by_line_and_speaks_sarif(self) -> None:
+        doubtful = self.file("s.toml", STANDARD.read_text("utf-8"))
+        done = run("lint", doubtful, SURVEY, REGISTER)
+        self.assertEqual(done.exit_code, 1)
+        self.assertIn(f"{doubtful}:13: warning: no-fix: must without fix", done.stdout)
+        told = json.loads(run("lint", doubtful, "--format", "sarif").stdout)
+        self.assertEqual(told["version"], "2.1.0")
+        results = told["runs"][0]["results"]
+        self.assertEqual(results[0]["locations"][0]["physicalLocation"]["region"], {"startLine": 13})
+        self.assertLessEqual(
+            {r["ruleId"] for r in results}, {r["id"] for r in told["runs"][0]["tool"]["driver"]["rules"]}
+        )
+
+    def test_impact_says_what_another_standard_would_do(self) -> None:
+        other = self.file("new.toml", STANDARD.read_text("utf-8").replace('want = "performance"', 'want = "balanced"'))
+        done = run("impact", STANDARD, other, SURVEY, REGISTER)
+        self.assertEqual(done.exit_code, 1)
+        self.assertEqual(done.stdout.splitlines()[0], "This would close 1 finding on 1 seat; 6 would stay.")
+        self.assertIn("closes: power.profile on pan-03", done.stdout)
+        self.assertEqual(run("impact", STANDARD, STANDARD, SURVEY).exit_code, 0)
+        told = json.loads(run("impact", STANDARD, other, SURVEY, REGISTER, "--format", "json").stdout)
+        self.assertEqual(told["kept"], 6)
