@@ -32,6 +32,14 @@ class RuleSentence(msgspec.Struct, frozen=True):
     line: int | None
 
 
+class Changed(msgspec.Struct, frozen=True):
+    """A rule that one edition has and another has not, or has in other words; None: it is not there."""
+
+    layer: str
+    before: str | None
+    after: str | None
+
+
 class LayerSentences(msgspec.Struct, frozen=True):
     """A layer, whom it speaks to, and its rules."""
 
@@ -98,3 +106,43 @@ def _either(shown: list[str]) -> str:
     if len(shown) == 1:
         return shown[0]
     return ", ".join(shown[:-1]) + " or " + shown[-1]
+
+
+def changed_between(before: Standard, after: Standard) -> list[Changed]:
+    """Rules that came, went, or say something else, layer by layer; words, releases and order as well.
+
+    Two rules are one where they stand in layers of one name and speak of the same reading under the same condition.
+    """
+    one, two = _told_by_place(before), _told_by_place(after)
+    places = dict.fromkeys([*one, *two])
+    return [Changed(str(at[0]), one.get(at), two.get(at)) for at in places if one.get(at) != two.get(at)]
+
+
+def _told_by_place(standard: Standard) -> dict[tuple[object, ...], str]:
+    found: dict[tuple[object, ...], str] = {}
+    for rule in standard.rules:
+        if rule.path:
+            layer, text = standard.layers[rule.layer], rule.text
+            place: tuple[object, ...] = (layer.name, rule.setting.key, rule.app, text.when, text.versions)
+            while place in found:
+                place = (*place, "again")
+            more = [text.severity, *(["locked"] if text.locked else []), *([text.because] if text.because else [])]
+            where = f"{_applies(layer)}: " if layer.condition else ""
+            found[place] = f"{where}{rule_told(rule)} ({'; '.join(more)})"
+    for release in standard.releases:
+        days = f" from {release.since}" * bool(release.since) + f" until {release.until}" * bool(release.until)
+        name = release.app.capitalize() if release.app else release.setting.partition(".")[0]
+        told = f"{name} {release.version} is {release.standing}{days}"
+        found["Releases", release.setting, release.app, release.version, release.since] = told
+    return found
+
+
+def folklore_told(standard: Standard) -> str:
+    """`14 of 16 rules rest on no evidence.`"""
+    rules = [rule for rule in standard.rules if rule.path]
+    untested = sum(rule.text.evidence == "untested" for rule in rules)
+    if not untested:
+        return "Every rule rests on something that was measured or observed." if rules else "There is no rule yet."
+    if len(rules) == 1:
+        return "The only rule rests on no evidence."
+    return f"{untested} of {len(rules)} rules rest on no evidence."

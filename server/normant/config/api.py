@@ -13,6 +13,7 @@ from normant.accounts.api import router as accounts
 from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
 from normant.findings.api import router as findings
 from normant.findings.drift_api import router as drift
+from normant.findings.editions_api import router as editions
 from normant.findings.waivers_api import router as waivers
 from normant.house.api import router as house
 from normant.house.teach import router as teach
@@ -24,7 +25,7 @@ from normant_core.errors import DocumentError
 
 log = structlog.get_logger()
 api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
-for router in (accounts, seats, findings, waivers, drift, standards, rollouts, house, teach, ledger):
+for router in (accounts, seats, findings, waivers, drift, editions, standards, rollouts, house, teach, ledger):
     api.add_router("", router)
 
 

@@ -29,6 +29,7 @@ class Options:
     heartbeat_seconds: int
     keep_surveys_days: int
     keep_readings_days: int
+    second_person: bool
 
     @classmethod
     def read(cls, env: Mapping[str, str] = os.environ) -> Self:
@@ -46,6 +47,7 @@ class Options:
             heartbeat_seconds=_seconds(env.get("NORMANT_HEARTBEAT", "60")),
             keep_surveys_days=_days(env, "NORMANT_KEEP_SURVEYS_DAYS", "180"),
             keep_readings_days=_days(env, "NORMANT_KEEP_READINGS_DAYS", "1100"),
+            second_person=env.get("NORMANT_SECOND_PERSON", "") == "1",
         )
 
 

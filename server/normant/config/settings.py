@@ -97,6 +97,7 @@ NORMANT_WEB = OPTIONS.web
 NORMANT_HEARTBEAT = OPTIONS.heartbeat_seconds
 NORMANT_KEEP_SURVEYS_DAYS = OPTIONS.keep_surveys_days
 NORMANT_KEEP_READINGS_DAYS = OPTIONS.keep_readings_days
+NORMANT_SECOND_PERSON = OPTIONS.second_person
 
 LOGGING = {
     "version": 1,

@@ -23,6 +23,7 @@ from .compare import compare
 from .models import Finding
 from .schemas import ChangesOut, CompareOut, FindingOut, SeatRecordOut
 from .seat_record import seat_record
+from .services.draft import need_second_person
 from .services.publish import publish, try_edition
 
 router = Router(tags=["findings"])
@@ -139,5 +140,6 @@ def try_text(request: HttpRequest, given: EditionIn) -> Any:
 @router.post("/standard/publish", response=PublishedOut, operation_id="publish", auth=Needs(Permission.PUBLISH))
 def publish_text(request: HttpRequest, given: PublishIn) -> Any:
     """Publish a new edition; every seat is judged anew."""
+    need_second_person(None)
     edition = publish(given.text, base=given.base, note=given.note, user=person(request))
     return plain({"number": edition.number})

@@ -7,7 +7,10 @@ from procrastinate.exceptions import AlreadyEnqueued
 
 from normant.seats.models import Presence, Seat
 from normant.standards.current import current_judge
+from normant.standards.models import Edition
+from normant_core.standard import parse_standard
 
+from .services.draft import publish_those_due
 from .services.evaluate import evaluate, judge_news
 from .services.follow import follow
 from .services.waive import end_those_over
@@ -46,6 +49,23 @@ def judge_unjudged(timestamp: int = 0) -> None:
 def end_waivers(timestamp: int = 0) -> None:
     """Waivers that came to their date end by themselves."""
     end_those_over()
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="findings.publish_due", lock="publish due")
+def publish_due(timestamp: int = 0) -> None:
+    """Drafts that are published at a time."""
+    publish_those_due()
+
+
+@app.periodic(cron="1 0 * * *")
+@app.task(name="findings.new_day", lock="reevaluate")
+def new_day(timestamp: int = 0) -> None:
+    """Releases count from a day and until a day: the house follows the edition anew where it names some."""
+    edition = Edition.objects.order_by("-number").first()
+    if edition and any(r.since or r.until for r in parse_standard(edition.text).releases):
+        Edition.objects.update(followed_at=None)  # what any of them said yesterday is nothing to compare with
+        follow()
 
 
 def judge_soon() -> None:

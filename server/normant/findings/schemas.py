@@ -122,6 +122,47 @@ class WaiverOut(Schema):
     covers: int
 
 
+class DraftRowOut(Schema):
+    """A text that may become an edition."""
+
+    id: int
+    base: int
+    note: str
+    made_by: str
+    changed_at: Moment
+    approved_by: str | None
+    publish_at: Moment | None
+    problem: str
+    ended_at: Moment | None
+    edition: int | None
+
+
+class DraftOut(DraftRowOut):
+    """With its text."""
+
+    text: str
+
+
+class DoubtOut(Schema):
+    """Something doubtful in a standard."""
+
+    code: str
+    level: Literal["warning", "note"]
+    message: str
+    hint: str
+    line: int | None
+    rule: str
+    seats: list[str]
+
+
+class ChangedOut(Schema):
+    """A rule before and after, in a sentence; null: it is not there."""
+
+    layer: str
+    before: str | None
+    after: str | None
+
+
 class CoveredOut(Schema):
     """How many findings a waiver would cover, and on which seats."""
 

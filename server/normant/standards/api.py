@@ -3,6 +3,7 @@
 from typing import Any
 
 import msgspec
+from django.conf import settings
 from django.db.models import F
 from django.http import HttpRequest
 from ninja import Router
@@ -12,7 +13,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import ListOf
-from normant_core.sentences import layers_told
+from normant_core.sentences import folklore_told, layers_told
 from normant_core.standard import parse_standard
 
 from .models import Dialect, Edition
@@ -64,6 +65,11 @@ def _told(edition: Edition) -> dict[str, Any]:
         "note": edition.note,
         "published_at": edition.published_at,
         "published_by": edition.published_by.username if edition.published_by else None,
+        "judged": edition.judged,
+        "of": edition.of,
+        "followed_at": edition.followed_at,
+        "folklore": folklore_told(parsed),
+        "second_person": settings.NORMANT_SECOND_PERSON,
         "text": edition.text,
         "layers": [msgspec.to_builtins(layer) for layer in layers_told(parsed)],
         "warnings": [fault_object(fault) for fault in parsed.warnings],

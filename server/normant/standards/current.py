@@ -1,6 +1,9 @@
 """The edition in force and the dialects, parsed and compiled once for each process."""
 
+import datetime as dt
 from functools import lru_cache
+
+from django.utils import timezone
 
 from normant_core.dialect import Dialect as CoreDialect
 from normant_core.dialect import parse_dialect
@@ -22,10 +25,14 @@ def current_judge() -> Judge | None:
     return edition[1] if edition else None
 
 
-@lru_cache(maxsize=4)
 def judge_of(edition: int) -> Judge:
-    """A published edition, by its key, compiled."""
-    return Judge(parse_standard(Edition.objects.get(pk=edition).text))
+    """A published edition, by its key, compiled, as it is today: releases count on their days."""
+    return _judge(edition, timezone.localdate())
+
+
+@lru_cache(maxsize=8)
+def _judge(edition: int, day: dt.date) -> Judge:
+    return Judge(parse_standard(Edition.objects.get(pk=edition).text, day=day))
 
 
 def dialects() -> list[CoreDialect]:

@@ -37,6 +37,11 @@ class StandardOut(Schema):
     note: str
     published_at: Moment
     published_by: str | None
+    judged: int
+    of: int
+    followed_at: Moment | None
+    folklore: str
+    second_person: bool
     text: str
     layers: list[LayerOut]
     warnings: list[FaultOut]

@@ -11,7 +11,7 @@ from normant.config.management.commands.openapi import document
 from normant.rollouts.services.issue import issue_send_files
 from normant_core import dialect, standard, survey
 
-from .house import House
+from .house import STANDARD, House
 from .test_routes import routes
 
 DOCS = Path(__file__).resolve().parents[3] / "docs"
@@ -39,6 +39,8 @@ class Published(TestCase):
         cls.number = started.json()["id"]
         waived = {"places": [{"setting": found[0]["setting"]}], "reason": "x", "until_production": "The Salt Ledger"}
         client.post("/api/v1/waivers", waived, "application/json")
+        drafted = client.post("/api/v1/standard/drafts", {"text": STANDARD, "base": 1}, "application/json")
+        cls.draft = drafted.json()["id"]
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
 
     def test_the_openapi_document_is_current(self) -> None:
@@ -57,6 +59,7 @@ class Published(TestCase):
                 continue
             with self.subTest(path):
                 there = path.replace("rollouts/1", f"rollouts/{self.number}").replace("{order}", str(self.order))
+                there = there.replace("drafts/1", f"drafts/{self.draft}")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)
                 shape: Any = operation.response_models[200].model_fields["response"].annotation

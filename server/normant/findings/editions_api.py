@@ -1,0 +1,147 @@
+"""Drafts of the standard, what is doubtful in a text, and what differs between editions."""
+
+from typing import Any
+
+import msgspec
+from django.http import HttpRequest
+from ninja import Router, Schema
+from pydantic import AwareDatetime, Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import answer, plain
+from normant.common.problems import Problem
+from normant.common.schemas import ListOf
+from normant.standards.models import Draft, Edition
+from normant_core.lint import lint
+from normant_core.sentences import changed_between
+from normant_core.standard import parse_standard
+
+from .resident import resident
+from .schemas import ChangedOut, DoubtOut, DraftOut, DraftRowOut
+from .services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft
+
+router = Router(tags=["drafts"])
+
+
+class DraftText(Schema):
+    """A text of the standard, and what it is about."""
+
+    text: str = Field(max_length=400_000)
+    note: str = Field("", max_length=300)
+
+
+class DraftIn(DraftText):
+    """With the edition that it began from."""
+
+    base: int
+
+
+class LintIn(Schema):
+    """A text to be looked at."""
+
+    text: str = Field(max_length=400_000)
+
+
+class WhenIn(Schema):
+    """When it is published; null: now."""
+
+    at: AwareDatetime | None = None
+
+
+@router.get("/standard/drafts", response=ListOf[DraftRowOut], operation_id="drafts", auth=Needs(Permission.SEE_HOUSE))
+def drafts(request: HttpRequest) -> Any:
+    """Drafts that were neither published nor dropped, the last changed first."""
+    found = Draft.objects.filter(ended_at=None).select_related("made_by", "approved_by")
+    return answer(draft_object(draft) for draft in found)
+
+
+@router.post("/standard/drafts", response=DraftOut, operation_id="keep_draft", auth=Needs(Permission.PUBLISH))
+def keep(request: HttpRequest, given: DraftIn) -> Any:
+    """Keep a text as a draft, faults and all."""
+    return plain(
+        draft_object(keep_draft(given.text, base=given.base, note=given.note, user=person(request)), text=True)
+    )
+
+
+@router.get("/standard/drafts/{number}", response=DraftOut, operation_id="draft", auth=Needs(Permission.SEE_HOUSE))
+def draft_of(request: HttpRequest, number: int) -> Any:
+    """A draft with its text."""
+    found = Draft.objects.select_related("made_by", "approved_by").filter(pk=number).first()
+    if found is None:
+        raise Problem(404, "No such draft", f"there is no draft {number}")
+    return plain(draft_object(found, text=True))
+
+
+@router.put("/standard/drafts/{number}", response=DraftOut, operation_id="change_draft", auth=Needs(Permission.PUBLISH))
+def change(request: HttpRequest, number: int, given: DraftText) -> Any:
+    """Another text: whoever approved it looks again."""
+    return plain(draft_object(change_draft(number, given.text, note=given.note, user=person(request)), text=True))
+
+
+@router.post(
+    "/standard/drafts/{number}/approve", response=DraftOut, operation_id="approve_draft", auth=Needs(Permission.PUBLISH)
+)
+def approved(request: HttpRequest, number: int) -> Any:
+    """You have looked at what somebody else wrote."""
+    return plain(draft_object(approve(number, person(request)), text=True))
+
+
+@router.post(
+    "/standard/drafts/{number}/publish", response=DraftOut, operation_id="publish_draft", auth=Needs(Permission.PUBLISH)
+)
+def published(request: HttpRequest, number: int, given: WhenIn) -> Any:
+    """Publish it now, or at a time."""
+    return plain(draft_object(publish_draft(number, person(request), at=given.at), text=True))
+
+
+@router.post(
+    "/standard/drafts/{number}/drop", response=DraftOut, operation_id="drop_draft", auth=Needs(Permission.PUBLISH)
+)
+def dropped(request: HttpRequest, number: int) -> Any:
+    """Nobody wants it any more."""
+    return plain(draft_object(drop_draft(number, person(request)), text=True))
+
+
+@router.post("/standard/lint", response=ListOf[DoubtOut], operation_id="lint", auth=Needs(Permission.SEE_HOUSE))
+def doubts(request: HttpRequest, given: LintIn) -> Any:
+    """What is doubtful in a text, on the house as it is."""
+    standard = parse_standard(given.text)
+    with resident.house() as house:
+        return answer(msgspec.to_builtins(doubt) for doubt in lint(standard, house, given.text))
+
+
+@router.get(
+    "/standard/editions/{number}/changes",
+    response=ListOf[ChangedOut],
+    operation_id="edition_changes",
+    auth=Needs(Permission.SEE_HOUSE),
+)
+def changes(request: HttpRequest, number: int, since: int | None = None) -> Any:
+    """What an edition says otherwise than another one, in sentences; than the one before it where none is named."""
+    texts = dict(Edition.objects.filter(number__in=[number, since or number - 1]).values_list("number", "text"))
+    if number not in texts or (since is not None and since not in texts):
+        raise Problem(404, "No such edition", f"there is no edition {number if number not in texts else since}")
+    after = parse_standard(texts[number])
+    before = parse_standard(texts.get(since or number - 1, EMPTY))
+    return answer(msgspec.to_builtins(changed) for changed in changed_between(before, after))
+
+
+EMPTY = 'format = "normant-standard/1"\nname = "none"\n[[layer]]\nname = "none"\n'
+
+
+def draft_object(draft: Draft, *, text: bool = False) -> dict[str, Any]:
+    """A draft as the API tells it."""
+    told: dict[str, Any] = {
+        "id": draft.pk,
+        "base": draft.base,
+        "note": draft.note,
+        "made_by": draft.made_by.username,
+        "changed_at": draft.changed_at,
+        "approved_by": draft.approved_by.username if draft.approved_by else None,
+        "publish_at": draft.publish_at,
+        "problem": draft.problem,
+        "ended_at": draft.ended_at,
+        "edition": draft.edition.number if draft.edition else None,
+    }
+    return {**told, "text": draft.text} if text else told

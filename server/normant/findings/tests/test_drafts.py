@@ -1,0 +1,121 @@
+import datetime as dt
+import json
+from typing import Any
+from unittest.mock import patch
+
+from django.test import TestCase, override_settings
+from django.utils import timezone
+
+from normant.accounts.permissions import Role
+from normant.findings.jobs import new_day, publish_due
+from normant.findings.models import Finding
+from normant.findings.services.follow import follow
+from normant.findings.services.publish import publish
+from normant.ledger.models import Entry
+from normant.standards.models import Draft, Edition
+from normant.tests.house import STANDARD, House
+
+OTHER = STANDARD.replace('want = "performance"', 'want = "balanced"')
+HOUR = dt.timedelta(hours=1)
+LISTED = """
+[[release]]
+setting = "app.version"
+app = "corrow"
+version = "8.3.1"
+standing = "approved"
+until = {until}
+[[release]]
+setting = "app.version"
+app = "corrow"
+version = "8.4"
+standing = "approved"
+[[layer]]
+name = "Builds"
+[[layer.rule]]
+setting = "app.version"
+app = "corrow"
+listed = "approved"
+"""
+
+
+class Drafts(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+
+    def ask(self, path: str, method: str = "post", *, second: bool = False, **body: Any) -> Any:
+        client = self.house.client(Role.ADMINISTRATOR if second else Role.SUPERVISOR)
+        send = getattr(client, method)
+        return send(f"/api/v1/standard/{path}", json.dumps(body, default=str), "application/json")
+
+    def kept(self, text: str = OTHER) -> int:
+        return int(self.ask("drafts", text=text, base=1, note="quieter").json()["id"])
+
+    def test_a_draft_is_kept_with_its_faults_changed_and_published(self) -> None:
+        number = self.kept("no TOML at all")
+        self.assertEqual(self.ask(f"drafts/{number}/publish").status_code, 422)
+        self.ask(f"drafts/{number}", "put", text=OTHER, note="now it is")
+        told = self.ask(f"drafts/{number}/publish").json()
+        self.assertEqual((told["edition"], Edition.objects.get(number=2).text), (2, OTHER))
+        self.assertEqual(self.house.client().get("/api/v1/standard/drafts").json()["items"], [])
+        again = self.ask(f"drafts/{number}/publish")
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "Ended"))
+
+    @override_settings(NORMANT_SECOND_PERSON=True)
+    def test_where_the_house_asks_for_it_a_second_person_approves(self) -> None:
+        number = self.kept()
+        for path, body in (("publish", {"text": OTHER, "base": 1}), (f"drafts/{number}/publish", {})):
+            self.assertEqual(self.ask(path, **body).json()["title"], "Needs a second person")
+        self.assertEqual(self.ask(f"drafts/{number}/approve").json()["title"], "Your own")
+        self.assertEqual(self.ask(f"drafts/{number}/approve", second=True).json()["approved_by"], "administrator")
+        self.ask(f"drafts/{number}", "put", text=OTHER + "# one more thing", note="")
+        self.assertIsNone(Draft.objects.get(pk=number).approved_by)
+        self.ask(f"drafts/{number}/approve", second=True)
+        self.assertEqual(self.ask(f"drafts/{number}/publish").json()["edition"], 2)
+
+    def test_a_draft_is_published_at_its_time_or_says_why_not(self) -> None:
+        number = self.kept()
+        self.assertEqual(self.ask(f"drafts/{number}/publish", at=timezone.now() - HOUR).json()["title"], "Too early")
+        self.ask(f"drafts/{number}/publish", at=timezone.now() + HOUR)
+        publish_due()
+        self.assertEqual(Edition.objects.count(), 1)
+        other = self.kept(STANDARD + "# the same")
+        Draft.objects.update(publish_at=timezone.now() - HOUR)
+        publish_due()
+        first, second = Draft.objects.get(pk=number), Draft.objects.get(pk=other)
+        self.assertEqual(first.edition and first.edition.number, 2)
+        self.assertIn("edition 2 was published meanwhile", second.problem)
+        self.assertIsNone(second.publish_at)
+        self.assertEqual(Entry.objects.first().action, "not published")  # type: ignore[union-attr]
+
+    def test_a_dropped_draft_is_gone_from_the_list(self) -> None:
+        self.ask(f"drafts/{self.kept()}/drop")
+        self.assertEqual(self.house.client().get("/api/v1/standard/drafts").json()["total"], 0)
+
+    def test_editions_are_compared_in_sentences(self) -> None:
+        publish(OTHER, base=1, note="", user=None)
+        told = self.house.client().get("/api/v1/standard/editions/2/changes").json()["items"]
+        because = "should; Clocks that ramp up late drop the first frames of every play."
+        before, after = f"Power profile is performance ({because})", f"Power profile is balanced ({because})"
+        self.assertEqual(told, [{"layer": "Whole facility", "before": before, "after": after}])
+        back = self.house.client().get("/api/v1/standard/editions/1/changes", {"since": 2}).json()["items"]
+        self.assertEqual([(one["before"], one["after"]) for one in back], [(after, before)])
+        self.assertEqual(self.house.client().get("/api/v1/standard/editions/9/changes").status_code, 404)
+
+    def test_doubts_are_told_of_the_house_as_it_is(self) -> None:
+        told = self.ask("lint", text=STANDARD).json()["items"]
+        self.assertIn(("no-fix", 13), [(doubt["code"], doubt["line"]) for doubt in told])
+        self.assertEqual(
+            self.house.client().get("/api/v1/standard").json()["folklore"], "8 of 8 rules rest on no evidence."
+        )
+
+    def test_a_build_that_counts_until_today_is_off_norm_tomorrow(self) -> None:
+        today = timezone.localdate()
+        publish(STANDARD + LISTED.format(until=today.isoformat()), base=1, note="", user=None)
+        follow()
+        mine = Finding.objects.open().filter(setting="app.version", app="corrow")
+        before = mine.count()
+        with patch("django.utils.timezone.localdate", return_value=today + dt.timedelta(days=1)):
+            new_day()
+        self.assertEqual((before, [f.verdict["norm"]["values"] for f in mine]), (0, [["8.4"]]))
