@@ -106,3 +106,56 @@ class T2Drift(Journey):
         bar = self.page.get_by_role("region", name="Selection")
         expect(bar.get_by_role("button", name="Correct")).to_be_disabled()
         expect(bar.get_by_role("button", name="Waive")).to_have_count(0)
+
+
+class T3Standard(Journey):
+    def rule(self, words: str) -> Locator:
+        return self.page.locator("li[data-rule]").filter(has_text=words)
+
+    def test_a_sentence_is_edited_kept_as_a_draft_opened_and_dropped(self) -> None:
+        self.go("/standard?seat=pan-03")
+        rule = self.rule("Autosave every")
+        expect(rule).to_contain_text("8 min, in norm")
+        rule.get_by_role("button", name="Autosave every").click()
+        rule.get_by_label("What it wants").fill("6 min")
+        rule.get_by_label("Because").fill("Two hours were lost in May.")
+        self.check_accessible()
+        rule.get_by_role("button", name="Write it into the text").click()
+        expect(self.page.locator("[data-impact]")).to_contain_text("would open")
+        expect(rule).to_contain_text("wants at most 6 min")
+        expect(self.page.locator("[data-impact]")).to_contain_text("Pan House")
+        self.page.get_by_label("Note").fill("saves more often")
+        self.page.get_by_role("button", name="Keep as a draft").click()
+        kept = self.page.locator("[data-draft]", has_text="saves more often")
+        expect(kept).to_be_visible()
+        self.go("/standard")
+        expect(self.rule("Autosave every is at most 10 min")).to_be_visible()
+        kept.get_by_role("button", name="Open").click()
+        expect(self.rule("Autosave every is at most 6 min")).to_contain_text("Two hours were lost in May.")
+        self.check_accessible()
+        kept.get_by_role("button", name="Drop").click()
+        expect(kept).to_have_count(0)
+
+    def test_words_are_completed_and_an_older_edition_is_gone_back_to(self) -> None:
+        self.go("/standard?as=text")
+        self.page.locator(".cm-line", has_text='want = "performance"').click()
+        self.page.keyboard.press("End")
+        self.page.keyboard.press("Enter")
+        self.page.keyboard.type('when = "memory.to')
+        self.page.get_by_role("option", name="memory.total").wait_for()
+        self.page.wait_for_timeout(200)  # the editor lets nobody accept what came up under their fingers
+        self.page.keyboard.press("Enter")
+        self.page.keyboard.type(' > 4 GiB"')
+        expect(self.page.locator("[data-impact]")).to_contain_text("would stay")
+        self.page.get_by_label("Note").fill("large seats")
+        publish = self.page.get_by_role("button", name=re.compile("^Publish edition"))
+        number = int(publish.inner_text().split()[-1])
+        publish.click()
+        expect(self.page.locator("h1 + p")).to_contain_text(f"edition {number}")
+        edition = self.page.locator(f"[data-edition='{number}']")
+        edition.get_by_role("button", name="What changed").click()
+        expect(self.page.locator("ins", has_text="when memory.total > 4 GiB")).to_be_visible()
+        before = self.page.locator(f"[data-edition='{number - 1}']")
+        before.get_by_role("button", name="Go back to it").click()
+        expect(self.page.locator("[data-impact]")).to_contain_text("would open and close nothing")
+        self.faults = [fault for fault in self.faults if "422" not in fault]  # while the line was being typed

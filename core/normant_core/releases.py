@@ -3,7 +3,9 @@
 import datetime as dt
 from collections.abc import Iterator, Sequence
 
-from .errors import Fault, QuantityError
+import msgspec
+
+from .errors import DocumentError, Fault, QuantityError
 from .quantities import Version
 from .rule import Path, ReleaseText
 from .soundness import Make
@@ -35,6 +37,28 @@ class Releases:
         own = [r for r in self._listed if (r.setting, r.app, r.standing) == (setting, app, "blocked")]
         told = [f"{release.version}: {release.because}" for release in own if release.because]
         return "; ".join(told)
+
+
+COLUMNS = ("setting", "app", "version", "standing", "since", "until", "because")
+
+
+def read_releases(rows: Sequence[Sequence[str]]) -> list[ReleaseText]:
+    """Releases from the rows of a table whose first names its columns. Raises DocumentError with every fault by row."""
+    names = [cell.strip().lower() for cell in rows[0]] if rows else []
+    if missing := [name for name in ("setting", "version", "standing") if name not in names]:
+        raise DocumentError("releases", [Fault(f"the table has no column {missing[0]!r}", expected=", ".join(COLUMNS))])
+    found, faults = list[ReleaseText](), list[Fault]()
+    for number, row in enumerate(rows[1:], 2):
+        told = {name: cell.strip() for name, cell in zip(names, row, strict=False) if name in COLUMNS and cell.strip()}
+        if not told:
+            continue
+        try:
+            found.append(msgspec.convert(told, ReleaseText, strict=False))
+        except msgspec.ValidationError as fault:
+            faults.append(Fault(str(fault), line=number, expected="a release as the standard lists it"))
+    if faults:
+        raise DocumentError("releases", faults)
+    return found
 
 
 def release_faults(listed: Sequence[ReleaseText], make: Make) -> Iterator[Fault]:

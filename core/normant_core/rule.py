@@ -101,6 +101,7 @@ class Layer:
     kind: str
     condition: Expression | None
     said: str = ""
+    at: int | None = None  # its place in the text
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,7 @@
 """A standard in sentences: each rule as somebody would say it, before any seat is looked at."""
 
 from collections.abc import Iterator
+from typing import Any
 
 import msgspec
 
@@ -30,6 +31,8 @@ class RuleSentence(msgspec.Struct, frozen=True):
     evidence: str
     locked: bool
     line: int | None
+    at: tuple[int, int]  # its layer and its place in that, as the text has them
+    fields: dict[str, Any]  # as they are written
 
 
 class Changed(msgspec.Struct, frozen=True):
@@ -41,19 +44,21 @@ class Changed(msgspec.Struct, frozen=True):
 
 
 class LayerSentences(msgspec.Struct, frozen=True):
-    """A layer, whom it speaks to, and its rules."""
+    """A layer, whom it speaks to, and its rules; `at` is its place in the text, None for one that no text has."""
 
     name: str
     kind: str
     applies: str
     rules: tuple[RuleSentence, ...]
+    at: int | None = None
 
 
 def layers_told(standard: Standard) -> list[LayerSentences]:
     """The layers in order of precedence, the last wins, each with its rules as sentences."""
     return [
-        LayerSentences(layer.name, layer.kind, _applies(layer), tuple(_rules(standard, index)))
+        LayerSentences(layer.name, layer.kind, _applies(layer), tuple(_rules(standard, index)), layer.at)
         for index, layer in enumerate(standard.layers)
+        if layer.at is not None
     ]
 
 
@@ -63,7 +68,7 @@ def _applies(layer: Layer) -> str:
 
 def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
     for rule in standard.rules:
-        if rule.layer == layer:
+        if rule.layer == layer and rule.path:
             text = rule.text
             yield RuleSentence(
                 rule.setting.key,
@@ -74,6 +79,8 @@ def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
                 text.evidence,
                 text.locked,
                 rule.line,
+                (int(rule.path[1]), int(rule.path[3])),
+                msgspec.to_builtins(text),
             )
 
 

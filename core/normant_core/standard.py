@@ -129,7 +129,7 @@ class _Builder:
         checker = Checker(words=self.words)
         condition = self.condition(("layer", index, "when"), text.when, checker)
         kind = text.kind or ("application" if text.app else _kind_of(condition))
-        return Layer(text.name, kind, condition, _said(checker))
+        return Layer(text.name, kind, condition, _said(checker), index)
 
     def condition(self, path: Path, text: str | None, checker: Checker) -> Expression | None:
         if text is None:

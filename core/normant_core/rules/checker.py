@@ -273,3 +273,18 @@ def _told(kind: FactType) -> str:
     if isinstance(kind, Record):
         return f"a {kind.name} as a whole"
     return f"a list of {_told(kind.item)}" if isinstance(kind, ListOf) else str(kind)
+
+
+def names_told() -> list[str]:
+    """Every dotted name that an expression can say, for whoever completes what is typed."""
+    roots = {"": _FACTS, "seat": _SEAT, "app": _APP, "volume": _VOLUME}
+    found = [name for root, record in roots.items() for name in _names_in(record, root)]
+    return ["reading", "stores", *found]
+
+
+def _names_in(kind: FactType, path: str) -> list[str]:
+    if not isinstance(kind, Record):
+        return [path] if path else []
+    return [
+        name for field, inner in kind.fields.items() for name in _names_in(inner, f"{path}.{field}" if path else field)
+    ]

@@ -6,6 +6,8 @@ import unittest
 from normant_core.drift import Judge, View
 from normant_core.errors import DocumentError
 from normant_core.facts import Application, Facts, Gpu, Seat, Volume
+from normant_core.releases import read_releases
+from normant_core.rule import ReleaseText
 from normant_core.standard import parse_standard
 from normant_core.survey import Store
 
@@ -127,6 +129,20 @@ class Releases(unittest.TestCase):
         before, within, after = dt.date(2026, 3, 1), dt.date(2026, 3, 31), dt.date(2026, 4, 1)
         self.assertEqual([self.verdict("5.3", day)[0] for day in (before, within)], ["off-norm", "in-norm"])
         self.assertEqual([self.verdict("5.0.3", day)[0] for day in (within, after)], ["in-norm", "off-norm"])
+
+    def test_a_table_of_releases_is_read_with_its_faults_by_row(self) -> None:
+        head = ["Setting", "app", "version", "standing", "until", "note"]
+        good = ["app.version", "glaize", "5.2", "approved", "2026-04-01", "x"]
+        self.assertEqual(
+            read_releases([head, good, ["", "", ""]]),
+            [ReleaseText("app.version", "5.2", "approved", app="glaize", until=dt.date(2026, 4, 1))],
+        )
+        with self.assertRaises(DocumentError) as raised:
+            read_releases([head, good, [*good[:3], "nice"], ["app.version", "glaize"]])
+        self.assertEqual([fault.line for fault in raised.exception.faults], [3, 4])
+        with self.assertRaises(DocumentError) as raised:
+            read_releases([["app", "version"]])
+        self.assertIn("no column 'setting'", str(raised.exception))
 
     def test_what_is_wrong_in_the_list_is_told(self) -> None:
         for words, told in (

@@ -4,7 +4,9 @@ from typing import Any
 
 import msgspec
 from django.http import HttpRequest
-from ninja import Router, Schema
+from django.utils import timezone
+from ninja import File, Form, Router, Schema
+from ninja.files import UploadedFile
 from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
@@ -12,13 +14,21 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
+from normant.common.tables import read_table
 from normant.standards.models import Draft, Edition
+from normant_core.catalogue import catalogue
+from normant_core.drift import Judge
+from normant_core.edit_standard import FIELDS, add_releases, add_rule, edit_rule, remove_rule
 from normant_core.lint import lint
+from normant_core.on_seat import on_seat
+from normant_core.quantities import UNITS
+from normant_core.releases import read_releases
+from normant_core.rules.checker import names_told
 from normant_core.sentences import changed_between
 from normant_core.standard import parse_standard
 
 from .resident import resident
-from .schemas import ChangedOut, DoubtOut, DraftOut, DraftRowOut
+from .schemas import ChangedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
 from .services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft
 
 router = Router(tags=["drafts"])
@@ -41,6 +51,24 @@ class LintIn(Schema):
     """A text to be looked at."""
 
     text: str = Field(max_length=400_000)
+
+
+Given = bool | int | float | str | list[bool | int | float | str] | None
+
+
+class RuleEditIn(LintIn):
+    """A rule of a text by its place (no place: another rule of that layer), and its fields; null takes one away."""
+
+    layer: int
+    rule: int | None = None
+    fields: dict[str, Given] = Field(default_factory=dict)
+    remove: bool = False
+
+
+class NormsIn(LintIn):
+    """A text, and the seat that is looked at."""
+
+    seat: str
 
 
 class WhenIn(Schema):
@@ -109,6 +137,50 @@ def doubts(request: HttpRequest, given: LintIn) -> Any:
     standard = parse_standard(given.text)
     with resident.house() as house:
         return answer(msgspec.to_builtins(doubt) for doubt in lint(standard, house, given.text))
+
+
+@router.post("/standard/edit", response=TextOut, operation_id="edit_rule", auth=Needs(Permission.PUBLISH))
+def edit(request: HttpRequest, given: RuleEditIn) -> Any:
+    """The text with a rule changed, added or removed; all else stays as it was written."""
+    if given.remove and given.rule is not None:
+        return plain({"text": remove_rule(given.text, given.layer, given.rule)})
+    if given.rule is None:
+        return plain({"text": add_rule(given.text, given.layer, given.fields)})
+    return plain({"text": edit_rule(given.text, given.layer, given.rule, given.fields)})
+
+
+@router.post(
+    "/standard/norms", response=ListOf[OnSeatOut], operation_id="norms_on_seat", auth=Needs(Permission.SEE_HOUSE)
+)
+def norms(request: HttpRequest, given: NormsIn) -> Any:
+    """What each rule of a text comes to on one seat."""
+    judge = Judge(parse_standard(given.text, day=timezone.localdate()))
+    with resident.house() as house:
+        rows = house.numbers({given.seat})
+        if not rows:
+            raise Problem(404, "No such seat", f"{given.seat} has sent no survey")
+        view = house.view(rows[0])
+    return answer(msgspec.to_builtins(told) for told in on_seat(judge, view))
+
+
+@router.post("/standard/releases", response=TextOut, operation_id="import_releases", auth=Needs(Permission.PUBLISH))
+def releases(request: HttpRequest, text: Form[str], table: File[UploadedFile]) -> Any:
+    """The text with the builds of a CSV or XLSX table in its list; nothing is published."""
+    return plain({"text": add_releases(text, read_releases(read_table(table.read())))})
+
+
+@router.get("/standard/words", response=WordsOut, operation_id="words", auth=Needs(Permission.SEE_HOUSE))
+def words(request: HttpRequest) -> Any:
+    """What can be written in a standard: fields, settings, names, functions, units."""
+    return plain(
+        {
+            "fields": [*FIELDS, "name", "kind"],
+            "settings": [{"key": s.key, "title": s.title} for s in catalogue().settings.values()],
+            "names": names_told(),
+            "functions": ["any", "all", "count", "first", "min", "max", "round", "floor", "setting"],
+            "units": [*UNITS],
+        }
+    )
 
 
 @router.get(

@@ -155,6 +155,41 @@ class DoubtOut(Schema):
     seats: list[str]
 
 
+class TextOut(Schema):
+    """A text of the standard."""
+
+    text: str
+
+
+class OnSeatOut(Schema):
+    """What a rule comes to on a reading of a seat."""
+
+    layer: int
+    rule: int
+    app: str | None
+    how: Literal["made", "lost", "silent"]
+    wants: str
+    reading: str
+    met: bool | None
+
+
+class WordOut(Schema):
+    """A setting."""
+
+    key: str
+    title: str
+
+
+class WordsOut(Schema):
+    """What can be written in a standard."""
+
+    fields: list[str]
+    settings: list[WordOut]
+    names: list[str]
+    functions: list[str]
+    units: list[str]
+
+
 class ChangedOut(Schema):
     """A rule before and after, in a sentence; null: it is not there."""
 

@@ -1,6 +1,6 @@
 """What is told of the house standard."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from ninja import Schema
 
@@ -18,6 +18,8 @@ class RuleOut(Schema):
     evidence: str
     locked: bool
     line: int | None
+    at: list[int]
+    fields: dict[str, Any]
 
 
 class LayerOut(Schema):
@@ -27,6 +29,7 @@ class LayerOut(Schema):
     kind: str
     applies: str
     rules: list[RuleOut]
+    at: int | None
 
 
 class StandardOut(Schema):

@@ -52,6 +52,35 @@ export const ask = {
 	}),
 	round: () => ({ queryKey: ['seat', 'round'], queryFn: () => data(api.GET('/api/v1/round')) }),
 	standard: () => ({ queryKey: ['standard'], queryFn: () => data(api.GET('/api/v1/standard')) }),
+	drafts: () => ({
+		queryKey: ['standard', 'drafts'],
+		queryFn: () => data(api.GET('/api/v1/standard/drafts'))
+	}),
+	changedIn: (number: number) => ({
+		queryKey: ['standard', 'changes', String(number)],
+		queryFn: () =>
+			data(api.GET('/api/v1/standard/editions/{number}/changes', { params: { path: { number } } }))
+	}),
+	doubts: (text: string) => ({
+		queryKey: ['standard', 'doubts', text],
+		queryFn: () => data(api.POST('/api/v1/standard/lint', { body: { text } })),
+		enabled: text !== '',
+		retry: false as const,
+		gcTime: 0
+	}),
+	norms: (text: string, seat: string) => ({
+		queryKey: ['standard', 'norms', text, seat],
+		queryFn: () => data(api.POST('/api/v1/standard/norms', { body: { text, seat } })),
+		enabled: text !== '' && seat !== '',
+		retry: false as const,
+		gcTime: 0
+	}),
+	words: () => ({
+		queryKey: ['words'],
+		queryFn: () => data(api.GET('/api/v1/standard/words')),
+		staleTime: Infinity,
+		refetchInterval: false as const
+	}),
 	dialects: () => ({ queryKey: ['dialect'], queryFn: () => data(api.GET('/api/v1/dialects')) }),
 	editions: () => ({
 		queryKey: ['standard', 'editions'],

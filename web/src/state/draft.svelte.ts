@@ -10,6 +10,7 @@ export class Draft {
 	#faults = $state<Fault[]>([]);
 	#refused = $state('');
 	#asking = $state(false);
+	#replaced = $state(0);
 	#number = 0;
 	#timer: ReturnType<typeof setTimeout> | undefined;
 
@@ -33,6 +34,10 @@ export class Draft {
 	get asking(): boolean {
 		return this.#asking;
 	}
+	/** How often the text was replaced as a whole: an editor begins anew with each. */
+	get replaced(): number {
+		return this.#replaced;
+	}
 	get changed(): boolean {
 		return this.#text !== this.#first;
 	}
@@ -45,6 +50,12 @@ export class Draft {
 		this.#asking = true;
 		clearTimeout(this.#timer);
 		this.#timer = setTimeout(() => void this.#ask(), PAUSE_MS);
+	}
+
+	/** Another text, not from the keys: an older edition, a draft, a rule that was edited as a sentence. */
+	replace(text: string): void {
+		this.#replaced++;
+		this.write(text);
 	}
 
 	/** A late answer to an older text is dropped by its number. */

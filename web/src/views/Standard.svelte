@@ -1,15 +1,104 @@
+<!-- The house standard: sentences and text are two sides of one draft; what it would do stands beside both. -->
 <script lang="ts">
-	import { createQuery } from '@tanstack/svelte-query';
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { untrack } from 'svelte';
+	import { api, data, type Schemas } from '../api/client';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
+	import DraftPanel from '../parts/DraftPanel.svelte';
+	import Editions from '../parts/Editions.svelte';
 	import Layers from '../parts/Layers.svelte';
 	import { moment } from '../parts/moment';
+	import { heardOf } from '../parts/rooms';
 	import StandardText from '../parts/StandardText.svelte';
+	import { Draft } from '../state/draft.svelte';
 	import { route } from '../state/route.svelte';
+	import { session } from '../state/session.svelte';
 
 	const standard = createQuery(ask.standard);
-	const editions = createQuery(ask.editions);
+	const floor = createQuery(ask.floor);
 	const asText = $derived(route.query.get('as') === 'text');
+	const seat = $derived(route.query.get('seat') ?? '');
+	let draft = $state.raw<Draft>();
+	let base = $state(0);
+	let kept = $state<number | null>(null);
+	let refused = $state('');
+	let table = $state<HTMLInputElement>();
+
+	const text = $derived(draft?.text ?? '');
+	const norms = createQuery(() => ({
+		...ask.norms(draft?.faults.length ? '' : text, seat),
+		placeholderData: keepPreviousData
+	}));
+	const publishing = $derived(session.may('publish'));
+	const seats = $derived(heardOf(floor.data?.items ?? []).map((place) => place.name));
+	const following = $derived(
+		standard.data && !standard.data.followed_at && standard.data.of > 0
+			? `; the house follows: ${standard.data.judged} of ${standard.data.of} seats`
+			: ''
+	);
+
+	// Another edition begins another draft; what somebody is writing stays.
+	$effect(() => {
+		const now = standard.data;
+		if (now && (!untrack(() => draft?.changed) || !untrack(() => draft))) begin(now.text, now.number);
+	});
+
+	function begin(text: string, from: number): void {
+		draft = new Draft(text);
+		base = from;
+		kept = null;
+	}
+
+	async function edit(change: {
+		layer: number;
+		rule: number | null;
+		fields: Schemas['RuleEditIn']['fields'];
+		remove?: boolean;
+	}): Promise<void> {
+		refused = '';
+		try {
+			const body = { remove: false, ...change, text };
+			draft?.replace((await data(api.POST('/api/v1/standard/edit', { body }))).text);
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
+	async function back(number: number): Promise<void> {
+		const old = await data(api.GET('/api/v1/standard/editions/{number}', { params: { path: { number } } }));
+		draft?.replace(old.text);
+		scrollTo(0, 0);
+	}
+
+	async function open(number: number): Promise<void> {
+		const told = await data(api.GET('/api/v1/standard/drafts/{number}', { params: { path: { number } } }));
+		draft?.replace(told.text);
+		[base, kept] = [told.base, told.id];
+		scrollTo(0, 0);
+	}
+
+	async function releases(): Promise<void> {
+		const file = table?.files?.[0];
+		if (!file) return;
+		refused = '';
+		const form = new FormData();
+		form.append('text', text);
+		form.append('table', file);
+		try {
+			const body = form as unknown as { text: string; table: string };
+			const sent = api.POST('/api/v1/standard/releases', { body, bodySerializer: () => form });
+			draft?.replace((await data(sent)).text);
+		} catch (error) {
+			refused = (error as Error).message;
+		} finally {
+			if (table) table.value = '';
+		}
+	}
+
+	function done(): void {
+		if (standard.data) begin(standard.data.text, standard.data.number);
+	}
 </script>
 
 <svelte:head><title>Standard · Normant</title></svelte:head>
@@ -20,33 +109,62 @@
 			<p class="word">
 				edition {found.number}, {moment(found.published_at)}{found.published_by
 					? `, ${found.published_by}`
-					: ''}{found.note ? `: ${found.note}` : ''}
+					: ''}{found.note ? `: ${found.note}` : ''}{following}
 			</p>
-			<div class="ml-auto flex gap-4" role="group" aria-label="Shown as">
-				<button class="as" aria-pressed={!asText} onclick={() => route.filter('as', '')}>Sentences</button>
-				<button class="as" aria-pressed={asText} onclick={() => route.filter('as', 'text')}>Text</button>
+			<div class="ml-auto flex flex-wrap items-baseline gap-4">
+				<label class="quiet flex items-center gap-2"
+					>beside it
+					<select
+						class="field w-auto py-1"
+						value={seat}
+						onchange={(event) => route.filter('seat', event.currentTarget.value)}
+						><option value="">no seat</option>{#each seats as name (name)}<option>{name}</option
+							>{/each}</select
+					></label
+				>
+				<div class="flex gap-4" role="group" aria-label="Shown as">
+					<button class="as" aria-pressed={!asText} onclick={() => route.filter('as', '')}>Sentences</button>
+					<button class="as" aria-pressed={asText} onclick={() => route.filter('as', 'text')}>Text</button>
+				</div>
 			</div>
 		</div>
-		{#if asText}
-			{#key found.number}
-				<StandardText text={found.text} base={found.number} />
-			{/key}
-		{:else}
-			<Layers layers={found.layers} />
-			{#each found.warnings as warning (warning.message)}
-				<p class="mt-2 text-sienna">{warning.line ? `Line ${warning.line}: ` : ''}{warning.message}</p>
-			{/each}
+		<p class="quiet mb-3" data-folklore>{found.folklore}</p>
+		{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
+		{#if draft}
+			<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
+				<div class="min-w-0">
+					{#if asText}
+						{#key draft.replaced + found.number}
+							<StandardText {draft} readonly={!publishing} />
+						{/key}
+						{#if publishing}
+							<label class="quiet mt-2 flex items-center gap-2"
+								>Add releases from a CSV or XLSX table
+								<input type="file" accept=".csv,.xlsx" bind:this={table} onchange={releases} /></label
+							>
+						{/if}
+					{:else}
+						<Layers
+							layers={draft.told?.layers ?? found.layers}
+							onseat={seat ? (norms.data?.items ?? []) : []}
+							onedit={publishing ? edit : undefined}
+						/>
+					{/if}
+				</div>
+				<aside aria-label="Before publishing" class="lg:sticky lg:top-4 lg:self-start">
+					<DraftPanel
+						{draft}
+						{base}
+						newest={found.number}
+						{kept}
+						second={found.second_person}
+						onkept={(number) => (kept = number)}
+						ondone={done}
+					/>
+				</aside>
+			</div>
 		{/if}
-		<section class="mt-6">
-			<h2 class="text-base">Editions</h2>
-			{#each editions.data?.items ?? [] as edition (edition.number)}
-				<p class="quiet mt-1">
-					{edition.number}: {edition.note || 'no note'}, {moment(edition.published_at)}{edition.published_by
-						? `, ${edition.published_by}`
-						: ''}
-				</p>
-			{/each}
-		</section>
+		<Editions newest={found.number} onopen={open} onback={back} />
 	{/snippet}
 </Ask>
 
