@@ -15,6 +15,7 @@ from normant_core.catalogue import catalogue
 from normant_core.drift import Verdict
 from normant_core.grouping import Found, Group, groups, house_sentence, title_of
 from normant_core.levels import in_words
+from normant_core.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 from normant_core.waivers import WARNED
 
 from .models import Leg
@@ -22,6 +23,7 @@ from .models import Leg
 Place = tuple[str, str, str | None]  # seat, setting, application
 
 
+MOST = 500  # readings that come and go: of more there is another cause
 _BLANK: dict[str, Any] = {
     "status": None,
     "severity": None,
@@ -36,22 +38,76 @@ _BLANK: dict[str, Any] = {
 
 def round_now() -> dict[str, Any]:
     """Cause groups, legs that stopped, waivers that end, seats that fell silent."""
+    now = timezone.now()
+    since, evening = _last_evening()
+    episodes = _episodes(now - dt.timedelta(days=DAYS), since)
+    flaps = flapping(episodes, now)
+    places = {(flap.seat, flap.setting, flap.app) for flap in flaps}
     legs = _stopped_legs()
     found, tried = _found(), _tried(legs)
+    coming = [f for f in found if (f.seat, f.verdict.setting, f.verdict.app) in places]
+    found = [f for f in found if f not in coming]
     causes = [_cause(together, tried) for together in groups(found)]
     shown = {f.seat for f in found if (f.seat, f.verdict.setting, f.verdict.app) in tried}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
-    items = [*stopped, *_ending(), *causes, *silent]
-    since, evening = _last_evening()
-    left, back = _moved(since)
+    items = [*stopped, *_ending(), *causes, *(_flapping(flap, coming, tried) for flap in flaps), *silent]
+    left, back = _moved(since, places)
+    steady = [e for e in episodes if (e.seat, *e.key) not in places]
     sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)
-    return {"sentence": sentence, "items": [{**_BLANK, **item} for item in items]}
+    return {
+        "sentence": sentence,
+        "items": [{**_BLANK, **item} for item in items],
+        "since": since,
+        "overnight": [msgspec.to_builtins(step) for step in happened(steady, since, now)],
+    }
 
 
 def _found() -> list[Found]:
     rows = Finding.objects.wanting().select_related("seat").order_by("seat__name", "id")
     return [Found(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
+
+
+def _episodes(often: dt.datetime, since: dt.datetime) -> list[Episode]:
+    """What moved since yesterday, and what opened again and again in the last two weeks."""
+    recent = Finding.objects.filter(seat__retired_at=None, waiver=None)
+    again = (
+        recent.filter(opened_at__gt=often)
+        .values("seat", "setting", "app")
+        .annotate(times=Count("pk"))
+        .filter(times__gte=OFTEN)
+        .order_by("-times")
+        .values_list("seat", "setting", "app")[:MOST]
+    )
+    places = Q()
+    for seat, setting, app in again:
+        places |= Q(seat=seat, setting=setting, app=app)
+    moved = Q(opened_at__gt=since) | Q(closed_at__gt=since)
+    rows = recent.filter(moved | places & Q(opened_at__gt=often) if places else moved)
+    columns = ("seat__name", "setting", "app", "opened_at", "opened_by", "closed_at", "closed_by")
+    return [_episode(*row) for row in rows.values_list(*columns)]
+
+
+def _episode(seat: str, setting: str, app: str, *life: Any) -> Episode:
+    opened, opened_by, closed, closed_by = life
+    local = timezone.localtime
+    return Episode(seat, (setting, app or None), local(opened), opened_by, closed and local(closed), closed_by)
+
+
+def _flapping(flap: Flapping, open_: list[Found], tried: dict[Place, str]) -> dict[str, Any]:
+    own = [f for f in open_ if (f.seat, f.verdict.setting, f.verdict.app) == (flap.seat, flap.setting, flap.app)]
+    app = f" of {flap.app.capitalize()}" if flap.app else ""
+    return {
+        "kind": "flapping",
+        "title": f"{catalogue()[flap.setting].title}{app} comes and goes on {flap.seat}",
+        "words": flap.sentence,
+        "status": own[0].verdict.status if own else "in-norm",
+        "severity": own[0].verdict.severity if own else None,
+        "distance": own[0].verdict.distance if own else None,
+        "because": own[0].verdict.because if own else "",
+        "seats": [flap.seat],
+        "findings": [_line(found, tried) for found in own],
+    }
 
 
 def _cause(together: list[Group], tried: dict[Place, str]) -> dict[str, Any]:
@@ -154,9 +210,11 @@ def _last_evening() -> tuple[dt.datetime, str]:
     return evening, "yesterday at 18:00"
 
 
-def _moved(since: dt.datetime) -> tuple[int, int]:
-    """How many seats left the standard since then, and how many came back to it."""
+def _moved(since: dt.datetime, coming: set[Place]) -> tuple[int, int]:
+    """How many seats left the standard since then, and how many came back to it; what comes and goes is told apart."""
     wanting = Q(findings__waiver=None)
+    for seat, setting, app in coming:
+        wanting &= ~Q(name=seat, findings__setting=setting, findings__app=app or "")
     then = Q(findings__opened_at__lte=since) & (Q(findings__closed_at=None) | Q(findings__closed_at__gt=since))
     counted = Seat.objects.active().annotate(
         before=Count("findings", filter=wanting & then),
@@ -164,5 +222,5 @@ def _moved(since: dt.datetime) -> tuple[int, int]:
     )
     left = counted.filter(before=0, now__gt=0).count()
     # A seat that went off norm and came back within the span came back too.
-    back = counted.filter(now=0, findings__closed_at__gt=since).distinct().count()
+    back = counted.filter(wanting, now=0, findings__closed_at__gt=since).distinct().count()
     return left, back

@@ -4,7 +4,7 @@ from typing import Literal
 
 from ninja import Schema
 
-from normant.common.schemas import Moment, Plain, Status
+from normant.common.schemas import By, Moment, Plain, Status
 
 
 class ChangeOut(Schema):
@@ -123,7 +123,7 @@ class LineOut(Schema):
 class RoundItemOut(Schema):
     """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat."""
 
-    kind: Literal["cause", "leg", "waiver", "silent"]
+    kind: Literal["cause", "leg", "waiver", "flapping", "silent"]
     title: str
     words: str
     seats: list[str]
@@ -137,8 +137,21 @@ class RoundItemOut(Schema):
     since: Moment | None
 
 
+class HappenedOut(Schema):
+    """What opened or closed since yesterday evening, with its cause."""
+
+    how: Literal["left", "back", "passed"]
+    by: By
+    setting: str
+    app: str | None
+    title: str
+    seats: list[str]
+
+
 class RoundOut(Schema):
-    """The round."""
+    """The round; `overnight` is what changed since that moment."""
 
     sentence: str
+    since: Moment
+    overnight: list[HappenedOut]
     items: list[RoundItemOut]

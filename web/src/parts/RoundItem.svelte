@@ -39,7 +39,7 @@
 				>{item.title}</button
 			>
 			<p class="quiet">
-				{item.words}{item.since
+				{item.since ? item.words.replace(/\.$/, '') : item.words}{item.since
 					? item.kind === 'waiver'
 						? `; it ends ${day(item.since)}`
 						: `, since ${moment(item.since)}`

@@ -3,6 +3,7 @@
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import MiniFloor from '../parts/MiniFloor.svelte';
+	import { moment } from '../parts/moment';
 	import RoundItem from '../parts/RoundItem.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { session } from '../state/session.svelte';
@@ -39,6 +40,24 @@
 						<li class="quiet border-t border-hair py-6">Every reading that can be read is in norm.</li>
 					{/each}
 				</ul>
+				{#if found.overnight.length}
+					<section class="mt-8" aria-label="What changed">
+						<h2 class="text-base">Since {moment(found.since)}</h2>
+						<ul>
+							{#each found.overnight as step (step.title)}
+								<li class="border-t border-hair py-1.5" data-how={step.how}>
+									<button
+										class="text-left hover:underline"
+										onclick={() => (pointed = [...step.seats])}
+										onfocus={() => (pointed = [...step.seats])}
+										onmouseenter={() => (pointed = [...step.seats])}
+										onmouseleave={() => (pointed = [])}>{step.title}</button
+									>
+								</li>
+							{/each}
+						</ul>
+					</section>
+				{/if}
 			</div>
 			<aside class="hidden lg:sticky lg:top-4 lg:block lg:self-start" aria-label="Where">
 				<MiniFloor plan={floor.data?.items ?? []} {spoken} />

@@ -46,6 +46,28 @@ class TheRound(TestCase):
         self.assertEqual(items[0]["title"], "Seven settings off norm on two seats")
         self.assertEqual(len(items[0]["findings"]), 14)
 
+    def test_what_changed_overnight_is_told_with_its_cause(self) -> None:
+        Finding.objects.exclude(setting="power.profile").update(opened_at=timezone.now() - LONG_AGO)
+        told = [(h["title"], h["how"], h["by"]) for h in self.told()["overnight"]]
+        self.assertEqual(told, [("Power profile left the norm on pan-03, changed at the seat", "left", "theirs")])
+
+    def test_a_reading_that_comes_and_goes_is_one_thing_and_not_news_each_morning(self) -> None:
+        finding = Finding.objects.get(setting="power.profile")
+        Finding.objects.exclude(pk=finding.pk).delete()
+        for days in range(1, 6):
+            opened = timezone.now() - dt.timedelta(days=days)
+            more = {"closed_at": opened + dt.timedelta(hours=2), "closed_by": "theirs"}
+            told = {"seat": finding.seat, "setting": finding.setting, "severity": "should", "verdict": finding.verdict}
+            Finding.objects.create(**told, opened_at=opened, opened_by="theirs", **more)
+        told = self.told()
+        self.assertEqual(
+            [(i["kind"], i["title"]) for i in told["items"]], [("flapping", "Power profile comes and goes on pan-03")]
+        )
+        self.assertIn("it left the norm 6 times in 14 days", told["items"][0]["words"])
+        self.assertEqual([line["id"] for line in told["items"][0]["findings"]], [finding.pk])
+        self.assertEqual(told["overnight"], [])
+        self.assertIn("no seats left the house standard", told["sentence"])
+
     def test_what_needs_hands_is_told_as_such(self) -> None:
         lines = [line for item in self.told()["items"] for line in item["findings"]]
         self.assertEqual({line["remote"] for line in lines}, {True})
