@@ -9,6 +9,7 @@ from .check import check
 from .core import judge, load, parse
 from .drift import drift
 from .floor import floor
+from .fuzz import fuzz
 from .grid import grid
 from .house import house
 from .ingest import ingest
@@ -19,7 +20,7 @@ ALL: dict[str, Callable[[], Figure]] = {
     one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
 # In a house of --seats.
-LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift, grid, check)}
+LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift, grid, check, fuzz)}
 SEATS = "--seats"
 
 

@@ -85,6 +85,37 @@ def _standard_text(page: Page, address: str) -> None:
     expect(page.locator("[data-impact]")).to_contain_text("would open")
 
 
+def _standard_edit(page: Page, address: str) -> None:
+    page.goto(f"{address}/standard?seat=pan-03")
+    rule = page.locator("li[data-rule]").filter(has_text="Preview pool")
+    rule.get_by_role("button", name="Preview pool").click()
+    rule.get_by_label("What it wants").fill("25 % of memory.total, 40 % of memory.total")
+    rule.get_by_role("button", name="Write it into the text").click()
+    expect(page.locator("[data-impact]")).to_contain_text("would")
+    rule.get_by_role("button", name="Preview pool").click()
+    rule.scroll_into_view_if_needed()
+
+
+def _drift(page: Page, address: str) -> None:
+    page.goto(f"{address}/drift")
+    grid = page.get_by_role("grid")
+    grid.focus()
+    for _ in range(8):
+        page.keyboard.press("n")
+    page.keyboard.press("g")
+    expect(page.get_by_role("region", name="Selection")).to_be_visible()
+
+
+def _waivers(page: Page, address: str) -> None:
+    page.goto(f"{address}/drift/waivers")
+    expect(page.locator("[data-waiver]")).to_have_count(2)
+
+
+def _drift_at_night(page: Page, address: str) -> None:
+    page.goto(f"{address}/drift?rows=causes")
+    expect(page.get_by_role("grid")).to_be_visible()
+
+
 def _seat_as_of(page: Page, address: str) -> None:
     page.goto(f"{address}/seats/pan-03")
     page.get_by_text("Every change, the newest first").click()
@@ -134,6 +165,9 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "floor": _floor,
     "seat": _seat,
     "seat-as-of": _seat_as_of,
+    "drift": _drift,
+    "waivers": _waivers,
+    "standard-edit": _standard_edit,
     "compare": _compare,
     "dialects": _dialects,
     "import": _import,
@@ -144,6 +178,7 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "standard-text": _standard_text,
     "ledger": _ledger,
     "floor-night": _floor_at_night,
+    "drift-causes-night": _drift_at_night,
 }
 
 

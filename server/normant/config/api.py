@@ -16,6 +16,7 @@ from normant.findings.drift_api import router as drift
 from normant.findings.editions_api import router as editions
 from normant.findings.waivers_api import router as waivers
 from normant.house.api import router as house
+from normant.house.calendar import router as calendar
 from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
 from normant.rollouts.api import router as rollouts
@@ -25,7 +26,20 @@ from normant_core.errors import DocumentError
 
 log = structlog.get_logger()
 api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
-for router in (accounts, seats, findings, waivers, drift, editions, standards, rollouts, house, teach, ledger):
+for router in (
+    accounts,
+    seats,
+    findings,
+    waivers,
+    drift,
+    editions,
+    standards,
+    rollouts,
+    house,
+    calendar,
+    teach,
+    ledger,
+):
     api.add_router("", router)
 
 

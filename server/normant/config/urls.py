@@ -6,6 +6,8 @@ from django.urls import path, re_path
 from django.views.decorators.csrf import ensure_csrf_cookie
 
 from normant.common.problems import Problem, respond
+from normant.house.calendar import feed
+from normant.house.metrics import metrics
 
 from .api import api
 
@@ -30,5 +32,7 @@ urlpatterns = [
     path("api/v1/", api.urls),
     path("api/<path:rest>", no_such_route),
     path("assets/<path:rest>", no_such_file),
+    path("metrics", metrics),
+    path("calendar/<str:key>.ics", feed),
     re_path(r"^(?P<rest>.*)$", application),
 ]

@@ -112,6 +112,12 @@ export const ask = {
 		queryFn: () => data(api.POST('/api/v1/waivers/try', { body: scope })),
 		gcTime: 0
 	}),
+	calendar: () => ({
+		queryKey: ['calendar'],
+		queryFn: () => data(api.GET('/api/v1/calendar')),
+		staleTime: Infinity,
+		refetchInterval: false as const
+	}),
 	waivers: () => ({
 		queryKey: ['waiver'],
 		queryFn: () => data(api.GET('/api/v1/waivers', { params: { query: { limit: 1000 } } }))

@@ -14,6 +14,7 @@
 	const A_WEEK = 7;
 	type Waiver = Schemas['WaiverOut'];
 	const waivers = createQuery(ask.waivers);
+	const calendar = createQuery(ask.calendar);
 	let refused = $state('');
 	let ending = $state('');
 
@@ -60,6 +61,12 @@
 <svelte:head><title>Waivers · Normant</title></svelte:head>
 <Ask of={waivers}>
 	<DriftTabs says={holding.length === 1 ? 'One waiver holds.' : `${holding.length || 'No'} waivers hold.`} />
+	{#if calendar.data}
+		<p class="quiet mb-2">
+			<a class="anchor underline" href={calendar.data.address} download>A calendar</a> shows when they end; its address is
+			a key: keep it to yourself.
+		</p>
+	{/if}
 	{#if !holding.length}
 		<p class="word mb-3">
 			Select what is off norm on a seat, on the round or in the grid, and press <kbd>w</kbd>.

@@ -1,0 +1,84 @@
+"""A calendar feed (iCalendar, RFC 5545): ends of waivers, and editions that are published at a time.
+
+Calendars can send no token: the address itself is the key. It is signed, and dies with the person's password.
+"""
+
+import datetime as dt
+from collections.abc import Iterator
+from typing import Any
+
+from django.core.signing import BadSignature, Signer
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from icalendar import Calendar, Event
+from ninja import Router, Schema
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.models import User, hashed
+from normant.accounts.permissions import Permission
+from normant.common.lists import plain
+from normant.common.problems import Problem, respond
+from normant.findings.models import Waiver
+from normant.findings.services.waive import told
+from normant.standards.models import Draft
+
+router = Router(tags=["calendar"])
+_signer = Signer(salt="normant.calendar")
+
+
+class CalendarOut(Schema):
+    """The address of a person's feed."""
+
+    address: str
+
+
+@router.get("/calendar", response=CalendarOut, operation_id="calendar", auth=Needs(Permission.SEE_HOUSE))
+def address(request: HttpRequest) -> Any:
+    """Your feed: whoever has the address can read it."""
+    return plain({"address": f"/calendar/{_key(person(request))}.ics"})
+
+
+def feed(request: HttpRequest, key: str) -> HttpResponse:
+    """`/calendar/KEY.ics`."""
+    if not _is_somebodys(key):
+        return respond(Problem(404, "No such calendar", "this address is wrong, or was withdrawn"))
+    calendar = Calendar()
+    calendar.add("prodid", "-//Normant//house//EN")
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", "Normant")
+    for event in _events():
+        calendar.add_component(event)
+    return HttpResponse(calendar.to_ical(), content_type="text/calendar; charset=utf-8")
+
+
+def _events() -> Iterator[Event]:
+    for waiver in Waiver.objects.holding(timezone.now()).filter(ends_at__isnull=False):
+        assert waiver.ends_at
+        yield _event(f"waiver-{waiver.pk}", waiver.ends_at, f"A waiver ends: {told(waiver)}", waiver.reason)
+    for draft in Draft.objects.filter(ended_at=None, publish_at__isnull=False):
+        assert draft.publish_at
+        yield _event(f"draft-{draft.pk}", draft.publish_at, "An edition of the standard is published", draft.note)
+
+
+def _event(name: str, at: dt.datetime, summary: str, description: str) -> Event:
+    event = Event()
+    event.add("uid", f"{name}@normant")
+    event.add("dtstamp", timezone.now())
+    event.add("dtstart", at.astimezone(dt.UTC))
+    event.add("duration", dt.timedelta(minutes=15))
+    event.add("summary", summary)
+    event.add("description", description)
+    return event
+
+
+def _key(user: User) -> str:
+    return _signer.sign(f"{user.pk}-{hashed(user.password)[:16]}")
+
+
+def _is_somebodys(key: str) -> bool:
+    try:
+        pk, _, of = _signer.unsign(key).partition("-")
+    except BadSignature:
+        return False
+    user = User.objects.filter(pk=pk, is_active=True).first() if pk.isdigit() else None
+    return user is not None and user.may(Permission.SEE_HOUSE) and hashed(user.password)[:16] == of

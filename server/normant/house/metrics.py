@@ -1,0 +1,83 @@
+"""The state of the house in the text format of Prometheus, for whoever watches the server."""
+
+from collections.abc import Iterator
+
+from django.db.models import Count, Q
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from prometheus_client import CONTENT_TYPE_LATEST, CollectorRegistry, generate_latest
+from prometheus_client.core import GaugeMetricFamily, Metric
+from prometheus_client.registry import Collector
+
+from normant.accounts.auth import Needs
+from normant.accounts.permissions import Permission
+from normant.common.problems import Problem, respond
+from normant.findings.models import Finding, Waiver
+from normant.ledger.models import Entry
+from normant.rollouts.models import Rollout
+from normant.seats.floor import silent_since
+from normant.seats.models import Presence, Seat
+from normant.standards.models import Edition
+
+
+def metrics(request: HttpRequest) -> HttpResponse:
+    """`/metrics`: for a bearer token of somebody who may see the house."""
+    try:
+        Needs(Permission.SEE_HOUSE)(request)
+    except Problem as problem:
+        return respond(problem)
+    registry = CollectorRegistry(auto_describe=False)
+    registry.register(House())
+    return HttpResponse(generate_latest(registry), content_type=CONTENT_TYPE_LATEST)
+
+
+class House(Collector):
+    """Counted when asked for: nothing is kept in the process."""
+
+    def collect(self) -> Iterator[Metric]:
+        """Every measure."""
+        yield self._seats()
+        yield self._findings()
+        yield self._rollouts()
+        edition = Edition.objects.order_by("-number").first()
+        now = timezone.now()
+        for name, told, value in (
+            ("waivers", "waivers that hold", Waiver.objects.holding(now).count()),
+            ("surveys_unjudged", "seats with a survey that waits to be judged", _unjudged()),
+            ("edition", "number of the edition in force", edition.number if edition else 0),
+            ("edition_followed", "1 where the house has followed it", int(bool(edition and edition.followed_at))),
+            ("ledger_entries", "entries of the ledger", Entry.objects.count()),
+        ):
+            yield GaugeMetricFamily(f"normant_{name}", told, value=value)
+
+    def _seats(self) -> Metric:
+        family = GaugeMetricFamily("normant_seats", "seats by whether their agent is heard", labels=["presence"])
+        away = Q(presence__seen_at__lt=silent_since())
+        never = Q(presence__seen_at=None)
+        counted = Seat.objects.active().aggregate(
+            silent=Count("pk", filter=away), never=Count("pk", filter=never), all=Count("pk")
+        )
+        here = counted["all"] - counted["silent"] - counted["never"]
+        for presence, count in (("here", here), ("silent", counted["silent"]), ("never", counted["never"])):
+            family.add_metric([presence], count)
+        return family
+
+    def _findings(self) -> Metric:
+        told = "open findings by severity, and whether they were accepted"
+        family = GaugeMetricFamily("normant_findings_open", told, labels=["severity", "waived"])
+        for severity in ("must", "should", "advise"):
+            of = Finding.objects.open().filter(severity=severity)
+            for waived in (False, True):
+                family.add_metric([severity, str(waived).lower()], of.filter(waiver__isnull=not waived).count())
+        return family
+
+    def _rollouts(self) -> Metric:
+        family = GaugeMetricFamily("normant_rollouts", "rollouts by state", labels=["state"])
+        counted = dict(Rollout.objects.values_list("state").annotate(Count("pk")))
+        for state in ("running", "halted", "finished"):
+            family.add_metric([state], counted.get(state, 0))
+        return family
+
+
+def _unjudged() -> int:
+    return Presence.objects.filter(unjudged_since__isnull=False).count()
