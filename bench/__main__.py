@@ -20,7 +20,9 @@ ALL: dict[str, Callable[[], Figure]] = {
     one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
 }
 # In a house of --seats.
-LARGE: dict[str, Callable[[int], list[Figure]]] = {one.__name__: one for one in (house, floor, drift, grid, check, fuzz)}
+LARGE: dict[str, Callable[[int], list[Figure]]] = {
+    one.__name__: one for one in (house, floor, drift, grid, check, fuzz)
+}
 SEATS = "--seats"
 
 

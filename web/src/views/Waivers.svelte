@@ -63,8 +63,8 @@
 	<DriftTabs says={holding.length === 1 ? 'One waiver holds.' : `${holding.length || 'No'} waivers hold.`} />
 	{#if calendar.data}
 		<p class="quiet mb-2">
-			<a class="anchor underline" href={calendar.data.address} download>A calendar</a> shows when they end; its address is
-			a key: keep it to yourself.
+			<a class="anchor underline" href={calendar.data.address} download>A calendar</a> shows when they end; its
+			address is a key: keep it to yourself.
 		</p>
 	{/if}
 	{#if !holding.length}
