@@ -272,7 +272,7 @@
 	.label {
 		display: flex;
 		gap: 0.6rem;
-		align-items: baseline;
+		align-items: center;
 		width: 100%;
 		height: var(--line);
 		line-height: calc(var(--line) - 1px);
