@@ -15,6 +15,7 @@ from normant_core.errors import DocumentError
 from normant_core.impact import impact
 from normant_core.lint import Doubt, lint
 from normant_core.report import as_junit, as_line, as_sarif, as_text
+from normant_core.standard import starter
 from normant_core.standing import Standing
 
 from .check import check, load_standard, read_house
@@ -65,6 +66,12 @@ def check_command(
         for seat in found:
             typer.echo("\n".join(as_text(seat.seat, [told.verdict for told in seat.told])))
     raise typer.Exit(int(any(told.verdict.status == "off-norm" for seat in found for told in seat.told)))
+
+
+@standards.command("starter")
+def starter_command() -> None:
+    """Print a standard that a new facility can adopt and edit."""
+    typer.echo(starter(), nl=False)
 
 
 @standards.command("lint")

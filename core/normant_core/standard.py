@@ -2,6 +2,7 @@
 
 import datetime as dt
 from dataclasses import replace
+from importlib import resources
 from typing import Any
 
 import jsonschema
@@ -38,6 +39,11 @@ def schema() -> dict[str, Any]:
         "title": "normant-standard/1",
         **document,
     }
+
+
+def starter() -> str:
+    """A standard that a new facility can adopt and edit, as text."""
+    return resources.files(__package__).joinpath("starter.standard.toml").read_text("utf-8")
 
 
 def parse_standard(text: str, source: str = "standard", day: dt.date | None = None) -> Standard:

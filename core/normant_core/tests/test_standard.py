@@ -1,10 +1,11 @@
 from unittest import TestCase
 
+from normant_core.catalogue import catalogue
 from normant_core.errors import DocumentError
 from normant_core.sentences import layers_told
-from normant_core.standard import parse_standard
+from normant_core.standard import parse_standard, starter
 
-from .worked import STANDARD, judge
+from .worked import STANDARD, judge, judge_of, view
 
 # rule body -> (line, column, words of the message); the rule's first line is line 7.
 FAULTS = [
@@ -70,3 +71,17 @@ class Worked(TestCase):
         )
         warnings = parse_standard(STANDARD + override).warnings
         self.assertIn("has locked delivery.full_raw", warnings[0].message)
+
+
+class Starter(TestCase):
+    def test_every_rule_of_the_starter_has_its_sentence_and_guards_what_must_be_guarded(self) -> None:
+        standard = parse_standard(starter())
+        self.assertEqual([rule.line for rule in standard.rules if not rule.text.because], [])
+        self.assertEqual(standard.warnings, ())
+        locked = {rule.setting.key for rule in standard.rules if rule.text.locked}
+        guards = {key for key in catalogue().settings if key.startswith("delivery.") and key != "delivery.preset"}
+        self.assertEqual(locked, guards | {"power.process_priority"})
+
+    def test_it_judges_a_seat(self) -> None:
+        off = {verdict.setting for verdict in judge_of(starter()).verdicts(view())}
+        self.assertLessEqual({"memory.held_back", "store.source_cache.path", "delivery.full_raw"}, off)

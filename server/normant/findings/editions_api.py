@@ -25,7 +25,7 @@ from normant_core.quantities import UNITS
 from normant_core.releases import read_releases
 from normant_core.rules.checker import names_told
 from normant_core.sentences import changed_between
-from normant_core.standard import parse_standard
+from normant_core.standard import parse_standard, starter
 
 from .resident import resident
 from .schemas import ChangedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
@@ -167,6 +167,12 @@ def norms(request: HttpRequest, given: NormsIn) -> Any:
 def releases(request: HttpRequest, text: Form[str], table: File[UploadedFile]) -> Any:
     """The text with the builds of a CSV or XLSX table in its list; nothing is published."""
     return plain({"text": add_releases(text, read_releases(read_table(table.read())))})
+
+
+@router.get("/standard/starter", response=TextOut, operation_id="starter", auth=Needs(Permission.SEE_HOUSE))
+def starting(request: HttpRequest) -> Any:
+    """A standard that a new facility can adopt and edit."""
+    return plain({"text": starter()})
 
 
 @router.get("/standard/words", response=WordsOut, operation_id="words", auth=Needs(Permission.SEE_HOUSE))

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { untrack } from 'svelte';
-	import { api, data, type Schemas } from '../api/client';
+	import { api, data, Problem, type Schemas } from '../api/client';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import DraftPanel from '../parts/DraftPanel.svelte';
@@ -30,6 +30,7 @@
 		...ask.norms(draft?.faults.length ? '' : text, seat),
 		placeholderData: keepPreviousData
 	}));
+	const none = $derived(standard.error instanceof Problem && standard.error.status === 404);
 	const publishing = $derived(session.may('publish'));
 	const seats = $derived(heardOf(floor.data?.items ?? []).map((place) => place.name));
 	const following = $derived(
@@ -63,6 +64,12 @@
 		} catch (error) {
 			refused = (error as Error).message;
 		}
+	}
+
+	async function starter(): Promise<void> {
+		const first = new Draft('');
+		first.replace((await data(api.GET('/api/v1/standard/starter'))).text);
+		[draft, base, kept] = [first, 0, null];
 	}
 
 	async function back(number: number): Promise<void> {
@@ -102,71 +109,100 @@
 </script>
 
 <svelte:head><title>Standard · Normant</title></svelte:head>
-<Ask of={standard}>
-	{#snippet children(found)}
-		<div class="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
-			<h1 class="text-2xl">{found.name}</h1>
-			<p class="word">
-				edition {found.number}, {moment(found.published_at)}{found.published_by
-					? `, ${found.published_by}`
-					: ''}{found.note ? `: ${found.note}` : ''}{following}
-			</p>
-			<div class="ml-auto flex flex-wrap items-baseline gap-4">
-				<label class="quiet flex items-center gap-2"
-					>beside it
-					<select
-						class="field w-auto py-1"
-						value={seat}
-						onchange={(event) => route.filter('seat', event.currentTarget.value)}
-						><option value="">no seat</option>{#each seats as name (name)}<option>{name}</option
-							>{/each}</select
-					></label
-				>
-				<div class="flex gap-4" role="group" aria-label="Shown as">
-					<button class="as" aria-pressed={!asText} onclick={() => route.filter('as', '')}>Sentences</button>
-					<button class="as" aria-pressed={asText} onclick={() => route.filter('as', 'text')}>Text</button>
+{#if none && !draft}
+	<div class="py-6">
+		<h1 class="text-2xl">No standard yet</h1>
+		<p class="mt-2 max-w-[40em]">
+			Nothing is off norm until somebody says what the house wants. The starter is a standard that fits nearly
+			every house: engines that are there, memory that is not given away twice, caches on fast disks, and a
+			guard for what is delivered.
+		</p>
+		{#if publishing}<button class="do mt-4" onclick={starter}>Begin with the starter</button>{/if}
+	</div>
+{:else if none && draft}
+	<h1 class="mb-4 text-2xl">The first edition</h1>
+	<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
+		{#key draft.replaced}<StandardText {draft} readonly={!publishing} />{/key}
+		<aside aria-label="Before publishing">
+			<DraftPanel
+				{draft}
+				{base}
+				newest={0}
+				{kept}
+				second={false}
+				onkept={(number) => (kept = number)}
+				ondone={done}
+			/>
+		</aside>
+	</div>
+{:else}
+	<Ask of={standard}>
+		{#snippet children(found)}
+			<div class="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
+				<h1 class="text-2xl">{found.name}</h1>
+				<p class="word">
+					edition {found.number}, {moment(found.published_at)}{found.published_by
+						? `, ${found.published_by}`
+						: ''}{found.note ? `: ${found.note}` : ''}{following}
+				</p>
+				<div class="ml-auto flex flex-wrap items-baseline gap-4">
+					<label class="quiet flex items-center gap-2"
+						>beside it
+						<select
+							class="field w-auto py-1"
+							value={seat}
+							onchange={(event) => route.filter('seat', event.currentTarget.value)}
+							><option value="">no seat</option>{#each seats as name (name)}<option>{name}</option
+								>{/each}</select
+						></label
+					>
+					<div class="flex gap-4" role="group" aria-label="Shown as">
+						<button class="as" aria-pressed={!asText} onclick={() => route.filter('as', '')}>Sentences</button
+						>
+						<button class="as" aria-pressed={asText} onclick={() => route.filter('as', 'text')}>Text</button>
+					</div>
 				</div>
 			</div>
-		</div>
-		<p class="quiet mb-3" data-folklore>{found.folklore}</p>
-		{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
-		{#if draft}
-			<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
-				<div class="min-w-0">
-					{#if asText}
-						{#key draft.replaced + found.number}
-							<StandardText {draft} readonly={!publishing} />
-						{/key}
-						{#if publishing}
-							<label class="quiet mt-2 flex items-center gap-2"
-								>Add releases from a CSV or XLSX table
-								<input type="file" accept=".csv,.xlsx" bind:this={table} onchange={releases} /></label
-							>
+			<p class="quiet mb-3" data-folklore>{found.folklore}</p>
+			{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
+			{#if draft}
+				<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
+					<div class="min-w-0">
+						{#if asText}
+							{#key draft.replaced + found.number}
+								<StandardText {draft} readonly={!publishing} />
+							{/key}
+							{#if publishing}
+								<label class="quiet mt-2 flex items-center gap-2"
+									>Add releases from a CSV or XLSX table
+									<input type="file" accept=".csv,.xlsx" bind:this={table} onchange={releases} /></label
+								>
+							{/if}
+						{:else}
+							<Layers
+								layers={draft.told?.layers ?? found.layers}
+								onseat={seat ? (norms.data?.items ?? []) : []}
+								onedit={publishing ? edit : undefined}
+							/>
 						{/if}
-					{:else}
-						<Layers
-							layers={draft.told?.layers ?? found.layers}
-							onseat={seat ? (norms.data?.items ?? []) : []}
-							onedit={publishing ? edit : undefined}
+					</div>
+					<aside aria-label="Before publishing" class="lg:sticky lg:top-4 lg:self-start">
+						<DraftPanel
+							{draft}
+							{base}
+							newest={found.number}
+							{kept}
+							second={found.second_person}
+							onkept={(number) => (kept = number)}
+							ondone={done}
 						/>
-					{/if}
+					</aside>
 				</div>
-				<aside aria-label="Before publishing" class="lg:sticky lg:top-4 lg:self-start">
-					<DraftPanel
-						{draft}
-						{base}
-						newest={found.number}
-						{kept}
-						second={found.second_person}
-						onkept={(number) => (kept = number)}
-						ondone={done}
-					/>
-				</aside>
-			</div>
-		{/if}
-		<Editions newest={found.number} onopen={open} onback={back} />
-	{/snippet}
-</Ask>
+			{/if}
+			<Editions newest={found.number} onopen={open} onback={back} />
+		{/snippet}
+	</Ask>
+{/if}
 
 <style>
 	.as {
