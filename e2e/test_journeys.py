@@ -170,9 +170,9 @@ class T4Standard(Journey):
             self.page.keyboard.press("Backspace")
         impact = self.page.locator("[data-impact]")
         expect(impact).to_contain_text("This text cannot be published")
-        self.faults.clear()  # the browser tells of the 422
         self.page.keyboard.type('swift"')
         expect(impact).to_contain_text("This would open 24 findings on 24 seats and close 4 findings on 4 seats")
+        self.faults.clear()  # the browser tells of each 422 while the line was being typed
         self.check_accessible()
         self.page.get_by_label("Note").fill("the other branch")
         self.page.get_by_role("button", name="Publish edition 2").click()
