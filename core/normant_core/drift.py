@@ -155,22 +155,24 @@ class Judge:
         outcomes |= {-rule.number - 1: Outcome(setting, app, "off-norm", rule.number) for rule in rules}
         return judged, setting in self._paths, setting, app, outcomes
 
-    def distance(self, view: View, key: Key) -> float | None:
-        """How far a reading that is off norm is from it; None without direction."""
-        scope = _scope(view)
-        layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
-        scope.app_id, scope.app = key[1], view.facts.application(key[1])
-        scope.reading = view.readings.get(key)
-        return distance(self._speaking(scope, key[0], layers)[0][0], scope)
-
-    def speaking(self, view: View, key: Key) -> list[tuple[Rule, Scope]]:
-        """The rules that apply to a reading of this seat, or may apply, the strongest first, with what they see."""
+    def _seen(self, view: View, key: Key) -> tuple[Scope, tuple[Any, ...]]:
+        """What rules see of one reading of a seat, and which layers apply there."""
         scope = _scope(view)
         layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
         scope.app_id, scope.app = key[1], view.facts.application(key[1])
         scope.reading = view.readings.get(key)
         if key[0] in self._paths and scope.reading is not None:
             scope.volume = view.facts.volume_of(str(scope.reading))
+        return scope, layers
+
+    def distance(self, view: View, key: Key) -> float | None:
+        """How far a reading that is off norm is from it; None without direction."""
+        scope, layers = self._seen(view, key)
+        return distance(self._speaking(scope, key[0], layers)[0][0], scope)
+
+    def speaking(self, view: View, key: Key) -> list[tuple[Rule, Scope]]:
+        """The rules that apply to a reading of this seat, or may apply, the strongest first, with what they see."""
+        scope, layers = self._seen(view, key)
         if scope.reading is None:
             return []
         return [(rule, scope) for rule, _ in self._speaking(scope, key[0], layers)]
@@ -191,10 +193,8 @@ class Judge:
     def stand(self, view: View, key: Key) -> Outcome | None:
         """How one reading stands; None where no rule speaks of it. `judge` says the same of all of a seat."""
         setting, app = key
-        scope = _scope(view)
-        layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
-        scope.app_id, scope.app = app, view.facts.application(app)
-        reading = view.readings.get(key)
+        scope, layers = self._seen(view, key)
+        reading = scope.reading
         if reading is None:
             wanted = scope.app is not None and key in self._named
             if not wanted and not any(failed == key for failed in _failed(view.errors)):
@@ -204,13 +204,10 @@ class Judge:
         case = self._cases(setting, app)
         if case is None:
             return None
-        judged, is_path, _, _, outcomes = case
-        if is_path:
-            scope.volume = view.facts.volume_of(str(reading))
+        judged, _, _, _, outcomes = case
         try:
             result = judged(scope, reading, layers)
         except FAST_FAILURES:
-            scope.reading = reading
             return next(self._slow(scope, setting, layers), None)
         return None if result is None else outcomes[result]
 

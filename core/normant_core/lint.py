@@ -18,6 +18,7 @@ from .rule import Rule, Standard
 from .rules.evaluate import Missing, Scope, evaluate
 from .sentences import rule_told
 from .standing import OFF_NORM, Case, Standing
+from .toml_places import Places
 
 NAMED = 20  # seats that are told by name
 
@@ -88,12 +89,12 @@ def _unfixed(rule: Rule) -> bool:
 
 
 def _unused(text: str) -> Iterator[Doubt]:
-    document = tomllib.loads(text)
+    document, places = tomllib.loads(text), Places(text)
     spoken = [str(document.get("layer", "")), str(document.get("groups", ""))]
     for part in ("constants", "groups"):
         for name in document.get(part, {}):
             if len(re.findall(rf"\b{re.escape(name)}\b", " ".join(spoken))) <= (part == "groups"):
-                line = next((n for n, told in enumerate(text.splitlines(), 1) if told.strip().startswith(name)), None)
+                line, _ = places.of((part, name))
                 yield Doubt("unused-word", "note", f"{name} is never used", CODES["unused-word"], line, "")
 
 

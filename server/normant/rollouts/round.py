@@ -45,10 +45,10 @@ def round_now() -> dict[str, Any]:
     places = {(flap.seat, flap.setting, flap.app) for flap in flaps}
     legs = _stopped_legs()
     found, tried = _found(), _tried(legs)
-    coming = [f for f in found if (f.seat, f.verdict.setting, f.verdict.app) in places]
+    coming = [f for f in found if _place(f) in places]
     found = [f for f in found if f not in coming]
     causes = [_cause(together, tried) for together in groups(found)]
-    shown = {f.seat for f in found if (f.seat, f.verdict.setting, f.verdict.app) in tried}
+    shown = {f.seat for f in found if _place(f) in tried}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
     items = [*stopped, *_ending(), *causes, *(_flapping(flap, coming, tried) for flap in flaps), *silent]
@@ -61,6 +61,10 @@ def round_now() -> dict[str, Any]:
         "since": since,
         "overnight": [msgspec.to_builtins(step) for step in happened(steady, since, now)],
     }
+
+
+def _place(found: Found) -> Place:
+    return found.seat, found.verdict.setting, found.verdict.app
 
 
 def _found() -> list[Found]:
@@ -95,7 +99,7 @@ def _episode(seat: str, setting: str, app: str, *life: Any) -> Episode:
 
 
 def _flapping(flap: Flapping, open_: list[Found], tried: dict[Place, str]) -> dict[str, Any]:
-    own = [f for f in open_ if (f.seat, f.verdict.setting, f.verdict.app) == (flap.seat, flap.setting, flap.app)]
+    own = [f for f in open_ if _place(f) == (flap.seat, flap.setting, flap.app)]
     app = f" of {flap.app.capitalize()}" if flap.app else ""
     return {
         "kind": "flapping",
@@ -146,7 +150,7 @@ def _line(found: Found, tried: dict[Place, str]) -> dict[str, Any]:
         "fix": verdict.fix_shown,
         "distance": verdict.distance,
         "remote": catalogue()[verdict.setting].remote,
-        "tried": tried.get((found.seat, verdict.setting, verdict.app)),
+        "tried": tried.get(_place(found)),
     }
 
 
