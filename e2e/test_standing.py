@@ -3,6 +3,9 @@
 import re
 
 from playwright.sync_api import Locator, expect
+from standardwebhooks import Webhook
+
+from normant.tests.receiver import receiver
 
 from .stage import Journey
 
@@ -159,3 +162,37 @@ class T3Standard(Journey):
         before.get_by_role("button", name="Go back to it").click()
         expect(self.page.locator("[data-impact]")).to_contain_text("would open and close nothing")
         self.faults = [fault for fault in self.faults if "422" not in fault]  # while the line was being typed
+
+
+class T4Told(Journey):
+    def test_a_person_chooses_what_they_are_told_and_each_way_is_tried(self) -> None:
+        self.go("/")
+        self.page.get_by_role("link", name="What you are told").click()
+        expect(self.page.get_by_label("By mail to")).to_have_value("supervisor@brinehouse.example")
+        letters = self.demo.run / "mail"
+        told = self.page.locator("[data-notice='findings.must']").last
+        told.locator("summary").click()
+        expect(told).to_contain_text("house wants")
+        expect(told).to_contain_text("sent to supervisor@brinehouse.example")
+        self.assertTrue(any("that must be settled" in letter.read_text("utf-8") for letter in letters.iterdir()))
+        self.page.get_by_label("By mail to").fill("sal@brinehouse.example")
+        self.page.get_by_label("Rake Room").check()
+        self.page.get_by_role("button", name="Keep this choice").click()
+        expect(self.page.get_by_text("Kept.")).to_be_visible()
+        with receiver() as (address, got):
+            self.page.get_by_label("Another address").fill(address)
+            self.page.get_by_role("button", name="Tell it too").click()
+            secret = self.page.get_by_text("Its secret").locator(".value").inner_text()
+            self.page.get_by_role("button", name="Try it out").click()
+            test = self.page.locator("[data-notice='notice.test']").first
+            expect(test.locator("[data-state=sent]")).to_have_count(2)
+        headers, body = got[0]
+        self.assertEqual(Webhook(secret).verify(body, headers)["data"]["subject"], "A test")
+        self.assertTrue(any("To: sal@brinehouse.example" in letter.read_text("utf-8") for letter in letters.iterdir()))
+        self.check_accessible()
+        self.page.get_by_role("button", name=f"Take away {address}").click()
+        expect(self.page.locator("[data-hook]")).to_have_count(0)
+        self.page.get_by_label("Rake Room").uncheck()
+        self.page.get_by_label("By mail to").fill("supervisor@brinehouse.example")
+        self.page.get_by_role("button", name="Keep this choice").click()
+        expect(self.page.get_by_text("Kept.")).to_be_visible()

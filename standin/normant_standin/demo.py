@@ -12,6 +12,7 @@ import time
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any
+from urllib.parse import quote
 
 import httpx
 import typer
@@ -79,6 +80,9 @@ class Demo:
             **os.environ,
             "NORMANT_KEYS": str(self.run / "keys"),
             "NORMANT_HEARTBEAT": "5",
+            "NORMANT_ADDRESS": self.address,
+            "NORMANT_MAIL": f"folder:{quote(str(self.run / 'mail'))}",  # nothing leaves the machine
+            "NORMANT_WEBHOOK_HOSTS": "127.0.0.1",
             "DJANGO_SETTINGS_MODULE": "normant.config.settings",
         }
         self.children: list[Child] = []
@@ -86,6 +90,7 @@ class Demo:
     def start(self) -> dict[str, Any]:
         """What `demo.json` says, once the server answers."""
         self.postgres.start()
+        (self.run / "mail").mkdir(mode=0o700, exist_ok=True)
         self.env["DATABASE_URL"] = self.postgres.url
         self._manage("migrate", "--verbosity", "0")
         told = json.loads(self._manage("load_demo", str(SCENARIO)))
@@ -223,7 +228,7 @@ def _need_free(port: int) -> None:
 
 def _forget(demo_: Demo) -> None:
     demo_.postgres.remove()
-    for name in ("seats", "keys"):
+    for name in ("seats", "keys", "mail"):
         shutil.rmtree(demo_.run / name, ignore_errors=True)
     for name in ("codes.json", "demo.json"):
         (demo_.run / name).unlink(missing_ok=True)

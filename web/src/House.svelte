@@ -15,6 +15,7 @@
 	import Drift from './views/Drift.svelte';
 	import Floor from './views/Floor.svelte';
 	import Ledger from './views/Ledger.svelte';
+	import Notices from './views/Notices.svelte';
 	import Nowhere from './views/Nowhere.svelte';
 	import Rollout from './views/Rollout.svelte';
 	import Rollouts from './views/Rollouts.svelte';
@@ -61,6 +62,8 @@
 		{#key part}<Rollout number={Number(part)} />{/key}
 	{:else if view === 'rollouts' && !part}
 		<Rollouts />
+	{:else if view === 'notices' && !part && house}
+		<Notices />
 	{:else if view === 'ledger'}
 		<Ledger />
 	{:else}

@@ -19,6 +19,7 @@ from normant.house.api import router as house
 from normant.house.calendar import router as calendar
 from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
+from normant.notices.api import router as notices
 from normant.rollouts.api import router as rollouts
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
@@ -38,6 +39,7 @@ for router in (
     house,
     calendar,
     teach,
+    notices,
     ledger,
 ):
     api.add_router("", router)

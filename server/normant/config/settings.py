@@ -30,6 +30,7 @@ INSTALLED_APPS = [
     "normant.seats",
     "normant.findings",
     "normant.rollouts",
+    "normant.notices",
     "normant.config",
 ]
 MIDDLEWARE = [
@@ -98,6 +99,19 @@ NORMANT_HEARTBEAT = OPTIONS.heartbeat_seconds
 NORMANT_KEEP_SURVEYS_DAYS = OPTIONS.keep_surveys_days
 NORMANT_KEEP_READINGS_DAYS = OPTIONS.keep_readings_days
 NORMANT_SECOND_PERSON = OPTIONS.second_person
+NORMANT_ADDRESS = OPTIONS.address
+NORMANT_WEBHOOK_HOSTS = OPTIONS.webhook_hosts
+
+_MAIL = OPTIONS.mail
+NORMANT_MAIL_LEAVES = bool(_MAIL.host or _MAIL.folder)
+EMAIL_BACKEND = (
+    f"django.core.mail.backends.{'smtp' if _MAIL.host else 'filebased' if _MAIL.folder else 'dummy'}.EmailBackend"
+)
+EMAIL_FILE_PATH = _MAIL.folder
+EMAIL_HOST, EMAIL_PORT, EMAIL_USE_SSL = _MAIL.host, _MAIL.port, _MAIL.tls
+EMAIL_HOST_USER, EMAIL_HOST_PASSWORD = _MAIL.user, _MAIL.password
+EMAIL_TIMEOUT = 20
+DEFAULT_FROM_EMAIL = _MAIL.sender
 
 LOGGING = {
     "version": 1,

@@ -63,6 +63,7 @@ class Finding(models.Model):
     closed_at = models.DateTimeField(null=True)
     closed_by = models.CharField(max_length=10, choices=[(b, b) for b in BY], blank=True, default="")
     waiver = models.ForeignKey(Waiver, null=True, on_delete=models.SET_NULL, related_name="findings")
+    told_at = models.DateTimeField(null=True)  # when people were told of it at once; only those of severity must are
 
     objects = FindingQuerySet.as_manager()
 
@@ -77,4 +78,10 @@ class Finding(models.Model):
                 name="finding_closed_by_somebody",
             ),
         )
-        indexes = (models.Index(fields=["opened_at"]), models.Index(fields=["closed_at"]))
+        indexes = (
+            models.Index(fields=["opened_at"]),
+            models.Index(fields=["closed_at"]),
+            models.Index(
+                fields=["seat"], name="finding_to_tell", condition=Q(told_at=None, closed_at=None, severity="must")
+            ),
+        )

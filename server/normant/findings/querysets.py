@@ -20,6 +20,10 @@ class FindingQuerySet(models.QuerySet["normant.findings.models.Finding"]):  # ty
         """Open, and nobody has waived them."""
         return self.open().filter(waiver=None)
 
+    def to_tell(self) -> Self:
+        """Those that must be settled and that nobody was told of."""
+        return self.wanting().filter(severity="must", told_at=None)
+
     def closed(self) -> Self:
         """Back in norm, or no longer spoken of."""
         return self.filter(closed_at__isnull=False)

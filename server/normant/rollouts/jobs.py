@@ -10,6 +10,7 @@ from .models import Order, Rollout
 from .services.advance import advance
 
 KEPT_FILES = dt.timedelta(hours=1)
+DEAD_AFTER = 30  # seconds without a heartbeat of the worker, which beats every ten
 
 
 @app.task(name="rollouts.advance")
@@ -26,6 +27,14 @@ def forget_files(timestamp: int = 0) -> None:
     for order in old.filter(receipt__has_key="files"):
         order.receipt.pop("files")
         order.save(update_fields=["receipt"])
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="rollouts.take_up")
+async def take_up(timestamp: int = 0) -> None:
+    """Each minute: jobs that died with their worker. What they had locked nobody else can do before."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_AFTER):
+        await app.job_manager.retry_job(job)
 
 
 @app.periodic(cron="* * * * *")

@@ -118,6 +118,14 @@ export const ask = {
 		staleTime: Infinity,
 		refetchInterval: false as const
 	}),
+	notices: () => ({
+		queryKey: ['notice'],
+		queryFn: () => data(api.GET('/api/v1/notices', { params: { query: { limit: 50 } } }))
+	}),
+	noticeChoice: () => ({
+		queryKey: ['notice', 'choice'],
+		queryFn: () => data(api.GET('/api/v1/notices/choice'))
+	}),
 	waivers: () => ({
 		queryKey: ['waiver'],
 		queryFn: () => data(api.GET('/api/v1/waivers', { params: { query: { limit: 1000 } } }))

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import LogOut from '@lucide/svelte/icons/log-out';
+	import Mail from '@lucide/svelte/icons/mail';
 	import Moon from '@lucide/svelte/icons/moon';
 	import Sun from '@lucide/svelte/icons/sun';
 	import { live } from '../state/live.svelte';
@@ -57,6 +58,14 @@
 		>
 			{#if theme.name === 'paper'}<Moon size={17} />{:else}<Sun size={17} />{/if}
 		</button>
+		{#if session.may('see the house')}
+			<a
+				class="tool"
+				href="/notices"
+				aria-label="What you are told"
+				aria-current={here('/notices') ? 'page' : undefined}><Mail size={17} /></a
+			>
+		{/if}
 		<span class="quiet hidden sm:inline">{session.name}</span>
 		<button class="tool" onclick={() => session.signOut()} aria-label="Sign out"><LogOut size={17} /></button>
 	</div>
@@ -93,6 +102,7 @@
 		padding: 0.3rem;
 		border-radius: 3px;
 	}
+	.tool[aria-current],
 	.tool:hover {
 		color: var(--ink);
 	}

@@ -19,6 +19,7 @@ from normant_core.levels import levels
 from normant_core.survey import Key, decode
 from normant_core.waivers import waived, waiver_of
 
+from ..later import tell_musts_later
 from ..models import Finding
 from ..waiving import waivers_at
 
@@ -114,6 +115,8 @@ def _settle(seat: Seat, judge: Judge, steps: list[Step]) -> None:
     Finding.objects.bulk_update(closed, ["closed_at", "closed_by"])
     Finding.objects.bulk_update(kept, ["verdict", "severity", "waiver"])
     Finding.objects.bulk_create(made)
+    if any(f.severity == "must" and f.told_at is None for f in (*made, *kept)):
+        tell_musts_later()
     seat.levels = [msgspec.to_builtins(level) for level in levels(verdicts)]
     seat.off_norm = sum(verdict.status == "off-norm" for verdict in verdicts)
     seat.save(update_fields=["levels", "off_norm"])

@@ -26,6 +26,7 @@ from normant_core.standing import Case, Standing
 from normant_core.survey import Key
 from normant_core.telling import Telling, keys_that_moved
 
+from ..later import tell_musts_later
 from ..models import Finding
 from ..resident import resident
 from ..waiving import waivers_at
@@ -67,6 +68,7 @@ def follow() -> None:
     for seat in others.filter(name__in=later) | others.exclude(name__in=names):
         evaluate(seat, judge)
     told.update(followed_at=timezone.now())
+    tell_musts_later()
     tell("standard", str(edition.number))
 
 

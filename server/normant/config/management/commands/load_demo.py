@@ -15,6 +15,7 @@ from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
 from normant.findings.models import Waiver
 from normant.findings.services.publish import publish
+from normant.notices.models import Choice
 from normant.seats.models import Presence, Seat
 from normant.seats.services.enrol import offer_enrolment
 from normant.seats.services.register import Place, register
@@ -52,6 +53,8 @@ class Command(BaseCommand):
                 register(row.pop("seat"), Place(**row), "server")
         text = (folder / "house.standard.toml").read_text("utf-8")
         publish(text, base=0, note="as the scenario has it", user=None)
+        supervisor = User.objects.get(username=Role.SUPERVISOR.value)
+        Choice.objects.create(user=supervisor, mail="supervisor@brinehouse.example", at_once=True, digest=True)
         for told in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:
             self._waiver(**told)
 

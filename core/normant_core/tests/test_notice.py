@@ -1,0 +1,66 @@
+import unittest
+
+from normant_core.drift import Verdict
+from normant_core.grouping import Found
+from normant_core.norms import Norm
+from normant_core.notice import MOST, Thing, of_musts, of_round
+
+
+def found(number: int, seat: str, reading: str = "hadrel") -> Found:
+    norm = Norm("must", (), "an interface that a GPU offers", "reading in interfaces")
+    verdict = Verdict(
+        setting="engine.effects",
+        app="corrow",
+        status="off-norm",
+        severity="must",
+        reading=reading,
+        reading_shown=reading,
+        norm=norm,
+        distance=None,
+        fix="opencl",
+        fix_shown="opencl",
+        layer="Whole facility",
+        chain=(),
+        because="It falls back without a word.",
+        evidence="untested",
+    )
+    return Found(number, seat, verdict)
+
+
+class OfMusts(unittest.TestCase):
+    def test_one_cause_is_the_subject_with_its_words_its_fix_and_its_seats(self) -> None:
+        notice = of_musts([found(1, "pan-02"), found(2, "pan-01")])
+        self.assertEqual(notice.subject, "Effects of Corrow is hadrel on two seats")
+        self.assertEqual(
+            notice.text("https://normant.brinehouse.example").splitlines(),
+            [
+                "Two new findings that must be settled are open on two seats.",
+                "",
+                "Effects of Corrow is hadrel on two seats",
+                "  Effects is hadrel, house wants reading in interfaces. It falls back without a word.",
+                "  Fix: opencl",
+                "  On pan-01, pan-02",
+                "",
+                "https://normant.brinehouse.example",
+            ],
+        )
+
+    def test_of_many_causes_it_tells_some_and_counts_the_rest(self) -> None:
+        notice = of_musts([found(i, f"pan-{i:02}", f"maker{i}") for i in range(MOST + 5)])
+        self.assertEqual(notice.subject, "25 must findings on 25 seats")
+        self.assertEqual((len(notice.things), notice.more), (MOST, 5))
+        self.assertIn("And five more.", notice.text())
+
+
+class OfRound(unittest.TestCase):
+    def test_it_tells_what_wants_a_decision_and_what_changed(self) -> None:
+        notice = of_round(
+            "Nothing left.", [Thing("loft-02 is silent", "its agent has not been heard")], ["A came back"]
+        )
+        self.assertEqual(notice.subject, "One thing wants a decision")
+        self.assertEqual(notice.text().count("\n  "), 2)
+        self.assertEqual(notice.payload()["overnight"], ("A came back",))
+
+    def test_a_quiet_night_is_told_too(self) -> None:
+        notice = of_round("Nothing wants a decision.", [], [])
+        self.assertEqual((notice.subject, notice.text()), ("Nothing wants a decision", "Nothing wants a decision.\n"))

@@ -1,0 +1,166 @@
+"""What each person is told: their choice, their webhooks, and what was sent to them."""
+
+from typing import Annotated, Any, Literal
+
+from django.conf import settings
+from django.http import HttpRequest
+from ninja import Query, Router, Schema, Status
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.models import User
+from normant.accounts.permissions import Permission
+from normant.common.lists import Page, answer, plain
+from normant.common.schemas import ListOf, Moment
+from normant.seats.models import Seat
+
+from .models import Choice, Delivery, Hook, Told
+from .services.choose import Wishes, add_hook, choose, drop_hook, try_out
+
+router = Router(tags=["notices"])
+_MINE = Needs(Permission.SEE_HOUSE)
+
+
+class ChoiceIn(Schema):
+    """What to be told: `mail` null is nothing by mail, no `rooms` is every room; the hour is the house's."""
+
+    mail: Annotated[str, Field(max_length=254)] | None = None
+    at_once: bool = False
+    digest: bool = False
+    digest_hour: int = Field(7, ge=0, le=23)
+    rooms: list[Annotated[str, Field(max_length=80)]] = Field([], max_length=1000)
+
+
+class HookIn(Schema):
+    """An address that is told by webhook."""
+
+    address: str = Field(max_length=500)
+
+
+class HookOut(Schema):
+    """A webhook; its secret is told once, to whoever made it."""
+
+    id: int
+    address: str
+    made_at: Moment
+    gone_at: Moment | None
+    secret: str = ""
+
+
+class ChoiceOut(Schema):
+    """What one is told; `mail_leaves` says whether this house sends mail, `time_zone` whose hour it is."""
+
+    mail: str | None
+    at_once: bool
+    digest: bool
+    digest_hour: int
+    rooms: list[str]
+    every_room: list[str]
+    hooks: list[HookOut]
+    mail_leaves: bool
+    time_zone: str
+
+
+class DeliveryOut(Schema):
+    """One way that a notice went."""
+
+    by: Literal["mail", "hook"]
+    to: str
+    state: Literal["waiting", "sent", "failed"]
+    tries: int
+    fault: str
+    moved_at: Moment
+
+
+class NoticeOut(Schema):
+    """A notice as it was sent."""
+
+    id: int
+    kind: str
+    at: Moment
+    subject: str
+    text: str
+    deliveries: list[DeliveryOut]
+
+
+@router.get("/notices", response=ListOf[NoticeOut], operation_id="notices", auth=_MINE)
+def notices(request: HttpRequest, page: Query[Page]) -> Any:
+    """What you were told, the newest first."""
+    found = Told.objects.filter(user=person(request))
+    return answer(map(_notice, found.prefetch_related("deliveries")[page.start : page.end]), total=found.count())
+
+
+@router.get("/notices/choice", response=ChoiceOut, operation_id="notice_choice", auth=_MINE)
+def choice(request: HttpRequest) -> Any:
+    """What you are told, and where."""
+    return plain(_choice(person(request)))
+
+
+@router.put("/notices/choice", response=ChoiceOut, operation_id="choose_notices", auth=_MINE)
+def set_choice(request: HttpRequest, given: ChoiceIn) -> Any:
+    """Choose what you are told."""
+    user = person(request)
+    choose(user, Wishes(given.mail or "", given.at_once, given.digest, given.digest_hour, given.rooms))
+    return plain(_choice(user))
+
+
+@router.post("/notices/hooks", response=HookOut, operation_id="add_hook", auth=_MINE)
+def make_hook(request: HttpRequest, given: HookIn) -> Any:
+    """Tell an address too: signed as Standard Webhooks has it, with the secret of this answer."""
+    hook = add_hook(person(request), given.address)
+    return plain({**_hook(hook), "secret": hook.secret})
+
+
+@router.delete("/notices/hooks/{number}", response={204: None}, operation_id="drop_hook", auth=_MINE)
+def take_hook(request: HttpRequest, number: int) -> Status[None]:
+    """Tell this address no more."""
+    drop_hook(person(request), number)
+    return Status(204, None)
+
+
+@router.post("/notices/try", response=NoticeOut, operation_id="try_notice", auth=_MINE)
+def test_notice(request: HttpRequest) -> Any:
+    """A test, by every way that you have chosen."""
+    return plain(_notice(try_out(person(request))))
+
+
+def _choice(user: User) -> dict[str, Any]:
+    kept = Choice.objects.filter(user=user).first() or Choice(user=user, mail=user.email)
+    return {
+        "mail": kept.mail or None,
+        "at_once": kept.at_once,
+        "digest": kept.digest,
+        "digest_hour": kept.digest_hour,
+        "rooms": kept.rooms,
+        "every_room": sorted({*Seat.objects.active().values_list("room", flat=True)} - {""}),
+        "hooks": [_hook(hook) for hook in Hook.objects.filter(user=user)],
+        "mail_leaves": settings.NORMANT_MAIL_LEAVES,
+        "time_zone": settings.TIME_ZONE,
+    }
+
+
+def _hook(hook: Hook) -> dict[str, Any]:
+    return {"id": hook.pk, "address": hook.address, "made_at": hook.made_at, "gone_at": hook.gone_at, "secret": ""}
+
+
+def _notice(told: Told) -> dict[str, Any]:
+    ways = [_delivery(delivery) for delivery in told.deliveries.all()]
+    return {
+        "id": told.pk,
+        "kind": told.kind,
+        "at": told.at,
+        "subject": told.subject,
+        "text": told.text,
+        "deliveries": ways,
+    }
+
+
+def _delivery(delivery: Delivery) -> dict[str, Any]:
+    return {
+        "by": delivery.by,
+        "to": delivery.to,
+        "state": delivery.state,
+        "tries": delivery.tries,
+        "fault": delivery.fault,
+        "moved_at": delivery.moved_at,
+    }

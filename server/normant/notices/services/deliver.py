@@ -1,0 +1,89 @@
+"""Delivering a notice: by mail through Django's backend, or as a signed webhook (Standard Webhooks)."""
+
+import datetime as dt
+from typing import Any
+
+import httpx
+import orjson
+from django.conf import settings
+from django.core.mail import EmailMessage
+from django.utils import timezone
+from standardwebhooks import Webhook
+
+from normant.common.events import tell
+
+from ..models import Delivery, Hook
+from .reach import refused_host
+
+PATIENCE = 10  # seconds that a receiver has to answer
+GONE = 410  # the receiver wants no more: Standard Webhooks asks to respect that
+MOST_TRIES = 8
+
+
+class NotDelivered(Exception):
+    """It did not arrive; the message says why. It is tried again, for about six hours."""
+
+
+def deliver(number: int) -> None:
+    """Send it, once; kept is how it went. Raises NotDelivered where it is worth another try."""
+    delivery = Delivery.objects.select_related("told", "hook").filter(pk=number, state="waiting").first()
+    if delivery is None:
+        return
+    fault = _by_mail(delivery) if delivery.by == "mail" else _by_hook(delivery)
+    delivery.tries += 1
+    delivery.fault, delivery.moved_at = fault[:300], timezone.now()
+    gone = delivery.by == "hook" and (delivery.hook is None or delivery.hook.gone_at is not None)
+    final = gone or delivery.tries >= MOST_TRIES
+    delivery.state = "failed" if fault and final else "waiting" if fault else "sent"
+    delivery.save(update_fields=["tries", "fault", "moved_at", "state"])
+    tell("notice", str(delivery.told_id))
+    if delivery.state == "waiting":
+        raise NotDelivered(fault)
+
+
+def _by_mail(delivery: Delivery) -> str:
+    """What went wrong; empty where nothing did."""
+    if not settings.NORMANT_MAIL_LEAVES:
+        return "no mail leaves this house: NORMANT_MAIL is not set"
+    told = delivery.told
+    headers = {"Message-ID": f"<notice-{told.pk}@normant>", "Auto-Submitted": "auto-generated"}
+    letter = EmailMessage(f"Normant: {told.subject}", told.text, None, [delivery.to], headers=headers)
+    try:
+        letter.send()
+    except OSError as error:  # SMTP's own errors are of this kind
+        return f"the mail server did not take it: {error}"
+    return ""
+
+
+def _by_hook(delivery: Delivery) -> str:
+    hook = delivery.hook
+    if hook is None or hook.gone_at:
+        return "this webhook was taken away"
+    if why := refused_host(hook.address):
+        return why
+    try:
+        answer = _post(hook, delivery)
+    except httpx.HTTPError as error:
+        return f"no answer: {error or type(error).__name__}"
+    if answer.is_success:
+        return ""
+    if answer.status_code == GONE:
+        Hook.objects.filter(pk=hook.pk).update(gone_at=timezone.now())
+        hook.gone_at = timezone.now()
+        return "it answered 410: it wants no more, and is told no more"
+    return f"it answered {answer.status_code}: expected 200 to 299"
+
+
+def _post(hook: Hook, delivery: Delivery) -> httpx.Response:
+    told, now = delivery.told, timezone.now()
+    body = orjson.dumps({"type": told.kind, "timestamp": told.at.astimezone(dt.UTC).isoformat(), "data": told.payload})
+    name = f"msg_{told.pk}_{hook.pk}"  # the same at each try: whoever got it already knows it by this
+    signature = Webhook(hook.secret).sign(name, now.astimezone(dt.UTC), body.decode())
+    headers: dict[str, Any] = {
+        "Content-Type": "application/json",
+        "webhook-id": name,
+        "webhook-timestamp": str(int(now.timestamp())),
+        "webhook-signature": signature,
+    }
+    with httpx.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client:
+        return client.post(hook.address, content=body, headers=headers)

@@ -1,0 +1,188 @@
+import datetime as dt
+import json
+from typing import Any
+
+from django.core import mail
+from django.test import TestCase, override_settings
+from django.utils import timezone
+from standardwebhooks import Webhook
+
+from normant.accounts.models import User
+from normant.accounts.permissions import Role
+from normant.findings.jobs import reevaluate_seats
+from normant.findings.models import Finding
+from normant.notices.models import Choice, Delivery, Hook, Told
+from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver
+from normant.notices.services.tell import send_digests, tell_musts
+from normant.seats.models import Presence, Seat
+from normant.tests.house import House, survey
+from normant.tests.receiver import receiver
+
+CHOSEN = {"mail": "sal@brinehouse.example", "at_once": True, "digest": True, "digest_hour": 0, "rooms": []}
+
+
+@override_settings(NORMANT_MAIL_LEAVES=True, NORMANT_WEBHOOK_HOSTS=("127.0.0.1",), NORMANT_ADDRESS="https://n.example")
+class Notices(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+        reevaluate_seats([cls.house.seat.pk])
+
+    def call(self, method: str, path: str, role: Role = Role.SUPERVISOR, **body: Any) -> Any:
+        client = self.house.client(role)
+        return client.generic(method, f"/api/v1/notices{path}", json.dumps(body), content_type="application/json")
+
+    def choose(self, role: Role = Role.SUPERVISOR, **more: Any) -> Any:
+        return self.call("PUT", "/choice", role, **{**CHOSEN, **more})
+
+    def send_all(self) -> None:
+        """As the worker does it."""
+        for delivery in Delivery.objects.filter(state="waiting"):
+            deliver(delivery.pk)
+
+    def subjects(self) -> list[str]:
+        return [letter.subject for letter in mail.outbox]
+
+    def test_new_musts_are_told_once_in_one_letter_to_those_who_chose_it(self) -> None:
+        self.choose()
+        self.choose(Role.VIEWER, mail="v@brinehouse.example", at_once=False)
+        self.assertEqual([tell_musts(), tell_musts()], [1, 0])
+        self.send_all()
+        self.send_all()
+        letter = mail.outbox[0]
+        self.assertEqual((len(mail.outbox), letter.to), (1, ["sal@brinehouse.example"]))
+        self.assertRegex(letter.subject, "^Normant: (Two|Three|Four) must findings on pan-03$")
+        self.assertIn("Fix: ", letter.body)
+        self.assertIn("https://n.example", letter.body)
+        self.assertFalse(Finding.objects.to_tell().exists())
+
+    def test_what_is_waived_or_elsewhere_is_not_told(self) -> None:
+        self.choose()
+        Choice.objects.update(rooms=["Kiln"])
+        self.assertEqual(tell_musts(), 0)
+        told = Told.objects.count()
+        Choice.objects.update(rooms=["Pan House"])
+        Finding.objects.update(told_at=None, severity="advise")
+        self.assertEqual((tell_musts(), Told.objects.count()), (0, told))
+
+    def test_what_comes_and_goes_is_told_once_and_not_every_night(self) -> None:
+        now, finding = timezone.now(), Finding.objects.to_tell()[0]
+        Finding.objects.to_tell().exclude(pk=finding.pk).update(told_at=now)
+        for night in range(1, 6):
+            opened = now - dt.timedelta(days=night)
+            copy = Finding.objects.get(pk=finding.pk)
+            copy.pk, copy.opened_at, copy.told_at = None, opened, opened
+            copy.closed_at, copy.closed_by = opened + dt.timedelta(hours=9), "theirs"
+            copy.save()
+        self.choose()
+        self.assertEqual((tell_musts(), Finding.objects.to_tell().count()), (0, 0))
+
+    def test_somebody_who_may_no_longer_see_the_house_is_told_nothing(self) -> None:
+        self.choose()
+        User.objects.filter(role=Role.SUPERVISOR).update(is_active=False)
+        self.assertEqual((tell_musts(), send_digests()), (0, 0))
+
+    def test_the_digest_goes_once_a_day_from_its_hour_on(self) -> None:
+        self.choose()
+        self.assertEqual([send_digests(), send_digests()], [1, 0])
+        self.send_all()
+        self.assertRegex(self.subjects()[0], "^Normant: [A-Z][a-z]+ things? wants? a decision$")
+        self.assertIn("left the house standard", mail.outbox[0].body)
+        Choice.objects.update(digest_sent_on=timezone.localdate() - dt.timedelta(days=1), digest_hour=23)
+        self.assertEqual(send_digests(), int(timezone.localtime().hour == 23))
+
+    def test_a_house_that_is_not_judged_yet_has_no_digest(self) -> None:
+        self.choose()
+        Presence.objects.update(unjudged_since=timezone.now() - dt.timedelta(hours=1))
+        self.assertEqual(send_digests(), 0)
+        Presence.objects.update(unjudged_since=timezone.now())
+        self.assertEqual(send_digests(), 1)
+
+    def test_a_webhook_is_signed_so_that_its_receiver_can_prove_it(self) -> None:
+        with receiver() as (address, got):
+            made = self.call("POST", "/hooks", address=address).json()
+            self.call("POST", "/try")
+            self.send_all()
+        headers, body = got[0]
+        told = Webhook(made["secret"]).verify(body, headers)
+        self.assertEqual((told["type"], told["data"]["subject"]), ("notice.test", "A test"))
+        with self.assertRaises(Exception):  # noqa: B017 - any refusal will do
+            Webhook(made["secret"]).verify(body.replace(b"test", b"best"), headers)
+        self.assertEqual(self.call("GET", "/choice").json()["hooks"][0]["secret"], "")
+
+    def test_what_does_not_arrive_is_tried_again_under_the_same_name_and_then_given_up(self) -> None:
+        with receiver(503) as (address, got):
+            self.call("POST", "/hooks", address=address)
+            self.call("POST", "/try")
+            for _ in range(MOST_TRIES - 1):
+                with self.assertRaisesMessage(NotDelivered, "it answered 503"):
+                    self.send_all()
+            self.send_all()
+        self.assertEqual(len({headers["webhook-id"] for headers, _ in got}), 1)
+        delivery = Delivery.objects.get()
+        self.assertEqual((delivery.state, delivery.tries, len(got)), ("failed", MOST_TRIES, MOST_TRIES))
+
+    def test_redirects_are_not_followed_and_410_ends_a_webhook(self) -> None:
+        for status, state, told in ((302, "waiting", "it answered 302"), (410, "failed", "it wants no more")):
+            with self.subTest(status), receiver(status) as (address, got):
+                self.call("POST", "/hooks", address=address)
+                self.call("POST", "/try")
+                delivery = Delivery.objects.latest("pk")
+                if state == "waiting":
+                    self.assertRaises(NotDelivered, deliver, delivery.pk)
+                else:
+                    deliver(delivery.pk)
+                delivery.refresh_from_db()
+                self.assertEqual((delivery.state, len(got)), (state, 1))
+                self.assertIn(told, delivery.fault)
+                self.assertEqual(Hook.objects.filter(gone_at=None).count(), int(status != 410))
+                Hook.objects.all().delete()
+
+    def test_a_house_without_mail_says_so_on_the_delivery(self) -> None:
+        self.choose()
+        with override_settings(NORMANT_MAIL_LEAVES=False):
+            self.call("POST", "/try")
+            self.assertRaisesMessage(NotDelivered, "NORMANT_MAIL is not set", self.send_all)
+        self.assertEqual(mail.outbox, [])
+
+    def test_what_cannot_be_chosen_is_refused_and_nothing_is_kept(self) -> None:
+        for method, path, body, title in (
+            ("PUT", "/choice", {**CHOSEN, "mail": "sal at home"}, "No mail address"),
+            ("PUT", "/choice", {**CHOSEN, "mail": "a@b.example\nBcc: c@d.example"}, "No mail address"),
+            ("PUT", "/choice", {**CHOSEN, "rooms": ["Pan Haus"]}, "No such room"),
+            ("PUT", "/choice", {**CHOSEN, "digest_hour": 24}, "Not as expected"),
+            ("POST", "/hooks", {"address": "gopher://127.0.0.1/x"}, "No address"),
+            ("POST", "/hooks", {"address": "http://me:pw@127.0.0.1/x"}, "No address"),
+            ("POST", "/hooks", {"address": "http://elsewhere.example/"}, "Not reached from here"),
+            ("POST", "/try", {}, "No way to tell you"),
+            ("DELETE", "/hooks/1", {}, "No such webhook"),
+        ):
+            with self.subTest(body):
+                answer = self.call(method, path, **body)
+                self.assertEqual(answer.json()["title"], title)
+        self.assertFalse(Choice.objects.exists() or Hook.objects.exists() or Told.objects.exists())
+
+    @override_settings(NORMANT_WEBHOOK_HOSTS=())
+    def test_a_webhook_is_no_way_into_the_servers_own_machine(self) -> None:
+        for host in ("127.0.0.1", "localhost", "169.254.169.254", "0.0.0.0", "[::1]", "[::ffff:127.0.0.1]"):
+            with self.subTest(host):
+                answer = self.call("POST", "/hooks", address=f"http://{host}:5432/")
+                self.assertEqual(answer.json()["title"], "Not reached from here")
+
+    def test_people_see_and_drop_their_own_alone(self) -> None:
+        with receiver() as (address, _):
+            number = self.call("POST", "/hooks", address=address).json()["id"]
+        self.assertEqual(self.call("DELETE", f"/hooks/{number}", Role.VIEWER).status_code, 404)
+        self.call("POST", "/try")
+        self.assertEqual(self.call("GET", "", Role.VIEWER).json()["total"], 0)
+        self.assertEqual(self.call("GET", "").json()["total"], 1)
+
+    def test_a_must_that_opens_asks_for_a_job_once_it_is_committed(self) -> None:
+        Finding.objects.update(told_at=timezone.now())
+        self.house.send(survey(minutes=1, engine__effects="opencl"))
+        reevaluate_seats([Seat.objects.get(name="pan-03").pk])
+        with self.captureOnCommitCallbacks() as callbacks:
+            self.house.send(survey(minutes=2, engine__effects="vulkan"))
+            reevaluate_seats([Seat.objects.get(name="pan-03").pk])
+        self.assertEqual([call.__name__ for call in callbacks].count("_tell_musts"), 1)

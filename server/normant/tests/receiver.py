@@ -1,0 +1,33 @@
+"""Somebody who is told by webhook."""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from http.server import BaseHTTPRequestHandler, HTTPServer
+from threading import Thread
+from typing import Any
+
+
+class Receiver(BaseHTTPRequestHandler):
+    """Takes what is posted, and answers as it is told to."""
+
+    status = 204
+    got: list[tuple[dict[str, str], bytes]]
+
+    def do_POST(self) -> None:
+        self.got.append((dict(self.headers), self.rfile.read(int(self.headers["Content-Length"]))))
+        self.send_response(self.status)
+        self.send_header("Location", "/elsewhere")
+        self.end_headers()
+
+    def log_message(self, *told: Any) -> None:
+        pass
+
+
+@contextmanager
+def receiver(status: int = 204) -> Iterator[tuple[str, list[tuple[dict[str, str], bytes]]]]:
+    """(address, what it got) of somebody who is told by webhook."""
+    handler = type("Answering", (Receiver,), {"status": status, "got": []})
+    with HTTPServer(("127.0.0.1", 0), handler) as server:
+        Thread(target=server.serve_forever, daemon=True).start()
+        yield f"http://127.0.0.1:{server.server_port}/told", handler.got
+        server.shutdown()
