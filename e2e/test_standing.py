@@ -164,7 +164,44 @@ class T3Standard(Journey):
         self.faults = [fault for fault in self.faults if "422" not in fault]  # while the line was being typed
 
 
-class T4Told(Journey):
+class T4Templates(Journey):
+    def keep(self, device: str) -> None:
+        """Hand in a template of that engine as `Salt`."""
+        text = f'<project><render device="{device}"/><picture rate="25" space="house wide" size="1920 1080"/></project>'
+        file = {"name": "salt.xml", "mimeType": "text/xml", "buffer": text.encode()}
+        self.page.get_by_label("File").set_input_files(file)  # type: ignore[arg-type]
+        self.page.get_by_label("Name", exact=True).fill("Salt")
+        self.page.get_by_role("combobox", name="Application").select_option("corrow")
+        self.page.get_by_label("The Salt Ledger").check()
+        self.page.get_by_role("button", name=re.compile("^Keep it")).click()
+
+    def test_a_template_is_judged_where_it_is_used_replaced_and_taken_away(self) -> None:
+        self.go("/standard")
+        expect(self.page.locator("[data-against]").first).to_contain_text("well against it: off this norm since")
+        self.page.get_by_role("link", name="Project templates").click()
+        lamps = self.page.locator("[data-template='Nine Lamps'] [data-setting='project.engine']")
+        expect(lamps).to_have_attribute("data-status", "off-norm")
+        expect(self.page.locator("[data-template='House picture'] [data-apart]").last).to_contain_text("cpu on pan-06")
+        self.keep("quick")
+        expect(self.page.get_by_role("alert")).to_contain_text("'quick' is none of software, hadrel, open")
+        self.keep("software")
+        engine = self.page.locator("[data-template='Salt'] [data-setting='project.engine']")
+        expect(engine).to_have_count(1)
+        expect(engine).to_have_attribute("data-status", "off-norm")
+        self.check_accessible()
+        self.keep("hadrel")
+        expect(engine.last).to_have_attribute("data-status", "in-norm")
+        expect(engine.first).to_contain_text("hadrel")
+        with self.page.expect_download() as told:
+            self.page.get_by_role("link", name="salt.xml").click()
+        self.assertIn(b'device="hadrel"', told.value.path().read_bytes())
+        self.page.get_by_role("button", name="Take away Salt").click()
+        self.page.get_by_role("button", name="The house wants it no more").click()
+        expect(self.page.locator("[data-template='Salt']")).to_have_count(0)
+        self.faults = [fault for fault in self.faults if "422" not in fault]  # of the engine that does not exist
+
+
+class T5Told(Journey):
     def test_a_person_chooses_what_they_are_told_and_each_way_is_tried(self) -> None:
         self.go("/")
         self.page.get_by_role("link", name="What you are told").click()

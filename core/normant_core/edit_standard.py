@@ -11,7 +11,7 @@ from .errors import DocumentError, Fault
 from .rule import CHECKS, Bound, ReleaseText
 
 Given = Bound | Sequence[Bound] | None
-FIELDS = ("setting", "app", *CHECKS, "when", "versions", "severity", "because", "evidence", "fix", "locked")
+FIELDS = ("setting", "app", *CHECKS, "when", "versions", "severity", "because", "evidence", "rests_on", "fix", "locked")
 
 
 def edit_rule(text: str, layer: int, rule: int, fields: Mapping[str, Given]) -> str:

@@ -43,6 +43,7 @@ CODES = {
     "cannot-hold": "the hardware of a seat does not allow what it wants",
     "no-fix": "an order could settle it, and it names no value to set",
     "untested": "it rests on no evidence",
+    "unproven": "it says that there is evidence, and not which",
     "unused-word": "nothing speaks of it",
 }
 
@@ -65,6 +66,9 @@ def lint(standard: Standard, house: House | None = None, text: str = "") -> list
     found += [_doubt("no-fix", rule, f"{rule.check} without fix: a person must decide") for rule in unfixed]
     untested = [rule for rule in own if rule.text.evidence == "untested"]
     found += [_doubt("untested", rule, "nobody has measured or observed this", level="note") for rule in untested]
+    unproven = [rule for rule in own if rule.text.evidence != "untested" and not rule.text.rests_on]
+    told = "rests_on says which trial measured it, or where it was observed"
+    found += [_doubt("unproven", rule, told, level="note") for rule in unproven]
     found += _unused(text) if text else []
     if house is not None and len(house):
         found += _on_seats(own, Standing(house, Judge(standard)))

@@ -41,6 +41,7 @@ class RuleText(Strict, frozen=True):
     severity: Severity = "should"
     because: str = ""
     evidence: Literal["measured", "observed", "untested"] = "untested"
+    rests_on: Annotated[str, Meta(max_length=300)] = ""
     fix: Bound | None = None
     locked: bool = False
 

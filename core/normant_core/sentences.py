@@ -29,6 +29,7 @@ class RuleSentence(msgspec.Struct, frozen=True):
     severity: str
     because: str
     evidence: str
+    rests_on: str
     locked: bool
     line: int | None
     at: tuple[int, int]  # its layer and its place in that, as the text has them
@@ -77,6 +78,7 @@ def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
                 text.severity,
                 text.because,
                 text.evidence,
+                text.rests_on,
                 text.locked,
                 rule.line,
                 (int(rule.path[1]), int(rule.path[3])),

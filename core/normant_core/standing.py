@@ -105,6 +105,10 @@ class Found:
     rows: list[int]
     marks: list[int]
 
+    def pairs(self) -> Iterator[tuple[int, int]]:
+        """Each row with its mark."""
+        return zip(self.rows, self.marks, strict=True)
+
 
 class Standing:
     """A house under one edition; `before` lends what it found out about rules that did not change."""

@@ -21,6 +21,7 @@
 	import Rollouts from './views/Rollouts.svelte';
 	import Round from './views/Round.svelte';
 	import Seat from './views/Seat.svelte';
+	import Templates from './views/Templates.svelte';
 	import Waivers from './views/Waivers.svelte';
 
 	let sheet = $state<'find' | 'keys' | ''>('');
@@ -46,7 +47,9 @@
 		<Drift />
 	{:else if view === 'drift' && part === 'waivers'}
 		<Waivers />
-	{:else if view === 'standard'}
+	{:else if view === 'standard' && part === 'templates'}
+		<Templates />
+	{:else if view === 'standard' && !part}
 		{#await import('./views/Standard.svelte')}
 			<p class="quiet p-6" role="status">Reading…</p>
 		{:then { default: Standard }}

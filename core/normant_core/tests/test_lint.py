@@ -75,3 +75,8 @@ class Lint(unittest.TestCase):
             [(d.code, d.line) for d in found if d.level == "warning"], [("always-overridden", 13), ("no-fix", 13)]
         )
         self.assertEqual(sum(d.code == "untested" for d in found), 8)
+
+    def test_evidence_that_names_nothing_is_doubted(self) -> None:
+        told = 'setting = "power.profile"\nwant = "performance"\nevidence = "measured"'
+        self.assertEqual([code for code, _ in doubts(HEAD + layer(told))], ["unproven"])
+        self.assertEqual(doubts(HEAD + layer(told + '\nrests_on = "the renders of 12 May"')), [])

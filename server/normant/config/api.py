@@ -14,6 +14,7 @@ from normant.common.problems import Problem, database_away, not_kept, refused, r
 from normant.findings.api import router as findings
 from normant.findings.drift_api import router as drift
 from normant.findings.editions_api import router as editions
+from normant.findings.templates_api import router as templates
 from normant.findings.waivers_api import router as waivers
 from normant.house.api import router as house
 from normant.house.calendar import router as calendar
@@ -39,6 +40,7 @@ for router in (
     house,
     calendar,
     teach,
+    templates,
     notices,
     ledger,
 ):

@@ -15,8 +15,11 @@ from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
 from normant.common.tables import read_table
+from normant.seats.floor import silent_since
+from normant.seats.models import Presence
 from normant.standards.models import Draft, Edition
 from normant_core.catalogue import catalogue
+from normant_core.contradicted import PROVEN, contradicted
 from normant_core.drift import Judge
 from normant_core.edit_standard import FIELDS, add_releases, add_rule, edit_rule, remove_rule
 from normant_core.lint import lint
@@ -27,8 +30,9 @@ from normant_core.rules.checker import names_told
 from normant_core.sentences import changed_between
 from normant_core.standard import parse_standard, starter
 
+from .models import Finding
 from .resident import resident
-from .schemas import ChangedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
+from .schemas import ChangedOut, ContradictedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
 from .services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft
 
 router = Router(tags=["drafts"])
@@ -129,6 +133,24 @@ def published(request: HttpRequest, number: int, given: WhenIn) -> Any:
 def dropped(request: HttpRequest, number: int) -> Any:
     """Nobody wants it any more."""
     return plain(draft_object(drop_draft(number, person(request)), text=True))
+
+
+@router.get(
+    "/standard/contradicted",
+    response=ListOf[ContradictedOut],
+    operation_id="contradicted",
+    auth=Needs(Permission.SEE_HOUSE),
+)
+def contradicted_rules(request: HttpRequest) -> Any:
+    """Rules of the edition in force that seats contradict while they do well."""
+    now = timezone.now()
+    long = Finding.objects.open().filter(opened_at__lte=now - PROVEN)
+    rows = long.values_list("seat__name", "setting", "app", "opened_at")
+    opened = {(seat, (setting, app or None)): since for seat, setting, app, since in rows}
+    heard = {*Presence.objects.filter(seen_at__gte=silent_since()).values_list("seat__name", flat=True)}
+    with resident.standing() as standing:
+        found = contradicted(standing, opened, heard, timezone.localtime(now)) if standing else []
+    return answer({"at": one.at, "seats": one.seats, "sentence": one.sentence} for one in found)
 
 
 @router.post("/standard/lint", response=ListOf[DoubtOut], operation_id="lint", auth=Needs(Permission.SEE_HOUSE))

@@ -378,3 +378,11 @@ class CompareOut(Schema):
     differences: list[DifferenceOut]
     facts: list[FactOut]
     same: int
+
+
+class ContradictedOut(Schema):
+    """A rule by its layer and its place in that, the seats that do well against it, and the sentence that says so."""
+
+    at: list[int]
+    seats: list[str]
+    sentence: str

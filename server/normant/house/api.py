@@ -136,6 +136,7 @@ class TakenInOut(Schema):
     dialects: int
     readings: int
     waivers: int
+    templates: int
 
 
 class ProposalOut(Schema):

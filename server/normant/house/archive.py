@@ -1,6 +1,7 @@
 """The whole house as one archive of open files, and a house from such an archive."""
 
 import csv
+import hashlib
 import io
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping
@@ -19,7 +20,7 @@ from normant.findings.models import Waiver
 from normant.ledger.models import Entry
 from normant.ledger.services.record import record
 from normant.seats.models import Reading, Room, Seat, Survey
-from normant.standards.models import DialectVersion, Edition
+from normant.standards.models import DialectVersion, Edition, Template
 from normant.standards.services.keep_dialect import keep_dialect
 from normant_core.catalogue import catalogue
 from normant_core.errors import DocumentError, NormantError
@@ -38,6 +39,7 @@ dialects.ndjson   every text that a dialect had
 surveys/          the newest survey of each seat
 readings.ndjson   every reading as an interval
 waivers.ndjson    what was accepted, where, why and until when
+templates.ndjson  every project template that the house held, with its file under templates/
 ledger.ndjson     who did what; it is not taken in again: the ledger of a house begins with the house
 """
 _WAIVER = (
@@ -52,6 +54,7 @@ _WAIVER = (
     "ended_at",
     "ended_by",
 )
+_TEMPLATE = ("name", "app", "productions", "file", "digest", "kept_at", "kept_by", "held_until")
 _READING = ("seat__name", "setting", "app", "value", "native", "since", "until", "cause", "entered_by")
 
 
@@ -77,6 +80,9 @@ def pack() -> bytes:
         readings = Reading.objects.filter(seat__in=seats).order_by("seat__name", "setting", "app", "since")
         archive.writestr("readings.ndjson", _lines(readings.values(*_READING).iterator(chunk_size=2000)))
         archive.writestr("waivers.ndjson", _lines(Waiver.objects.order_by("id").values(*_WAIVER)))
+        for template in Template.objects.order_by("id"):
+            archive.writestr(_part(template.digest), bytes(template.body))
+        archive.writestr("templates.ndjson", _lines(Template.objects.order_by("id").values(*_TEMPLATE)))
         entries = Entry.objects.order_by("id").values("at", "actor", "action", "subject", "detail", "digest")
         archive.writestr("ledger.ndjson", _lines(entries.iterator(chunk_size=2000)))
     return out.getvalue()
@@ -112,9 +118,12 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
     waivers = 0
     if "waivers.ndjson" in archive.namelist():  # archives of earlier versions have none
         waivers = _in(archive, "waivers.ndjson", lambda text: _take_waivers(_objects(text)))
+    templates = 0
+    if "templates.ndjson" in archive.namelist():
+        templates = _in(archive, "templates.ndjson", lambda text: _take_templates(_objects(text), archive))
     judge_seats(seat.pk for seat in seats.values())
     told = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
-    told["waivers"] = waivers
+    told |= {"waivers": waivers, "templates": templates}
     record(actor, "take in house", "archive", **told)
     return told
 
@@ -209,6 +218,22 @@ def _take_waivers(waivers: Iterable[dict[str, Any]]) -> int:
         setting = catalogue()[told["setting"]].key
         Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": _moment(told["made_at"])})
     return len(kept)
+
+
+def _take_templates(templates: Iterable[dict[str, Any]], archive: zipfile.ZipFile) -> int:
+    kept = list(templates)
+    for told in kept:
+        body = archive.read(_part(told["digest"]))
+        if hashlib.sha256(body).hexdigest() != told["digest"]:
+            raise ValueError(f"{_part(told['digest'])} is not the file that its name says")
+        moments = {name: _moment(told[name]) if told[name] else None for name in ("kept_at", "held_until")}
+        Template.objects.create(**{**{name: told[name] for name in _TEMPLATE}, **moments, "body": body})
+    return len(kept)
+
+
+def _part(digest: str) -> str:
+    """The part of the archive that holds a template's file."""
+    return f"templates/{digest}"
 
 
 def _moment(text: str) -> Any:

@@ -1,7 +1,9 @@
-"""Editions of the house standard, and dialects."""
+"""Editions of the house standard, dialects, and project templates."""
 
 from django.conf import settings
+from django.contrib.postgres.fields import ArrayField
 from django.db import models
+from django.utils import timezone
 
 
 class Edition(models.Model):
@@ -70,3 +72,28 @@ class DialectVersion(models.Model):
     class Meta:
         ordering = ("-number",)
         constraints = (models.UniqueConstraint(fields=["app", "number"], name="dialect_version_once"),)
+
+
+class Template(models.Model):
+    """A file that new projects begin with, as the house wants it; what one replaced is kept.
+
+    `productions`: those that begin with it, none named is all. `held_until`: when it was replaced or taken away.
+    """
+
+    name = models.CharField(max_length=80)
+    app = models.CharField(max_length=64)
+    productions = ArrayField(models.CharField(max_length=80), default=list, blank=True)
+    file = models.CharField(max_length=120)
+    body = models.BinaryField()
+    digest = models.CharField(max_length=64)  # SHA-256
+    kept_at = models.DateTimeField(default=timezone.now)
+    kept_by = models.CharField(max_length=150)
+    held_until = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("app", "name", "-id")
+        constraints = (
+            models.UniqueConstraint(
+                fields=["name"], condition=models.Q(held_until=None), name="template_one_of_a_name"
+            ),
+        )

@@ -16,6 +16,7 @@ class RuleOut(Schema):
     severity: str
     because: str
     evidence: str
+    rests_on: str
     locked: bool
     line: int | None
     at: list[int]

@@ -52,6 +52,10 @@ export const ask = {
 	}),
 	round: () => ({ queryKey: ['seat', 'round'], queryFn: () => data(api.GET('/api/v1/round')) }),
 	standard: () => ({ queryKey: ['standard'], queryFn: () => data(api.GET('/api/v1/standard')) }),
+	contradicted: () => ({
+		queryKey: ['standard', 'contradicted'],
+		queryFn: () => data(api.GET('/api/v1/standard/contradicted'))
+	}),
 	drafts: () => ({
 		queryKey: ['standard', 'drafts'],
 		queryFn: () => data(api.GET('/api/v1/standard/drafts'))
@@ -117,6 +121,10 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/calendar')),
 		staleTime: Infinity,
 		refetchInterval: false as const
+	}),
+	templates: () => ({
+		queryKey: ['standard', 'templates'],
+		queryFn: () => data(api.GET('/api/v1/templates'))
 	}),
 	notices: () => ({
 		queryKey: ['notice'],

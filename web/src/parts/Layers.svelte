@@ -9,10 +9,11 @@
 	type Props = {
 		layers: Schemas['LayerOut'][];
 		onseat: Schemas['OnSeatOut'][];
+		against: Schemas['ContradictedOut'][];
 		onedit?:
 			((edit: { layer: number; rule: number | null; fields: Fields; remove?: boolean }) => void) | undefined;
 	};
-	let { layers, onseat, onedit }: Props = $props();
+	let { layers, onseat, against, onedit }: Props = $props();
 
 	let opened = $state('');
 	const strata = $derived([...layers].reverse());
@@ -61,6 +62,10 @@
 										: ''}</span
 								>
 								{#if rule.because}<p class="quiet">{rule.because}</p>{/if}
+								{#if rule.rests_on}<p class="quiet">Rests on: {rule.rests_on}</p>{/if}
+								{#each against.filter((one) => one.at.join('/') === keyOf(rule)) as one (one.sentence)}
+									<p class="text-sm text-sienna" data-against>{one.sentence}</p>
+								{/each}
 							</div>
 							{#if onseat.length}
 								<ul class="w-72 shrink-0 text-[0.87rem]">

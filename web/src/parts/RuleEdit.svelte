@@ -17,7 +17,7 @@
 	const words = createQuery(ask.words);
 	// svelte-ignore state_referenced_locally (the form begins with the rule as it was when it was opened)
 	const was = partsOf(fields);
-	let { setting, app, when, because } = $state(was);
+	let { setting, app, when, because, rests_on } = $state(was);
 	let check = $state<Check>(was.check);
 	let values = $state(was.values);
 	let severity = $state(was.severity);
@@ -29,7 +29,20 @@
 	function save(event: SubmitEvent): void {
 		event.preventDefault();
 		onsave(
-			given(was, { setting, app, check, values, when, versions, severity, because, evidence, fix, locked })
+			given(was, {
+				setting,
+				app,
+				check,
+				values,
+				when,
+				versions,
+				severity,
+				because,
+				evidence,
+				rests_on,
+				fix,
+				locked
+			})
 		);
 	}
 </script>
@@ -90,6 +103,18 @@
 			><option>measured</option><option>observed</option><option>untested</option></select
 		>
 	</label>
+	{#if evidence !== 'untested'}
+		<label class="w-full"
+			><span>rests on</span>
+			<input
+				class="field grow"
+				bind:value={rests_on}
+				aria-label="Rests on"
+				maxlength="300"
+				placeholder="the trial that measured it, or where it was observed"
+			/></label
+		>
+	{/if}
 	<label
 		><span>put right by</span>
 		<input class="field value short" bind:value={fix} aria-label="Fix" placeholder="what it wants" /></label

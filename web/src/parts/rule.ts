@@ -23,13 +23,14 @@ export type Parts = {
 	severity: string;
 	because: string;
 	evidence: string;
+	rests_on: string;
 	fix: string;
 	locked: boolean;
 };
 
 const SEVERAL: readonly Check[] = ['one_of', 'between', 'never'];
 const NONE = { severity: 'should', evidence: 'untested', locked: false } as const;
-const TEXTS = ['setting', 'app', 'when', 'versions', 'because', 'fix'] as const;
+const TEXTS = ['setting', 'app', 'when', 'versions', 'because', 'rests_on', 'fix'] as const;
 
 const shown = (value: unknown): string =>
 	Array.isArray(value) ? value.map(String).join(', ') : String(value ?? '');

@@ -16,6 +16,7 @@
 	import { session } from '../state/session.svelte';
 
 	const standard = createQuery(ask.standard);
+	const contradicted = createQuery(ask.contradicted);
 	const floor = createQuery(ask.floor);
 	const asText = $derived(route.query.get('as') === 'text');
 	const seat = $derived(route.query.get('seat') ?? '');
@@ -145,6 +146,7 @@
 						? `, ${found.published_by}`
 						: ''}{found.note ? `: ${found.note}` : ''}{following}
 				</p>
+				<a class="anchor" href="/standard/templates">Project templates</a>
 				<div class="ml-auto flex flex-wrap items-baseline gap-4">
 					<label class="quiet flex items-center gap-2"
 						>beside it
@@ -181,6 +183,7 @@
 						{:else}
 							<Layers
 								layers={draft.told?.layers ?? found.layers}
+								against={draft.changed ? [] : (contradicted.data?.items ?? [])}
 								onseat={seat ? (norms.data?.items ?? []) : []}
 								onedit={publishing ? edit : undefined}
 							/>

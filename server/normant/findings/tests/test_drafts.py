@@ -17,6 +17,15 @@ from normant.tests.house import STANDARD, House
 
 OTHER = STANDARD.replace('want = "performance"', 'want = "balanced"')
 HOUR = dt.timedelta(hours=1)
+STRICT = """
+format = "normant-standard/1"
+name = "Strict"
+[[layer]]
+name = "All"
+[[layer.rule]]
+setting = "memory.held_back"
+at_least = "60 GiB"
+"""
 LISTED = """
 [[release]]
 setting = "app.version"
@@ -109,6 +118,16 @@ class Drafts(TestCase):
         self.assertEqual(
             self.house.client().get("/api/v1/standard").json()["folklore"], "8 of 8 rules rest on no evidence."
         )
+
+    def test_a_rule_that_a_seat_contradicts_for_weeks_and_does_well_is_told(self) -> None:
+        publish(STRICT, base=1, note="", user=None)
+        follow()
+        ask = self.house.client().get
+        self.assertEqual(ask("/api/v1/standard/contradicted").json()["items"], [])
+        Finding.objects.open().update(opened_at=timezone.now() - dt.timedelta(days=15))
+        told = ask("/api/v1/standard/contradicted").json()["items"]
+        self.assertEqual([(one["at"], one["seats"]) for one in told], [([0, 0], ["pan-03"])])
+        self.assertIn("pan-03 does well against it", told[0]["sentence"])
 
     def test_a_build_that_counts_until_today_is_off_norm_tomorrow(self) -> None:
         today = timezone.localdate()

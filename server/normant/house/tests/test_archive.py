@@ -1,4 +1,5 @@
 import datetime as dt
+import hashlib
 import io
 import json
 import zipfile
@@ -14,7 +15,7 @@ from normant.ledger.models import Entry
 from normant.rollouts.models import Rollout
 from normant.seats.models import Reading, Seat
 from normant.seats.services.edit_register import arrange
-from normant.standards.models import Dialect, DialectVersion, Edition
+from normant.standards.models import Dialect, DialectVersion, Edition, Template
 from normant.tests.house import House, survey
 
 
@@ -30,6 +31,12 @@ class Archive(TestCase):
         then = timezone.now() - dt.timedelta(days=3)
         told = {"setting": "power.profile", "reason": "a trial", "groups": {"room": "Kiln"}, "made_at": then}
         Waiver.objects.create(**told, ends_at=timezone.now() - dt.timedelta(days=1))
+        for body in (b"old", b"new"):
+            Template.objects.filter(name="House").update(held_until=timezone.now())
+            digest = hashlib.sha256(body).hexdigest()
+            Template.objects.create(
+                name="House", app="corrow", file="house.xml", body=body, digest=digest, kept_by="sal"
+            )
 
     def _pack(self) -> bytes:
         answer = self.house.client(Role.ADMINISTRATOR).get("/api/v1/house/archive")
@@ -50,7 +57,7 @@ class Archive(TestCase):
         return out.getvalue()
 
     def _empty(self) -> None:
-        for model in (Rollout, Finding, Waiver, Seat, Edition, Dialect, DialectVersion):
+        for model in (Rollout, Finding, Waiver, Seat, Edition, Dialect, DialectVersion, Template):
             model.objects.all().delete()
 
     def _state(self) -> list[Any]:
@@ -61,9 +68,11 @@ class Archive(TestCase):
             Dialect.objects.values_list("app", "text", "number"),
         )
         waivers = Waiver.objects.values_list("setting", "groups", "reason", "made_at", "ends_at", "ended_at")
+        templates = Template.objects.order_by("id").values_list("name", "app", "file", "body", "kept_at", "held_until")
         return [
             list(rows)
             for rows in (
+                [(*told[:3], bytes(told[3]), *told[4:]) for told in templates],
                 waivers,
                 seats,
                 readings.values_list("seat__name", "setting", "app", "value", "native", "since", "until", "cause"),
@@ -100,6 +109,7 @@ class Archive(TestCase):
             "readings.ndjson": json.dumps(reading).encode(),
             "editions.ndjson": b"[1]\n",
             "surveys/pan-03.json": b"{}",
+            f"templates/{hashlib.sha256(b'old').hexdigest()}": b"other",
             "floor.json": b'{"rooms": [], "places": {"nobody": 1}}',
         }
         for name, part in broken.items():

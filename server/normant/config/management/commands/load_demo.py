@@ -21,6 +21,7 @@ from normant.seats.services.enrol import offer_enrolment
 from normant.seats.services.register import Place, register
 from normant.standards.models import Edition
 from normant.standards.services.keep_dialect import keep_dialect
+from normant.standards.services.keep_template import About, keep_template
 
 EDITORS_SEAT = "pan-03"
 
@@ -53,6 +54,9 @@ class Command(BaseCommand):
                 register(row.pop("seat"), Place(**row), "server")
         text = (folder / "house.standard.toml").read_text("utf-8")
         publish(text, base=0, note="as the scenario has it", user=None)
+        for told in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
+            file = told.pop("file")
+            keep_template(About(**told), file, (folder / "templates" / file).read_bytes(), "supervisor")
         supervisor = User.objects.get(username=Role.SUPERVISOR.value)
         Choice.objects.create(user=supervisor, mail="supervisor@brinehouse.example", at_once=True, digest=True)
         for told in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:

@@ -1,0 +1,117 @@
+"""Project templates of the house: what their files say, and how that stands on the seats that begin with them."""
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import PurePosixPath
+
+import msgspec
+
+from .catalogue import catalogue
+from .dialect import Binding, BoundFile, Dialect
+from .drift import Judge, Verdict, View
+from .errors import FileError
+from .facts import Application
+from .norms import Plain
+from .preferences import Visit, read_files
+from .quantities import Value
+from .survey import Key, Reading
+
+
+@dataclass(frozen=True, slots=True)
+class Stand:
+    """How one setting of a template stands: the same verdict on these seats. None: no rule speaks of it there."""
+
+    reading: Reading
+    verdict: Verdict | None
+    seats: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Own:
+    """What a seat's own template says of a setting, and the file that says it."""
+
+    seat: str
+    setting: str
+    value: Plain
+    file: str
+
+
+@dataclass(frozen=True, slots=True)
+class Apart:
+    """Seats whose own file of that name says something else; `shown` is what it says."""
+
+    setting: str
+    shown: str
+    seats: tuple[str, ...]
+
+
+def read_template(dialect: Dialect, name: str, content: bytes) -> tuple[Reading, ...]:
+    """What a template of that dialect's application says. Raises FileError with every fault."""
+    spoken = dialect.spoken_by(Application(dialect.app))
+    files = [file for file in spoken.file if any(map(_of_project, file.binding))]
+    if not files:
+        raise FileError(f"the dialect of {dialect.app} says of no file that it is a template: bind project settings")
+    visits = [_visit(spoken, file, name, content) for file in files]
+    best = min(visits, key=lambda visit: len(visit.errors))
+    if best.errors:
+        raise FileError("; ".join(error.message for error in best.errors))
+    return best.readings
+
+
+def stands(judge: Judge, app: str, readings: Iterable[Reading], views: Iterable[View]) -> list[Stand]:
+    """Every setting of a template on every seat that has the application; the same verdicts together, off norm first.
+
+    The template's values take the place of what the seat's own template says.
+    """
+    told, values = list(readings), _values(readings)
+    found: dict[tuple[int, str, object], list[str]] = defaultdict(list)
+    verdicts: dict[tuple[int, str, object], Verdict | None] = {}
+    for view in views:
+        if view.facts.application(app) is None:
+            continue
+        seen = View(view.seat, view.facts, {**_without(view, app), **values}, view.errors, view.stores)
+        for number, reading in enumerate(told):
+            verdict = judge.explain(seen, reading.setting, app)
+            which = (number, verdict.status if verdict else "", verdict and (verdict.norm, verdict.reason))
+            verdicts.setdefault(which, verdict)
+            found[which].append(view.seat.name)
+    made = [Stand(told[which[0]], verdicts[which], tuple(seats)) for which, seats in found.items()]
+    return sorted(made, key=lambda one: (told.index(one.reading), not _is_off(one), -len(one.seats)))
+
+
+def apart(name: str, readings: Iterable[Reading], owns: Iterable[Own]) -> list[Apart]:
+    """Where a seat's own file of that name says something else than the house's; the most seats first."""
+    values = {setting: value for (setting, _), value in _values(readings).items()}
+    seats: dict[tuple[str, str], list[str]] = defaultdict(list)
+    for own in owns:
+        if own.setting not in values or PurePosixPath(own.file).name != name:
+            continue
+        setting = catalogue()[own.setting]
+        if (value := setting.parse(own.value)) != values[own.setting]:
+            seats[own.setting, setting.show(value)].append(own.seat)
+    found = (Apart(setting, shown, tuple(sorted(names))) for (setting, shown), names in seats.items())
+    return sorted(found, key=lambda one: (-len(one.seats), one.setting, one.shown))
+
+
+def _is_off(stand: Stand) -> bool:
+    return stand.verdict is not None and stand.verdict.status == "off-norm"
+
+
+def _of_project(binding: Binding) -> bool:
+    return catalogue()[binding.setting].scope == "project"
+
+
+def _visit(spoken: Dialect, file: BoundFile, name: str, content: bytes) -> Visit:
+    bindings = tuple(filter(_of_project, file.binding))
+    alone = msgspec.structs.replace(file, path=name, binding=bindings)
+    return read_files(msgspec.structs.replace(spoken, file=(alone,)), {name: content})
+
+
+def _values(readings: Iterable[Reading]) -> dict[Key, Value]:
+    return {(one.setting, one.app): catalogue()[one.setting].parse(one.value) for one in readings}
+
+
+def _without(view: View, app: str) -> Mapping[Key, Value]:
+    """The seat's readings but those of its own templates of that application."""
+    return {key: v for key, v in view.readings.items() if key[1] != app or catalogue()[key[0]].scope != "project"}

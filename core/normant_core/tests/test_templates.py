@@ -1,0 +1,112 @@
+import unittest
+
+from normant_core.dialect import Dialect, parse_dialect
+from normant_core.drift import Judge, View
+from normant_core.errors import FileError
+from normant_core.facts import Application, Facts, Gpu, Seat
+from normant_core.standard import parse_standard
+from normant_core.templates import Apart, Own, apart, read_template, stands
+
+DIALECT = """
+format = "normant-dialect/1"
+app = "corrow"
+versions = ">=8"
+
+[[file]]
+name = "template"
+path = "corrow/{version.major}/templates/*.json"
+format = "json"
+
+[[file.binding]]
+setting = "project.engine"
+at = "/engine"
+values = { soft = "cpu", hard = "hadrel" }
+
+[[file.binding]]
+setting = "project.frame_rate"
+at = "/rate"
+"""
+STANDARD = """
+format = "normant-standard/1"
+name = "House"
+
+[[layer]]
+name = "Whole facility"
+
+[[layer.rule]]
+setting = "project.engine"
+must = "reading == 'cpu' or any(gpus, enabled and reading in interfaces)"
+severity = "must"
+
+[[layer]]
+name = "Harbour Quarter"
+when = "seat.production == 'Harbour Quarter'"
+
+[[layer.rule]]
+setting = "project.frame_rate"
+want = "50"
+"""
+HARD = b'{"engine": "hard", "rate": "25"}'
+
+
+def view(name: str, *interfaces: str, production: str = "Nine Lamps", app: str = "corrow") -> View:
+    gpu = Gpu(id="gpu0", enabled=True, interfaces=interfaces)
+    facts = Facts(gpus=(gpu,), applications=(Application(app, "8.1"),))
+    return View(
+        Seat(name, production=production), facts, {("project.engine", app): "cpu", ("power.profile", None): "x"}
+    )
+
+
+class Templates(unittest.TestCase):
+    def setUp(self) -> None:
+        self.judge = Judge(parse_standard(STANDARD))
+        self.dialect: Dialect = parse_dialect(DIALECT)
+
+    def test_its_settings_are_read_from_the_file(self) -> None:
+        told = read_template(self.dialect, "house.json", HARD)
+        self.assertEqual(
+            [(r.setting, r.value) for r in told], [("project.engine", "hadrel"), ("project.frame_rate", 25)]
+        )
+        self.assertEqual(told[0].native and told[0].native.raw, "hard")
+
+    def test_a_file_that_cannot_be_read_tells_every_fault(self) -> None:
+        with self.assertRaises(FileError) as raised:
+            read_template(self.dialect, "house.json", b'{"engine": "quick"}')
+        self.assertIn("'quick' is none of soft, hard", str(raised.exception))
+        self.assertIn("/rate", str(raised.exception))
+
+    def test_a_dialect_without_templates_says_so(self) -> None:
+        text = DIALECT.replace("project.engine", "engine.effects").replace("project.frame_rate", "playback.scale")
+        with self.assertRaisesRegex(FileError, "of no file that it is a template"):
+            read_template(parse_dialect(text), "house.json", HARD)
+
+    def test_it_is_judged_by_the_rules_of_each_seat_that_has_the_application(self) -> None:
+        views = [
+            view("pan-01", "hadrel"),
+            view("rake-01", "opencl"),
+            view("sluice-01", "hadrel", production="Harbour Quarter"),
+            view("weigh-01", "hadrel", app="tamsel"),
+        ]
+        told = stands(self.judge, "corrow", read_template(self.dialect, "house.json", HARD), views)
+        rows = [(s.reading.setting, s.verdict.status if s.verdict else None, s.seats) for s in told]
+        self.assertEqual(
+            rows,
+            [
+                ("project.engine", "off-norm", ("rake-01",)),
+                ("project.engine", "in-norm", ("pan-01", "sluice-01")),
+                ("project.frame_rate", "off-norm", ("sluice-01",)),
+                ("project.frame_rate", None, ("pan-01", "rake-01")),
+            ],
+        )
+
+    def test_seats_that_hold_another_are_told(self) -> None:
+        readings = read_template(self.dialect, "house.json", HARD)
+        owns = [
+            Own("pan-02", "project.engine", "cpu", "corrow/8/templates/house.json"),
+            Own("pan-01", "project.engine", "cpu", "corrow/8/templates/house.json"),
+            Own("pan-03", "project.engine", "cpu", "corrow/8/templates/lamps.json"),
+            Own("pan-04", "project.engine", "hadrel", "corrow/8/templates/house.json"),
+            Own("pan-05", "project.media_fit", "crop", "corrow/8/templates/house.json"),
+        ]
+        told = apart("house.json", readings, owns)
+        self.assertEqual(told, [Apart("project.engine", "cpu", ("pan-01", "pan-02"))])
