@@ -55,10 +55,11 @@ ASKS = {
     "findings": "/api/v1/findings?status=open",
     "seat": "/api/v1/seats/{seat}",
     "seat as of": "/api/v1/seats/{seat}?at={at}",
+    "round": "/api/v1/round",
     "house as of": "/api/v1/readings?setting=memory.held_back&app=corrow&limit=20000&at={at}",
 }
 # Milliseconds, p95.
-BARS = {"floor": 150, "levels": 150, "findings": 150, "seat": 60, "seat as of": 20, "house as of": 500}
+BARS = {"floor": 150, "levels": 150, "findings": 150, "seat": 60, "seat as of": 20, "round": 3000, "house as of": 500}
 
 
 def house(seats: int = 10_000) -> list[Figure]:

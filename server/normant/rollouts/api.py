@@ -17,7 +17,7 @@ from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
 
 from .models import Rollout
-from .round import round_now
+from .round import MOST_AT_ONCE, round_now
 from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, StartedOut
 from .services.issue import issue_survey_now
 from .services.plan import digest, plan
@@ -31,7 +31,7 @@ router = Router(tags=["rollouts"])
 class PlanIn(Schema):
     """Findings to settle, by id."""
 
-    findings: list[int] = Field(min_length=1, max_length=5000)
+    findings: list[int] = Field(min_length=1, max_length=MOST_AT_ONCE)
 
 
 class StartIn(PlanIn):

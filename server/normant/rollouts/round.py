@@ -1,6 +1,8 @@
 """The round: what needs a decision, most useful first, and the sentence at the top."""
 
 import datetime as dt
+from collections.abc import Iterable, Sequence
+from itertools import islice
 from typing import Any
 
 import msgspec
@@ -23,6 +25,18 @@ from .models import Leg
 Place = tuple[str, str, str | None]  # seat, setting, application
 
 
+LINES = 50  # findings of one item that are told one by one
+MOST_AT_ONCE = 5000  # findings that one plan takes
+# What findings of one cause have in common: see `normant_core.grouping.groups`.
+_CAUSE = (
+    "setting",
+    "app",
+    "verdict__status",
+    "verdict__reading",
+    "verdict__norm__rule",
+    "verdict__layer",
+    "verdict__norm__check",
+)
 MOST = 500  # readings that come and go: of more there is another cause
 _BLANK: dict[str, Any] = {
     "status": None,
@@ -30,6 +44,9 @@ _BLANK: dict[str, Any] = {
     "distance": None,
     "because": None,
     "findings": [],
+    "ids": [],
+    "count": 0,
+    "settings": [],
     "rollout": None,
     "waiver": None,
     "since": None,
@@ -46,12 +63,14 @@ def round_now() -> dict[str, Any]:
     legs = _stopped_legs()
     found, tried = _found(), _tried(legs)
     coming = [f for f in found if _place(f) in places]
-    found = [f for f in found if f not in coming]
-    causes = [_cause(together, tried) for together in groups(found)]
+    found = [f for f in found if _place(f) not in places]
+    made = groups(found)
+    own = _verdicts([*coming, *(f for together in made for f in _lines_of(together))])
+    causes = [_cause(together, tried, own) for together in made]
     shown = {f.seat for f in found if _place(f) in tried}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
-    items = [*stopped, *_ending(), *causes, *(_flapping(flap, coming, tried) for flap in flaps), *silent]
+    items = [*stopped, *_ending(), *causes, *(_flapping(flap, coming, tried, own) for flap in flaps), *silent]
     left, back = _moved(since, places)
     steady = [e for e in episodes if (e.seat, *e.key) not in places]
     sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)
@@ -68,8 +87,28 @@ def _place(found: Found) -> Place:
 
 
 def _found() -> list[Found]:
-    rows = Finding.objects.wanting().select_related("seat").order_by("seat__name", "id")
-    return [Found(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
+    """Every finding that wants something. One verdict stands for all of its cause: of thousands, few are read whole."""
+    rows = Finding.objects.wanting().order_by("seat__name", "id").values_list("pk", "seat__name", *_CAUSE)
+    seats, samples = list[tuple[int, str, int]](), dict[tuple[str, ...], int]()
+    for pk, seat, *cause in rows:
+        seats.append((pk, seat, samples.setdefault(tuple(cause), pk)))
+    verdicts = _told(samples.values())
+    return [Found(pk, seat, verdicts[sample]) for pk, seat, sample in seats if sample in verdicts]
+
+
+def _told(findings: Iterable[int]) -> dict[int, Verdict]:
+    rows = Finding.objects.filter(pk__in=list(findings)).values_list("pk", "verdict")
+    return {pk: msgspec.convert(verdict, Verdict) for pk, verdict in rows}
+
+
+def _verdicts(found: Iterable[Found]) -> dict[int, Verdict]:
+    """Of each of these findings its own verdict: bounds differ from seat to seat."""
+    return _told(one.id for one in found)
+
+
+def _lines_of(together: list[Group]) -> list[Found]:
+    """The findings of an item that are told one by one."""
+    return list(islice((found for group in together for found in group.findings), LINES))
 
 
 def _episodes(often: dt.datetime, since: dt.datetime) -> list[Episode]:
@@ -98,8 +137,11 @@ def _episode(seat: str, setting: str, app: str, *life: Any) -> Episode:
     return Episode(seat, (setting, app or None), local(opened), opened_by, closed and local(closed), closed_by)
 
 
-def _flapping(flap: Flapping, open_: list[Found], tried: dict[Place, str]) -> dict[str, Any]:
-    own = [f for f in open_ if _place(f) == (flap.seat, flap.setting, flap.app)]
+def _flapping(
+    flap: Flapping, open_: list[Found], tried: dict[Place, str], verdicts: dict[int, Verdict]
+) -> dict[str, Any]:
+    places = [f for f in open_ if _place(f) == (flap.seat, flap.setting, flap.app)]
+    own = [Found(f.id, f.seat, verdicts.get(f.id, f.verdict)) for f in places]
     app = f" of {flap.app.capitalize()}" if flap.app else ""
     return {
         "kind": "flapping",
@@ -111,12 +153,27 @@ def _flapping(flap: Flapping, open_: list[Found], tried: dict[Place, str]) -> di
         "because": own[0].verdict.because if own else "",
         "seats": [flap.seat],
         "findings": [_line(found, tried) for found in own],
+        **_all(own),
     }
 
 
-def _cause(together: list[Group], tried: dict[Place, str]) -> dict[str, Any]:
-    first = together[0]
-    verdict = first.findings[0].verdict
+def _all(found: Sequence[Found]) -> dict[str, Any]:
+    """What all of an item's findings are, also those that are not told one by one."""
+    settings = dict.fromkeys(one.verdict.key for one in found)
+    known = catalogue()
+    return {
+        "ids": [one.id for one in found[:MOST_AT_ONCE]],
+        "count": len(found),
+        "settings": [
+            {"setting": key, "title": known[key].title, "app": app, "remote": known[key].remote}
+            for key, app in settings
+        ],
+    }
+
+
+def _cause(together: list[Group], tried: dict[Place, str], own: dict[int, Verdict]) -> dict[str, Any]:
+    lines = [Found(f.id, f.seat, own.get(f.id, f.verdict)) for f in _lines_of(together)]
+    verdict = lines[0].verdict
     return {
         "kind": "cause",
         "title": title_of(together),
@@ -126,7 +183,8 @@ def _cause(together: list[Group], tried: dict[Place, str]) -> dict[str, Any]:
         "words": in_words(verdict) if len(together) == 1 else _titles(together),
         "because": verdict.because if len(together) == 1 else "",
         "seats": sorted({seat for group in together for seat in group.seats}),
-        "findings": [_line(found, tried) for group in together for found in group.findings],
+        "findings": [_line(found, tried) for found in lines],
+        **_all([found for group in together for found in group.findings]),
     }
 
 

@@ -120,8 +120,20 @@ class LineOut(Schema):
     tried: str | None
 
 
+class SpokenOfOut(Schema):
+    """A setting of an application that an item is about."""
+
+    setting: str
+    title: str
+    app: str | None
+    remote: bool
+
+
 class RoundItemOut(Schema):
-    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat."""
+    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat.
+
+    `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
+    """
 
     kind: Literal["cause", "leg", "waiver", "flapping", "silent"]
     title: str
@@ -132,6 +144,9 @@ class RoundItemOut(Schema):
     distance: float | None
     because: str | None
     findings: list[LineOut]
+    ids: list[int]
+    count: int
+    settings: list[SpokenOfOut]
     rollout: int | None
     waiver: int | None
     since: Moment | None

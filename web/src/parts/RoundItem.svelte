@@ -16,7 +16,7 @@
 	let { item, open, correcting, onopen, onpoint, oncorrect, onwaive }: Props = $props();
 
 	const tried = $derived(item.findings.find((finding) => finding.tried)?.tried);
-	const correctable = $derived(item.findings.some((finding) => finding.remote));
+	const correctable = $derived(item.settings.some((spoken) => spoken.remote));
 	const single = $derived(item.seats.length === 1 ? item.seats[0] : '');
 </script>
 
@@ -91,6 +91,13 @@
 					{/each}
 				</tbody>
 			</table>
+			{#if item.count > item.findings.length}
+				<p class="quiet mt-2">
+					The first {item.findings.length} of {item.count.toLocaleString('en')};
+					<a class="anchor underline" href="/drift?rows=causes">the grid</a>
+					shows all.
+				</p>
+			{/if}
 			{#if !item.findings.length}<p>{item.words}</p>{/if}
 		</div>
 	{/if}

@@ -1,5 +1,6 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../api/client';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import MiniFloor from '../parts/MiniFloor.svelte';
@@ -7,13 +8,16 @@
 	import RoundItem from '../parts/RoundItem.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { session } from '../state/session.svelte';
-	import { waiving } from '../state/waiving.svelte';
+	import { waiving, type Place } from '../state/waiving.svelte';
 
 	const round = createQuery(ask.round);
 	const floor = createQuery(ask.floor);
 	let opened = $state('');
 	let pointed = $state<string[]>([]);
 
+	/** Every setting of the item on every seat of it: what a waiver speaks of. */
+	const placesOf = (item: Schemas['RoundItemOut']): Place[] =>
+		item.settings.flatMap((spoken) => item.seats.map((seat) => ({ ...spoken, seat })));
 	const items = $derived(round.data?.items ?? []);
 	const open = $derived(items.find((item) => item.title === opened));
 	const spoken = $derived(new Set(pointed.length ? pointed : (open?.seats ?? [])));
@@ -33,8 +37,8 @@
 							correcting={session.may('correct')}
 							onopen={() => (opened = opened === item.title ? '' : item.title)}
 							onpoint={(names) => (pointed = names)}
-							onwaive={session.may('waive') ? () => waiving.begin(item.findings) : undefined}
-							oncorrect={() => correction.plan(item.findings.map((finding) => finding.id))}
+							onwaive={session.may('waive') ? () => waiving.begin(placesOf(item)) : undefined}
+							oncorrect={() => correction.plan(item.ids)}
 						/>
 					{:else}
 						<li class="quiet border-t border-hair py-6">Every reading that can be read is in norm.</li>

@@ -1,6 +1,7 @@
 import datetime as dt
 import json
 from typing import Any
+from unittest.mock import patch
 
 from django.test import TestCase
 from django.utils import timezone
@@ -45,6 +46,24 @@ class TheRound(TestCase):
         self.assertEqual([item["seats"] for item in items], [["pan-03", "pan-04"]])
         self.assertEqual(items[0]["title"], "Seven settings off norm on two seats")
         self.assertEqual(len(items[0]["findings"]), 14)
+
+    def test_of_many_findings_some_are_told_one_by_one_and_all_can_be_corrected(self) -> None:
+        self.house.send(survey(seat="pan-04"), self.token)
+        with patch("normant.rollouts.round.LINES", 3):
+            item = self.told()["items"][0]
+        self.assertEqual((len(item["findings"]), item["count"], len(set(item["ids"]))), (3, 14, 14))
+        self.assertEqual(len(item["settings"]), 7)
+
+    def test_each_line_tells_its_own_seats_bounds(self) -> None:
+        Finding.objects.exclude(setting="memory.held_back").delete()
+        larger = survey(seat="pan-04")
+        larger["facts"] = {**larger["facts"], "memory": {**larger["facts"]["memory"], "total": 2**37}}
+        self.house.send(larger, self.token)
+        Finding.objects.exclude(setting="memory.held_back").delete()
+        item = self.told()["items"][0]
+        self.assertEqual(
+            [(line["seat"], line["fix"]) for line in item["findings"]], [("pan-03", "6.4 GiB"), ("pan-04", "12.8 GiB")]
+        )
 
     def test_what_changed_overnight_is_told_with_its_cause(self) -> None:
         Finding.objects.exclude(setting="power.profile").update(opened_at=timezone.now() - LONG_AGO)
