@@ -135,13 +135,14 @@ def _dialects(page: Page, address: str) -> None:
     expect(page.get_by_role("table", name="What it reads")).to_be_visible()
 
 
-def _import(page: Page, address: str) -> None:
-    page.goto(f"{address}/floor")
-    page.get_by_role("button", name="Import").click()
-    table = b"seat,role,room,production\npan-04,offline,Kiln,Nine Lamps\nrake-07,cook,Rake Room,Moth & Pail\n"
-    chosen = page.get_by_label("A CSV or XLSX table")
-    chosen.set_input_files({"name": "register.csv", "mimeType": "text/csv", "buffer": table})
-    expect(page.get_by_role("alert")).to_be_visible()
+def _templates(page: Page, address: str) -> None:
+    page.goto(f"{address}/standard/templates")
+    expect(page.locator("[data-template]")).to_have_count(2)
+
+
+def _notices(page: Page, address: str) -> None:
+    page.goto(f"{address}/notices")
+    expect(page.locator("[data-notice]").first).to_be_visible()
 
 
 def _rollouts(page: Page, address: str) -> None:
@@ -170,7 +171,8 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "standard-edit": _standard_edit,
     "compare": _compare,
     "dialects": _dialects,
-    "import": _import,
+    "templates": _templates,
+    "notices": _notices,
     "plan": _plan,
     "rollout": _rollout,
     "rollouts": _rollouts,

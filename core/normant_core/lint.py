@@ -14,6 +14,7 @@ from .columns import House
 from .drift import Judge
 from .norms import fix_value
 from .quantities import Dimension, show
+from .releases import last_day
 from .rule import Rule, Standard
 from .rules.evaluate import Missing, Scope, evaluate
 from .sentences import rule_told
@@ -44,6 +45,7 @@ CODES = {
     "no-fix": "an order could settle it, and it names no value to set",
     "untested": "it rests on no evidence",
     "unproven": "it says that there is evidence, and not which",
+    "runs-out": "its list of releases comes to an end",
     "unused-word": "nothing speaks of it",
 }
 
@@ -62,6 +64,11 @@ def lint(standard: Standard, house: House | None = None, text: str = "") -> list
     """Every doubt, by line. What shows on seats alone needs a house; `text` is searched for words that nobody uses."""
     own = [rule for rule in standard.rules if rule.path]
     found = [_doubt("overruled", rule, fault.message) for rule, fault in _overruled(standard)]
+    found += [
+        _doubt("runs-out", rule, f"no release is {rule.text.listed} any more after {last:%-d %b %Y}")
+        for rule in own
+        if rule.check == "listed" and (last := last_day(standard.releases, rule))
+    ]
     unfixed = [rule for rule in own if _unfixed(rule)]
     found += [_doubt("no-fix", rule, f"{rule.check} without fix: a person must decide") for rule in unfixed]
     untested = [rule for rule in own if rule.text.evidence == "untested"]

@@ -9,18 +9,26 @@ from .grouping import Found, Group, groups, number
 from .levels import in_words
 
 MOST = 20  # things that one notice tells; of more it says how many
+NAMED = 100  # seats that a thing names
+LONGEST = 200  # characters of a subject: a reading may be as long as a path
 MUST = "findings.must"
 DIGEST = "house.digest"
 TEST = "notice.test"
 
 
 class Thing(msgspec.Struct, frozen=True):
-    """One thing that a notice tells: its title, a line under it, what to do, and on which seats it is."""
+    """One thing that a notice tells: its title, a line under it, what to do, and the first of `count` seats."""
 
     title: str
     words: str = ""
     fix: str = ""
     seats: tuple[str, ...] = ()
+    count: int = 0
+
+    @classmethod
+    def on(cls, seats: Sequence[str], title: str, words: str = "", fix: str = "") -> "Thing":
+        """Of these seats, however many they are."""
+        return cls(title, words, fix, tuple(seats[:NAMED]), len(seats))
 
 
 class Notice(msgspec.Struct, frozen=True):
@@ -47,8 +55,8 @@ class Notice(msgspec.Struct, frozen=True):
             yield ""
             yield thing.title
             yield from (f"  {line}" for line in (thing.words, thing.fix and f"Fix: {thing.fix}") if line)
-            if len(thing.seats) > 1:
-                yield f"  On {_named(thing.seats)}"
+            if thing.count > 1:
+                yield f"  On {_named(thing)}"
         if self.more:
             yield from ("", f"And {number(self.more)} more.")
         if self.overnight:
@@ -65,7 +73,9 @@ def of_musts(found: Sequence[Found]) -> Notice:
     subject = causes[0].title if len(causes) == 1 else many
     are = "is" if len(found) == 1 else "are"
     sentence = f"{_many(len(found), 'new finding').capitalize()} that must be settled {are} open on {_place(seats)}."
-    return Notice(MUST, subject, sentence, tuple(_thing(cause) for cause in causes[:MOST]), (), len(causes[MOST:]))
+    return Notice(
+        MUST, _line(subject), sentence, tuple(_thing(cause) for cause in causes[:MOST]), (), len(causes[MOST:])
+    )
 
 
 def of_round(sentence: str, things: Sequence[Thing], overnight: Sequence[str]) -> Notice:
@@ -86,7 +96,13 @@ def of_nothing() -> Notice:
 def _thing(cause: Group) -> Thing:
     verdict = cause.findings[0].verdict
     words = f"{in_words(verdict)}. {verdict.because}" if verdict.because else in_words(verdict)
-    return Thing(cause.title, words, verdict.fix_shown, cause.seats)
+    return Thing.on(cause.seats, cause.title, words, verdict.fix_shown)
+
+
+def _line(text: str) -> str:
+    """In one line that a letter's head can hold."""
+    told = " ".join(text.split())
+    return told if len(told) <= LONGEST else told[: LONGEST - 1] + "…"
 
 
 def _many(count: int, what: str) -> str:
@@ -97,6 +113,7 @@ def _place(seats: Sequence[str]) -> str:
     return seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
 
 
-def _named(seats: Sequence[str]) -> str:
-    few = 12
-    return ", ".join(seats[:few]) + (f" and {number(len(seats) - few)} more" if len(seats) > few else "")
+def _named(thing: Thing) -> str:
+    few = thing.seats[:12]
+    more = thing.count - len(few)
+    return ", ".join(few) + (f" and {number(more)} more" if more else "")

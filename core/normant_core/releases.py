@@ -7,7 +7,7 @@ import msgspec
 
 from .errors import DocumentError, Fault, QuantityError
 from .quantities import Version
-from .rule import Path, ReleaseText
+from .rule import Path, ReleaseText, Rule
 from .soundness import Make
 
 
@@ -37,6 +37,14 @@ class Releases:
         own = [r for r in self._listed if (r.setting, r.app, r.standing) == (setting, app, "blocked")]
         told = [f"{release.version}: {release.because}" for release in own if release.because]
         return "; ".join(told)
+
+
+def last_day(listed: Sequence[ReleaseText], rule: Rule) -> dt.date | None:
+    """The day after which a rule's list is empty: every reading is off norm then. None where one counts for ever."""
+    takes = ("approved",) if rule.text.listed == "approved" else ("approved", "tolerated")
+    own = [r for r in listed if (r.setting, r.app) == (rule.setting.key, rule.app) and r.standing in takes]
+    days = [release.until for release in own if release.until]
+    return max(days) if own and len(days) == len(own) else None
 
 
 COLUMNS = ("setting", "app", "version", "standing", "since", "until", "because")

@@ -76,6 +76,14 @@ class Lint(unittest.TestCase):
         )
         self.assertEqual(sum(d.code == "untested" for d in found), 8)
 
+    def test_a_list_of_releases_that_comes_to_an_end_is_doubted(self) -> None:
+        rule = layer('setting = "driver.version"\nlisted = "approved"')
+        one = '[[release]]\nsetting = "driver.version"\nversion = "31.4"\nstanding = "approved"\nuntil = 2026-12-01\n'
+        told = [d.message for d in lint(parse_standard(HEAD + one + rule)) if d.code == "runs-out"]
+        self.assertEqual(told, ["no release is approved any more after 1 Dec 2026"])
+        more = one.replace("31.4", "31.5").replace("until = 2026-12-01\n", "")
+        self.assertNotIn("runs-out", [code for code, _ in doubts(HEAD + one + more + rule)])
+
     def test_evidence_that_names_nothing_is_doubted(self) -> None:
         told = 'setting = "power.profile"\nwant = "performance"\nevidence = "measured"'
         self.assertEqual([code for code, _ in doubts(HEAD + layer(told))], ["unproven"])

@@ -51,6 +51,15 @@ class OfMusts(unittest.TestCase):
         self.assertEqual((len(notice.things), notice.more), (MOST, 5))
         self.assertIn("And five more.", notice.text())
 
+    def test_a_subject_is_one_line_of_a_bounded_length(self) -> None:
+        subject = of_musts([found(1, "pan-02", "a\nBcc: b\r\n" + "c" * 500)]).subject
+        self.assertEqual((subject.splitlines(), len(subject)), ([subject], 200))
+
+    def test_a_thing_on_very_many_seats_names_some(self) -> None:
+        told = of_musts([found(i, f"pan-{i:04}") for i in range(300)])
+        self.assertEqual((len(told.things[0].seats), told.things[0].count), (100, 300))
+        self.assertIn("pan-0011 and 288 more", told.text())
+
 
 class OfRound(unittest.TestCase):
     def test_it_tells_what_wants_a_decision_and_what_changed(self) -> None:

@@ -72,25 +72,27 @@
 	{#if open}
 		<div class="opened">
 			{#if item.because}<p class="mb-2">{item.because}</p>{/if}
-			<table class="w-full text-left">
-				<thead class="quiet"
-					><tr><th>seat</th><th>setting</th><th>reading</th><th>house wants</th><th>to put it right</th></tr
-					></thead
-				>
-				<tbody>
-					{#each item.findings as finding (finding.id)}
-						<tr class="align-top">
-							<td class="whitespace-nowrap"
-								><a class="anchor" href="/seats/{finding.seat}">{finding.seat}</a></td
-							>
-							<td>{finding.title}{finding.app ? `, ${nameOf(finding.app)}` : ''}</td>
-							<td class="value">{finding.reading}</td>
-							<td class="value">{finding.norm}</td>
-							<td class="value">{finding.fix}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
+			{#if item.findings.length}
+				<table class="w-full text-left">
+					<thead class="quiet"
+						><tr><th>seat</th><th>setting</th><th>reading</th><th>house wants</th><th>to put it right</th></tr
+						></thead
+					>
+					<tbody>
+						{#each item.findings as finding (finding.id)}
+							<tr class="align-top">
+								<td class="whitespace-nowrap"
+									><a class="anchor" href="/seats/{finding.seat}">{finding.seat}</a></td
+								>
+								<td>{finding.title}{finding.app ? `, ${nameOf(finding.app)}` : ''}</td>
+								<td class="value">{finding.reading}</td>
+								<td class="value">{finding.norm}</td>
+								<td class="value">{finding.fix}</td>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			{/if}
 			{#if item.count > item.findings.length}
 				<p class="quiet mt-2">
 					The first {item.findings.length} of {item.count.toLocaleString('en')};

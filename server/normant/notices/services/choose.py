@@ -1,5 +1,6 @@
 """Choosing what one is told, and where."""
 
+import datetime as dt
 import secrets
 from base64 import b64encode
 from collections.abc import Sequence
@@ -9,18 +10,20 @@ from urllib.parse import urlsplit
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
+from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
-from normant_core.notice import of_nothing
+from normant_core.notice import TEST, of_nothing
 
 from ..models import Choice, Hook, Told
 from .reach import refused_host
 from .tell import told_to
 
 MOST_HOOKS = 5
+BETWEEN_TESTS = dt.timedelta(minutes=1)
 SECRET_BYTES = 32  # Standard Webhooks asks for 24 to 64
 
 
@@ -89,6 +92,9 @@ def drop_hook(user: User, number: int) -> None:
 @transaction.atomic
 def try_out(user: User) -> Told:
     """A test, by every way that this person has chosen. Raises Problem where there is none."""
+    lately = Told.objects.filter(user=user, kind=TEST, at__gt=timezone.now() - BETWEEN_TESTS)
+    if lately.exists():
+        raise Problem(429, "Too soon", "one test a minute: whoever gets them should not have to mind")
     choice = Choice.objects.filter(user=user).first()
     told = told_to(user, choice.mail if choice else "", of_nothing())
     if told is None:

@@ -50,7 +50,10 @@ def _by_mail(delivery: Delivery) -> str:
     letter = EmailMessage(f"Normant: {told.subject}", told.text, None, [delivery.to], headers=headers)
     try:
         letter.send()
-    except OSError as error:  # SMTP's own errors are of this kind
+    except (
+        OSError,
+        ValueError,
+    ) as error:  # SMTP's own errors are of the first kind, letters that cannot be of the other
         return f"the mail server did not take it: {error}"
     return ""
 
@@ -62,19 +65,20 @@ def _by_hook(delivery: Delivery) -> str:
     if why := refused_host(hook.address):
         return why
     try:
-        answer = _post(hook, delivery)
+        status = _post(hook, delivery)
     except httpx.HTTPError as error:
         return f"no answer: {error or type(error).__name__}"
-    if answer.is_success:
+    if httpx.codes.is_success(status):
         return ""
-    if answer.status_code == GONE:
+    if status == GONE:
         Hook.objects.filter(pk=hook.pk).update(gone_at=timezone.now())
         hook.gone_at = timezone.now()
         return "it answered 410: it wants no more, and is told no more"
-    return f"it answered {answer.status_code}: expected 200 to 299"
+    return f"it answered {status}: expected 200 to 299"
 
 
-def _post(hook: Hook, delivery: Delivery) -> httpx.Response:
+def _post(hook: Hook, delivery: Delivery) -> int:
+    """The status of the answer; nobody reads its body, however long it is."""
     told, now = delivery.told, timezone.now()
     body = orjson.dumps({"type": told.kind, "timestamp": told.at.astimezone(dt.UTC).isoformat(), "data": told.payload})
     name = f"msg_{told.pk}_{hook.pk}"  # the same at each try: whoever got it already knows it by this
@@ -85,5 +89,8 @@ def _post(hook: Hook, delivery: Delivery) -> httpx.Response:
         "webhook-timestamp": str(int(now.timestamp())),
         "webhook-signature": signature,
     }
-    with httpx.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client:
-        return client.post(hook.address, content=body, headers=headers)
+    with (
+        httpx.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client,
+        client.stream("POST", hook.address, content=body, headers=headers) as answer,
+    ):
+        return answer.status_code

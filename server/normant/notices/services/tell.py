@@ -74,7 +74,7 @@ def _digest(number: int, told: dict[str, Any], rooms: dict[str, str], today: dt.
     choice.digest_sent_on = today
     choice.save(update_fields=["digest_sent_on"])
     items = [item for item in told["items"] if _concerns(choice, item["seats"], rooms)]
-    things = [Thing(item["title"], item["words"], _fix(item), tuple(item["seats"])) for item in items]
+    things = [Thing.on(item["seats"], item["title"], item["words"], _fix(item)) for item in items]
     overnight = [step["title"] for step in told["overnight"] if _concerns(choice, step["seats"], rooms)]
     return told_to(choice.user, choice.mail, of_round(told["sentence"], things, overnight)) is not None
 

@@ -138,6 +138,7 @@ class Notices(TestCase):
                 self.assertIn(told, delivery.fault)
                 self.assertEqual(Hook.objects.filter(gone_at=None).count(), int(status != 410))
                 Hook.objects.all().delete()
+                Told.objects.all().delete()
 
     def test_a_house_without_mail_says_so_on_the_delivery(self) -> None:
         self.choose()
@@ -169,6 +170,10 @@ class Notices(TestCase):
             with self.subTest(host):
                 answer = self.call("POST", "/hooks", address=f"http://{host}:5432/")
                 self.assertEqual(answer.json()["title"], "Not reached from here")
+
+    def test_nobody_is_flooded_with_tests(self) -> None:
+        self.choose()
+        self.assertEqual([self.call("POST", "/try").status_code for _ in range(2)], [200, 429])
 
     def test_people_see_and_drop_their_own_alone(self) -> None:
         with receiver() as (address, _):
