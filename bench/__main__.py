@@ -14,6 +14,7 @@ from .grid import grid
 from .house import house
 from .ingest import ingest
 from .measure import Figure
+from .plan import plan
 from .survey import request, unchanged
 
 ALL: dict[str, Callable[[], Figure]] = {
@@ -21,7 +22,7 @@ ALL: dict[str, Callable[[], Figure]] = {
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    one.__name__: one for one in (house, floor, drift, grid, check, fuzz)
+    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz)
 }
 SEATS = "--seats"
 
