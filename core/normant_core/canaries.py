@@ -26,7 +26,8 @@ class Canaries:
         count = len(self.seats)
         told = "1 canary tries" if count == 1 else f"{count} canaries try"
         fewer = "fewer are not possible" if count <= self.bound else f"no choice does it with fewer than {self.bound}"
-        return f"{told} all of {self.tried} combinations; {fewer}."
+        what = "the only combination" if self.tried == 1 else f"all of {self.tried} combinations"
+        return f"{told} {what}; {fewer}."
 
 
 def canaries(tries: Mapping[str, Collection[Hashable]], busy: Mapping[str, float]) -> Canaries:

@@ -1,0 +1,113 @@
+"""In which order the seats of a plan have their turn: canaries that try everything first, then waves."""
+
+import datetime as dt
+from collections import Counter
+from collections.abc import Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+import msgspec
+
+from .canaries import Canaries, canaries
+from .facts import Facts
+from .grouping import number
+from .plan import SeatPlan
+from .waves import Limits, Slot, Span, Turn, Waves, waves
+
+FOR_A_FILE = dt.timedelta(seconds=30)  # compare, copy, write, read back, and the next survey
+FOR_AN_APPLICATION = dt.timedelta(minutes=2)  # to close it and open it again
+HORIZON = dt.timedelta(days=14)  # so far ahead is looked for free time where no deadline is given
+
+
+class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """How careful a rollout is. 0: no such limit; `pause` in minutes; `begins` None: at once.
+
+    `halt_after` is how many seats of one wave may stop before nothing new begins.
+    """
+
+    canaries: bool = True
+    at_once: int = 0
+    left_working: int = 0
+    in_wave: int = 0
+    pause: int = 0
+    halt_after: int = 1
+    begins: dt.datetime | None = None
+    ends: dt.datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """One seat of a plan, with what its turn depends on; one that is not `heard` is no canary."""
+
+    plan: SeatPlan
+    facts: Facts
+    room: str
+    role: str
+    hardware_class: str
+    heard: bool = True
+    booked: tuple[Span, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Schedule:
+    """The canaries, and everybody's turn."""
+
+    canaries: Canaries
+    waves: Waves
+    terms: Terms
+
+    @property
+    def slots(self) -> Mapping[str, Slot]:
+        """The turn of each seat that has one."""
+        return {slot.seat: slot for slot in self.waves.slots}
+
+    @property
+    def sentence(self) -> str:
+        """`2 canaries try all of 5 combinations; fewer are not possible. Then seven seats in one wave.`"""
+        many = Counter(slot.wave for slot in self.waves.slots)
+        first, later = many.pop(0, 0), sum(many.values())
+        seats = f"{number(later)} seat{'' if later == 1 else 's'}"
+        in_waves = f"{seats} in {number(len(many))} wave{'' if len(many) == 1 else 's'}"
+        told = f"{self.canaries.sentence} Then {in_waves}." if first else f"{in_waves[:1].upper()}{in_waves[1:]}."
+        if self.waves.without:
+            told += f" {number(len(self.waves.without)).capitalize()} cannot have a turn before the deadline."
+        return told
+
+
+def tries(part: Part) -> frozenset[Hashable]:
+    """What a change on this seat would try out: each setting, on this hardware and in this version."""
+    versions = {app.id: app.version for app in part.facts.applications or ()}
+    return frozenset(
+        (part.hardware_class, versions.get(change.app or ""), change.setting, change.app)
+        for change in part.plan.changes
+    )
+
+
+def takes(plan: SeatPlan) -> dt.timedelta:
+    """How long a seat is taken, about."""
+    files = {(change.app, change.file) for change in plan.changes}
+    return len(files) * FOR_A_FILE + len(plan.closes) * FOR_AN_APPLICATION
+
+
+def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now: dt.datetime) -> Schedule:
+    """`roles` counts the seats of each role in the house."""
+    told = [part for part in parts if part.plan.changes]
+    chosen = _canaries(told) if terms.canaries else Canaries((), 0, 0)
+    begins = max(terms.begins or now, now)
+    limits = Limits(
+        begins=begins,
+        ends=terms.ends or begins + HORIZON,
+        at_once=terms.at_once,
+        left_working=terms.left_working,
+        in_wave=terms.in_wave,
+        pause=dt.timedelta(minutes=terms.pause),
+        roles=roles,
+    )
+    turns = [Turn(p.plan.seat, p.room, p.role, takes(p.plan), p.booked, p.plan.seat in chosen.seats) for p in told]
+    return Schedule(chosen, waves(turns, limits), terms)
+
+
+def _canaries(parts: Sequence[Part]) -> Canaries:
+    """None where every seat would be one: then nobody goes ahead of anybody."""
+    hours = {p.plan.seat: sum(((b - a) for a, b in p.booked), dt.timedelta()).total_seconds() / 3600 for p in parts}
+    found = canaries({p.plan.seat: tries(p) for p in parts if p.heard}, hours)
+    return found if len(found.seats) < len(parts) else Canaries((), found.tried, found.bound)

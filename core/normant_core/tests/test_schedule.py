@@ -1,0 +1,55 @@
+import datetime as dt
+import unittest
+
+from normant_core.facts import Application, Facts
+from normant_core.plan import PlannedChange, SeatPlan
+from normant_core.schedule import Part, Terms, schedule, takes
+
+NOW = dt.datetime(2026, 3, 2, 18, tzinfo=dt.UTC)
+ROLES = {"comp": 6}
+
+
+def change(setting: str, app: str | None = "corrow", close: str | None = None) -> PlannedChange:
+    return PlannedChange(setting, setting, app, f"{app}.xml", "/x", 1, "1", "2", 2, "1", "2", close)
+
+
+def part(seat: str, *settings: str, version: str = "8.1", hardware: str = "tall", heard: bool = True) -> Part:
+    facts = Facts(applications=(Application("corrow", version),))
+    plan = SeatPlan(seat, tuple(change(setting) for setting in settings), ())
+    return Part(plan, facts, "Kiln", "comp", hardware, heard)
+
+
+class Scheduling(unittest.TestCase):
+    def waves(self, *parts: Part, **terms: object) -> dict[str, int]:
+        """The wave of each seat."""
+        found = schedule(parts, Terms(**terms), ROLES, NOW)  # type: ignore[arg-type]
+        return {seat: slot.wave for seat, slot in found.slots.items()}
+
+    def test_one_seat_of_each_configuration_goes_ahead(self) -> None:
+        seats = [part(name, "memory.held_back") for name in "abc"]
+        seats += [part("d", "memory.held_back", version="8.2"), part("e", "memory.held_back", hardware="small")]
+        self.assertEqual(self.waves(*seats), {"a": 0, "d": 0, "e": 0, "b": 1, "c": 1})
+        self.assertEqual(set(self.waves(*seats, canaries=False).values()), {1})
+
+    def test_where_every_seat_would_be_a_canary_nobody_is(self) -> None:
+        self.assertEqual(self.waves(part("a", "memory.held_back"), part("b", "engine.workers")), {"a": 1, "b": 1})
+
+    def test_a_seat_that_is_not_heard_is_no_canary_and_still_has_its_turn(self) -> None:
+        seats = [part("a", "engine.workers", heard=False), part("b", "engine.workers"), part("c", "engine.workers")]
+        self.assertEqual(self.waves(*seats), {"b": 0, "a": 1, "c": 1})
+
+    def test_a_seat_is_taken_for_its_files_and_for_what_is_closed(self) -> None:
+        changes = (change("a"), change("b"), change("c", "plinthe", close="plinthe"), change("d", None))
+        self.assertEqual(takes(SeatPlan("a", changes, ())), dt.timedelta(minutes=3.5))
+
+    def test_the_sentence_tells_the_canaries_the_waves_and_who_has_no_turn(self) -> None:
+        seats = [part(name, "engine.workers") for name in "abcde"]
+        told = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence
+        self.assertEqual(
+            told, "1 canary tries the only combination; fewer are not possible. Then four seats in two waves."
+        )
+        soon = Terms(canaries=False, at_once=1, ends=NOW + dt.timedelta(minutes=1))
+        self.assertEqual(
+            schedule(seats, soon, ROLES, NOW).sentence,
+            "Two seats in one wave. Three cannot have a turn before the deadline.",
+        )
