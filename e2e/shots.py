@@ -62,12 +62,13 @@ def _plan(page: Page, address: str) -> None:
     expect(page.get_by_role("region", name="Selection")).to_be_visible()
     page.keyboard.press("c")
     expect(page.get_by_role("button", name="Start the rollout")).to_be_enabled()
+    page.get_by_text("How careful").click()
 
 
 def _rollout(page: Page, address: str) -> None:
     page.get_by_role("button", name="Start the rollout").click()
-    expect(page.locator("li.track[data-state=settled]")).to_have_count(9)
-    expect(page.locator("li.track[data-seat=loft-02]")).to_contain_text("offline")
+    expect(page.locator("li.track[data-state=settled]")).to_have_count(8)
+    expect(page.locator("li.track[data-seat=pan-02]")).to_contain_text("waits for the canaries")
 
 
 def _standard(page: Page, address: str) -> None:

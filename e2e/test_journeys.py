@@ -123,6 +123,9 @@ class T3Correction(Journey):
         expect(plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB"))).to_contain_text("1536")
         expect(plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB"))).to_contain_text("6554")
         self.check_accessible()
+        plan.get_by_text("How careful").click()
+        plan.get_by_role("checkbox", name="Canaries go ahead").uncheck()
+        expect(plan.locator("[data-order]")).to_have_text("Five seats in one wave.")
         plan.get_by_role("button", name="Start the rollout").click()
 
         expect(self.track("pan-03")).to_have_attribute("data-state", "settled")

@@ -29,7 +29,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     left_working: int = 0
     in_wave: int = 0
     pause: int = 0
-    halt_after: int = 1
+    halt_after: int = 2
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None
 
@@ -106,8 +106,14 @@ def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now:
     return Schedule(chosen, waves(turns, limits), terms)
 
 
+def _hours(part: Part) -> float:
+    """How much a seat is needed by others: its bookings, and what somebody has open on it now."""
+    booked = sum((end - begin for begin, end in part.booked), dt.timedelta())
+    return (booked + len(part.plan.closes) * FOR_AN_APPLICATION) / dt.timedelta(hours=1)
+
+
 def _canaries(parts: Sequence[Part]) -> Canaries:
     """None where every seat would be one: then nobody goes ahead of anybody."""
-    hours = {p.plan.seat: sum(((b - a) for a, b in p.booked), dt.timedelta()).total_seconds() / 3600 for p in parts}
+    hours = {p.plan.seat: _hours(p) for p in parts}
     found = canaries({p.plan.seat: tries(p) for p in parts if p.heard}, hours)
     return found if len(found.seats) < len(parts) else Canaries((), found.tried, found.bound)

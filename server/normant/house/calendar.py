@@ -1,4 +1,4 @@
-"""A calendar feed (iCalendar, RFC 5545): ends of waivers, and editions that are published at a time.
+"""A calendar feed (iCalendar, RFC 5545): ends of waivers, and editions and rollouts that begin at a time.
 
 Calendars can send no token: the address itself is the key. It is signed, and dies with the person's password.
 """
@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from django.core.signing import BadSignature, Signer
+from django.db.models import Count, Min
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from icalendar import Calendar, Event
@@ -20,6 +21,7 @@ from normant.common.lists import plain
 from normant.common.problems import Problem, respond
 from normant.findings.models import Waiver
 from normant.findings.services.waive import told
+from normant.rollouts.models import Rollout
 from normant.standards.models import Draft
 
 router = Router(tags=["calendar"])
@@ -58,6 +60,17 @@ def _events() -> Iterator[Event]:
     for draft in Draft.objects.filter(ended_at=None, publish_at__isnull=False):
         assert draft.publish_at
         yield _event(f"draft-{draft.pk}", draft.publish_at, "An edition of the standard is published", draft.note)
+    yield from _rollouts()
+
+
+def _rollouts() -> Iterator[Event]:
+    """Those that wait for their hour."""
+    waiting = (
+        Rollout.objects.filter(state="running").annotate(turn=Min("legs__not_before")).filter(turn__gt=timezone.now())
+    )
+    for rollout in waiting.annotate(seats=Count("legs")):
+        seats = "1 seat" if rollout.seats == 1 else f"{rollout.seats} seats"
+        yield _event(f"rollout-{rollout.pk}", rollout.turn, f"A rollout begins: {rollout.title}", seats)
 
 
 def _event(name: str, at: dt.datetime, summary: str, description: str) -> Event:

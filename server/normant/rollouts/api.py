@@ -5,7 +5,7 @@ from typing import Any
 import msgspec
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
@@ -15,23 +15,43 @@ from normant.common.schemas import ListOf
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
+from normant_core.schedule import Terms
 
 from .models import Rollout
 from .round import MOST_AT_ONCE, round_now
 from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, StartedOut
 from .services.issue import issue_survey_now
+from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
 from .services.start import start
-from .services.stop import halt, put_back
+from .services.stop import go_on, halt, put_back, resume
 from .told import rollout_object, rollout_row
 
 router = Router(tags=["rollouts"])
 
 
+class TermsIn(Schema):
+    """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once."""
+
+    canaries: bool = True
+    at_once: int = Field(default=0, ge=0, le=1000)
+    left_working: int = Field(default=0, ge=0, le=10_000)
+    in_wave: int = Field(default=0, ge=0, le=10_000)
+    pause: int = Field(default=0, ge=0, le=7 * 24 * 60)
+    halt_after: int = Field(default=2, ge=0, le=1000)
+    begins: AwareDatetime | None = None
+    ends: AwareDatetime | None = None
+
+    def terms(self) -> Terms:
+        """As core has them."""
+        return Terms(**self.model_dump())
+
+
 class PlanIn(Schema):
-    """Findings to settle, by id."""
+    """Findings to settle, by id, and on which terms."""
 
     findings: list[int] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    terms: TermsIn = TermsIn()
 
 
 class StartIn(PlanIn):
@@ -49,16 +69,18 @@ def the_round(request: HttpRequest) -> Any:
 
 @router.post("/rollouts/plan", response=PlanOut, operation_id="plan", auth=Needs(Permission.CORRECT))
 def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
-    """What correcting these findings would change, byte for byte."""
+    """What correcting these findings would change, byte for byte, and in which order of the seats."""
     plans = plan(_open(given.findings))
+    ordered = order_told(order_seats(plans, given.terms.terms()))
     seats = [{**msgspec.to_builtins(made), "closes": made.closes} for made in plans]
-    return plain({"digest": digest(plans), "seats": seats})
+    return plain({"digest": digest(plans), "seats": seats, "order": ordered})
 
 
 @router.post("/rollouts", response=StartedOut, operation_id="start_rollout", auth=Needs(Permission.CORRECT))
 def start_rollout(request: HttpRequest, given: StartIn) -> Any:
     """Start the plan that was looked at."""
-    rollout = start(person(request), _open(given.findings), seen=given.seen, title=given.title)
+    findings, terms = _open(given.findings), given.terms.terms()
+    rollout = start(person(request), findings, seen=given.seen, title=given.title, terms=terms)
     return plain({"id": rollout.pk})
 
 
@@ -78,7 +100,21 @@ def rollout(request: HttpRequest, number: int) -> Any:
 @router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))
 def halt_rollout(request: HttpRequest, number: int) -> Any:
     """Withdraw what has not begun."""
-    halt(_rollout(number), person(request))
+    halt(_rollout(number), person(request).username)
+    return plain(rollout_object(_rollout(number)))
+
+
+@router.post("/rollouts/{number}/resume", response=RolloutOut, operation_id="resume", auth=Needs(Permission.CORRECT))
+def resume_rollout(request: HttpRequest, number: int) -> Any:
+    """Go on after a halt with the seats that it kept from beginning."""
+    resume(_rollout(number), person(request))
+    return plain(rollout_object(_rollout(number)))
+
+
+@router.post("/rollouts/{number}/go-on", response=RolloutOut, operation_id="go_on", auth=Needs(Permission.CORRECT))
+def go_on_with_rollout(request: HttpRequest, number: int) -> Any:
+    """Let the next wave begin now, whatever it waits for."""
+    go_on(_rollout(number), person(request))
     return plain(rollout_object(_rollout(number)))
 
 

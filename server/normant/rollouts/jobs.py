@@ -8,6 +8,7 @@ from procrastinate.contrib.django import app
 
 from .models import Order, Rollout
 from .services.advance import advance
+from .services.stop import halt_if_harmful
 
 KEPT_FILES = dt.timedelta(hours=1)
 DEAD_AFTER = 30  # seconds without a heartbeat of the worker, which beats every ten
@@ -15,8 +16,9 @@ DEAD_AFTER = 30  # seconds without a heartbeat of the worker, which beats every 
 
 @app.task(name="rollouts.advance")
 def advance_rollout(rollout: int) -> None:
-    """Begin the legs that may begin."""
-    advance(rollout)
+    """Begin the legs that may begin, unless the last ones did harm."""
+    if not halt_if_harmful(rollout):
+        advance(rollout)
 
 
 @app.periodic(cron="20 * * * *")
@@ -43,4 +45,5 @@ def sweep(timestamp: int = 0) -> None:
     """Each minute, and when a worker starts: go on with every rollout whose job was lost with its worker."""
     waiting = Rollout.objects.filter(Q(legs__begun_at=None, legs__state="waiting"), state="running").distinct()
     for rollout in waiting.values_list("pk", flat=True):
-        advance(rollout)
+        if not halt_if_harmful(rollout):
+            advance(rollout)

@@ -23,6 +23,10 @@ class Rollout(models.Model):
     kind = models.CharField(max_length=10, choices=[(k, k) for k in KINDS], default="correct")
     of = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="put_backs")
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="running")
+    terms = models.JSONField(default=dict)  # how careful it is: normant_core.schedule.Terms
+    open_wave = models.PositiveSmallIntegerField(default=0)  # a person let waves up to this one begin
+    reason = models.CharField(max_length=300, blank=True, default="")  # why it was halted
+    resumed_at = models.DateTimeField(null=True)  # what stopped before that was looked at
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
     created_at = models.DateTimeField(auto_now_add=True)
     ended_at = models.DateTimeField(null=True)
@@ -39,6 +43,9 @@ class Leg(models.Model):
     rollout = models.ForeignKey(Rollout, on_delete=models.CASCADE, related_name="legs")
     seat = models.ForeignKey(Seat, on_delete=models.PROTECT, related_name="legs")
     plan = models.JSONField()
+    wave = models.PositiveSmallIntegerField(default=1)  # 0: it goes ahead as a canary
+    not_before = models.DateTimeField(null=True)
+    why = models.CharField(max_length=200, blank=True, default="")  # its turn is not sooner
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="waiting")
     step = models.CharField(max_length=20, choices=[(s, s) for s in STEPS], default="waiting")
     message = models.TextField(blank=True, default="")

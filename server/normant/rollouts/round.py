@@ -20,7 +20,7 @@ from normant_core.levels import in_words
 from normant_core.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 from normant_core.waivers import WARNED
 
-from .models import Leg
+from .models import Leg, Rollout
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -70,7 +70,14 @@ def round_now() -> dict[str, Any]:
     shown = {f.seat for f in found if _place(f) in tried}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
-    items = [*stopped, *_ending(), *causes, *(_flapping(flap, coming, tried, own) for flap in flaps), *silent]
+    items = [
+        *_halted(),
+        *stopped,
+        *_ending(),
+        *causes,
+        *(_flapping(flap, coming, tried, own) for flap in flaps),
+        *silent,
+    ]
     left, back = _moved(since, places)
     steady = [e for e in episodes if (e.seat, *e.key) not in places]
     sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)
@@ -234,6 +241,21 @@ def _stopped(leg: Leg) -> dict[str, Any]:
         "seats": [leg.seat.name],
         "rollout": leg.rollout_id,
     }
+
+
+def _halted() -> list[dict[str, Any]]:
+    """Rollouts that halted by themselves, and that nobody has taken up."""
+    found = Rollout.objects.filter(state="halted", put_backs=None).exclude(reason="").order_by("-pk")
+    return [
+        {
+            "kind": "halted",
+            "title": f"Halted: {rollout.title}",
+            "words": rollout.reason,
+            "seats": [leg.seat.name for leg in rollout.legs.all() if leg.state == "halted"],
+            "rollout": rollout.pk,
+        }
+        for rollout in found.prefetch_related("legs__seat")
+    ]
 
 
 def _silent(name: str, seen: dt.datetime) -> dict[str, Any]:

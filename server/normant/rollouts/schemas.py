@@ -47,11 +47,44 @@ class PlannedSeatOut(SeatPlanOut):
     closes: list[str]
 
 
+class TurnOut(Schema):
+    """When a seat has its turn, about, and why not sooner."""
+
+    seat: str
+    begins: Moment
+    ends: Moment
+    why: str
+
+
+class WaveOut(Schema):
+    """A wave; that of the canaries has the number 0."""
+
+    wave: int
+    turns: list[TurnOut]
+
+
+class WithoutOut(Schema):
+    """A seat that has no turn before the deadline."""
+
+    seat: str
+    why: str
+
+
+class OrderOfSeatsOut(Schema):
+    """In which order the seats have their turn; `done` is null where none has."""
+
+    sentence: str
+    waves: list[WaveOut]
+    without: list[WithoutOut]
+    done: Moment | None
+
+
 class PlanOut(Schema):
-    """The plan, and the digest that starts it."""
+    """The plan, the order of its seats, and the digest that starts it."""
 
     digest: str
     seats: list[PlannedSeatOut]
+    order: OrderOfSeatsOut
 
 
 class StartedOut(Schema):
@@ -86,6 +119,7 @@ class LegOut(Schema):
 
     seat: str
     room: str
+    wave: int
     state: Literal["waiting", "moving", "settled", "stopped", "halted"]
     step: str
     message: str
@@ -98,7 +132,10 @@ class RolloutOut(RolloutRowOut):
     """A rollout, whole."""
 
     of: int | None
+    reason: str
     can_put_back: bool
+    can_resume: bool
+    can_go_on: bool
     put_back_by: int | None
     steps: list[str]
     legs: list[LegOut]
@@ -135,7 +172,7 @@ class RoundItemOut(Schema):
     `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
     """
 
-    kind: Literal["cause", "leg", "waiver", "flapping", "silent"]
+    kind: Literal["cause", "leg", "halted", "waiver", "flapping", "silent"]
     title: str
     words: str
     seats: list[str]

@@ -3,11 +3,12 @@
 from collections import Counter
 from typing import Any
 
-from normant.seats.floor import presence_word
+from normant.seats.floor import is_heard
 from normant_core.grouping import number
 
 from .models import STEPS, Leg, Rollout
-from .services.stop import seats_to_put_back
+from .services.advance import Turns
+from .services.stop import seats_to_put_back, was_kept
 
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
@@ -29,28 +30,34 @@ def rollout_row(rollout: Rollout) -> dict[str, Any]:
 
 def rollout_object(rollout: Rollout) -> dict[str, Any]:
     """A rollout with every leg."""
-    legs = rollout.legs.select_related("seat__presence").order_by("seat__room", "seat__name")
+    legs = list(rollout.legs.select_related("seat__presence").order_by("wave", "seat__room", "seat__name"))
+    turns = Turns(rollout)
+    held = [leg for leg in legs if leg.state == "waiting" and not leg.begun_at]
     return {
         **rollout_row(rollout),
         "of": rollout.of_id,
+        "reason": rollout.reason,
+        "can_resume": rollout.state == "halted" and not rollout.put_backs.exists() and any(map(was_kept, legs)),
+        "can_go_on": rollout.state == "running" and any(turns.told(leg) for leg in held),
         "can_put_back": rollout.kind == "correct" and bool(seats_to_put_back(rollout)),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
         "steps": STEPS,
-        "legs": [_leg(leg) for leg in legs],
+        "legs": [_leg(leg, turns) for leg in legs],
     }
 
 
-def _leg(leg: Leg) -> dict[str, Any]:
-    presence = getattr(leg.seat, "presence", None)
-    away = presence_word(presence.seen_at if presence else None) != "here"
+def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
     message = leg.message
-    if leg.state == "waiting" and away:
+    if leg.state == "waiting" and not leg.begun_at and (why := turns.told(leg)):
+        message = why
+    elif leg.state == "waiting" and not is_heard(leg.seat):
         message = "offline: waits, and goes on when the seat returns"
     elif leg.state == "waiting" and leg.begun_at and not message:
         message = "ordered; waiting for the seat"
     return {
         "seat": leg.seat.name,
         "room": leg.seat.room,
+        "wave": leg.wave,
         "state": leg.state,
         "step": leg.step,
         "message": message,

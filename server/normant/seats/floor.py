@@ -95,6 +95,12 @@ def silent_since() -> dt.datetime:
     return timezone.now() - 3 * dt.timedelta(seconds=settings.NORMANT_HEARTBEAT)
 
 
+def is_heard(seat: Seat) -> bool:
+    """Whether a seat that was read with its presence is here now."""
+    presence: Presence | None = getattr(seat, "presence", None)
+    return presence_word(presence.seen_at if presence else None) == "here"
+
+
 def silent_seats() -> list[tuple[str, dt.datetime]]:
     """Seats that were here and are not now, with when they last were."""
     found = Presence.objects.filter(seen_at__lt=silent_since(), seat__retired_at=None).order_by("seen_at")

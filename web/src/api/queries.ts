@@ -142,9 +142,9 @@ export const ask = {
 		queryKey: ['ledger', String(offset)],
 		queryFn: () => data(api.GET('/api/v1/ledger', { params: { query: { offset, limit: 100 } } }))
 	}),
-	plan: (findings: number[]) => ({
-		queryKey: ['plan', findings.join()],
-		queryFn: () => data(api.POST('/api/v1/rollouts/plan', { body: { findings } })),
+	plan: (findings: number[], terms: Schemas['TermsIn']) => ({
+		queryKey: ['plan', findings.join(), JSON.stringify(terms)],
+		queryFn: () => data(api.POST('/api/v1/rollouts/plan', { body: { findings, terms } })),
 		gcTime: 0
 	})
 };

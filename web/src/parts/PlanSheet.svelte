@@ -1,14 +1,20 @@
 <script lang="ts">
-	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data } from '../api/client';
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { api, data, type Schemas } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
 	import { correction } from '../state/correction.svelte';
 	import { route } from '../state/route.svelte';
 	import Ask from './Ask.svelte';
+	import OrderOfSeats from './OrderOfSeats.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Sheet from './Sheet.svelte';
+	import { USUAL } from './terms';
 
-	const plan = createQuery(() => ask.plan(correction.findings));
+	let terms = $state.raw<Schemas['TermsIn']>(USUAL);
+	const plan = createQuery(() => ({
+		...ask.plan(correction.findings, terms),
+		placeholderData: keepPreviousData
+	}));
 	let starting = $state(false);
 	let refused = $state('');
 
@@ -24,7 +30,7 @@
 		starting = true;
 		try {
 			const started = await data(
-				api.POST('/api/v1/rollouts', { body: { findings: correction.findings, seen, title: '' } })
+				api.POST('/api/v1/rollouts', { body: { findings: correction.findings, seen, title: '', terms } })
 			);
 			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
 			correction.close();
@@ -41,6 +47,12 @@
 <Sheet {title} onclose={() => correction.close()} wide>
 	<Ask of={plan} waiting="Making the plan…">
 		{#snippet children(made)}
+			<OrderOfSeats
+				order={made.order}
+				{terms}
+				onterms={(next) => (terms = next)}
+				stale={plan.isPlaceholderData}
+			/>
 			{#each made.seats as seat (seat.seat)}
 				<PlanOfSeat {seat} closes={seat.closes} />
 			{/each}
@@ -48,7 +60,11 @@
 				<p class="mt-3 text-oxblood" role="alert">{refused}</p>
 			{/if}
 			<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
-				<button class="do" disabled={starting || changes === 0} onclick={() => start(made.digest)}>
+				<button
+					class="do"
+					disabled={starting || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
+					onclick={() => start(made.digest)}
+				>
 					{starting ? 'Starting…' : 'Start the rollout'}
 				</button>
 				<button class="may" onclick={() => correction.close()}>Not now</button>

@@ -4,6 +4,7 @@
 	import { ask, queryClient } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import { moment } from '../parts/moment';
+	import { nameOfWave } from '../parts/terms';
 	import Track from '../parts/Track.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
@@ -17,6 +18,7 @@
 
 	const path = $derived({ params: { path: { number } } });
 	const moving = $derived((rollout.data?.legs ?? []).some((leg) => leg.state === 'moving'));
+	const inWaves = $derived(new Set((rollout.data?.legs ?? []).map((leg) => leg.wave)).size > 1);
 	const correcting = $derived(session.may('correct'));
 
 	async function act(what: () => Promise<unknown>): Promise<void> {
@@ -30,6 +32,8 @@
 	}
 
 	const halt = () => act(() => api.POST('/api/v1/rollouts/{number}/halt', path));
+	const resume = () => act(() => api.POST('/api/v1/rollouts/{number}/resume', path));
+	const goOn = () => act(() => api.POST('/api/v1/rollouts/{number}/go-on', path));
 	const putBack = () =>
 		act(async () => {
 			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', path));
@@ -57,13 +61,16 @@
 			</div>
 			{#if correcting}
 				<div class="ml-auto flex gap-2">
+					{#if found.can_go_on}<button class="may" onclick={goOn}>Next wave now</button>{/if}
 					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt</button>{/if}
+					{#if found.can_resume}<button class="do" onclick={resume}>Resume</button>{/if}
 					{#if found.can_put_back}
 						<button class="may" disabled={moving} onclick={putBack}>Put back</button>
 					{/if}
 				</div>
 			{/if}
 		</div>
+		{#if found.reason}<p class="mt-2 text-sienna" data-reason>{found.reason}.</p>{/if}
 		{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
 		<div class="steps quiet" aria-hidden="true">
 			{#each found.steps as step, index (step)}
@@ -71,7 +78,10 @@
 			{/each}
 		</div>
 		<ul>
-			{#each found.legs as leg (leg.seat)}
+			{#each found.legs as leg, at (leg.seat)}
+				{#if inWaves && leg.wave !== found.legs[at - 1]?.wave}
+					<li class="quiet mt-3 mb-1 font-semibold" data-wave={leg.wave}>{nameOfWave(leg.wave)}</li>
+				{/if}
 				<Track
 					{leg}
 					steps={found.steps}

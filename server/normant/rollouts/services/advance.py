@@ -2,7 +2,9 @@
 
 import datetime as dt
 
+import msgspec
 from django.db import transaction
+from django.db.models import Count
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
@@ -10,7 +12,9 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
+from normant.seats.floor import is_heard
 from normant.seats.models import Seat
+from normant_core.schedule import Terms
 
 from ..models import Leg, Order, Rollout
 from .issue import issue_for, keys_of
@@ -26,10 +30,59 @@ def advance(rollout: int) -> None:
     found = Rollout.objects.select_for_update(no_key=True).filter(pk=rollout, state="running").first()
     if found is None:
         return
-    for leg in waiting.select_related("seat", "rollout__of"):
-        _begin(leg)
+    turn = Turns(found)
+    for leg in waiting.select_related("seat", "rollout__of").order_by("wave", "not_before", "seat__name"):
+        if turn.has_come(leg):
+            _begin(leg)
     finish_if_over(found)
     tell("rollout", str(rollout))
+
+
+class Turns:
+    """Whose turn it is in a running rollout: waves one behind the other, limits of rooms and roles, a pause between."""
+
+    def __init__(self, rollout: Rollout) -> None:
+        self.terms = msgspec.convert(rollout.terms, Terms, strict=False)
+        self.now = timezone.now()
+        legs = list(rollout.legs.select_related("seat__presence"))
+        # Seats that are silent hold nobody up: they go on when they return.
+        here = [leg for leg in legs if leg.ended_at is None and is_heard(leg.seat)]
+        last = max((leg.wave for leg in legs), default=0)
+        self.wave = max(rollout.open_wave, min((leg.wave for leg in here), default=last))
+        self.at_work = [leg for leg in here if leg.begun_at]
+        self.roles = dict(Seat.objects.active().values_list("role").annotate(Count("pk")))
+        ended = [leg.ended_at for leg in legs if leg.wave < self.wave and leg.ended_at]
+        pause = dt.timedelta(minutes=self.terms.pause)
+        paused = max(ended) + pause if ended and rollout.open_wave < self.wave else None
+        self.opens = max((m for m in (self.terms.begins, paused) if m), default=self.now)
+
+    def has_come(self, leg: Leg) -> bool:
+        """Whether this leg may begin now; if so it counts as begun."""
+        if leg.wave > self.wave or self.now < self.opens or self.why_not(leg):
+            return False
+        self.at_work.append(leg)
+        return True
+
+    def why_not(self, leg: Leg) -> str:
+        """What of this moment is in its way; empty where nothing is."""
+        if leg.not_before and leg.not_before > self.now:
+            return f"its turn is at {timezone.localtime(leg.not_before):%H:%M}"
+        in_room = sum(other.seat.room == leg.seat.room for other in self.at_work)
+        if self.terms.at_once and in_room >= self.terms.at_once:
+            return f"{self.terms.at_once} at once in {leg.seat.room or 'no room'}"
+        of_role = sum(other.seat.role == leg.seat.role for other in self.at_work)
+        left = self.roles.get(leg.seat.role, 0) - of_role
+        if self.terms.left_working and left <= self.terms.left_working:
+            return f"{self.terms.left_working} of role {leg.seat.role} must be left working"
+        return ""
+
+    def told(self, leg: Leg) -> str:
+        """Why a leg that has not begun waits."""
+        if leg.wave > self.wave:
+            return "waits for the canaries" if self.wave == 0 else f"waits for wave {self.wave}"
+        if self.now < self.opens:
+            return f"the wave begins at {timezone.localtime(self.opens):%H:%M}"
+        return self.why_not(leg)
 
 
 def _begin(leg: Leg) -> None:
@@ -51,7 +104,9 @@ def end(leg: Leg, state: str, message: str = "") -> None:
     leg.save()
     finish_if_over(leg.rollout)
     record(f"agent {leg.seat.name}", f"leg {state}", f"rollout {leg.rollout_id}", seat=leg.seat.name, message=message)
-    for waiting in Leg.objects.filter(seat=leg.seat, state="waiting", begun_at=None).values_list("rollout", flat=True):
+    others = Leg.objects.filter(seat=leg.seat, state="waiting", begun_at=None).values_list("rollout", flat=True)
+    own = leg.rollout.legs.filter(state="waiting", begun_at=None).values_list("rollout", flat=True)
+    for waiting in {*others, *own}:
         advance_soon(waiting)
 
 

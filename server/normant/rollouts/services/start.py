@@ -12,15 +12,24 @@ from normant.findings.models import Finding
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant_core.plan import SeatPlan
+from normant_core.schedule import Terms
 
 from ..models import Leg, Rollout
 from .advance import advance_soon
+from .order_seats import order_seats
 from .plan import digest, plan
 
 
 @transaction.atomic
-def start(user: User, findings: Sequence[Finding], *, seen: str, title: str = "") -> Rollout:
-    """A running rollout of the plan that was `seen` (its digest). Raises Problem."""
+def start(
+    user: User,
+    findings: Sequence[Finding],
+    *,
+    seen: str,
+    title: str = "",
+    terms: Terms = Terms(),  # noqa: B008 - frozen
+) -> Rollout:
+    """A running rollout of the plan that was `seen` (its digest), in waves on these terms. Raises Problem."""
     plans = plan(findings)
     if digest(plans) != seen:
         raise Problem(
@@ -29,12 +38,28 @@ def start(user: User, findings: Sequence[Finding], *, seen: str, title: str = ""
     plans = [made for made in plans if made.changes]
     if not plans:
         raise Problem(422, "Nothing to do", "no order can settle any of these findings")
-    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user)
+    ordered = order_seats(plans, terms)
+    if ordered.waves.without:
+        late = ", ".join(f"{seat}: {why}" for seat, why in ordered.waves.without)
+        raise Problem(409, "Not all before the deadline", f"{late}. Leave these seats out, or give more time")
+    told = msgspec.to_builtins(terms)
+    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user, terms=told)
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
+    slots = ordered.slots
     Leg.objects.bulk_create(
-        Leg(rollout=rollout, seat=seats[made.seat], plan=msgspec.to_builtins(made)) for made in plans
+        Leg(
+            rollout=rollout,
+            seat=seats[made.seat],
+            plan=msgspec.to_builtins(made),
+            wave=slots[made.seat].wave,
+            not_before=terms.begins and slots[made.seat].begins,
+            why=slots[made.seat].why,
+        )
+        for made in plans
     )
-    record(user.username, "start rollout", f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats))
+    record(
+        user.username, "start rollout", f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told
+    )
     advance_soon(rollout.pk)
     tell("rollout", str(rollout.pk))
     return rollout

@@ -1,6 +1,7 @@
 """Halting a rollout, and putting one back."""
 
 from django.db import transaction
+from django.db.models import Count
 from django.utils import timezone
 
 from normant.accounts.models import User
@@ -15,22 +16,78 @@ from .advance import advance_soon, end, finish_if_over
 
 
 @transaction.atomic
-def halt(rollout: Rollout, user: User) -> None:
+def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
     """Legs that wait are withdrawn; those that are writing finish what they began. Raises Problem."""
     lock("leg", rollout.legs.filter(ended_at=None).values_list("seat__name", flat=True))
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if found.state != "running":
         raise Problem(409, "Nothing to halt", f"this rollout is {found.state}")
     legs = list(found.legs.filter(state="waiting").select_related("seat", "rollout"))
-    found.state = "halted"
-    found.save(update_fields=["state"])
+    found.state, found.reason = "halted", reason
+    found.save(update_fields=["state", "reason"])
     for leg in legs:
         Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
         changed = Order.objects.that_changed().filter(leg=leg).exists()
         end(leg, "halted", "halted; what was written stays" if changed else "halted before anything was changed")
     finish_if_over(found)
-    record(user.username, "halt rollout", f"rollout {found.pk}")
+    record(actor, "halt rollout", f"rollout {found.pk}", reason=reason)
+    tell("rollout", str(found.pk))
+
+
+@transaction.atomic
+def halt_if_harmful(number: int) -> bool:
+    """Halt a running rollout of which too many seats of one wave stopped; whether that was so."""
+    rollout = Rollout.objects.filter(pk=number, state="running").first()
+    most = rollout.terms.get("halt_after", 0) if rollout else 0
+    if rollout is None or not most:
+        return False
+    stopped = rollout.legs.filter(state="stopped")
+    if rollout.resumed_at:
+        stopped = stopped.filter(ended_at__gt=rollout.resumed_at)
+    many = stopped.values("wave").annotate(count=Count("pk")).filter(count__gte=most).order_by("wave").first()
+    if many is None or not rollout.legs.filter(state="waiting").exists():
+        return False
+    where = f"wave {many['wave']}" if many["wave"] else "the canaries"
+    names = stopped.filter(wave=many["wave"]).values_list("seat__name", flat=True).order_by("seat__name")
+    told = f"{', '.join(names[:6])} of {where} stopped: nothing new begins before somebody has looked"
+    halt(rollout, "server", told)
+    return True
+
+
+@transaction.atomic
+def resume(rollout: Rollout, user: User) -> None:
+    """Go on after a halt, with the seats that it kept from beginning. Raises Problem."""
+    kept = Leg.objects.filter(rollout=rollout, state="halted").exclude(orders__in=Order.objects.that_changed())
+    lock("leg", kept.values_list("seat__name", flat=True))
+    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    if found.state != "halted" or found.put_backs.exists():
+        told = "it was put back" if found.put_backs.exists() else f"this rollout is {found.state}"
+        raise Problem(409, "Nothing to resume", told)
+    numbers = list(kept.values_list("pk", flat=True))
+    if not numbers:
+        raise Problem(409, "Nothing to resume", "no seat was kept from beginning")
+    Leg.objects.filter(pk__in=numbers).update(
+        state="waiting", step="waiting", message="", begun_at=None, ended_at=None, moved_at=timezone.now()
+    )
+    found.state, found.reason, found.ended_at, found.resumed_at = "running", "", None, timezone.now()
+    found.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
+    record(user.username, "resume rollout", f"rollout {found.pk}", seats=len(numbers))
+    advance_soon(found.pk)
+    tell("rollout", str(found.pk))
+
+
+@transaction.atomic
+def go_on(rollout: Rollout, user: User) -> None:
+    """Let the next wave begin now, whatever it waits for. Raises Problem."""
+    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    waves = found.legs.filter(state="waiting", begun_at=None).order_by("wave").values_list("wave", flat=True)
+    if found.state != "running" or not waves:
+        raise Problem(409, "Nothing waits", "no seat of this rollout waits for its wave")
+    found.open_wave = waves[0]
+    found.save(update_fields=["open_wave"])
+    record(user.username, "go on with rollout", f"rollout {found.pk}", wave=found.open_wave)
+    advance_soon(found.pk)
     tell("rollout", str(found.pk))
 
 
@@ -52,7 +109,7 @@ def put_back(rollout: Rollout, user: User) -> Rollout:
     if rollout.legs.filter(state="moving").exists():
         raise Problem(409, "Still moving", "a seat is being written at this moment: wait until it has ended")
     if rollout.state == "running":
-        halt(rollout, user)
+        halt(rollout, user.username)
     legs = list(rollout.legs.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
     if not legs:
         raise Problem(409, "Nothing to put back", "this rollout changed nothing, or all of it was put back")
@@ -62,6 +119,11 @@ def put_back(rollout: Rollout, user: User) -> Rollout:
     advance_soon(made.pk)
     tell("rollout", str(made.pk))
     return made
+
+
+def was_kept(leg: Leg) -> bool:
+    """Whether a halt kept this leg from changing anything."""
+    return leg.state == "halted" and not leg.orders.that_changed().exists()
 
 
 def seats_to_put_back(rollout: Rollout) -> set[int]:

@@ -1,0 +1,45 @@
+"""Rollouts in waves: canaries go ahead, and what stops them keeps the others from beginning."""
+
+import re
+
+from playwright.sync_api import expect
+
+from .stage import Journey
+
+
+class T1Waves(Journey):
+    def test_a_canary_that_stops_halts_the_rest_until_somebody_has_looked(self) -> None:
+        self.demo.standin("change", "rake-03", "memory.held_back", "8 GiB", "--app", "plinthe")
+        self.demo.standin("change", "rake-02", "playback.keep", "real-time", "--app", "plinthe")
+        self.go("/floor")
+        expect(self.level("rake-03", "Memory")).to_have_accessible_name(re.compile("Held back is 8 GiB"))
+        self.go("/seats/rake-02")
+        expect(self.row("playback.keep", "plinthe")).to_have_attribute("data-status", "off-norm")
+        self.go("/floor")
+        for seat in ("rake-02", "rake-03"):
+            self.seat(seat).get_by_role("checkbox").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog", name=re.compile("^Plan: 3 changes on 2 seats"))
+        order = plan.locator("[data-order]")
+        expect(order).to_contain_text("1 canary tries all of 2 combinations; fewer are not possible.")
+        plan.get_by_text("How careful").click()
+        plan.get_by_role("checkbox", name="Canaries go ahead").uncheck()
+        expect(order).to_have_text("Two seats in one wave.")
+        plan.get_by_role("checkbox", name="Canaries go ahead").check()
+        plan.get_by_role("spinbutton", name="Halt when stopped in a wave").fill("1")
+        self.page.keyboard.press("Tab")
+        expect(order).to_contain_text("Then one seat in one wave.")
+        self.check_accessible()
+        plan.get_by_role("button", name="Start the rollout").click()
+
+        expect(self.track("rake-02")).to_have_attribute("data-state", "stopped")
+        expect(self.track("rake-03")).to_have_attribute("data-state", "halted")
+        expect(self.page.locator("[data-reason]")).to_contain_text("rake-02 of the canaries stopped")
+        self.check_accessible()
+        self.go("/")
+        halted = self.page.locator("li[data-kind=halted]")
+        expect(halted).to_contain_text("nothing new begins before somebody has looked")
+        halted.get_by_role("link", name="Look").click()
+        self.page.get_by_role("button", name="Resume").click()
+        expect(self.track("rake-03")).to_have_attribute("data-state", "settled")
+        expect(self.page.locator("[data-reason]")).to_have_count(0)

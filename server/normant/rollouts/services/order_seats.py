@@ -1,0 +1,47 @@
+"""In which order the seats of a plan have their turn."""
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.db.models import Count
+from django.utils import timezone
+
+from normant.common.problems import Problem
+from normant.seats.floor import is_heard
+from normant.seats.models import Seat
+from normant.seats.views_of import latest_survey
+from normant_core.facts import Facts
+from normant_core.plan import SeatPlan
+from normant_core.schedule import Part, Schedule, Terms, schedule
+
+
+def order_seats(plans: Sequence[SeatPlan], terms: Terms) -> Schedule:
+    """Canaries and waves on these terms, from now on. Raises Problem where the deadline is over."""
+    now = timezone.now()
+    if terms.ends and terms.ends <= max(terms.begins or now, now):
+        raise Problem(422, "Ends too early", f"{terms.ends:%d %b %Y %H:%M} leaves no time: choose a later end")
+    seats = Seat.objects.filter(name__in=[plan.seat for plan in plans]).select_related("presence")
+    known = {seat.name: seat for seat in seats}
+    roles = dict(Seat.objects.active().values_list("role").annotate(Count("pk")))
+    parts = [_part(known[plan.seat], plan) for plan in plans if plan.changes]
+    return schedule(parts, terms, roles, timezone.localtime(now))
+
+
+def order_told(made: Schedule) -> dict[str, Any]:
+    """As the API tells it."""
+    waves: dict[int, list[dict[str, Any]]] = {}
+    for slot in made.waves.slots:
+        told = {"seat": slot.seat, "begins": slot.begins, "ends": slot.ends, "why": slot.why}
+        waves.setdefault(slot.wave, []).append(told)
+    return {
+        "sentence": made.sentence,
+        "waves": [{"wave": number, "turns": turns} for number, turns in sorted(waves.items())],
+        "without": [{"seat": seat, "why": why} for seat, why in made.waves.without],
+        "done": made.waves.done,
+    }
+
+
+def _part(seat: Seat, plan: SeatPlan) -> Part:
+    survey = latest_survey(seat)
+    facts = survey.facts if survey else Facts()
+    return Part(plan, facts, seat.room, seat.role, seat.hardware_class, is_heard(seat))

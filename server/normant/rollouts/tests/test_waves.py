@@ -1,0 +1,175 @@
+"""Waves in the state machine, moved by receipts and surveys through the agents' door."""
+
+import datetime as dt
+import json
+from typing import Any
+
+from django.test import TestCase
+from django.utils import timezone
+
+from normant.accounts.permissions import Role
+from normant.findings.jobs import reevaluate_seats
+from normant.findings.models import Finding
+from normant.rollouts.jobs import advance_rollout, sweep
+from normant.rollouts.models import Leg, Order, Rollout
+from normant.rollouts.round import round_now
+from normant.seats.models import Presence, Seat
+from normant.tests.house import House, survey
+
+POWER = "power.profile"
+NAMES = ("pan-03", "pan-04", "pan-05", "pan-06")
+
+
+class Waves(TestCase):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.tokens = {"pan-03": cls.house.token, **{name: cls.house.enrolled(name)[1] for name in NAMES[1:]}}
+        for name in NAMES:
+            cls.house.send(survey(seat=name, minutes=-10), cls.tokens[name])
+        reevaluate_seats(list(Seat.objects.values_list("pk", flat=True)))
+
+    def post(self, path: str, body: Any = None, role: Role = Role.SUPERVISOR) -> Any:
+        return self.house.client(role).post(f"/api/v1/{path}", json.dumps(body or {}, default=str), "application/json")
+
+    def findings(self) -> list[int]:
+        return list(Finding.objects.open().filter(setting=POWER).order_by("pk").values_list("pk", flat=True))
+
+    def plan(self, **terms: Any) -> Any:
+        return self.post("rollouts/plan", {"findings": self.findings(), "terms": terms})
+
+    def start(self, **terms: Any) -> Rollout:
+        body = {"findings": self.findings(), "seen": self.plan(**terms).json()["digest"], "terms": terms}
+        answer = self.post("rollouts", body)
+        self.assertEqual(answer.status_code, 200, answer.content)
+        rollout = Rollout.objects.get(pk=answer.json()["id"])
+        advance_rollout(rollout.pk)
+        return rollout
+
+    def begun(self) -> list[str]:
+        return list(Leg.objects.filter(begun_at__isnull=False, ended_at=None).values_list("seat__name", flat=True))
+
+    def end(self, seat: str, outcome: str = "done") -> None:
+        """The seat's agent carries out its order, and its next survey tells it."""
+        order = Order.objects.waiting().get(seat__name=seat)
+        body = json.dumps({"order": str(order.pk), "outcome": outcome, "at": timezone.now().isoformat()})
+        agent = self.house.agent(self.tokens[seat])
+        agent.post(f"/api/v1/agent/orders/{order.pk}/receipt", body, "application/json")
+        if outcome == "done":
+            self.house.send(survey(seat=seat, power__profile="performance"), self.tokens[seat])
+        advance_rollout(order.leg.rollout_id)  # type: ignore[union-attr]
+
+    def told(self, rollout: Rollout) -> Any:
+        return self.house.client().get(f"/api/v1/rollouts/{rollout.pk}").json()
+
+    def test_the_plan_tells_its_canaries_and_waves(self) -> None:
+        order = self.plan(in_wave=2, pause=30).json()["order"]
+        self.assertEqual(
+            order["sentence"],
+            "1 canary tries the only combination; fewer are not possible. Then three seats in two waves.",
+        )
+        self.assertEqual(
+            [(w["wave"], [t["seat"] for t in w["turns"]]) for w in order["waves"]],
+            [
+                (0, ["pan-03"]),
+                (1, ["pan-04", "pan-05"]),
+                (2, ["pan-06"]),
+            ],
+        )
+        self.assertEqual(order["waves"][1]["turns"][0]["why"], "waits for the canaries")
+
+    def test_nobody_begins_before_the_canaries_are_settled(self) -> None:
+        rollout = self.start()
+        self.assertEqual(self.begun(), ["pan-03"])
+        waits = {leg["seat"]: leg["message"] for leg in self.told(rollout)["legs"]}
+        self.assertEqual(waits["pan-06"], "waits for the canaries")
+        sweep(timestamp=0)
+        self.assertEqual(self.begun(), ["pan-03"])
+        self.end("pan-03")
+        self.assertEqual(self.begun(), ["pan-04", "pan-05", "pan-06"])
+        for name in NAMES[1:]:
+            self.end(name)
+        rollout.refresh_from_db()
+        self.assertEqual(rollout.state, "finished")
+
+    def test_rooms_and_roles_are_not_emptied(self) -> None:
+        for terms in ({"at_once": 2}, {"left_working": 2}):
+            with self.subTest(terms):
+                rollout = self.start(canaries=False, **terms)
+                self.assertEqual(len(self.begun()), 2)
+                first = self.begun()[0]
+                self.end(first, "failed")
+                self.assertEqual(len(self.begun()), 2)
+                self.assertNotIn(first, self.begun())
+                self.post(f"rollouts/{rollout.pk}/halt")
+
+    def test_a_pause_lies_between_waves_and_a_person_may_end_it(self) -> None:
+        rollout = self.start(pause=30)
+        self.end("pan-03")
+        self.assertEqual(self.begun(), [])
+        told = self.told(rollout)
+        self.assertTrue(told["can_go_on"])
+        self.assertIn("the wave begins at", told["legs"][1]["message"])
+        self.post(f"rollouts/{rollout.pk}/go-on")
+        advance_rollout(rollout.pk)
+        self.assertEqual(len(self.begun()), 3)
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/go-on").json()["title"], "Nothing waits")
+
+    def test_a_canary_that_stops_halts_the_rest_and_says_so(self) -> None:
+        rollout = self.start(halt_after=1)
+        self.end("pan-03", "failed")
+        told = self.told(rollout)
+        self.assertEqual((told["state"], self.begun()), ("halted", []))
+        self.assertEqual(
+            told["reason"], "pan-03 of the canaries stopped: nothing new begins before somebody has looked"
+        )
+        self.assertEqual({leg["state"] for leg in told["legs"]}, {"stopped", "halted"})
+        item = next(item for item in round_now()["items"] if item["kind"] == "halted")
+        self.assertEqual((item["rollout"], item["words"]), (rollout.pk, told["reason"]))
+
+    def test_what_was_halted_is_resumed_with_the_seats_that_it_kept(self) -> None:
+        rollout = self.start(halt_after=1)
+        self.end("pan-03", "failed")
+        self.assertTrue(self.told(rollout)["can_resume"])
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume", role=Role.VIEWER).status_code, 403)
+        self.post(f"rollouts/{rollout.pk}/resume")
+        advance_rollout(rollout.pk)
+        self.assertEqual(self.begun(), ["pan-04", "pan-05", "pan-06"])
+        self.end("pan-04", "failed")
+        self.assertEqual(self.told(rollout)["state"], "halted")  # what stopped since counts anew
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").status_code, 200)
+
+    def test_one_that_was_put_back_is_not_resumed(self) -> None:
+        rollout = self.start(halt_after=1, canaries=False, in_wave=1)
+        self.end("pan-03")
+        self.end("pan-04", "failed")
+        self.post(f"rollouts/{rollout.pk}/put-back")
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").json()["title"], "Nothing to resume")
+
+    def test_a_silent_seat_is_no_canary_and_holds_nobody_up(self) -> None:
+        Presence.objects.filter(seat__name="pan-03").update(seen_at=timezone.now() - dt.timedelta(hours=1))
+        self.start(in_wave=1)
+        self.assertEqual(self.begun(), ["pan-04"])
+        self.end("pan-04")
+        self.assertEqual(self.begun(), ["pan-03", "pan-05"])
+
+    def test_a_rollout_waits_for_its_hour_and_has_a_deadline(self) -> None:
+        soon = timezone.now() + dt.timedelta(hours=1)
+        self.start(begins=soon, canaries=False)
+        self.assertEqual(self.begun(), [])
+        feed = self.client.get(self.house.client().get("/api/v1/calendar").json()["address"]).content.decode()
+        self.assertIn("SUMMARY:A rollout begins: Power profile back in norm on 4 seats", feed)
+        late = self.plan(canaries=False, at_once=1, ends=timezone.now() + dt.timedelta(seconds=70))
+        self.assertEqual([one["why"] for one in late.json()["order"]["without"]], ["1 at once in Pan House"] * 2)
+        body = {"findings": self.findings(), "seen": late.json()["digest"]}
+        answer = self.post(
+            "rollouts", {**body, "terms": {"at_once": 1, "ends": timezone.now() + dt.timedelta(seconds=70)}}
+        )
+        self.assertEqual(answer.json()["title"], "Not all before the deadline")
+        self.assertEqual(self.plan(ends=timezone.now()).json()["title"], "Ends too early")
+        self.assertEqual(Rollout.objects.count(), 1)
+
+    def test_terms_out_of_bounds_are_refused(self) -> None:
+        for terms in ({"pause": -1}, {"at_once": "two"}, {"begins": "tonight"}):
+            with self.subTest(terms):
+                self.assertEqual(self.plan(**terms).status_code, 422)

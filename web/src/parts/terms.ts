@@ -1,0 +1,43 @@
+/** How careful a rollout is, as its form holds it. What it comes to the server alone works out. */
+import type { Schemas } from '../api/client';
+
+export type Terms = Schemas['TermsIn'];
+export const USUAL: Terms = {
+	canaries: true,
+	at_once: 0,
+	left_working: 0,
+	in_wave: 0,
+	pause: 0,
+	halt_after: 2,
+	begins: null,
+	ends: null
+};
+
+/** Each limit with what is said before and after its number, and what 0 means. */
+export const LIMITS = [
+	['at_once', 'At once in a room', 'seats', 'any'],
+	['left_working', 'Left working of each role', 'seats', 'none'],
+	['in_wave', 'In a wave', 'seats', 'all'],
+	['pause', 'Between waves', 'min', 'none'],
+	['halt_after', 'Halt when stopped in a wave', 'seats', 'never']
+] as const;
+
+/** A moment of the form, which knows no zone, as the server takes it. */
+export function momentOf(local: string): string | null {
+	return local ? new Date(local).toISOString() : null;
+}
+
+/** And back: the form's moment in this browser's zone. */
+export function localOf(moment: string | null | undefined): string {
+	if (!moment) return '';
+	const told = new Date(moment);
+	return new Date(told.getTime() - told.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
+}
+
+/** What a number field says: nothing is no limit. */
+export function limitOf(text: string): number {
+	const told = Number.parseInt(text, 10);
+	return Number.isFinite(told) && told > 0 ? told : 0;
+}
+
+export const nameOfWave = (wave: number): string => (wave ? `Wave ${wave}` : 'Canaries');
