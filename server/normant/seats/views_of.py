@@ -29,6 +29,12 @@ def latest_survey(seat: Seat) -> CoreSurvey | None:
     return decode(bytes(body)) if body is not None else None
 
 
+def latest_surveys(seats: Iterable[int]) -> dict[int, CoreSurvey]:
+    """The newest survey of each of these seats (their keys) that sent one, from one query."""
+    rows = Survey.objects.filter(seat__in=list(seats), latest=True).values_list("seat_id", "body")
+    return {seat: decode(bytes(body)) for seat, body in rows}
+
+
 def survey_at(seat: Seat, moment: dt.datetime | None) -> CoreSurvey | None:
     """The survey that held at a moment (None: now), None where there was none yet or it is no longer kept."""
     if moment is None:

@@ -1,6 +1,7 @@
 """In which order the seats of a plan have their turn."""
 
-from collections.abc import Sequence
+import datetime as dt
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from django.db.models import Count
@@ -9,21 +10,27 @@ from django.utils import timezone
 from normant.common.problems import Problem
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
-from normant.seats.views_of import latest_survey
+from normant.seats.views_of import latest_surveys
 from normant_core.facts import Facts
 from normant_core.plan import SeatPlan
 from normant_core.schedule import Part, Schedule, Terms, schedule
+from normant_core.survey import Survey
+
+LONGEST = dt.timedelta(days=366)
 
 
 def order_seats(plans: Sequence[SeatPlan], terms: Terms) -> Schedule:
-    """Canaries and waves on these terms, from now on. Raises Problem where the deadline is over."""
+    """Canaries and waves on these terms, from now on. Raises Problem where the time is no time for it."""
     now = timezone.now()
+    if terms.begins and terms.begins > now + LONGEST:
+        raise Problem(422, "Begins too late", "nobody knows the house of next year: choose an earlier beginning")
     if terms.ends and terms.ends <= max(terms.begins or now, now):
         raise Problem(422, "Ends too early", f"{terms.ends:%d %b %Y %H:%M} leaves no time: choose a later end")
     seats = Seat.objects.filter(name__in=[plan.seat for plan in plans]).select_related("presence")
     known = {seat.name: seat for seat in seats}
+    surveys = latest_surveys(seat.pk for seat in seats)
     roles = dict(Seat.objects.active().values_list("role").annotate(Count("pk")))
-    parts = [_part(known[plan.seat], plan) for plan in plans if plan.changes]
+    parts = [_part(known[plan.seat], plan, surveys) for plan in plans if plan.changes]
     return schedule(parts, terms, roles, timezone.localtime(now))
 
 
@@ -41,7 +48,7 @@ def order_told(made: Schedule) -> dict[str, Any]:
     }
 
 
-def _part(seat: Seat, plan: SeatPlan) -> Part:
-    survey = latest_survey(seat)
+def _part(seat: Seat, plan: SeatPlan, surveys: Mapping[int, Survey]) -> Part:
+    survey = surveys.get(seat.pk)
     facts = survey.facts if survey else Facts()
     return Part(plan, facts, seat.room, seat.role, seat.hardware_class, is_heard(seat))

@@ -7,16 +7,20 @@ from itertools import groupby
 import msgspec
 
 from normant.findings.models import Finding
-from normant.seats.views_of import latest_survey
+from normant.seats.views_of import latest_surveys
 from normant.standards.current import dialects
+from normant_core.dialect import Dialect
 from normant_core.drift import Verdict
 from normant_core.plan import SeatPlan, plan_seat
+from normant_core.survey import Survey
 
 
 def plan(findings: Iterable[Finding]) -> list[SeatPlan]:
     """One plan for each seat, in order of name; findings come with their seat, sorted by it."""
-    spoken = dialects()
-    return [_seat_plan(list(found), spoken) for _, found in groupby(findings, key=lambda f: f.seat_id)]
+    told, spoken = list(findings), dialects()
+    surveys = latest_surveys({finding.seat_id for finding in told})
+    by_seat = groupby(told, key=lambda finding: finding.seat_id)
+    return [_seat_plan(list(found), surveys[seat], spoken) for seat, found in by_seat]
 
 
 def digest(plans: Sequence[SeatPlan]) -> str:
@@ -24,10 +28,8 @@ def digest(plans: Sequence[SeatPlan]) -> str:
     return hashlib.sha256(msgspec.json.encode(plans)).hexdigest()
 
 
-def _seat_plan(findings: list[Finding], spoken: list) -> SeatPlan:  # type: ignore[type-arg]
+def _seat_plan(findings: list[Finding], survey: Survey, spoken: list[Dialect]) -> SeatPlan:
     seat = findings[0].seat
-    survey = latest_survey(seat)
-    assert survey, "a seat with findings has sent a survey"
     verdicts = [msgspec.convert(finding.verdict, Verdict) for finding in findings]
     natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
     return plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, dialects=spoken)

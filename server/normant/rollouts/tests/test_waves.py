@@ -78,6 +78,12 @@ class Waves(TestCase):
         )
         self.assertEqual(order["waves"][1]["turns"][0]["why"], "waits for the canaries")
 
+    def test_a_plan_costs_the_same_questions_however_many_seats_it_has(self) -> None:
+        body = {"findings": self.findings(), "terms": {}}
+        for findings in (body["findings"][:1], body["findings"]):
+            with self.subTest(len(findings)), self.assertNumQueries(9):
+                self.post("rollouts/plan", {**body, "findings": findings})
+
     def test_nobody_begins_before_the_canaries_are_settled(self) -> None:
         rollout = self.start()
         self.assertEqual(self.begun(), ["pan-03"])
@@ -167,6 +173,7 @@ class Waves(TestCase):
         )
         self.assertEqual(answer.json()["title"], "Not all before the deadline")
         self.assertEqual(self.plan(ends=timezone.now()).json()["title"], "Ends too early")
+        self.assertEqual(self.plan(begins="9999-12-31T23:00:00Z").json()["title"], "Begins too late")
         self.assertEqual(Rollout.objects.count(), 1)
 
     def test_terms_out_of_bounds_are_refused(self) -> None:
