@@ -43,3 +43,9 @@ class T1Waves(Journey):
         self.page.get_by_role("button", name="Resume").click()
         expect(self.track("rake-03")).to_have_attribute("data-state", "settled")
         expect(self.page.locator("[data-reason]")).to_have_count(0)
+
+        self.track("rake-03").get_by_role("button", name="rake-03").click()
+        self.page.get_by_role("button", name="Put rake-03 back").click()
+        expect(self.page.get_by_role("heading", name=re.compile("^Put back: "))).to_be_visible()
+        expect(self.page.locator("li.track")).to_have_count(1)
+        expect(self.track("rake-03")).to_contain_text("put back byte for byte")

@@ -1,6 +1,6 @@
 """Rollouts: plan, start, watch, halt, put back."""
 
-from typing import Any
+from typing import Annotated, Any
 
 import msgspec
 from django.http import HttpRequest
@@ -24,7 +24,7 @@ from .services.issue import issue_survey_now
 from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
 from .services.start import start
-from .services.stop import go_on, halt, put_back, resume
+from .services.stop import go_on, halt, put_back, resume, retry
 from .told import rollout_object, rollout_row
 
 router = Router(tags=["rollouts"])
@@ -52,6 +52,18 @@ class PlanIn(Schema):
 
     findings: list[int] = Field(min_length=1, max_length=MOST_AT_ONCE)
     terms: TermsIn = TermsIn()
+
+
+class PutBackIn(Schema):
+    """On which seats; none named is all."""
+
+    seats: list[Annotated[str, Field(max_length=64)]] = Field(default=[], max_length=MOST_AT_ONCE)
+
+
+class SeatsIn(Schema):
+    """Some seats of a rollout."""
+
+    seats: list[Annotated[str, Field(max_length=64)]] = Field(min_length=1, max_length=MOST_AT_ONCE)
 
 
 class StartIn(PlanIn):
@@ -121,9 +133,16 @@ def go_on_with_rollout(request: HttpRequest, number: int) -> Any:
 @router.post(
     "/rollouts/{number}/put-back", response=StartedOut, operation_id="put_back", auth=Needs(Permission.CORRECT)
 )
-def put_back_rollout(request: HttpRequest, number: int) -> Any:
-    """Restore what this rollout changed."""
-    return plain({"id": put_back(_rollout(number), person(request)).pk})
+def put_back_rollout(request: HttpRequest, number: int, given: PutBackIn | None = None) -> Any:
+    """Restore what this rollout changed, on all of its seats or on some."""
+    return plain({"id": put_back(_rollout(number), person(request), given.seats if given else ()).pk})
+
+
+@router.post("/rollouts/{number}/retry", response=RolloutOut, operation_id="retry", auth=Needs(Permission.CORRECT))
+def retry_seats(request: HttpRequest, number: int, given: SeatsIn) -> Any:
+    """Once more on these seats, which stopped before anything was changed."""
+    retry(_rollout(number), person(request), given.seats)
+    return plain(rollout_object(_rollout(number)))
 
 
 @router.post("/seats/{name}/survey", response=OrderedOut, operation_id="survey_now", auth=Needs(Permission.CORRECT))

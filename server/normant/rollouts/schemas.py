@@ -125,6 +125,8 @@ class LegOut(Schema):
     message: str
     moved_at: Moment
     ended_at: Moment | None
+    can_put_back: bool
+    can_retry: bool
     plan: SeatPlanOut
 
 

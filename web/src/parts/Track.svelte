@@ -4,8 +4,15 @@
 	import { moment } from './moment';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 
-	type Props = { leg: Schemas['LegOut']; steps: string[]; open: boolean; onopen: () => void };
-	let { leg, steps, open, onopen }: Props = $props();
+	type Props = {
+		leg: Schemas['LegOut'];
+		steps: string[];
+		open: boolean;
+		onopen: () => void;
+		onretry?: (() => void) | undefined;
+		onputback?: (() => void) | undefined;
+	};
+	let { leg, steps, open, onopen, onretry, onputback }: Props = $props();
 
 	const place = $derived((100 * Math.max(0, steps.indexOf(leg.step))) / (steps.length - 1));
 	const ended = $derived(leg.ended_at ? moment(leg.ended_at) : '');
@@ -28,7 +35,15 @@
 	{/if}
 </li>
 {#if open}
-	<li class="pb-2 pl-28"><PlanOfSeat seat={leg.plan} headed={false} /></li>
+	<li class="pb-2 pl-28">
+		<PlanOfSeat seat={leg.plan} headed={false} />
+		{#if onretry || onputback}
+			<p class="flex gap-3">
+				{#if onretry}<button class="may" onclick={onretry}>Try {leg.seat} again</button>{/if}
+				{#if onputback}<button class="may" onclick={onputback}>Put {leg.seat} back</button>{/if}
+			</p>
+		{/if}
+	</li>
 {/if}
 
 <style>

@@ -18,6 +18,7 @@
 
 	const path = $derived({ params: { path: { number } } });
 	const moving = $derived((rollout.data?.legs ?? []).some((leg) => leg.state === 'moving'));
+	const inSeveral = $derived((rollout.data?.legs.length ?? 0) > 1);
 	const inWaves = $derived(new Set((rollout.data?.legs ?? []).map((leg) => leg.wave)).size > 1);
 	const correcting = $derived(session.may('correct'));
 
@@ -33,6 +34,14 @@
 
 	const halt = () => act(() => api.POST('/api/v1/rollouts/{number}/halt', path));
 	const resume = () => act(() => api.POST('/api/v1/rollouts/{number}/resume', path));
+	const retry = (seat: string) =>
+		act(() => api.POST('/api/v1/rollouts/{number}/retry', { ...path, body: { seats: [seat] } }));
+	const putBackOne = (seat: string) =>
+		act(async () => {
+			const body = { seats: [seat] };
+			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', { ...path, body }));
+			route.go(`/rollouts/${made.id}`);
+		});
 	const goOn = () => act(() => api.POST('/api/v1/rollouts/{number}/go-on', path));
 	const putBack = () =>
 		act(async () => {
@@ -86,6 +95,8 @@
 					{leg}
 					steps={found.steps}
 					open={opened === leg.seat}
+					onretry={correcting && leg.can_retry ? () => retry(leg.seat) : undefined}
+					onputback={correcting && leg.can_put_back && inSeveral ? () => putBackOne(leg.seat) : undefined}
 					onopen={() => (opened = opened === leg.seat ? '' : leg.seat)}
 				/>
 			{/each}

@@ -1,5 +1,7 @@
 """Halting a rollout, and putting one back."""
 
+from collections.abc import Collection
+
 from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
@@ -67,12 +69,31 @@ def resume(rollout: Rollout, user: User) -> None:
     numbers = list(kept.values_list("pk", flat=True))
     if not numbers:
         raise Problem(409, "Nothing to resume", "no seat was kept from beginning")
-    Leg.objects.filter(pk__in=numbers).update(
-        state="waiting", step="waiting", message="", begun_at=None, ended_at=None, moved_at=timezone.now()
-    )
+    _begin_anew(numbers)
     found.state, found.reason, found.ended_at, found.resumed_at = "running", "", None, timezone.now()
     found.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
     record(user.username, "resume rollout", f"rollout {found.pk}", seats=len(numbers))
+    advance_soon(found.pk)
+    tell("rollout", str(found.pk))
+
+
+@transaction.atomic
+def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
+    """Once more on these seats, which stopped before anything was changed. Raises Problem."""
+    own = Leg.objects.filter(rollout=rollout, seat__name__in=seats)
+    lock("leg", own.values_list("seat__name", flat=True))
+    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    legs = {leg.seat.name: leg for leg in own.select_related("seat")}
+    if missing := {*seats} - legs.keys():
+        raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
+    if unfit := sorted(name for name, leg in legs.items() if not may_be_tried_again(leg)):
+        told = "only what stopped before anything was changed is tried again; of the rest, make a new plan"
+        raise Problem(409, "Not tried again", f"{', '.join(unfit)}: {told}")
+    if found.state == "halted":
+        raise Problem(409, "Halted", "this rollout is halted: resume it first")
+    _begin_anew([leg.pk for leg in legs.values()])
+    Rollout.objects.filter(pk=found.pk).update(state="running", ended_at=None)
+    record(user.username, "try again", f"rollout {found.pk}", seats=sorted(legs))
     advance_soon(found.pk)
     tell("rollout", str(found.pk))
 
@@ -101,21 +122,27 @@ def release(seat: Seat) -> None:
 
 
 @transaction.atomic
-def put_back(rollout: Rollout, user: User) -> Rollout:
-    """A rollout that restores what this one changed; what has not begun is halted. Raises Problem."""
+def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollout:
+    """A rollout that restores what this one changed, on these seats or (none named) on all. Raises Problem.
+
+    Of all, what has not begun is halted; where seats are named, the others go on.
+    """
     lock("put back", [str(rollout.pk)])
     if rollout.kind != "correct":
         raise Problem(409, "Nothing to put back", "this rollout is itself a putting back")
-    if rollout.legs.filter(state="moving").exists():
+    own = rollout.legs.filter(seat__name__in=seats) if seats else rollout.legs.all()
+    if missing := {*seats} - {*own.values_list("seat__name", flat=True)}:
+        raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
+    if own.filter(state="moving").exists():
         raise Problem(409, "Still moving", "a seat is being written at this moment: wait until it has ended")
-    if rollout.state == "running":
+    if rollout.state == "running" and not seats:
         halt(rollout, user.username)
-    legs = list(rollout.legs.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
+    legs = list(own.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
     if not legs:
         raise Problem(409, "Nothing to put back", "this rollout changed nothing, or all of it was put back")
     made = Rollout.objects.create(title=f"Put back: {rollout.title}", kind="put_back", of=rollout, created_by=user)
     Leg.objects.bulk_create(Leg(rollout=made, seat=leg.seat, plan=_reversed(leg.plan)) for leg in legs)
-    record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk)
+    record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk, seats=[leg.seat.name for leg in legs])
     advance_soon(made.pk)
     tell("rollout", str(made.pk))
     return made
@@ -124,6 +151,19 @@ def put_back(rollout: Rollout, user: User) -> Rollout:
 def was_kept(leg: Leg) -> bool:
     """Whether a halt kept this leg from changing anything."""
     return leg.state == "halted" and not leg.orders.that_changed().exists()
+
+
+def _begin_anew(legs: Collection[int]) -> None:
+    """As if nothing had been ordered: what was, and came to nothing, counts no more."""
+    now = timezone.now()
+    Order.objects.filter(leg__in=legs, withdrawn_at=None).update(withdrawn_at=now)
+    told = {"state": "waiting", "step": "waiting", "message": "", "begun_at": None, "ended_at": None}
+    Leg.objects.filter(pk__in=legs).update(**told, moved_at=now)
+
+
+def may_be_tried_again(leg: Leg) -> bool:
+    """Whether this leg stopped and left its seat as it was."""
+    return leg.state == "stopped" and not leg.orders.that_changed().exists()
 
 
 def seats_to_put_back(rollout: Rollout) -> set[int]:

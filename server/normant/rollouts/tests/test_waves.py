@@ -152,6 +152,30 @@ class Waves(TestCase):
         self.post(f"rollouts/{rollout.pk}/put-back")
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").json()["title"], "Nothing to resume")
 
+    def test_one_seat_is_put_back_and_the_others_go_on(self) -> None:
+        rollout = self.start()
+        self.end("pan-03")
+        self.assertEqual({leg["seat"]: leg["can_put_back"] for leg in self.told(rollout)["legs"]}["pan-03"], True)
+        made = self.post(f"rollouts/{rollout.pk}/put-back", {"seats": ["pan-03"]}).json()["id"]
+        self.assertEqual([leg.seat.name for leg in Leg.objects.filter(rollout=made)], ["pan-03"])
+        self.assertEqual((self.told(rollout)["state"], self.begun()), ("running", ["pan-04", "pan-05", "pan-06"]))
+        for seats, title in ((["pan-04"], "Nothing to put back"), (["pan-99"], "No such seat")):
+            answer = self.post(f"rollouts/{rollout.pk}/put-back", {"seats": seats})
+            self.assertEqual(answer.json()["title"], title)
+
+    def test_a_seat_that_stopped_and_was_not_changed_is_tried_again(self) -> None:
+        rollout = self.start(canaries=False)
+        self.end("pan-03")
+        self.end("pan-04", "refused")
+        can = {leg["seat"] for leg in self.told(rollout)["legs"] if leg["can_retry"]}
+        self.assertEqual(can, {"pan-04"})
+        self.post(f"rollouts/{rollout.pk}/retry", {"seats": ["pan-04"]})
+        advance_rollout(rollout.pk)
+        self.end("pan-04")
+        self.assertEqual(Leg.objects.get(seat__name="pan-04").state, "settled")
+        for seats, title in ((["pan-03"], "Not tried again"), (["pan-99"], "No such seat"), ([], "Not as expected")):
+            self.assertEqual(self.post(f"rollouts/{rollout.pk}/retry", {"seats": seats}).json()["title"], title)
+
     def test_a_silent_seat_is_no_canary_and_holds_nobody_up(self) -> None:
         Presence.objects.filter(seat__name="pan-03").update(seen_at=timezone.now() - dt.timedelta(hours=1))
         self.start(in_wave=1)
