@@ -6,18 +6,77 @@ import time
 from collections import Counter
 
 from normant_core.canaries import canaries
+from normant_core.catalogue import Kind, catalogue
+from normant_core.dialect import parse_dialect
+from normant_core.drift import Judge, View
+from normant_core.facts import Application, Facts, Seat
+from normant_core.plan import plan_seat
+from normant_core.schedule import Part, Terms, schedule
+from normant_core.standard import parse_standard
+from normant_core.survey import Native
 from normant_core.waves import Limits, Turn, waves
 
 from .measure import Figure
 
 CONFIGURATIONS, OF_A_SEAT = 200, 6
+CHANGES = 20
+_NATIVE = {Kind.BOOL: "true", Kind.INT: "8", Kind.BYTES: '"4 GiB"'}  # what the standard wants
+_OFF: dict[Kind, bool | int] = {Kind.BOOL: False, Kind.INT: 2, Kind.BYTES: 2**20}
+_DIALECT = """
+format = "normant-dialect/1"
+app = "corrow"
+versions = ">=8"
+[[file]]
+name = "preferences"
+path = "corrow.json"
+format = "json"
+"""
+_BINDING = """
+[[file.binding]]
+setting = "{0}"
+at = "/k{1}"
+"""
+_STANDARD = """
+format = "normant-standard/1"
+name = "bench"
+[[layer]]
+name = "all"
+"""
+_RULE = """
+[[layer.rule]]
+setting = "{0}"
+want = {1}
+"""
 TURNS = 500
 EVENING = dt.datetime(2026, 3, 2, 18, tzinfo=dt.UTC)
 
 
 def plan(seats: int = 10_000) -> list[Figure]:
     """Seconds for both, with what came of it."""
-    return [_canaries(seats), _waves(TURNS)]
+    return [_planning(), _canaries(seats), _waves(TURNS)]
+
+
+def _planning() -> Figure:
+    """Changes of whole seats, and their turns: from findings to the order of the seats."""
+    of_app = [s for s in catalogue().settings.values() if s.scope == "app" and s.remote and s.kind in _NATIVE]
+    chosen = of_app[:CHANGES]
+    assert len(chosen) == CHANGES
+    dialect = parse_dialect(_DIALECT + "".join(_BINDING.format(s.key, n) for n, s in enumerate(chosen)))
+    rules = "".join(_RULE.format(s.key, _NATIVE[s.kind]) for s in chosen)
+    judge = Judge(parse_standard(_STANDARD + rules))
+    facts = Facts(applications=(Application("corrow", "8.1", running=True),))
+    readings = {(s.key, "corrow"): s.parse(_OFF[s.kind]) for s in chosen}
+    natives = {(s.key, "corrow"): Native("corrow.json", f"/k{n}", "0", n + 1) for n, s in enumerate(chosen)}
+    verdicts = judge.verdicts(View(Seat("s"), facts, readings))
+    assert len(verdicts) == CHANGES
+    begun = time.perf_counter()
+    plans = [plan_seat(f"s{n}", verdicts, facts=facts, natives=natives, dialects=[dialect]) for n in range(TURNS)]
+    parts = [Part(made, facts, f"room {n // 12}", "comp", f"class {n % 9}") for n, made in enumerate(plans)]
+    found = schedule(parts, Terms(at_once=2, in_wave=60, pause=30), {"comp": TURNS}, EVENING)
+    took = time.perf_counter() - begun
+    assert all(len(made.changes) == CHANGES for made in plans) and len(found.waves.slots) == TURNS
+    against = f"of its bar, {TURNS} seats x {CHANGES} changes, {len(found.canaries.seats)} canaries"
+    return Figure("planning", took * 1e3, "ms", against, took, "under 1 s", took < 1)
 
 
 def _canaries(seats: int) -> Figure:

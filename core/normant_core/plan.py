@@ -68,10 +68,13 @@ def plan_seat(
     dialects: Iterable[Dialect],
 ) -> SeatPlan:
     """The changes that settle these verdicts on one seat, sorted by dependency."""
-    changes, left, known = list[PlannedChange](), list[Left](), list(dialects)
-    for verdict in verdicts:
+    changes, left, wanted, known = list[PlannedChange](), list[Left](), list(verdicts), list(dialects)
+    # What each application means is worked out once for all of its settings.
+    apps = {verdict.app: facts.application(verdict.app) or Application(verdict.app or "") for verdict in wanted}
+    speaks = {app: spoken(known, [found]) for app, found in apps.items()}
+    for verdict in wanted:
         try:
-            changes.append(_change(verdict, facts, natives, known))
+            changes.append(_change(verdict, facts, natives, speaks[verdict.app]))
         except NormantError as why:
             left.append(Left(verdict.setting, verdict.app, str(why)))
     changes.sort(key=_dependency)
@@ -124,8 +127,8 @@ def _change(
 
 
 def _native(verdict: Verdict, facts: Facts, dialects: list[Dialect]) -> tuple[BoundFile, Value, str]:
-    app = facts.application(verdict.app) or Application(verdict.app or "")
-    bound = next((found for d in spoken(dialects, [app]) if (found := d.bound(verdict.setting))), None)
+    """`dialects` are as the seat's application speaks them."""
+    bound = next((found for dialect in dialects if (found := dialect.bound(verdict.setting))), None)
     if bound is None:
         raise NormantError(f"no dialect of {verdict.app} holds {verdict.setting}")
     wanted = catalogue()[verdict.setting].parse(_target(verdict, facts))
