@@ -17,6 +17,7 @@ from .drift import _seat, _standard
 from .measure import Figure
 
 BAR = 6.0
+TIMES = 3
 
 
 def check(seats: int) -> list[Figure]:
@@ -36,11 +37,11 @@ def check(seats: int) -> list[Figure]:
                 )
                 file.write(msgspec.json.encode(told) + b"\n")
         one.write_bytes(surveys.read_bytes().splitlines(keepends=True)[0])
-        _command(standard, one)
-        start, _ = _command(standard, one)
-        whole, lines = _command(standard, surveys)
-        parsing = _parsed(surveys)
-    taken = whole - start
+        _, lines = _command(standard, surveys)
+        # Noise only ever adds: the least of several is nearest to what it takes.
+        start = min(_command(standard, one)[0] for _ in range(TIMES))
+        taken = min(_command(standard, surveys)[0] for _ in range(TIMES)) - start
+        parsing = min(_parsed(surveys) for _ in range(TIMES))
     ratio = taken / parsing
     against = f"parsing alone; {seats:,} surveys, {lines:,} findings"
     return [Figure("check", taken, "s", against, ratio, f"at most {BAR:g} x", ratio <= BAR)]
