@@ -59,9 +59,9 @@ def check_command(
     elif output is CheckFormat.JSON:
         each = {id(told): told for seat in found for told in seat.told}  # many seats share one
         lines = {number: as_line(told.verdict) for number, told in each.items()}
-        sys.stdout.writelines(
-            f'{{"seat": {json.dumps(seat.seat)}, {lines[id(told)]}\n' for seat in found for told in seat.told
-        )
+        for seat in found:
+            head = f'{{"seat": {json.dumps(seat.seat)}, '
+            sys.stdout.writelines(f"{head}{lines[id(told)]}\n" for told in seat.told)
     else:
         for seat in found:
             typer.echo("\n".join(as_text(seat.seat, [told.verdict for told in seat.told])))
