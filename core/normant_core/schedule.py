@@ -53,7 +53,6 @@ class Schedule:
 
     canaries: Canaries
     waves: Waves
-    terms: Terms
 
     @property
     def slots(self) -> Mapping[str, Slot]:
@@ -103,7 +102,7 @@ def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now:
         roles=roles,
     )
     turns = [Turn(p.plan.seat, p.room, p.role, takes(p.plan), p.booked, p.plan.seat in chosen.seats) for p in told]
-    return Schedule(chosen, waves(turns, limits), terms)
+    return Schedule(chosen, waves(turns, limits))
 
 
 def _hours(part: Part) -> float:

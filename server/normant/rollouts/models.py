@@ -45,7 +45,6 @@ class Leg(models.Model):
     plan = models.JSONField()
     wave = models.PositiveSmallIntegerField(default=1)  # 0: it goes ahead as a canary
     not_before = models.DateTimeField(null=True)
-    why = models.CharField(max_length=200, blank=True, default="")  # its turn is not sooner
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="waiting")
     step = models.CharField(max_length=20, choices=[(s, s) for s in STEPS], default="waiting")
     message = models.TextField(blank=True, default="")

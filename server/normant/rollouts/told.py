@@ -8,7 +8,7 @@ from normant_core.grouping import number
 
 from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
-from .services.stop import may_be_tried_again, seats_to_put_back, was_kept
+from .services.stop import may_be_tried_again, seats_to_put_back, written_by
 
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
@@ -32,19 +32,26 @@ def rollout_object(rollout: Rollout) -> dict[str, Any]:
     """A rollout with every leg."""
     legs = list(rollout.legs.select_related("seat__presence").order_by("wave", "seat__room", "seat__name"))
     turns = Turns(rollout)
+    written = written_by(rollout)
     changed = seats_to_put_back(rollout) if rollout.kind == "correct" else set[int]()
+    kept = any(leg.state == "halted" and leg.pk not in written and not leg.seat.retired_at for leg in legs)
     held = [leg for leg in legs if leg.state == "waiting" and not leg.begun_at]
     return {
         **rollout_row(rollout),
         "of": rollout.of_id,
         "reason": rollout.reason,
-        "can_resume": rollout.state == "halted" and not rollout.put_backs.exists() and any(map(was_kept, legs)),
-        "can_go_on": rollout.state == "running" and any(turns.told(leg) for leg in held),
+        "can_resume": rollout.state == "halted" and not rollout.put_backs.exists() and kept,
+        "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
         "can_put_back": bool(changed),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
         "steps": STEPS,
         "legs": [
-            {**_leg(leg, turns), "can_put_back": leg.seat_id in changed and leg.state != "moving"} for leg in legs
+            {
+                **_leg(leg, turns),
+                "can_put_back": leg.seat_id in changed and leg.state != "moving",
+                "can_retry": rollout.state != "halted" and may_be_tried_again(leg, written),
+            }
+            for leg in legs
         ],
     }
 
@@ -66,7 +73,6 @@ def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
         "message": message,
         "moved_at": leg.moved_at,
         "ended_at": leg.ended_at,
-        "can_retry": leg.rollout.state != "halted" and may_be_tried_again(leg),
         "plan": leg.plan,
     }
 

@@ -21,11 +21,6 @@ class Migration(migrations.Migration):
             field=models.PositiveSmallIntegerField(default=1),
         ),
         migrations.AddField(
-            model_name='leg',
-            name='why',
-            field=models.CharField(blank=True, default='', max_length=200),
-        ),
-        migrations.AddField(
             model_name='rollout',
             name='open_wave',
             field=models.PositiveSmallIntegerField(default=0),

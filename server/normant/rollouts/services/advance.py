@@ -53,8 +53,8 @@ class Turns:
         self.roles = dict(Seat.objects.active().values_list("role").annotate(Count("pk")))
         ended = [leg.ended_at for leg in legs if leg.wave < self.wave and leg.ended_at]
         pause = dt.timedelta(minutes=self.terms.pause)
-        paused = max(ended) + pause if ended and rollout.open_wave < self.wave else None
-        self.opens = max((m for m in (self.terms.begins, paused) if m), default=self.now)
+        self.paused = max(ended) + pause if ended and rollout.open_wave < self.wave else self.now
+        self.opens = max(self.terms.begins or self.now, self.paused)
 
     def has_come(self, leg: Leg) -> bool:
         """Whether this leg may begin now; if so it counts as begun."""
@@ -62,6 +62,10 @@ class Turns:
             return False
         self.at_work.append(leg)
         return True
+
+    def waits_for_its_wave(self, leg: Leg) -> bool:
+        """Whether a wave before it, or the pause between them, holds it."""
+        return leg.wave > self.wave or self.now < self.paused
 
     def why_not(self, leg: Leg) -> str:
         """What of this moment is in its way; empty where nothing is."""

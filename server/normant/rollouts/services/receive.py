@@ -13,7 +13,7 @@ from normant.seats.models import Presence, Seat
 from normant_core.orders import Progress, Receipt
 
 from ..models import STEPS, Leg, Order, Rollout
-from .advance import settle
+from .advance import end, settle
 
 
 @transaction.atomic
@@ -62,9 +62,14 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
 
 def _too_late(leg: Leg, receipt: Receipt) -> None:
     """The halt came while the seat was writing: say so, so that it can be put back."""
-    if receipt.outcome in ("done", "accepted_as"):
+    told = "written before the halt reached the seat; put it back, or let it stand"
+    if receipt.outcome in ("done", "accepted_as") and leg.ended_at is None:  # it was resumed meanwhile
+        leg.orders.waiting().update(withdrawn_at=timezone.now())
+        tell("orders", leg.seat.name)
+        end(leg, "stopped", told)
+    elif receipt.outcome in ("done", "accepted_as"):
         leg.state, leg.step = "stopped", "reading_back"
-        leg.message = "written before the halt reached the seat; put it back, or let it stand"
+        leg.message = told
         leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell("rollout", str(leg.rollout_id))
 

@@ -52,8 +52,7 @@ def start(
             seat=seats[made.seat],
             plan=msgspec.to_builtins(made),
             wave=slots[made.seat].wave,
-            not_before=terms.begins and slots[made.seat].begins,
-            why=slots[made.seat].why,
+            not_before=terms.begins,
         )
         for made in plans
     )

@@ -14,7 +14,7 @@ from normant.ledger.services.record import record
 from normant.seats.models import Seat
 
 from ..models import Leg, Order, Rollout
-from .advance import advance_soon, end, finish_if_over
+from .advance import Turns, advance_soon, end, finish_if_over
 
 
 @transaction.atomic
@@ -60,7 +60,7 @@ def halt_if_harmful(number: int) -> bool:
 @transaction.atomic
 def resume(rollout: Rollout, user: User) -> None:
     """Go on after a halt, with the seats that it kept from beginning. Raises Problem."""
-    kept = Leg.objects.filter(rollout=rollout, state="halted").exclude(orders__in=Order.objects.that_changed())
+    kept = rollout.legs.filter(state="halted", seat__retired_at=None).exclude(pk__in=written_by(rollout))
     lock("leg", kept.values_list("seat__name", flat=True))
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if found.state != "halted" or found.put_backs.exists():
@@ -86,7 +86,8 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
     legs = {leg.seat.name: leg for leg in own.select_related("seat")}
     if missing := {*seats} - legs.keys():
         raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
-    if unfit := sorted(name for name, leg in legs.items() if not may_be_tried_again(leg)):
+    written = written_by(found)
+    if unfit := sorted(name for name, leg in legs.items() if not may_be_tried_again(leg, written)):
         told = "only what stopped before anything was changed is tried again; of the rest, make a new plan"
         raise Problem(409, "Not tried again", f"{', '.join(unfit)}: {told}")
     if found.state == "halted":
@@ -100,12 +101,13 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
 
 @transaction.atomic
 def go_on(rollout: Rollout, user: User) -> None:
-    """Let the next wave begin now, whatever it waits for. Raises Problem."""
+    """Let the next wave begin now, whatever wave or pause it waits for. Raises Problem."""
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    waves = found.legs.filter(state="waiting", begun_at=None).order_by("wave").values_list("wave", flat=True)
-    if found.state != "running" or not waves:
+    turns = Turns(found)
+    held = [leg.wave for leg in found.legs.filter(state="waiting", begun_at=None) if turns.waits_for_its_wave(leg)]
+    if found.state != "running" or not held:
         raise Problem(409, "Nothing waits", "no seat of this rollout waits for its wave")
-    found.open_wave = waves[0]
+    found.open_wave = min(held)
     found.save(update_fields=["open_wave"])
     record(user.username, "go on with rollout", f"rollout {found.pk}", wave=found.open_wave)
     advance_soon(found.pk)
@@ -148,9 +150,9 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
     return made
 
 
-def was_kept(leg: Leg) -> bool:
-    """Whether a halt kept this leg from changing anything."""
-    return leg.state == "halted" and not leg.orders.that_changed().exists()
+def written_by(rollout: Rollout) -> set[int]:
+    """The legs that changed something on their seat."""
+    return {*Order.objects.that_changed().filter(leg__rollout=rollout).values_list("leg", flat=True)}
 
 
 def _begin_anew(legs: Collection[int]) -> None:
@@ -161,9 +163,9 @@ def _begin_anew(legs: Collection[int]) -> None:
     Leg.objects.filter(pk__in=legs).update(**told, moved_at=now)
 
 
-def may_be_tried_again(leg: Leg) -> bool:
-    """Whether this leg stopped and left its seat as it was."""
-    return leg.state == "stopped" and not leg.orders.that_changed().exists()
+def may_be_tried_again(leg: Leg, written: Collection[int]) -> bool:
+    """Whether this leg stopped and left its seat, which is still there, as it was."""
+    return leg.state == "stopped" and leg.pk not in written and leg.seat.retired_at is None
 
 
 def seats_to_put_back(rollout: Rollout) -> set[int]:

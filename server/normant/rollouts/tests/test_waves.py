@@ -4,7 +4,9 @@ import datetime as dt
 import json
 from typing import Any
 
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
@@ -144,6 +146,48 @@ class Waves(TestCase):
         self.end("pan-04", "failed")
         self.assertEqual(self.told(rollout)["state"], "halted")  # what stopped since counts anew
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").status_code, 200)
+
+    def test_a_receipt_that_comes_after_the_halt_was_resumed_ends_the_leg_and_says_why(self) -> None:
+        rollout = self.start(canaries=False)
+        late = Order.objects.waiting().get(seat__name="pan-03")
+        self.post(f"rollouts/{rollout.pk}/halt")
+        self.post(f"rollouts/{rollout.pk}/resume")
+        advance_rollout(rollout.pk)
+        body = json.dumps({"order": str(late.pk), "outcome": "done", "at": timezone.now().isoformat()})
+        path = f"/api/v1/agent/orders/{late.pk}/receipt"
+        self.assertEqual(self.house.agent().post(path, body, "application/json").status_code, 204)
+        leg = Leg.objects.get(seat__name="pan-03")
+        self.assertEqual((leg.state, leg.message[:32]), ("stopped", "written before the halt reached "))
+        self.assertFalse(Order.objects.waiting().filter(leg=leg).exists())
+
+    def test_a_retired_seat_is_neither_tried_again_nor_resumed(self) -> None:
+        rollout = self.start(canaries=False)
+        self.end("pan-04", "refused")
+        self.post("seats/pan-04/retire")
+        answer = self.post(f"rollouts/{rollout.pk}/retry", {"seats": ["pan-04"]})
+        self.assertEqual(answer.json()["title"], "Not tried again")
+        self.post(f"rollouts/{rollout.pk}/halt")
+        self.post("seats/pan-05/retire")
+        self.post(f"rollouts/{rollout.pk}/resume")
+        self.assertEqual(
+            set(Leg.objects.filter(state="waiting").values_list("seat__name", flat=True)), {"pan-03", "pan-06"}
+        )
+
+    def test_a_limit_of_the_room_is_no_wave_to_go_on_with(self) -> None:
+        rollout = self.start(canaries=False, at_once=2)
+        self.assertFalse(self.told(rollout)["can_go_on"])
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/go-on").json()["title"], "Nothing waits")
+
+    def test_a_rollout_costs_the_same_questions_however_many_seats_stopped(self) -> None:
+        rollout = self.start(canaries=False, halt_after=0)
+        client = self.house.client()
+        counts = []
+        for name in ("pan-03", "pan-04", "pan-05"):
+            self.end(name, "refused")
+            with CaptureQueriesContext(connection) as asked:
+                client.get(f"/api/v1/rollouts/{rollout.pk}")
+            counts.append(len(asked))
+        self.assertEqual(len(set(counts)), 1, counts)
 
     def test_one_that_was_put_back_is_not_resumed(self) -> None:
         rollout = self.start(halt_after=1, canaries=False, in_wave=1)
