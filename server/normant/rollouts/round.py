@@ -10,6 +10,7 @@ from django.db.models import Count, Q
 from django.utils import timezone
 
 from normant.findings.models import Finding, Waiver
+from normant.findings.querysets import FindingQuerySet
 from normant.findings.services.waive import seats_of, told
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
@@ -134,8 +135,13 @@ def _episodes(often: dt.datetime, since: dt.datetime) -> list[Episode]:
         places |= Q(seat=seat, setting=setting, app=app)
     moved = Q(opened_at__gt=since) | Q(closed_at__gt=since)
     rows = recent.filter(moved | places & Q(opened_at__gt=often) if places else moved)
+    return episodes_of(rows)
+
+
+def episodes_of(findings: FindingQuerySet) -> list[Episode]:
+    """The lives of these findings, in house time: what comes and goes is counted by its days."""
     columns = ("seat__name", "setting", "app", "opened_at", "opened_by", "closed_at", "closed_by")
-    return [_episode(*row) for row in rows.values_list(*columns)]
+    return [_episode(*row) for row in findings.values_list(*columns)]
 
 
 def _episode(seat: str, setting: str, app: str, *life: Any) -> Episode:

@@ -14,18 +14,17 @@ from normant.accounts.permissions import ALLOWED, Permission
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.findings.models import Finding
-from normant.rollouts.round import round_now
+from normant.rollouts.round import Place, episodes_of, round_now
 from normant.seats.models import Presence, Seat
 from normant_core.drift import Verdict
 from normant_core.grouping import Found
 from normant_core.notice import Notice, Thing, of_musts, of_round
-from normant_core.overnight import DAYS, Episode, flapping
+from normant_core.overnight import DAYS, flapping
 
 from ..later import deliver_later
 from ..models import Choice, Delivery, Hook, Told
 
 BEHIND = dt.timedelta(minutes=10)
-Place = tuple[str, str, str | None]  # seat, setting, application
 
 
 @transaction.atomic
@@ -120,10 +119,8 @@ def _come_and_gone(seats: Collection[int], now: dt.datetime) -> set[Place]:
     often = now - dt.timedelta(days=DAYS)
     recent = Finding.objects.filter(seat__in=seats, severity="must", opened_at__gt=often)
     told = {*recent.filter(told_at__isnull=False).values_list("seat__name", "setting", "app")}
-    columns = ("seat__name", "setting", "app", "opened_at", "opened_by", "closed_at", "closed_by")
-    lives = [Episode(seat, (setting, app or None), *life) for seat, setting, app, *life in recent.values_list(*columns)]
     return {
         (flap.seat, flap.setting, flap.app)
-        for flap in flapping(lives, now)
+        for flap in flapping(episodes_of(recent), timezone.localtime(now))
         if (flap.seat, flap.setting, flap.app or "") in told
     }
