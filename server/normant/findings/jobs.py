@@ -24,6 +24,13 @@ def reevaluate(edition: int) -> None:
     follow()
 
 
+@app.periodic(cron="* * * * *")
+@app.task(name="findings.follow_on", lock="reevaluate")
+def follow_on(timestamp: int = 0) -> None:
+    """Each minute: an edition whose job was lost before anybody had it."""
+    follow()
+
+
 @app.task(name="findings.reevaluate_seats")
 def reevaluate_seats(seats: list[int], by: str = "standard") -> None:
     """Seats whose place in the register changed, and with it what the standard wants of them; or whose readings did."""

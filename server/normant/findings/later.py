@@ -1,33 +1,25 @@
-"""Judging that a worker does later. Jobs call services; a service asks for a job here, by name."""
+"""Judging that a worker does later."""
 
-import contextlib
 from collections.abc import Iterable
 
-from django.db import transaction
-from procrastinate.contrib.django import app
-from procrastinate.exceptions import AlreadyEnqueued
 from procrastinate.types import JSONValue
+
+from normant.common.later import after_commit
 
 GATHER = 3  # seconds in which findings come together in one notice
 
 
 def follow_later(edition: int) -> None:
-    """Have every seat judged by this edition, once this transaction is committed."""
-    app.configure_task("findings.reevaluate").defer(edition=edition)
+    """Have every seat judged by this edition."""
+    after_commit("findings.reevaluate", edition=edition)
 
 
 def tell_musts_later() -> None:
-    """Have people told of new *must* findings, some seconds after this transaction: more may come with them."""
-    transaction.on_commit(_tell_musts)
-
-
-def _tell_musts() -> None:
-    with contextlib.suppress(AlreadyEnqueued):
-        task = app.configure_task("notices.tell_musts", queueing_lock="tell musts", schedule_in={"seconds": GATHER})
-        task.defer()
+    """Have people told of new *must* findings, some seconds later: more may come with them."""
+    after_commit("notices.tell_musts", once="tell musts", seconds=GATHER)
 
 
 def judge_seats(seats: Iterable[int], by: str = "standard") -> None:
-    """Have these seats judged anew, once this transaction is committed."""
+    """Have these seats judged anew."""
     if found := sorted(set(seats)):
-        app.configure_task("findings.reevaluate_seats").defer(seats=list[JSONValue](found), by=by)
+        after_commit("findings.reevaluate_seats", seats=list[JSONValue](found), by=by)

@@ -15,7 +15,7 @@ from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.tables import read_table
-from normant.findings.jobs import reevaluate_seats
+from normant.findings.later import judge_seats
 from normant.rollouts.services.stop import release
 from normant.seats.floor import rooms_on_floor
 from normant.seats.models import Seat
@@ -155,7 +155,7 @@ def edit(request: HttpRequest, given: EditIn) -> Status[None]:
     if given.role and given.role not in ROLES:
         raise Problem(422, "No such role", f"unknown role {given.role!r}: expected one of {', '.join(ROLES)}")
     edit_seats(seats, told, (given.add_tags, given.take_tags), person(request).username)
-    reevaluate_seats.defer(seats=[seat.pk for seat in seats])
+    judge_seats(seat.pk for seat in seats)
     return Status(204, None)
 
 
@@ -167,7 +167,7 @@ def take_table(request: HttpRequest, table: File[UploadedFile], apply: bool = Fa
     told = {"rows": list(would_change(lines)), "faults": [fault_object(fault) for fault in faults], "applied": False}
     if apply and not faults:
         changed = take_lines(lines, person(request).username)
-        reevaluate_seats.defer(seats=changed)
+        judge_seats(changed)
         told["applied"] = True
     return plain(told)
 
@@ -193,7 +193,7 @@ def enter(request: HttpRequest, name: str, given: ReadingIn) -> Status[None]:
         take_back(seat, given.setting, given.app, actor)
     else:
         enter_reading(seat, given.setting, given.app, text=given.value, actor=actor)
-    reevaluate_seats.defer(seats=[seat.pk], by="theirs")
+    judge_seats([seat.pk], by="theirs")
     return Status(204, None)
 
 
@@ -232,7 +232,7 @@ def floor(request: HttpRequest) -> Any:
 def arrange_floor(request: HttpRequest, given: FloorIn) -> Status[None]:
     """Rooms in their order, and the seats in each."""
     moved = arrange([(room.room, room.seats) for room in given.rooms], person(request).username)
-    reevaluate_seats.defer(seats=moved)
+    judge_seats(moved)
     return Status(204, None)
 
 

@@ -1,9 +1,8 @@
-"""Delivering that a worker does later: services ask for a job here, by name."""
+"""Delivering that a worker does later."""
 
-from django.db import transaction
-from procrastinate.contrib.django import app
+from normant.common.later import after_commit
 
 
 def deliver_later(delivery: int) -> None:
-    """Have a worker send it, once this transaction is committed: in a worker, jobs go by a connection of their own."""
-    transaction.on_commit(lambda: app.configure_task("notices.deliver").defer(delivery=delivery))
+    """Have a worker send it."""
+    after_commit("notices.deliver", delivery=delivery)

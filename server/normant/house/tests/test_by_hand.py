@@ -44,7 +44,8 @@ class ByHand(TestCase):
         self.assertEqual((row["reading"], row["cause"], row["entered_by"]), ("gpu1", "by hand", "assistant"))
 
     def test_a_finding_that_follows_is_not_the_standards_doing(self) -> None:
-        self._enter("1 GiB", setting="memory.held_back", app="glaize")
+        with self.captureOnCommitCallbacks(execute=True):
+            self._enter("1 GiB", setting="memory.held_back", app="glaize")
         job = ProcrastinateJob.objects.filter(task_name="findings.reevaluate_seats").latest("id")
         reevaluate_seats(**job.args)
         finding = Finding.objects.open().get(setting="memory.held_back", app="glaize")

@@ -6,9 +6,9 @@ import msgspec
 from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
-from procrastinate.contrib.django import app
 
 from normant.common.events import tell
+from normant.common.later import after_commit
 from normant.common.locks import lock
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
@@ -115,8 +115,8 @@ def end(leg: Leg, state: str, message: str = "") -> None:
 
 
 def advance_soon(rollout: int) -> None:
-    """Let a worker move the rollout on, once this transaction is through."""
-    app.configure_task("rollouts.advance").defer(rollout=rollout)
+    """Let a worker move the rollout on, once this transaction is committed."""
+    after_commit("rollouts.advance", rollout=rollout)
 
 
 def finish_if_over(rollout: Rollout) -> None:
