@@ -8,6 +8,7 @@ from .agent import agent
 from .check import check
 from .core import judge, load, parse
 from .drift import drift
+from .faults import faults
 from .floor import floor
 from .fuzz import fuzz
 from .grid import grid
@@ -22,7 +23,7 @@ ALL: dict[str, Callable[[], Figure]] = {
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz)
+    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz, faults)
 }
 SEATS = "--seats"
 

@@ -15,7 +15,7 @@ from normant_core.orders import Order, Progress, SignedOrder
 from normant_core.survey import Survey
 
 from .door import Door
-from .errors import AgentError, DoorError, Refused, Waiting
+from .errors import AgentError, DoorError, JournalError, Refused, Waiting
 from .files import write_atomically
 from .host import Host
 from .identity import Identity
@@ -94,11 +94,14 @@ class Agent:
         self._send_receipts()
         if not self.door.wait(self.pace.wait):
             return
-        waiting = [self._carry_out(signed) for signed in self.door.orders() if not stop.is_set()]
+        waiting = [self._carry_out(signed) for signed in self._fetched() if not stop.is_set()]
         if not all(waiting):
             self.survey()
         if any(waiting):
             stop.wait(self.pace.retry)
+
+    def _fetched(self) -> tuple[SignedOrder, ...]:
+        return self.door.orders()
 
     def _look(self, stop: threading.Event) -> None:
         """Survey when a file or the machine's own settings changed, and on the heartbeat."""
@@ -149,7 +152,7 @@ class Agent:
                 facts = self.host.see(dialects).facts
                 installed = spoken(dialects, facts.applications or ())
                 Runner(self.host, self.journal, installed, self._report, facts=facts).run(order)
-        except Waiting as why:
+        except (Waiting, JournalError) as why:
             self._report_waiting(order, str(why))
             return True
         self._send_receipts()

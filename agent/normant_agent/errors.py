@@ -9,6 +9,10 @@ class HostError(AgentError):
     """The machine would not do, or tell, what was asked."""
 
 
+class JournalError(AgentError):
+    """The agent's own folder takes nothing: what was begun is ended once it does again."""
+
+
 class DoorError(AgentError):
     """The server could not be reached, or would not take what was sent."""
 

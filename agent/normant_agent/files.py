@@ -1,5 +1,6 @@
 """Files that are either the old ones or the new ones, whatever happens in between."""
 
+import contextlib
 import hashlib
 import os
 import shutil
@@ -32,7 +33,8 @@ def write_atomically(path: Path, content: bytes, *, mark: str = "new") -> None:
             _same_owner_and_mode(path, temporary)
         temporary.replace(path)
     except OSError as fault:
-        temporary.unlink(missing_ok=True)
+        with contextlib.suppress(OSError):
+            temporary.unlink()
         raise HostError(f"{path.name} cannot be written: {fault.strerror}") from fault
     synchronise(path.parent)
 

@@ -6,7 +6,7 @@ import msgspec
 
 from normant_core.orders import Receipt
 
-from .errors import HostError
+from .errors import HostError, JournalError
 from .files import digest, read, write_atomically
 
 
@@ -55,8 +55,8 @@ class Journal:
         return msgspec.json.decode(path.read_bytes(), type=Entry) if path.exists() else None
 
     def put(self, entry: Entry) -> Entry:
-        """Write an entry through to the disk."""
-        write_atomically(self._entries / f"{_safe(entry.order)}.json", msgspec.json.encode(entry))
+        """Write an entry through to the disk. Raises JournalError."""
+        self._write(self._entries / f"{_safe(entry.order)}.json", msgspec.json.encode(entry))
         return entry
 
     def unsent(self) -> list[Entry]:
@@ -67,11 +67,20 @@ class Journal:
         self._done.update(entry.order for entry in entries if entry.sent)
         return [entry for entry in entries if entry.receipt and not entry.sent]
 
-    def keep(self, order: str, content: bytes) -> None:
-        """Keep a copy of a file before its first touch; a copy that is there stays."""
+    def keep(self, order: str, content: bytes, *, anew: bool = False) -> None:
+        """Keep a copy of a file before its first touch; a copy that is there stays, unless it is taken `anew`.
+
+        Raises JournalError.
+        """
         path = self._copies / f"{_safe(order)}.bytes"
-        if not path.exists():
+        if anew or not path.exists():
+            self._write(path, content)
+
+    def _write(self, path: Path, content: bytes) -> None:
+        try:
             write_atomically(path, content)
+        except HostError as fault:
+            raise JournalError(f"the agent cannot keep a journal: {fault}") from fault
 
     def kept(self, order: str) -> bytes:
         """The copy. Raises HostError where there is none."""

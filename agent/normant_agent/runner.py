@@ -28,7 +28,7 @@ from normant_core.orders import (
 )
 from normant_core.preferences import native_of, write_value
 
-from .errors import AgentError, Refused, Waiting
+from .errors import AgentError, JournalError, Refused, Waiting
 from .files import digest, free_to_write, inside, read
 from .host import Host
 from .journal import Entry, Journal, Touched, holds
@@ -48,7 +48,10 @@ class Runner:
         self.dialects, self.facts = list(dialects), facts or Facts()
 
     def run(self, order: Order) -> Receipt:
-        """The receipt; a replay gives the first one again. Raises Waiting where the moment has not come."""
+        """The receipt; a replay gives the first one again. Raises Waiting where the moment has not come.
+
+        Raises JournalError where nothing can be remembered now: run it again, and it goes on from where it was.
+        """
         entry = self.journal.get(order.id)
         if entry and entry.receipt:
             return entry.receipt
@@ -57,7 +60,7 @@ class Runner:
             return self._close(Entry(order.id), Receipt(order.id, "expired", message="the order's time was over"))
         try:
             return self._act(order, entry)
-        except Waiting:
+        except (Waiting, JournalError):
             raise
         except Refused as why:
             return self._given_up(order.id, "refused", why)
@@ -98,10 +101,12 @@ class Runner:
         # An application may write its preferences when it closes: look once more.
         content, after, touched = self._prepared(file, path, action.changes, entry)
         self._step(order, "saving")
-        self.journal.keep(order, content)
+        # Where there is still something to write, what the file holds is not ours, whatever was kept at another try.
+        self.journal.keep(order, content, anew=after != content)
         begun = self.journal.put(Entry(order, file.path, action.app, file.name, touched=touched, reopen=reopen))
         self._step(order, "applying")
         if after != content:
+            _still(path, content)
             self.host.write(path, after, mark=order)
         written = self.journal.put(msgspec.structs.replace(begun, held=digest(after)))
         return self._read_back(written, file, path, action.changes)
@@ -178,6 +183,8 @@ class Runner:
         self._step(order, "saving")
         begun = entry or self.journal.put(Entry(order, profile_before=here, profile_after=action.profile))
         self._step(order, "applying")
+        if (now := self.host.power_profile()) != here:
+            raise Refused(f"the power profile was changed meanwhile, to {now}; it stays")
         if here != action.profile:
             self.host.set_power_profile(action.profile)
         self._step(order, "reading_back")
@@ -210,25 +217,35 @@ class Runner:
         exact = content == copy or holds(earlier, content)
         results, wanted = ((), copy) if exact else _restored(earlier, file, content)
         if wanted != content:
+            _still(path, content)
             self.host.write(path, wanted, mark=order)
         self._step(order, "reading_back")
         if reopen:
             self.host.reopen(earlier.app)
-        same = read(path) == wanted
-        message = "" if exact else "the file was changed since; the single values were restored"
+        now = read(path)
+        same, message = now == wanted, "" if exact else _told_singly(results)
         if not same:
-            message = f"{earlier.app.capitalize()} rewrote the file when it opened"
-        receipt = Receipt(order, "done" if same else "accepted_as", results, message, exact=exact and same)
+            stands = _holds_before(earlier, file, now)
+            message = f"{path.name} was written by others meanwhile; what was changed is as before"
+            if not stands:
+                message = f"{earlier.app.capitalize()} rewrote the file when it opened"
+        done = same or stands
+        receipt = Receipt(order, "done" if done else "accepted_as", results, message, exact=exact and same)
         return self._close(msgspec.structs.replace(begun, reopen=False), receipt)
 
     def _put_back_power(self, order: str, earlier: Entry) -> Receipt:
-        here = self.host.power_profile()
-        if here not in (earlier.profile_after, earlier.profile_before):
-            raise Refused(f"the power profile was changed since, to {here}; it stays")
-        self._step(order, "applying")
+        for step in ("checking", "saving", "applying"):
+            self._step(order, step)
+            here = self.host.power_profile()
+            if here not in (earlier.profile_after, earlier.profile_before):
+                raise Refused(f"the power profile was changed since, to {here}; it stays")
         self.host.set_power_profile(earlier.profile_before)
-        result = Result("power.profile", "done", here, earlier.profile_before)
-        return self._close(Entry(order), Receipt(order, "done", (result,)))
+        self._step(order, "reading_back")
+        now = self.host.power_profile()
+        done = now == earlier.profile_before
+        told = "" if done else f"it is {now}, asked for {earlier.profile_before}"
+        result = Result("power.profile", "done" if done else "accepted_as", here, now, message=told)
+        return self._close(Entry(order), Receipt(order, "done" if done else "accepted_as", (result,), told))
 
     def _files(self, app: str) -> dict[str, bytes]:
         """The files in the folders of an application's dialect. Raises Refused where there is none, or too much."""
@@ -263,6 +280,29 @@ class Runner:
         dated = msgspec.structs.replace(receipt, at=self.host.now())
         self.journal.put(msgspec.structs.replace(entry, receipt=dated))
         return dated
+
+
+def _still(path: Path, content: bytes) -> None:
+    """Raises Waiting where somebody wrote the file at this very moment: what they wrote is looked at first."""
+    if read(path) != content:
+        raise Waiting(f"{path.name} was changed at this very moment; looking at it again")
+
+
+def _holds_before(earlier: Entry, file: BoundFile, content: bytes) -> bool:
+    """Whether every value that the order changed is what it was before, whatever else the file holds."""
+    try:
+        parsed = read_file(content, file.format)
+        return all(not t.added and parsed.get(t.at).raw == t.before for t in earlier.touched)
+    except FileError:
+        return False
+
+
+def _told_singly(results: Sequence[Result]) -> str:
+    """Which single values were restored, and which stay."""
+    restored = [result.setting for result in results if result.outcome == "restored_value"]
+    stay = [result.message for result in results if result.message]
+    told = [f"restored {', '.join(restored)} alone"] if restored else []
+    return "; ".join(["the file was changed since", *told, *stay])
 
 
 def _binding(file: BoundFile, setting: str) -> Binding:

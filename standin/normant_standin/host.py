@@ -21,6 +21,8 @@ from normant_core.survey import Activity, Reading
 
 from .machine import Clamp, Machine
 
+WRITTEN, HELD = "written.log", "held"  # an order for each file that was written; at which step it stands still
+
 
 class StandInHost:
     """One simulated machine in `folder`."""
@@ -32,7 +34,9 @@ class StandInHost:
 
     def now(self) -> dt.datetime:
         """The machine's clock."""
-        return dt.datetime.now(dt.UTC) - dt.timedelta(seconds=Machine.load(self.folder).clock_behind_seconds)
+        machine = Machine.load(self.folder)
+        here = machine.clock_stands_at or dt.datetime.now(dt.UTC)
+        return here - dt.timedelta(seconds=machine.clock_behind_seconds)
 
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         """The machine's facts, with what runs on it now."""
@@ -72,10 +76,25 @@ class StandInHost:
                 self._clamp(clamp)
 
     def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        """Raises HostError where the disk is full; what was written for which order is remembered."""
+        self.needs_room(path.name)
+        write_atomically(path, content, mark=mark)
+        with (self.folder / WRITTEN).open("a", encoding="utf-8") as log:
+            log.write(f"{mark}\n")
+
+    def needs_room(self, name: str) -> None:
         """Raises HostError where the disk is full."""
         if Machine.load(self.folder).disk_full:
-            raise HostError(f"{path.name} cannot be written: {os.strerror(errno.ENOSPC)}")
-        write_atomically(path, content, mark=mark)
+            raise HostError(f"{name} cannot be written: {os.strerror(errno.ENOSPC)}")
+
+    def hold(self, step: str) -> None:
+        """Stand still as long as the machine holds at this step."""
+        held = self.folder / HELD
+        while Machine.load(self.folder).holds_at == step:
+            if not held.exists():
+                held.write_text(step, "utf-8")
+            time.sleep(0.05)
+        held.unlink(missing_ok=True)
 
     def put_back_by_habit(self) -> None:
         """What the editor changes back by hand, when its time has come."""

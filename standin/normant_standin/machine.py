@@ -1,5 +1,6 @@
 """A simulated machine: a folder with its state in `machine.json` and its applications' files under `preferences`."""
 
+import datetime as dt
 from pathlib import Path
 from typing import Self
 
@@ -31,8 +32,10 @@ class Habit(msgspec.Struct, frozen=True):
 class Machine(msgspec.Struct):
     """The state; `loses_power_at` names the step of an order at which the plug is pulled, once.
 
-    `slow_seconds` is how long a look at the machine takes, `clock_behind_seconds` how far its clock is behind;
-    a full disk takes no file that is written to it.
+    `slow_seconds` is how long a look at the machine takes, `clock_behind_seconds` how far its clock is behind, and
+    `clock_stands_at` the moment at which it stopped; a full disk takes no file that is written to it. At `holds_at`, a
+    step of an order or one of its agent's own (ordered, receipt, survey), it stands still until that is another. Its
+    network may hand in what it carries twice.
     """
 
     facts: Facts
@@ -48,6 +51,9 @@ class Machine(msgspec.Struct):
     online: bool = True
     unplugged_after_survey: bool = False
     loses_power_at: str = ""
+    clock_stands_at: dt.datetime | None = None
+    holds_at: str = ""
+    hands_in_twice: bool = False
 
     @classmethod
     def load(cls, folder: Path) -> Self:

@@ -10,9 +10,10 @@ import structlog
 from normant_agent import identity
 from normant_agent.agent import Agent, Pace
 from normant_agent.door import Door, enrol
-from normant_agent.errors import DoorError
+from normant_agent.errors import DoorError, HostError, JournalError
 from normant_agent.identity import Identity
-from normant_core.orders import Progress
+from normant_agent.journal import Journal
+from normant_core.orders import Progress, SignedOrder
 from normant_core.survey import Survey
 
 from .host import StandInHost
@@ -34,6 +35,10 @@ class Cable(httpx.HTTPTransport):
         """Raises ConnectError while the machine is offline, also for an answer that comes too late."""
         self._check(request)
         answer = super().handle_request(request)
+        if request.method == "POST" and Machine.load(self._folder).hands_in_twice:
+            answer.read()
+            answer.close()
+            answer = super().handle_request(request)
         self._check(request)
         return answer
 
@@ -42,13 +47,42 @@ class Cable(httpx.HTTPTransport):
             raise httpx.ConnectError("the network cable is out", request=request)
 
 
+class StandInJournal(Journal):
+    """The agent's memory, on a disk that may be full."""
+
+    def __init__(self, folder: Path, host: StandInHost) -> None:
+        super().__init__(folder)
+        self._host = host
+
+    def _write(self, path: Path, content: bytes) -> None:
+        try:
+            self._host.needs_room(path.name)
+        except HostError as fault:
+            raise JournalError(f"the agent cannot keep a journal: {fault}") from fault
+        super()._write(path, content)
+
+
 class StandInAgent(Agent):
     """The agent, on a machine whose power may go at a step of an order, and whose cable may come out."""
 
     host: StandInHost
 
+    def __init__(self, host: StandInHost, identity: Identity, state: Path, door: Door, pace: Pace) -> None:
+        super().__init__(host, identity, state, door, pace)
+        self.journal = StandInJournal(state, host)
+
+    def _fetched(self) -> tuple[SignedOrder, ...]:
+        self.host.hold("ordered")
+        return super()._fetched()
+
+    def _send_receipts(self) -> None:
+        if self.journal.unsent():
+            self.host.hold("receipt")
+        super()._send_receipts()
+
     def _hand_in(self, survey: Survey) -> None:
         """Hand it in; the scenario unplugs one seat afterwards."""
+        self.host.hold("survey")
         super()._hand_in(survey)
         if Machine.load(self.host.folder).unplugged_after_survey:
             with self.host.changed() as machine:
@@ -61,6 +95,7 @@ class StandInAgent(Agent):
 
     def _report(self, order: str, progress: Progress) -> None:
         super()._report(order, progress)
+        self.host.hold(progress.step)
         if Machine.load(self.host.folder).loses_power_at == progress.step:
             with self.host.changed() as machine:
                 machine.loses_power_at = ""

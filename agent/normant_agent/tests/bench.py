@@ -2,7 +2,7 @@
 
 import datetime as dt
 import tempfile
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -46,6 +46,7 @@ class Bench:
         self.idle, self.unsaved = 5400, False
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
+        self.at: dict[str, Callable[[], object]] = {}  # what happens when a step is told, once
 
     def runner(self) -> Runner:
         """An agent that has just started."""
@@ -53,6 +54,7 @@ class Bench:
 
     def _report(self, order: str, progress: Progress) -> None:
         self.steps.append(progress.step)
+        self.at.pop(progress.step, lambda: None)()
 
     def now(self) -> dt.datetime:
         return self.clock

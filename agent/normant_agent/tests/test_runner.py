@@ -7,7 +7,7 @@ from types import FrameType
 from typing import Any
 from unittest import TestCase
 
-from normant_agent.errors import Waiting
+from normant_agent.errors import JournalError, Waiting
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
 from normant_core.dialect import parse_dialect
@@ -120,6 +120,74 @@ class Corrections(TestCase):
         self.assertEqual(self.run_order(SendFiles("glaize"), "f2")[0], "refused")
         (folder / "large.bin").write_bytes(b"x" * 2**20)
         self.assertIn("bring the files by hand", self.run_order(SendFiles("corrow"), "f3")[1])
+
+
+class Meanwhile(TestCase):
+    """What others do to the seat between two steps of an order."""
+
+    def setUp(self) -> None:
+        self.bench = Bench()
+
+    def written(self, old: bytes, new: bytes) -> Callable[[], object]:
+        return lambda: self.bench.path.write_bytes(self.bench.path.read_bytes().replace(old, new))
+
+    def test_what_somebody_writes_at_the_last_moment_is_not_lost(self) -> None:
+        self.bench.at["applying"] = self.written(b"software", b"hadrel")
+        with self.assertRaisesRegex(Waiting, "at this very moment"):
+            self.bench.runner().run(order())
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE.replace(b"software", b"hadrel"))
+        self.assertEqual(self.bench.runner().run(order()).outcome, "done")
+        self.assertEqual(self.bench.path.read_bytes(), AFTER.replace(b"software", b"hadrel"))
+        self.assertTrue(self.bench.runner().run(order(PutBack("a1"), "b1")).exact)
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE.replace(b"software", b"hadrel"))
+
+    def test_the_very_value_that_somebody_writes_at_the_last_moment_stays(self) -> None:
+        self.bench.at["applying"] = self.written(b"1536", b"333")
+        with self.assertRaises(Waiting):
+            self.bench.runner().run(order())
+        self.assertEqual(self.bench.runner().run(order()).outcome, "refused")
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE.replace(b"1536", b"333"))
+        self.assertEqual(self.bench.open, {"corrow"})
+
+    def test_a_power_profile_that_somebody_chooses_at_the_last_moment_stays(self) -> None:
+        chosen = lambda: self.bench.set_power_profile("power-saver")  # noqa: E731
+        self.bench.at["applying"] = chosen
+        self.assertEqual(
+            self.bench.runner().run(order(SetPowerProfile("balanced", "performance"), "p1")).outcome, "refused"
+        )
+        self.assertEqual(self.bench.profile, "power-saver")
+        self.bench.runner().run(order(SetPowerProfile("power-saver", "performance"), "p2"))
+        self.bench.at["applying"] = chosen
+        self.assertEqual(self.bench.runner().run(order(PutBack("p2"), "p3")).outcome, "done")
+        self.bench.profile = "balanced"
+        self.assertEqual(self.bench.runner().run(order(PutBack("p2"), "p4")).outcome, "refused")
+
+    def test_a_file_that_others_write_while_it_is_put_back_is_told(self) -> None:
+        self.bench.runner().run(order())
+        self.bench.at["reading_back"] = self.written(b"software", b"hadrel")
+        receipt = self.bench.runner().run(order(PutBack("a1"), "b1"))
+        self.assertEqual((receipt.outcome, receipt.exact), ("done", False))
+        self.assertIn("written by others meanwhile", receipt.message)
+
+    def test_without_a_journal_nothing_is_given_up(self) -> None:
+        entries = self.bench.root / "agent" / "journal"
+
+        def spoil() -> None:
+            entries.rename(entries.with_name("kept"))
+            entries.write_bytes(b"")
+
+        for step in ("checking", "reading_back"):
+            with self.subTest(step):
+                self.bench.at[step] = spoil
+                runner = self.bench.runner()
+                with self.assertRaisesRegex(JournalError, "cannot keep a journal"):
+                    runner.run(order(number=step.replace("_", "-")))
+                entries.unlink()
+                entries.with_name("kept").rename(entries)
+                self.assertEqual(self.bench.runner().run(order(number=step.replace("_", "-"))).outcome, "done")
+                self.assertEqual(self.bench.path.read_bytes(), AFTER)
+                self.bench.path.write_bytes(BEFORE)
+                self.bench.open = {"corrow"}
 
 
 class PuttingBack(TestCase):
