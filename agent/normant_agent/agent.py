@@ -11,7 +11,7 @@ import structlog
 
 from normant_core.dialect import Dialect, spoken
 from normant_core.errors import NormantError
-from normant_core.orders import Order, Progress, SignedOrder
+from normant_core.orders import Order, Progress, Refusal, SignedOrder
 from normant_core.survey import Survey
 
 from .door import Door
@@ -21,7 +21,7 @@ from .host import Host
 from .identity import Identity
 from .journal import Journal
 from .runner import Runner
-from .seal import open_order
+from .seal import open_order, refusal
 from .spool import Spool
 from .visit import preference_files, take_survey
 
@@ -48,6 +48,7 @@ class Agent:
         self._learnt = state / "dialects.json"
         self._touching = threading.Lock()
         self._told: dict[str, Progress] = {}
+        self._refused = set[Refusal]()
         self._spoken: list[Dialect] | None = None
         self._seen, self._surveyed = object(), float("-inf")
 
@@ -144,7 +145,12 @@ class Agent:
         try:
             order = open_order(signed, key=self.identity.key, seat=self.identity.seat)
         except Refused as why:
-            log.error("order not ours", seat=self.identity.seat, reason=str(why))
+            self._refuse(signed, str(why))
+            return True
+        entry = self.journal.get(order.id)
+        if entry and entry.receipt and entry.sent:
+            self._refuse(signed, "this order was carried out before; it is answered with its first receipt")
+            self.door.receipt(entry.receipt)
             return True
         try:
             with self._touching:
@@ -157,6 +163,14 @@ class Agent:
             return True
         self._send_receipts()
         return False
+
+    def _refuse(self, signed: SignedOrder, why: str) -> None:
+        """Tell the house once of an order that is none; it may come again and again."""
+        told = refusal(signed, why)
+        if told not in self._refused:
+            log.error("order refused", seat=self.identity.seat, order=told.order, reason=why)
+            self.door.refuse(told)
+            self._refused.add(told)
 
     def _fresh_dialects(self) -> list[Dialect]:
         """The house's dialects as it has them now; while it is away, as it had them last."""

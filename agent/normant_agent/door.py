@@ -7,7 +7,7 @@ import httpx
 import msgspec
 
 from normant_core.dialect import Dialect, parse_dialect
-from normant_core.orders import Progress, Receipt, SignedOrder
+from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
 from normant_core.survey import Survey
 
 from . import VERSION
@@ -87,6 +87,10 @@ class Door:
         """Hand in a receipt; handing it in again does no harm."""
         path = f"/api/v1/agent/orders/{receipt.order}/receipt"
         _sent(self._client, "POST", path, content=msgspec.json.encode(receipt))
+
+    def refuse(self, refusal: Refusal) -> None:
+        """Tell of an order that is not carried out."""
+        _sent(self._client, "POST", "/api/v1/agent/refusals", content=msgspec.json.encode(refusal))
 
 
 def _sent(client: httpx.Client, method: str, path: str, **how: Any) -> httpx.Response:

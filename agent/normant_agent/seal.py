@@ -1,12 +1,14 @@
 """What makes an order an order: the pinned key's signature, this seat's name, and a moment that is not past."""
 
 import datetime as dt
+import hashlib
 
+import msgspec
 from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 
 from normant_core.errors import DocumentError
-from normant_core.orders import Order, SignedOrder, canonical, parse_order
+from normant_core.orders import Order, Refusal, SignedOrder, canonical, parse_order
 
 from .errors import Refused
 
@@ -26,6 +28,19 @@ def open_order(signed: SignedOrder, *, key: bytes, seat: str) -> Order:
     if order.seat != seat:
         raise Refused(f"the order is for {order.seat}, not for {seat}")
     return order
+
+
+def refusal(signed: SignedOrder, why: str) -> Refusal:
+    """What is told of an order that is not carried out; the name is what it claims, whoever wrote it."""
+    try:
+        name = msgspec.json.decode(signed.order, type=_Named).id
+    except msgspec.DecodeError:
+        name = ""
+    return Refusal(name[:64], hashlib.sha256(signed.order).hexdigest(), why[:500])
+
+
+class _Named(msgspec.Struct):
+    id: str = ""
 
 
 def expired(order: Order, now: dt.datetime) -> bool:

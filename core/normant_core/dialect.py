@@ -13,6 +13,7 @@ from .catalogue import Kind, Setting, ValueFault, catalogue, nearest
 from .errors import DocumentError, Fault, QuantityError
 from .facts import Application
 from .formats.kinds import READERS
+from .paths import unfit
 from .quantities import UNITS, Dimension, VersionRange
 from .rules import syntax
 from .rules.checker import Checker
@@ -175,8 +176,8 @@ def parse_dialect(text: str, source: str = "dialect") -> Dialect:
 
 def _file_faults(file: BoundFile) -> list[Told]:
     found, path = list[Told](), PurePosixPath(file.path)
-    if path.is_absolute() or ".." in path.parts or "\\" in file.path or ":" in file.path:
-        found.append((("path",), ("the path leaves the preference root", "a relative path without ..")))
+    if why := unfit(file.path):
+        found.append((("path",), (f"the path leaves the preference root: {why}", "a relative path without ..")))
     if any("*" in part for part in path.parts[:-1]):
         found.append((("path",), ("a * stands for a folder", "a * in the file's own name alone")))
     for name in _VARIABLE.findall(file.path):

@@ -110,6 +110,17 @@ class Progress(Wire, frozen=True):
     message: str = ""
 
 
+class Refusal(Wire, frozen=True):
+    """An order that the agent does not carry out because it is not the house's, not for this seat, or was done before.
+
+    `order` is the name that it bears, empty where it bears none; `digest` the SHA-256 of its bytes, in hexadecimal.
+    """
+
+    order: Annotated[str, Meta(max_length=64)]
+    digest: Annotated[str, Meta(pattern="^[0-9a-f]{64}$")]
+    why: Annotated[str, Meta(max_length=500)]
+
+
 _CANONICAL = msgspec.json.Encoder(order="deterministic")
 
 

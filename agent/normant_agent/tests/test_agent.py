@@ -15,10 +15,10 @@ from normant_agent.door import Taken
 from normant_agent.errors import DoorError
 from normant_agent.identity import Identity
 from normant_core.dialect import Dialect
-from normant_core.orders import Order, Progress, Receipt, SendFiles, SignedOrder, SurveyNow, canonical
+from normant_core.orders import Order, Progress, Receipt, Refusal, SendFiles, SignedOrder, SurveyNow, canonical
 from normant_core.survey import Survey
 
-from .bench import AFTER, DIALECT, FILE, Bench, order
+from .bench import AFTER, BEFORE, DIALECT, FILE, Bench, order
 
 KEY = Ed25519PrivateKey.generate()
 QUICK = Pace(look=0.01, retry=0.01, failed=0.01, wait=0)
@@ -30,6 +30,7 @@ class Door:
     def __init__(self) -> None:
         self.surveys: list[Survey] = []
         self.receipts: list[Receipt] = []
+        self.refusals: list[Refusal] = []
         self.told: list[tuple[str, Progress]] = []
         self.waiting: list[SignedOrder] = []
         self.refusal: DoorError | None = None
@@ -63,6 +64,9 @@ class Door:
         self.receipts.append(receipt)
         self.waiting.clear()
 
+    def refuse(self, refusal: Refusal) -> None:
+        self.refusals.append(refusal)
+
     def _refuse(self) -> None:
         if self.refusal:
             raise self.refusal
@@ -95,6 +99,38 @@ class Work(TestCase):
         self.door.order(order())
         self.work()
         self.assertEqual([p.step for _, p in self.door.told], ["checking", "saving", "applying", "reading_back"])
+
+    def test_what_is_no_order_is_told_to_the_house_once_and_not_carried_out(self) -> None:
+        forged = order(number="f1")
+        self.door.order(forged, Ed25519PrivateKey.generate())
+        self.door.order(msgspec.structs.replace(order(number="s1"), seat="loft-01"))
+        body = canonical(order(number="u1")).replace(b"set_preference", b"run_a_script")
+        self.door.waiting.append(SignedOrder(body, KEY.sign(body)))
+        self.door.waiting.append(SignedOrder(b"{not json", KEY.sign(b"{not json")))
+        for _ in range(2):
+            self.work()
+        told = [(refusal.order, refusal.why.split(":")[0]) for refusal in self.door.refusals]
+        unknown = "this is nothing that an agent does"
+        self.assertEqual(
+            told,
+            [
+                ("f1", "the signature is not the house's"),
+                ("s1", "the order is for loft-01, not for pan-03"),
+                ("u1", unknown),
+                ("", unknown),
+            ],
+        )
+        self.assertEqual((self.bench.path.read_bytes(), self.door.receipts), (BEFORE, []))
+
+    def test_a_replay_is_told_and_answered_with_the_first_receipt(self) -> None:
+        self.door.order(order())
+        self.work()
+        self.bench.path.write_bytes(BEFORE)
+        self.door.order(order())
+        self.work()
+        self.assertEqual([refusal.order for refusal in self.door.refusals], ["a1"])
+        self.assertEqual(self.door.receipts[1], self.door.receipts[0])
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE)
 
     def test_waiting_is_told_once_with_its_reason(self) -> None:
         self.bench.unsaved = True

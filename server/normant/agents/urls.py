@@ -13,5 +13,6 @@ urlpatterns = [
     path("orders", views.orders),
     path("orders/<str:order>/progress", views.progress),
     path("orders/<str:order>/receipt", views.receipt),
+    path("refusals", views.refusal),
 ]
 resolver = URLResolver(RegexPattern(r"^"), urlpatterns)

@@ -11,11 +11,11 @@ from django.http import HttpRequest, HttpResponse
 
 from normant.common.problems import Problem
 from normant.rollouts.models import Order
-from normant.rollouts.services.receive import receive_progress, receive_receipt
+from normant.rollouts.services.receive import receive_progress, receive_receipt, receive_refusal
 from normant.rollouts.services.sign import public_key
 from normant.seats.services.enrol import redeem
 from normant.standards.models import Dialect
-from normant_core.orders import Progress, Receipt, SignedOrder
+from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
 from normant_core.survey import LIMIT_BYTES
 
 from .identify import presence_of, token_digest
@@ -101,6 +101,14 @@ def receipt(request: HttpRequest, order: str) -> HttpResponse:
     if told.order != order:
         raise Problem(422, "Refused", f"the receipt is for order {told.order}, the address for {order}")
     receive_receipt(seat, told)
+    return HttpResponse(status=204)
+
+
+@method("POST")
+def refusal(request: HttpRequest) -> HttpResponse:
+    """An order that the agent does not carry out."""
+    seat = presence_of(token_digest(request)).seat
+    receive_refusal(seat, _read(request, Refusal))
     return HttpResponse(status=204)
 
 

@@ -1,5 +1,7 @@
 """What agents tell of their orders."""
 
+import contextlib
+
 import msgspec
 from django.core.exceptions import ValidationError
 from django.db import transaction
@@ -8,12 +10,16 @@ from django.utils import timezone
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.ledger.models import Entry
 from normant.ledger.services.record import record
 from normant.seats.models import Presence, Seat
-from normant_core.orders import Progress, Receipt
+from normant_core.orders import Progress, Receipt, Refusal
 
 from ..models import STEPS, Leg, Order, Rollout
 from .advance import end, settle
+
+REFUSED = "refuse order"
+LOOKED_BACK = 200  # entries of the ledger in which a refusal is looked for, so that one that is told again is not kept
 
 
 @transaction.atomic
@@ -58,6 +64,22 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
     record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)
     settle(seat, None)
+
+
+@transaction.atomic
+def receive_refusal(seat: Seat, refusal: Refusal) -> None:
+    """Write down that the seat was given something that is no order; one of ours that was spoiled on its way ends."""
+    lock("leg", [seat.name])
+    told = {"order": refusal.order, "digest": refusal.digest, "why": refusal.why}
+    last = Entry.objects.order_by("-id")[:LOOKED_BACK]
+    if any(e.action == REFUSED and e.subject == seat.name and e.detail == told for e in last):
+        return
+    with contextlib.suppress(Problem):
+        found = _order(seat, refusal.order)
+        if not found.receipt and not found.withdrawn_at:
+            why = f"what the seat was given is not what was signed here: {refusal.why}"
+            receive_receipt(seat, Receipt(str(found.pk), "refused", message=why, at=timezone.now()))
+    record(f"agent {seat.name}", REFUSED, seat.name, **told)
 
 
 def _too_late(leg: Leg, receipt: Receipt) -> None:

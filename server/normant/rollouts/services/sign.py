@@ -14,7 +14,12 @@ from normant_core.orders import Order, SignedOrder, canonical
 def sign(order: Order) -> SignedOrder:
     """The order's canonical bytes with their signature (Ed25519, RFC 8032)."""
     body = canonical(order)
-    return SignedOrder(body, _key(settings.NORMANT_ORDER_KEY).sign(body))
+    return SignedOrder(body, signature(body))
+
+
+def signature(body: bytes) -> bytes:
+    """The house's signature of these bytes."""
+    return _key(settings.NORMANT_ORDER_KEY).sign(body)
 
 
 def public_key() -> bytes:

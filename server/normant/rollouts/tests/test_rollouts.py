@@ -67,6 +67,26 @@ class Rollouts(TestCase):
         self.assertEqual({order.seat for order in told}, {"pan-03"})
         self.assertEqual([o.action.expected for o in told if hasattr(o.action, "expected")], ["balanced"])
 
+    def test_an_order_that_was_spoiled_on_its_way_ends_its_leg_and_is_in_the_ledger_once(self) -> None:
+        self.start()
+        order = Order.objects.first()
+        assert order
+        body = {"order": str(order.pk), "digest": "0" * 64, "why": "the signature is not the house's"}
+        told = [body, body, {**body, "order": "", "digest": "1" * 64}, {**body, "order": "no such", "digest": "2" * 64}]
+        for one in told:
+            answer = self.house.agent().post("/api/v1/agent/refusals", json.dumps(one), "application/json")
+            self.assertEqual(answer.status_code, 204)
+        entries = Entry.objects.filter(action="refuse order")
+        self.assertEqual([entry.detail["digest"][0] for entry in entries], ["2", "1", "0"])
+        order.refresh_from_db()
+        self.assertEqual((order.receipt or {})["outcome"], "refused")
+        for other in Order.objects.waiting():
+            self.receipt(other)
+        self.assertIn("is not what was signed here: the signature", self.leg()[2])
+        bad = {**body, "digest": "x"}
+        answer = self.house.agent().post("/api/v1/agent/refusals", json.dumps(bad), "application/json")
+        self.assertEqual(answer.status_code, 422)
+
     def test_a_leg_settles_by_the_survey_not_by_the_receipt(self) -> None:
         rollout = self.start()
         for order in Order.objects.all():

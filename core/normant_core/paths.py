@@ -1,0 +1,26 @@
+"""Which paths may be named at all: by a dialect, by an order. What a link leads to the agent looks at itself."""
+
+from pathlib import PurePosixPath
+
+# Names that Windows takes for devices, whatever their case and whatever stands behind a dot.
+_DEVICES = {"con", "prn", "aux", "nul", "conin$", "conout$"} | {
+    f"{p}{n}" for p in ("com", "lpt") for n in "123456789¹²³"
+}
+
+
+def unfit(path: str) -> str:
+    """Why a path may not be named under a root; empty where it may. The same on every system."""
+    parts = path.split("/")
+    if not path or path.startswith(("/", "\\")) or PurePosixPath(path).is_absolute():
+        return "it does not begin under the root"
+    if "\\" in path or ":" in path:
+        return "it names a drive, a stream or a share"
+    if any(ord(letter) < 32 or ord(letter) == 127 for letter in path):
+        return "it holds a control character"
+    if ".." in parts or "." in parts or "" in parts:
+        return "it leads away from the root"
+    if device := next((part for part in parts if part.split(".")[0].strip().lower() in _DEVICES), ""):
+        return f"{device} is a device"
+    if any(part != part.rstrip(". ") for part in parts):
+        return "a part ends in a dot or a space, which some systems leave out"
+    return ""
