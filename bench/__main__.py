@@ -5,6 +5,7 @@ import sys
 from collections.abc import Callable
 
 from .agent import agent
+from .carry import carry
 from .check import check
 from .core import judge, load, parse
 from .drift import drift
@@ -23,7 +24,7 @@ ALL: dict[str, Callable[[], Figure]] = {
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz, faults)
+    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz, faults, carry)
 }
 SEATS = "--seats"
 

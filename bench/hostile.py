@@ -53,6 +53,7 @@ def _given(stage: Stage, seat: "Seat", signed: SignedOrder, outcome: str) -> boo
             "kind": "set_preference",
             "signature": signed.signature,
             "received_at": None,
+            "withdrawn_at": None,
             "receipt": None,
         },
         create_defaults={

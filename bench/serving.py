@@ -16,8 +16,8 @@ EXAMPLES = REPOSITORY / "docs" / "examples"
 
 
 @contextmanager
-def serving() -> Iterator[str]:
-    """A server of ours at an address of its own, with its worker."""
+def serving(workers: int = 1) -> Iterator[str]:
+    """A server of ours at an address of its own, with its workers."""
     port = free_port()
     command = [
         sys.executable,
@@ -29,9 +29,8 @@ def serving() -> Iterator[str]:
         "--no-access-log",
     ]
     process = subprocess.Popen([*command, "--log-level", "warning", "--timeout-graceful-shutdown", "1"])
-    worker = subprocess.Popen(
-        [sys.executable, str(REPOSITORY / "server" / "manage.py"), "work"], stderr=subprocess.DEVNULL
-    )
+    work = [sys.executable, str(REPOSITORY / "server" / "manage.py"), "work"]
+    at_work = [subprocess.Popen(work, stderr=subprocess.DEVNULL) for _ in range(workers)]
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(200):
@@ -42,6 +41,6 @@ def serving() -> Iterator[str]:
                 time.sleep(0.1)
         yield address
     finally:
-        for child in (process, worker):
+        for child in (process, *at_work):
             child.terminate()
             child.wait(timeout=20)

@@ -19,7 +19,7 @@ from normant_core.schedule import Terms
 
 from .models import Rollout
 from .round import MOST_AT_ONCE, round_now
-from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, StartedOut
+from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, SeatPlanOut, StartedOut
 from .services.issue import issue_survey_now
 from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
@@ -107,6 +107,20 @@ def rollouts(request: HttpRequest, page: Query[Page]) -> Any:
 def rollout(request: HttpRequest, number: int) -> Any:
     """One rollout with its legs."""
     return plain(rollout_object(_rollout(number)))
+
+
+@router.get(
+    "/rollouts/{number}/seats/{name}",
+    response=SeatPlanOut,
+    operation_id="planned_on_seat",
+    auth=Needs(Permission.SEE_HOUSE),
+)
+def planned_on_seat(request: HttpRequest, number: int, name: str) -> Any:
+    """What this rollout changes on one of its seats, native before and after."""
+    leg = _rollout(number).legs.filter(seat__name=name).first()
+    if leg is None:
+        raise Problem(404, "No such seat", f"{name} is not in rollout {number}")
+    return plain(leg.plan)
 
 
 @router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))

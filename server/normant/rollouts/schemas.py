@@ -127,7 +127,7 @@ class LegOut(Schema):
     ended_at: Moment | None
     can_put_back: bool
     can_retry: bool
-    plan: SeatPlanOut
+    troubled: bool
 
 
 class RolloutOut(RolloutRowOut):

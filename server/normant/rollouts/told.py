@@ -57,10 +57,10 @@ def rollout_object(rollout: Rollout) -> dict[str, Any]:
 
 
 def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
-    message = leg.message
+    message, heard = leg.message, is_heard(leg.seat)
     if leg.state == "waiting" and not leg.begun_at and (why := turns.told(leg)):
         message = why
-    elif leg.state == "waiting" and not is_heard(leg.seat):
+    elif leg.state == "waiting" and not heard:
         message = "offline: waits, and goes on when the seat returns"
     elif leg.state == "waiting" and leg.begun_at and not message:
         message = "ordered; waiting for the seat"
@@ -73,7 +73,9 @@ def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
         "message": message,
         "moved_at": leg.moved_at,
         "ended_at": leg.ended_at,
-        "plan": leg.plan,
+        # Somebody may have to do something, or has to know: all others only take their time.
+        "troubled": leg.state == "stopped"
+        or bool(leg.state == "waiting" and leg.begun_at and (leg.message or not heard)),
     }
 
 

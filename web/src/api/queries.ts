@@ -95,6 +95,13 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	plannedOn: (number: number, seat: string) => ({
+		queryKey: ['rollout plan', String(number), seat],
+		queryFn: () =>
+			data(api.GET('/api/v1/rollouts/{number}/seats/{name}', { params: { path: { number, name: seat } } })),
+		staleTime: Infinity,
+		refetchInterval: false as const
+	}),
 	drift: (at: string) => ({
 		queryKey: ['seat', 'drift', at],
 		queryFn: () => data(api.GET('/api/v1/drift', { params: { query: at ? { at } : {} } })),

@@ -2,9 +2,10 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
 	import { moment } from './moment';
-	import PlanOfSeat from './PlanOfSeat.svelte';
+	import PlannedOn from './PlannedOn.svelte';
 
 	type Props = {
+		rollout: number;
 		leg: Schemas['LegOut'];
 		steps: string[];
 		open: boolean;
@@ -12,7 +13,7 @@
 		onretry?: (() => void) | undefined;
 		onputback?: (() => void) | undefined;
 	};
-	let { leg, steps, open, onopen, onretry, onputback }: Props = $props();
+	let { rollout, leg, steps, open, onopen, onretry, onputback }: Props = $props();
 
 	const place = $derived((100 * Math.max(0, steps.indexOf(leg.step))) / (steps.length - 1));
 	const ended = $derived(leg.ended_at ? moment(leg.ended_at) : '');
@@ -36,7 +37,7 @@
 </li>
 {#if open}
 	<li class="pb-2 pl-28">
-		<PlanOfSeat seat={leg.plan} headed={false} />
+		<PlannedOn number={rollout} seat={leg.seat} />
 		{#if onretry || onputback}
 			<p class="flex gap-3">
 				{#if onretry}<button class="may" onclick={onretry}>Try {leg.seat} again</button>{/if}

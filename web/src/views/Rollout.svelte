@@ -4,8 +4,9 @@
 	import { ask, queryClient } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import { moment } from '../parts/moment';
-	import { nameOfWave } from '../parts/terms';
+	import { byWave } from '../parts/beads';
 	import Track from '../parts/Track.svelte';
+	import WaveOfBeads from '../parts/WaveOfBeads.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
 
@@ -87,18 +88,20 @@
 			{/each}
 		</div>
 		<ul>
-			{#each found.legs as leg, at (leg.seat)}
-				{#if inWaves && leg.wave !== found.legs[at - 1]?.wave}
-					<li class="quiet mt-3 mb-1 font-semibold" data-wave={leg.wave}>{nameOfWave(leg.wave)}</li>
-				{/if}
-				<Track
-					{leg}
-					steps={found.steps}
-					open={opened === leg.seat}
-					onretry={correcting && leg.can_retry ? () => retry(leg.seat) : undefined}
-					onputback={correcting && leg.can_put_back && inSeveral ? () => putBackOne(leg.seat) : undefined}
-					onopen={() => (opened = opened === leg.seat ? '' : leg.seat)}
-				/>
+			{#each byWave(found.legs) as [wave, legs] (wave)}
+				<WaveOfBeads {wave} {legs} steps={found.steps} headed={inWaves}>
+					{#snippet track(leg)}
+						<Track
+							rollout={number}
+							{leg}
+							steps={found.steps}
+							open={opened === leg.seat}
+							onretry={correcting && leg.can_retry ? () => retry(leg.seat) : undefined}
+							onputback={correcting && leg.can_put_back && inSeveral ? () => putBackOne(leg.seat) : undefined}
+							onopen={() => (opened = opened === leg.seat ? '' : leg.seat)}
+						/>
+					{/snippet}
+				</WaveOfBeads>
 			{/each}
 		</ul>
 		<p class="quiet mt-4">

@@ -115,8 +115,8 @@ def end(leg: Leg, state: str, message: str = "") -> None:
 
 
 def advance_soon(rollout: int) -> None:
-    """Let a worker move the rollout on, once this transaction is committed."""
-    after_commit("rollouts.advance", rollout=rollout)
+    """Let a worker move the rollout on, once this transaction is committed; one job that waits is enough."""
+    after_commit("rollouts.advance", once=f"advance {rollout}", rollout=rollout)
 
 
 def finish_if_over(rollout: Rollout) -> None:
