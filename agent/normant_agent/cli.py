@@ -19,6 +19,7 @@ from . import VERSION, identity, logs
 from .agent import Agent
 from .cli_files import dialects as dialect_commands
 from .cli_files import files as file_commands
+from .cli_ledger import ledger as ledger_commands
 from .cli_standard import standards as standard_commands
 from .door import Door
 from .door import enrol as redeem
@@ -34,6 +35,7 @@ app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_
 app.add_typer(standard_commands)
 app.add_typer(file_commands)
 app.add_typer(dialect_commands, name="dialect")
+app.add_typer(ledger_commands, name="ledger")
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]

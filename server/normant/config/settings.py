@@ -47,7 +47,7 @@ MIDDLEWARE = [
     "normant.house.tables.AsTable",
 ]
 ROOT_URLCONF = "normant.config.urls"
-TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [OPTIONS.web]}]
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [OPTIONS.web], "APP_DIRS": True}]
 WSGI_APPLICATION = "normant.config.wsgi.application"
 
 # Connections stay with their thread: a pool's health check would cost every survey a query of its own.

@@ -2,7 +2,8 @@
 
 from typing import Any
 
-from django.http import HttpRequest
+import msgspec
+from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Query, Router
 
 from normant.accounts.auth import Needs
@@ -12,6 +13,7 @@ from normant.common.schemas import ListOf
 
 from .models import Entry
 from .schemas import EntryOut
+from .services.record import handed_out
 
 router = Router(tags=["ledger"])
 
@@ -22,3 +24,13 @@ def ledger(request: HttpRequest, page: Query[Page]) -> Any:
     entries = Entry.objects.order_by("-id")
     columns = ("id", "at", "actor", "action", "subject", "detail", "digest")
     return answer(entries.values(*columns)[page.start : page.end], total=entries.count())
+
+
+@router.get("/ledger/whole", response={200: None}, operation_id="whole_ledger", auth=Needs(Permission.SEE_HOUSE))
+def whole_ledger(request: HttpRequest) -> Any:
+    """Every entry, oldest first, a line of JSON each: what `normant ledger verify` reads."""
+    entries = Entry.objects.order_by("id").iterator(chunk_size=2000)
+    lines = (msgspec.json.encode(handed_out(entry)) + b"\n" for entry in entries)
+    handed = StreamingHttpResponse(lines, content_type="application/x-ndjson")
+    handed["Content-Disposition"] = 'attachment; filename="ledger.ndjson"'
+    return handed

@@ -1,9 +1,9 @@
 """Rollouts: plan, start, watch, halt, put back."""
 
-from typing import Annotated, Any
+from typing import Annotated, Any, Literal
 
 import msgspec
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
 from pydantic import AwareDatetime, Field
 
@@ -18,8 +18,10 @@ from normant.seats.visible import seat_or_404
 from normant_core.schedule import Terms
 
 from .models import Rollout
+from .rendered import as_kind
 from .round import MOST_AT_ONCE, round_now
 from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, SeatPlanOut, StartedOut
+from .services.approve import approve
 from .services.issue import issue_survey_now
 from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
@@ -28,6 +30,12 @@ from .services.stop import go_on, halt, put_back, resume, retry
 from .told import rollout_object, rollout_row
 
 router = Router(tags=["rollouts"])
+REPORT_TYPES = {
+    "html": "text/html; charset=utf-8",
+    "pdf": "application/pdf",
+    "csv": "text/csv; charset=utf-8",
+    "json": "application/json",
+}
 
 
 class TermsIn(Schema):
@@ -106,7 +114,7 @@ def rollouts(request: HttpRequest, page: Query[Page]) -> Any:
 @router.get("/rollouts/{number}", response=RolloutOut, operation_id="rollout", auth=Needs(Permission.SEE_HOUSE))
 def rollout(request: HttpRequest, number: int) -> Any:
     """One rollout with its legs."""
-    return plain(rollout_object(_rollout(number)))
+    return plain(rollout_object(_rollout(number), person(request)))
 
 
 @router.get(
@@ -123,25 +131,49 @@ def planned_on_seat(request: HttpRequest, number: int, name: str) -> Any:
     return plain(leg.plan)
 
 
+@router.get("/rollouts/{number}/report", response={200: None}, operation_id="report", auth=Needs(Permission.SEE_HOUSE))
+def report(
+    request: HttpRequest,
+    number: int,
+    kind: Annotated[Literal["html", "pdf", "csv", "json"], Query(alias="form")] = "html",
+) -> Any:
+    """The report of a rollout that has ended; as JSON, the very bytes whose digest the ledger holds."""
+    kept = _rollout(number).reports.first()
+    if kept is None:
+        raise Problem(409, "No report yet", "the report is made when the rollout has ended")
+    told = HttpResponse(as_kind(bytes(kept.body), kept.digest, kind), content_type=REPORT_TYPES[kind])
+    told["Content-Disposition"] = (
+        f'{"inline" if kind in ("html", "pdf") else "attachment"}; filename="rollout-{number}.{kind}"'
+    )
+    return told
+
+
+@router.post("/rollouts/{number}/approve", response=RolloutOut, operation_id="approve", auth=Needs(Permission.CORRECT))
+def approve_rollout(request: HttpRequest, number: int) -> Any:
+    """Let a rollout begin that somebody else planned."""
+    approve(_rollout(number), person(request))
+    return plain(rollout_object(_rollout(number), person(request)))
+
+
 @router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))
 def halt_rollout(request: HttpRequest, number: int) -> Any:
     """Withdraw what has not begun."""
     halt(_rollout(number), person(request).username)
-    return plain(rollout_object(_rollout(number)))
+    return plain(rollout_object(_rollout(number), person(request)))
 
 
 @router.post("/rollouts/{number}/resume", response=RolloutOut, operation_id="resume", auth=Needs(Permission.CORRECT))
 def resume_rollout(request: HttpRequest, number: int) -> Any:
     """Go on after a halt with the seats that it kept from beginning."""
     resume(_rollout(number), person(request))
-    return plain(rollout_object(_rollout(number)))
+    return plain(rollout_object(_rollout(number), person(request)))
 
 
 @router.post("/rollouts/{number}/go-on", response=RolloutOut, operation_id="go_on", auth=Needs(Permission.CORRECT))
 def go_on_with_rollout(request: HttpRequest, number: int) -> Any:
     """Let the next wave begin now, whatever it waits for."""
     go_on(_rollout(number), person(request))
-    return plain(rollout_object(_rollout(number)))
+    return plain(rollout_object(_rollout(number), person(request)))
 
 
 @router.post(
@@ -156,7 +188,7 @@ def put_back_rollout(request: HttpRequest, number: int, given: PutBackIn | None 
 def retry_seats(request: HttpRequest, number: int, given: SeatsIn) -> Any:
     """Once more on these seats, which stopped before anything was changed."""
     retry(_rollout(number), person(request), given.seats)
-    return plain(rollout_object(_rollout(number)))
+    return plain(rollout_object(_rollout(number), person(request)))
 
 
 @router.post("/seats/{name}/survey", response=OrderedOut, operation_id="survey_now", auth=Needs(Permission.CORRECT))
@@ -177,7 +209,7 @@ def _open(ids: list[int]) -> list[Finding]:
 
 
 def _rollout(number: int) -> Rollout:
-    found = Rollout.objects.select_related("created_by", "of").filter(pk=number).first()
+    found = Rollout.objects.select_related("created_by", "approved_by", "of").filter(pk=number).first()
     if found is None:
         raise Problem(404, "No such rollout", f"there is no rollout {number}")
     return found

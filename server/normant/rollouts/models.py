@@ -17,7 +17,7 @@ class Rollout(models.Model):
     """A planned set of corrections; `kind` put_back undoes the rollout that it is `of`."""
 
     KINDS = ("correct", "put_back")
-    STATES = ("running", "halted", "finished")
+    STATES = ("proposed", "running", "halted", "finished")
 
     title = models.CharField(max_length=200)
     kind = models.CharField(max_length=10, choices=[(k, k) for k in KINDS], default="correct")
@@ -28,8 +28,21 @@ class Rollout(models.Model):
     reason = models.CharField(max_length=300, blank=True, default="")  # why it was halted
     resumed_at = models.DateTimeField(null=True)  # what stopped before that was looked at
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    approved_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+")
     created_at = models.DateTimeField(auto_now_add=True)
     ended_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)
+
+
+class Report(models.Model):
+    """What a rollout came to, as it was told when it ended or was put back: the bytes whose digest the ledger holds."""
+
+    rollout = models.ForeignKey(Rollout, on_delete=models.CASCADE, related_name="reports")
+    body = models.BinaryField()
+    digest = models.CharField(max_length=64)
+    made_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
         ordering = ("-id",)

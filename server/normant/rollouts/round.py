@@ -72,6 +72,7 @@ def round_now() -> dict[str, Any]:
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
     items = [
+        *_proposed(),
         *_halted(),
         *stopped,
         *_ending(),
@@ -247,6 +248,21 @@ def _stopped(leg: Leg) -> dict[str, Any]:
         "seats": [leg.seat.name],
         "rollout": leg.rollout_id,
     }
+
+
+def _proposed() -> list[dict[str, Any]]:
+    """Rollouts that wait for a second person."""
+    found = Rollout.objects.filter(state="proposed").select_related("created_by").order_by("pk")
+    return [
+        {
+            "kind": "proposed",
+            "title": f"To be approved: {rollout.title}",
+            "words": f"{rollout.created_by.username} planned it; somebody else has to let it begin",
+            "seats": [leg.seat.name for leg in rollout.legs.all()],
+            "rollout": rollout.pk,
+        }
+        for rollout in found.prefetch_related("legs__seat")
+    ]
 
 
 def _halted() -> list[dict[str, Any]]:

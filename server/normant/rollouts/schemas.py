@@ -105,7 +105,7 @@ class RolloutRowOut(Schema):
     id: int
     title: str
     kind: Literal["correct", "put_back"]
-    state: Literal["running", "halted", "finished"]
+    state: Literal["proposed", "running", "halted", "finished"]
     created_by: str
     created_at: Moment
     ended_at: Moment | None
@@ -135,6 +135,9 @@ class RolloutOut(RolloutRowOut):
 
     of: int | None
     reason: str
+    approved_by: str | None
+    can_approve: bool
+    report: str | None
     can_put_back: bool
     can_resume: bool
     can_go_on: bool
@@ -174,7 +177,7 @@ class RoundItemOut(Schema):
     `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
     """
 
-    kind: Literal["cause", "leg", "halted", "waiver", "flapping", "silent"]
+    kind: Literal["cause", "leg", "halted", "proposed", "waiver", "flapping", "silent"]
     title: str
     words: str
     seats: list[str]

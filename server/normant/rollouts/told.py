@@ -3,6 +3,7 @@
 from collections import Counter
 from typing import Any
 
+from normant.accounts.models import User
 from normant.seats.floor import is_heard
 from normant_core.grouping import number
 
@@ -28,8 +29,9 @@ def rollout_row(rollout: Rollout) -> dict[str, Any]:
     }
 
 
-def rollout_object(rollout: Rollout) -> dict[str, Any]:
-    """A rollout with every leg."""
+def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]:
+    """A rollout with every leg, for somebody who asks."""
+    report = rollout.reports.first() if rollout.ended_at else None
     legs = list(rollout.legs.select_related("seat__presence").order_by("wave", "seat__room", "seat__name"))
     turns = Turns(rollout)
     written = written_by(rollout)
@@ -40,6 +42,9 @@ def rollout_object(rollout: Rollout) -> dict[str, Any]:
         **rollout_row(rollout),
         "of": rollout.of_id,
         "reason": rollout.reason,
+        "approved_by": rollout.approved_by.username if rollout.approved_by else None,
+        "can_approve": rollout.state == "proposed" and rollout.created_by != asks,
+        "report": report.digest if report else None,
         "can_resume": rollout.state == "halted" and not rollout.put_backs.exists() and kept,
         "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
         "can_put_back": bool(changed),

@@ -17,7 +17,7 @@ from .test_routes import routes
 DOCS = Path(__file__).resolve().parents[3] / "docs"
 
 
-NO_JSON = {"archive", "template_file"}
+NO_JSON = {"archive", "template_file", "whole_ledger", "report"}
 QUERY = {
     "compare": "?other=pan-03",  # there are no peers
     "drift_cell": "?seat=pan-03&setting=power.profile",

@@ -50,6 +50,8 @@
 		</div>
 		<p class="quiet mt-4 flex flex-wrap gap-4">
 			<TableLinks path="/api/v1/ledger" query={{ offset: String(offset), limit: '1000' }} />
+			<a class="anchor underline" href="/api/v1/ledger/whole" download>the whole of it, to verify elsewhere</a
+			>
 			{offset + 1} to {offset + found.items.length} of {found.total}
 			{#if offset > 0}<button
 					class="anchor"

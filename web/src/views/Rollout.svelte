@@ -13,6 +13,14 @@
 	type Props = { number: number };
 	let { number }: Props = $props();
 
+	const STATES = {
+		proposed: 'It waits for a second person to approve it.',
+		running: '',
+		halted: 'This rollout is halted.',
+		finished: 'This rollout is finished.'
+	};
+	const REPORTS = ['html', 'pdf', 'csv', 'json'];
+
 	const rollout = createQuery(() => ask.rollout(number));
 	let opened = $state('');
 	let refused = $state('');
@@ -33,6 +41,7 @@
 		}
 	}
 
+	const approve = () => act(() => api.POST('/api/v1/rollouts/{number}/approve', path));
 	const halt = () => act(() => api.POST('/api/v1/rollouts/{number}/halt', path));
 	const resume = () => act(() => api.POST('/api/v1/rollouts/{number}/resume', path));
 	const retry = (seat: string) =>
@@ -59,10 +68,11 @@
 				<h1 class="text-2xl">{found.title}</h1>
 				<p class="word mt-1" role="status" data-sentence>
 					{found.sentence}
-					{found.state === 'running' ? '' : `This rollout is ${found.state}.`}
+					{found.state === 'running' ? '' : STATES[found.state]}
 				</p>
 				<p class="quiet">
 					{found.created_by}, {moment(found.created_at)}
+					{#if found.approved_by}· approved by {found.approved_by}{/if}
 					{#if found.of}· puts back <a class="anchor" href="/rollouts/{found.of}">rollout {found.of}</a>{/if}
 					{#if found.put_back_by}· put back by <a class="anchor" href="/rollouts/{found.put_back_by}"
 							>rollout {found.put_back_by}</a
@@ -72,7 +82,9 @@
 			{#if correcting}
 				<div class="ml-auto flex gap-2">
 					{#if found.can_go_on}<button class="may" onclick={goOn}>Next wave now</button>{/if}
+					{#if found.can_approve}<button class="do" onclick={approve}>Approve</button>{/if}
 					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt</button>{/if}
+					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw</button>{/if}
 					{#if found.can_resume}<button class="do" onclick={resume}>Resume</button>{/if}
 					{#if found.can_put_back}
 						<button class="may" disabled={moving} onclick={putBack}>Put back</button>
@@ -82,6 +94,21 @@
 		</div>
 		{#if found.reason}<p class="mt-2 text-sienna" data-reason>{found.reason}.</p>{/if}
 		{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+		{#if found.report}
+			<p class="quiet mt-2">
+				The report, whose hash the ledger holds, as
+				{#each REPORTS as kind (kind)}
+					<a
+						class="anchor ml-1.5 underline"
+						href="/api/v1/rollouts/{number}/report?form={kind}"
+						target={kind === 'html' || kind === 'pdf' ? '_blank' : undefined}
+						rel="noreferrer"
+						download={kind === 'csv' || kind === 'json' ? '' : undefined}>{kind.toUpperCase()}</a
+					>
+				{/each}
+				<span class="value" title={found.report}>{found.report.slice(0, 8)}</span>
+			</p>
+		{/if}
 		<div class="steps quiet" aria-hidden="true">
 			{#each found.steps as step, index (step)}
 				<span style:left="{(100 * index) / (found.steps.length - 1)}%">{step.replace('_', ' ')}</span>

@@ -4,8 +4,11 @@ from django.core.management import CommandError, call_command
 from django.db import DatabaseError, connection, transaction
 from django.test import TestCase
 
+from normant.accounts.permissions import Role
 from normant.ledger.models import Entry
-from normant.ledger.services.record import GENESIS, first_broken, record
+from normant.ledger.services.record import first_broken, record
+from normant.tests.house import House
+from normant_core.chain import GENESIS, fits, read_ledger
 
 
 class Ledger(TestCase):
@@ -32,6 +35,16 @@ class Ledger(TestCase):
             cursor.execute("ALTER TABLE ledger_entry ENABLE TRIGGER ledger_append_only")
         with self.assertRaisesRegex(CommandError, f"entry {second.pk} "):
             call_command("verify_ledger", stdout=StringIO())
+
+    def test_handed_out_it_can_be_verified_elsewhere(self) -> None:
+        house = House()
+        raw = b"".join(house.client(Role.VIEWER).get("/api/v1/ledger/whole").streaming_content)  # type: ignore[attr-defined]
+        entries = list(read_ledger(raw.splitlines()))
+        self.assertEqual(len(entries), Entry.objects.count())
+        previous = GENESIS
+        for entry in entries:
+            self.assertTrue(fits(entry, previous))
+            previous = entry.digest
 
     def truncate(self) -> None:
         with connection.cursor() as cursor:

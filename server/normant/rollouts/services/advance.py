@@ -18,6 +18,7 @@ from normant_core.schedule import Terms
 
 from ..models import Leg, Order, Rollout
 from .issue import issue_for, keys_of
+from .report import make_report
 
 OCCUPIED = "another rollout is at work on this seat"
 
@@ -125,7 +126,10 @@ def finish_if_over(rollout: Rollout) -> None:
         return
     ended = Rollout.objects.filter(pk=rollout.pk, ended_at=None)
     ended.filter(state="running").update(state="finished")  # one that was halted stays halted
-    ended.update(ended_at=timezone.now())
+    if ended.update(ended_at=timezone.now()):
+        make_report(rollout.pk)
+        if rollout.of_id:
+            make_report(rollout.of_id)
     tell("rollout", str(rollout.pk))
 
 

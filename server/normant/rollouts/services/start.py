@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 import msgspec
+from django.conf import settings
 from django.db import transaction
 
 from normant.accounts.models import User
@@ -29,7 +30,10 @@ def start(
     title: str = "",
     terms: Terms = Terms(),  # noqa: B008 - frozen
 ) -> Rollout:
-    """A running rollout of the plan that was `seen` (its digest), in waves on these terms. Raises Problem."""
+    """A rollout of the plan that was `seen` (its digest), in waves on these terms. Raises Problem.
+
+    It runs, or waits for a second person where the house asks for one.
+    """
     plans = plan(findings)
     if digest(plans) != seen:
         raise Problem(
@@ -43,7 +47,8 @@ def start(
         late = ", ".join(f"{seat}: {why}" for seat, why in ordered.waves.without)
         raise Problem(409, "Not all before the deadline", f"{late}. Leave these seats out, or give more time")
     told = msgspec.to_builtins(terms)
-    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user, terms=told)
+    state = "proposed" if settings.NORMANT_SECOND_PERSON else "running"
+    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user, terms=told, state=state)
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
     slots = ordered.slots
     Leg.objects.bulk_create(
@@ -56,9 +61,8 @@ def start(
         )
         for made in plans
     )
-    record(
-        user.username, "start rollout", f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told
-    )
+    done = "propose rollout" if state == "proposed" else "start rollout"
+    record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told)
     advance_soon(rollout.pk)
     tell("rollout", str(rollout.pk))
     return rollout

@@ -2,6 +2,7 @@
 
 from collections.abc import Collection
 
+from django.conf import settings
 from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
@@ -22,7 +23,7 @@ def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
     """Legs that wait are withdrawn; those that are writing finish what they began. Raises Problem."""
     lock("leg", rollout.legs.filter(ended_at=None).values_list("seat__name", flat=True))
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if found.state != "running":
+    if found.state not in ("running", "proposed"):
         raise Problem(409, "Nothing to halt", f"this rollout is {found.state}")
     legs = list(found.legs.filter(state="waiting").select_related("seat", "rollout"))
     found.state, found.reason = "halted", reason
@@ -66,6 +67,8 @@ def resume(rollout: Rollout, user: User) -> None:
     if found.state != "halted" or found.put_backs.exists():
         told = "it was put back" if found.put_backs.exists() else f"this rollout is {found.state}"
         raise Problem(409, "Nothing to resume", told)
+    if settings.NORMANT_SECOND_PERSON and found.kind == "correct" and found.approved_by_id is None:
+        raise Problem(409, "Never approved", "it was withdrawn before anybody approved it: make a new plan")
     numbers = list(kept.values_list("pk", flat=True))
     if not numbers:
         raise Problem(409, "Nothing to resume", "no seat was kept from beginning")

@@ -1,0 +1,128 @@
+"""The report of a rollout: what was intended, and what became of it on every seat."""
+
+from collections.abc import Iterable, Iterator, Mapping
+from typing import Any
+
+import msgspec
+
+from .grouping import number
+from .plan import PlannedChange, SeatPlan
+
+FORMAT = "normant-rollout-report/1"
+
+
+class ChangeTold(msgspec.Struct, frozen=True):
+    """One change: intended before and after, native, and what the seat read back; `outcome` empty where none came."""
+
+    setting: str
+    title: str
+    app: str | None
+    file: str
+    at: str
+    before: str
+    after: str
+    shown_before: str
+    shown_after: str
+    read_back: str | None
+    outcome: str
+    message: str
+
+
+class SeatTold(msgspec.Struct, frozen=True):
+    """What became of one seat; moments in ISO 8601, `closed` the applications that had to be."""
+
+    seat: str
+    room: str
+    wave: int
+    state: str
+    message: str
+    begun: str | None
+    ended: str | None
+    closed: tuple[str, ...]
+    changes: tuple[ChangeTold, ...]
+    left: tuple[dict[str, Any], ...]
+
+
+class Report(msgspec.Struct, frozen=True):
+    """The whole report. Its SHA-256 over these canonical bytes is what the ledger holds."""
+
+    rollout: int
+    title: str
+    kind: str
+    of: int | None
+    state: str
+    reason: str
+    by: str
+    approved_by: str | None
+    begun: str
+    ended: str | None
+    terms: dict[str, Any]
+    sentence: str
+    seats: tuple[SeatTold, ...]
+    put_back_by: tuple[dict[str, Any], ...]
+    format: str = FORMAT
+
+
+Receipts = Mapping[tuple[str, str | None], tuple[str, dict[str, Any]]]  # by setting and application
+
+
+def canonical(report: Report) -> bytes:
+    """The report's bytes: keys sorted, so that the same report always has the same digest."""
+    return msgspec.json.format(msgspec.json.encode(report, order="deterministic"), indent=1) + b"\n"
+
+
+def seat_told(plan: SeatPlan, results: Receipts, **about: Any) -> SeatTold:
+    """One seat, with what its agent said of each change: (outcome of the order, result of the change)."""
+    changes = tuple(_change(change, results.get((change.setting, change.app))) for change in plan.changes)
+    left = tuple({"setting": one.setting, "app": one.app, "why": one.why} for one in plan.left)
+    return SeatTold(seat=plan.seat, closed=plan.closes, changes=changes, left=left, **about)
+
+
+def sentence(seats: Iterable[SeatTold]) -> str:
+    """`Of 14 seats 12 settled, one stopped, one was put back; 31 changes, each read back as it was asked for.`"""
+    told = list(seats)
+    ended = [(state, sum(seat.state == state for seat in told)) for state in ("settled", "stopped", "halted")]
+    parts = ", ".join(f"{number(count)} {state}" for state, count in ended if count) or "none has ended"
+    changes = [change for seat in told for change in seat.changes]
+    good = sum(change.outcome == "done" for change in changes)
+    many = f"{number(len(changes))} change{'' if len(changes) == 1 else 's'}"
+    read = "each read back as asked" if good == len(changes) else f"{number(good)} of them read back as asked"
+    return f"Of {number(len(told))} seat{'' if len(told) == 1 else 's'} {parts}; {many}, {read}."
+
+
+def rows(report: Report) -> Iterator[dict[str, Any]]:
+    """A row for each change of each seat, for tables; a seat without changes has one as well."""
+    for seat in report.seats:
+        about = {
+            "rollout": report.rollout,
+            "seat": seat.seat,
+            "room": seat.room,
+            "wave": seat.wave,
+            "state": seat.state,
+            "message": seat.message,
+            "begun": seat.begun,
+            "ended": seat.ended,
+            "closed": " ".join(seat.closed),
+        }
+        for change in seat.changes:
+            yield {**about, **{f"change_{key}": value for key, value in msgspec.structs.asdict(change).items()}}
+        if not seat.changes:
+            yield about
+
+
+def _change(change: PlannedChange, told: tuple[str, dict[str, Any]] | None) -> ChangeTold:
+    outcome, result = told or ("", {})
+    return ChangeTold(
+        setting=change.setting,
+        title=change.title,
+        app=change.app,
+        file=change.file,
+        at=change.at,
+        before=change.before,
+        after=change.after,
+        shown_before=change.shown_before,
+        shown_after=change.shown_after,
+        read_back=result.get("after"),
+        outcome=str(result.get("outcome") or outcome),
+        message=str(result.get("message") or ""),
+    )

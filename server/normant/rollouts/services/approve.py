@@ -1,0 +1,26 @@
+"""A second person lets a rollout begin, where the house asks for one."""
+
+from django.db import transaction
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+
+from ..models import Rollout
+from .advance import advance_soon
+
+
+@transaction.atomic
+def approve(rollout: Rollout, user: User) -> None:
+    """Let it begin. Raises Problem where it does not wait for that, or the same person planned it."""
+    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    if found.state != "proposed":
+        raise Problem(409, "Nothing to approve", f"this rollout is {found.state}")
+    if found.created_by_id == user.pk:
+        raise Problem(403, "A second person", "this house asks for a second person: somebody else has to approve it")
+    found.state, found.approved_by = "running", user
+    found.save(update_fields=["state", "approved_by"])
+    record(user.username, "approve rollout", f"rollout {found.pk}")
+    advance_soon(found.pk)
+    tell("rollout", str(found.pk))

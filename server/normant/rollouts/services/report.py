@@ -1,0 +1,87 @@
+"""The report of a rollout: made when it ends, kept as it is, its digest in the ledger."""
+
+import hashlib
+from typing import Any
+
+import msgspec
+from django.db import transaction
+
+from normant.ledger.services.record import record
+from normant_core.evidence import Receipts, Report, SeatTold, canonical, seat_told, sentence
+from normant_core.plan import SeatPlan
+
+from ..models import Leg, Order, Rollout
+from ..models import Report as Kept
+
+
+@transaction.atomic
+def make_report(number: int) -> Kept:
+    """The report of a rollout as it stands; one that says what the last one said is not kept again."""
+    body = canonical(_report(number))
+    digest = hashlib.sha256(body).hexdigest()
+    last = Kept.objects.filter(rollout=number).order_by("-pk").first()
+    if last and last.digest == digest:
+        return last
+    made = Kept.objects.create(rollout_id=number, body=body, digest=digest)
+    record("server", "report of rollout", f"rollout {number}", report=digest)
+    return made
+
+
+def _report(number: int) -> Report:
+    rollout = Rollout.objects.select_related("created_by", "approved_by", "of").get(pk=number)
+    seats = tuple(_seats(rollout))
+    return Report(
+        rollout=rollout.pk,
+        title=rollout.title,
+        kind=rollout.kind,
+        of=rollout.of_id,
+        state=rollout.state,
+        reason=rollout.reason,
+        by=rollout.created_by.username,
+        approved_by=rollout.approved_by.username if rollout.approved_by else None,
+        begun=rollout.created_at.isoformat(),
+        ended=rollout.ended_at.isoformat() if rollout.ended_at else None,
+        terms=rollout.terms,
+        sentence=sentence(seats),
+        seats=seats,
+        put_back_by=tuple(_put_backs(rollout)),
+    )
+
+
+def _seats(rollout: Rollout) -> list[SeatTold]:
+    orders: dict[int, list[Order]] = {}
+    for order in Order.objects.filter(leg__rollout=rollout, received_at__isnull=False):
+        orders.setdefault(order.leg_id or 0, []).append(order)
+    legs = rollout.legs.select_related("seat").order_by("wave", "seat__name")
+    return [_seat(leg, orders.get(leg.pk, [])) for leg in legs]
+
+
+def _seat(leg: Leg, orders: list[Order]) -> SeatTold:
+    return seat_told(
+        msgspec.convert(leg.plan, SeatPlan),
+        _results(orders),
+        room=leg.seat.room,
+        wave=leg.wave,
+        state=leg.state,
+        message=leg.message,
+        begun=leg.begun_at.isoformat() if leg.begun_at else None,
+        ended=leg.ended_at.isoformat() if leg.ended_at else None,
+    )
+
+
+def _results(orders: list[Order]) -> Receipts:
+    """What became of each change; where an order speaks of the whole file, all of its changes share that."""
+    found: dict[tuple[str, str | None], tuple[str, dict[str, Any]]] = {}
+    for order in orders:
+        receipt = order.receipt or {}
+        told = {result["setting"]: result for result in receipt.get("results", ())}
+        for setting, app in order.settings:
+            found[setting, app] = (receipt["outcome"], told.get(setting, {}))
+    return found
+
+
+def _put_backs(rollout: Rollout) -> list[dict[str, Any]]:
+    return [
+        {"rollout": one.pk, "state": one.state, "seats": [leg.seat.name for leg in one.legs.select_related("seat")]}
+        for one in rollout.put_backs.order_by("pk")
+    ]

@@ -1,0 +1,9 @@
+"""What the page of a report says in words."""
+
+from django import template
+
+from ..rendered import of_seat, read_back
+
+register = template.Library()
+register.filter("read_back", read_back)
+register.filter("of_seat", of_seat)
