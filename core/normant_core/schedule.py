@@ -21,7 +21,8 @@ HORIZON = dt.timedelta(days=14)  # so far ahead is looked for free time where no
 class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How careful a rollout is. 0: no such limit; `pause` in minutes; `begins` None: at once.
 
-    `halt_after` is how many seats of one wave may stop before nothing new begins.
+    `halt_after` is how many seats of one wave may stop before nothing new begins, `put_off` how often the person at a
+    seat may put its turn off.
     """
 
     canaries: bool = True
@@ -30,6 +31,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     in_wave: int = 0
     pause: int = 0
     halt_after: int = 2
+    put_off: int = 3
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None
 

@@ -15,6 +15,7 @@
 	import Drift from './views/Drift.svelte';
 	import Floor from './views/Floor.svelte';
 	import Ledger from './views/Ledger.svelte';
+	import MySeat from './views/MySeat.svelte';
 	import Notices from './views/Notices.svelte';
 	import Nowhere from './views/Nowhere.svelte';
 	import Rollout from './views/Rollout.svelte';
@@ -37,12 +38,16 @@
 <main class="mx-auto max-w-[1500px] px-4 py-5 md:px-6">
 	{#if view === '' && house}
 		<Round />
+	{:else if view === '' && session.seat}
+		<MySeat seat={session.seat} />
 	{:else if view === '' || view === 'floor'}
 		<Floor />
 	{:else if view === 'seats' && part && route.parts[2] === 'compare'}
 		{#key part}<Compare name={part} />{/key}
 	{:else if view === 'seats' && part && !route.parts[2]}
 		{#key part}<Seat name={part} />{/key}
+	{:else if view === 'my-seat' && !part && session.seat}
+		<MySeat seat={session.seat} />
 	{:else if view === 'drift' && !part}
 		<Drift />
 	{:else if view === 'drift' && part === 'waivers'}

@@ -23,16 +23,25 @@ class Permission(StrEnum):
     WAIVE = "waive"
     ENROL = "enrol"
     MOVE_HOUSE = "move the house"
+    ANSWER = "answer for a seat"  # an editor for their own
     BRING = "bring readings"  # by hand, or as a file from a seat without a network
 
 
 _SEE = {Permission.SEE_SEATS, Permission.SEE_HOUSE}
 ALLOWED: dict[Role, frozenset[Permission]] = {
     Role.VIEWER: frozenset(_SEE),
-    Role.EDITOR: frozenset({Permission.SEE_SEATS}),
+    Role.EDITOR: frozenset({Permission.SEE_SEATS, Permission.ANSWER}),
     Role.ASSISTANT: frozenset({*_SEE, Permission.BRING}),
     Role.SUPERVISOR: frozenset(
-        {*_SEE, Permission.CORRECT, Permission.PUBLISH, Permission.WAIVE, Permission.ENROL, Permission.BRING}
+        {
+            *_SEE,
+            Permission.CORRECT,
+            Permission.PUBLISH,
+            Permission.WAIVE,
+            Permission.ENROL,
+            Permission.BRING,
+            Permission.ANSWER,
+        }
     ),
     Role.ADMINISTRATOR: frozenset(Permission),
 }

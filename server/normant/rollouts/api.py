@@ -17,10 +17,12 @@ from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
 from normant_core.schedule import Terms
 
+from .mine import mine
 from .models import Rollout
 from .rendered import as_kind
 from .round import MOST_AT_ONCE, round_now
-from .schemas import OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, SeatPlanOut, StartedOut
+from .schemas import MineOut, OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, SeatPlanOut, StartedOut
+from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
 from .services.issue import issue_survey_now
 from .services.order_seats import order_seats, order_told
@@ -47,6 +49,7 @@ class TermsIn(Schema):
     in_wave: int = Field(default=0, ge=0, le=10_000)
     pause: int = Field(default=0, ge=0, le=7 * 24 * 60)
     halt_after: int = Field(default=2, ge=0, le=1000)
+    put_off: int = Field(default=3, ge=0, le=20)
     begins: AwareDatetime | None = None
     ends: AwareDatetime | None = None
 
@@ -66,6 +69,19 @@ class PutBackIn(Schema):
     """On which seats; none named is all."""
 
     seats: list[Annotated[str, Field(max_length=64)]] = Field(default=[], max_length=MOST_AT_ONCE)
+
+
+class PutOffIn(Schema):
+    """Until when."""
+
+    until: AwareDatetime
+
+
+class ObjectionIn(Schema):
+    """Why, and whether a waiver is asked for."""
+
+    why: str = Field(min_length=1, max_length=500, pattern=r"\S")
+    asks_waiver: bool = False
 
 
 class SeatsIn(Schema):
@@ -152,6 +168,62 @@ def report(
 def approve_rollout(request: HttpRequest, number: int) -> Any:
     """Let a rollout begin that somebody else planned."""
     approve(_rollout(number), person(request))
+    return plain(rollout_object(_rollout(number), person(request)))
+
+
+@router.get("/seats/{name}/planned", response=MineOut, operation_id="planned_here", auth=Needs(Permission.SEE_SEATS))
+def planned_here(request: HttpRequest, name: str) -> Any:
+    """What is planned on a seat and why, and what was done there last: for the person who sits there."""
+    return plain(mine(seat_or_404(name, person(request))))
+
+
+@router.post(
+    "/rollouts/{number}/seats/{name}/put-off",
+    response=MineOut,
+    operation_id="put_off",
+    auth=Needs(Permission.ANSWER),
+)
+def put_off_turn(request: HttpRequest, number: int, name: str, given: PutOffIn) -> Any:
+    """Let the seat's turn come later, within the rollout's limits."""
+    seat = seat_or_404(name, person(request))
+    put_off(_rollout(number), seat.name, person(request), given.until)
+    return plain(mine(seat))
+
+
+@router.post(
+    "/rollouts/{number}/seats/{name}/object",
+    response=MineOut,
+    operation_id="object_to",
+    auth=Needs(Permission.ANSWER),
+)
+def object_to_turn(request: HttpRequest, number: int, name: str, given: ObjectionIn) -> Any:
+    """Say why this should not be done here, or that a waiver is wanted: a supervisor decides."""
+    seat = seat_or_404(name, person(request))
+    object_to(_rollout(number), seat.name, person(request), given.why, asks_waiver=given.asks_waiver)
+    return plain(mine(seat))
+
+
+@router.post(
+    "/rollouts/{number}/seats/{name}/go-ahead",
+    response=RolloutOut,
+    operation_id="go_ahead",
+    auth=Needs(Permission.CORRECT),
+)
+def go_ahead_on_seat(request: HttpRequest, number: int, name: str) -> Any:
+    """All the same, and at once, whatever the person at the seat answered."""
+    go_ahead(_rollout(number), name, person(request))
+    return plain(rollout_object(_rollout(number), person(request)))
+
+
+@router.post(
+    "/rollouts/{number}/seats/{name}/leave-out",
+    response=RolloutOut,
+    operation_id="leave_out",
+    auth=Needs(Permission.CORRECT),
+)
+def leave_seat_out(request: HttpRequest, number: int, name: str) -> Any:
+    """Go on without this seat."""
+    leave_out(_rollout(number), name, person(request))
     return plain(rollout_object(_rollout(number), person(request)))
 
 

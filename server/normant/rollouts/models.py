@@ -58,6 +58,9 @@ class Leg(models.Model):
     plan = models.JSONField()
     wave = models.PositiveSmallIntegerField(default=1)  # 0: it goes ahead as a canary
     not_before = models.DateTimeField(null=True)
+    put_off = models.PositiveSmallIntegerField(default=0)  # how often somebody at the seat put it off
+    objection = models.CharField(max_length=500, blank=True, default="")  # it waits until a supervisor decides
+    asks_waiver = models.BooleanField(default=False)
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="waiting")
     step = models.CharField(max_length=20, choices=[(s, s) for s in STEPS], default="waiting")
     message = models.TextField(blank=True, default="")

@@ -91,10 +91,13 @@ class _Pages(FPDF):
         for change in seat.changes:
             self.set_font(TEXT, size=9.5)
             self.set_text_color(*INK)
-            self._write(f"{change.title}{f', {change.app}' if change.app else ''}: {read_back(change)}", 5)
+            self._write(f"{change.title}{f', {change.app.capitalize()}' if change.app else ''}: {read_back(change)}", 5)
             self.set_font(VALUE, size=8)
             self.set_text_color(*QUIET)
-            self._write(f"{change.file} {change.at}   {change.before or '(empty)'} > {change.after or '(empty)'}", 4.2)
+            self._write(
+                f"{change.file} {change.at}".strip() + f"   {change.before or '(empty)'} > {change.after or '(empty)'}",
+                4.2,
+            )
         for left in seat.left:
             self.told(f"{left['setting']} was left: {left['why']}", quiet=True)
 
@@ -106,7 +109,7 @@ class _Pages(FPDF):
 
     def _write(self, text: str, height: float) -> None:
         shown = "".join(letter if letter in self._letters() else "?" for letter in text)
-        self.multi_cell(0, height, shown, new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+        self.multi_cell(0, height, shown, align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
 
     def _letters(self) -> Any:
         """What the face can draw; what it cannot is a question mark here, and whole in the other forms."""
@@ -136,7 +139,7 @@ def of_seat(seat: SeatTold) -> Iterator[str]:
     if seat.begun:
         yield f"from {_moment(seat.begun)} to {_moment(seat.ended)}"
     if seat.closed:
-        yield f"closed once: {', '.join(seat.closed)}"
+        yield f"closed once: {', '.join(app.capitalize() for app in seat.closed)}"
     if seat.message:
         yield seat.message
 

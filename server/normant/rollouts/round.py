@@ -73,6 +73,7 @@ def round_now() -> dict[str, Any]:
     silent = [_silent(name, seen) for name, seen in silent_seats()]
     items = [
         *_proposed(),
+        *_objections(),
         *_halted(),
         *stopped,
         *_ending(),
@@ -262,6 +263,21 @@ def _proposed() -> list[dict[str, Any]]:
             "rollout": rollout.pk,
         }
         for rollout in found.prefetch_related("legs__seat")
+    ]
+
+
+def _objections() -> list[dict[str, Any]]:
+    """Seats where somebody asked that a rollout leave something as it is."""
+    found = Leg.objects.filter(state="waiting", rollout__state="running").exclude(objection="")
+    return [
+        {
+            "kind": "objection",
+            "title": f"{leg.seat.name} {'asks for a waiver' if leg.asks_waiver else 'objects'}: {leg.rollout.title}",
+            "words": leg.objection,
+            "seats": [leg.seat.name],
+            "rollout": leg.rollout_id,
+        }
+        for leg in found.select_related("seat", "rollout").order_by("pk")
     ]
 
 

@@ -128,6 +128,55 @@ class LegOut(Schema):
     can_put_back: bool
     can_retry: bool
     troubled: bool
+    objection: str
+    asks_waiver: bool
+    put_off: int
+
+
+class ReasonOut(Schema):
+    """Why a setting is put right, in the standard's words."""
+
+    title: str
+    app: str | None
+    because: str
+
+
+class PlannedOut(Schema):
+    """What a rollout is going to do on a seat, for the person who sits there; `latest` is how far it can be put off."""
+
+    rollout: int
+    title: str
+    by: str
+    state: Literal["waiting", "moving"]
+    message: str
+    objection: str
+    asks_waiver: bool
+    may_put_off: bool
+    latest: Moment
+    closes: list[str]
+    reasons: list[ReasonOut]
+    plan: SeatPlanOut
+
+
+class DoneOut(Schema):
+    """What a rollout did on a seat."""
+
+    rollout: int
+    title: str
+    by: str
+    state: Literal["settled", "stopped", "halted"]
+    message: str
+    ended_at: Moment
+    changes: list[str]
+
+
+class MineOut(Schema):
+    """A seat for the person who sits there: what is planned, and what was done last."""
+
+    seat: str
+    sentence: str
+    planned: list[PlannedOut]
+    done: list[DoneOut]
 
 
 class RolloutOut(RolloutRowOut):
@@ -177,7 +226,7 @@ class RoundItemOut(Schema):
     `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
     """
 
-    kind: Literal["cause", "leg", "halted", "proposed", "waiver", "flapping", "silent"]
+    kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent"]
     title: str
     words: str
     seats: list[str]

@@ -61,14 +61,19 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
     }
 
 
+def leg_message(leg: Leg, turns: Turns) -> str:
+    """What is said of a leg: what it waits for, or what came of it."""
+    if leg.state != "waiting":
+        return leg.message
+    if not leg.begun_at and (why := turns.told(leg)):
+        return why
+    if not is_heard(leg.seat):
+        return "offline: waits, and goes on when the seat returns"
+    return leg.message or ("ordered; waiting for the seat" if leg.begun_at else "")
+
+
 def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
-    message, heard = leg.message, is_heard(leg.seat)
-    if leg.state == "waiting" and not leg.begun_at and (why := turns.told(leg)):
-        message = why
-    elif leg.state == "waiting" and not heard:
-        message = "offline: waits, and goes on when the seat returns"
-    elif leg.state == "waiting" and leg.begun_at and not message:
-        message = "ordered; waiting for the seat"
+    message, heard = leg_message(leg, turns), is_heard(leg.seat)
     return {
         "seat": leg.seat.name,
         "room": leg.seat.room,
@@ -78,10 +83,16 @@ def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
         "message": message,
         "moved_at": leg.moved_at,
         "ended_at": leg.ended_at,
-        # Somebody may have to do something, or has to know: all others only take their time.
-        "troubled": leg.state == "stopped"
-        or bool(leg.state == "waiting" and leg.begun_at and (leg.message or not heard)),
+        "troubled": leg.state == "stopped" or (leg.state == "waiting" and _is_held_up(leg, heard=heard)),
+        "objection": leg.objection if leg.state == "waiting" else "",
+        "asks_waiver": leg.asks_waiver,
+        "put_off": leg.put_off if leg.state == "waiting" and not leg.begun_at else 0,
     }
+
+
+def _is_held_up(leg: Leg, *, heard: bool) -> bool:
+    """Whether somebody may have to do something, or has to know: all others only take their time."""
+    return bool(leg.objection) or (leg.begun_at is not None and (bool(leg.message) or not heard))
 
 
 def _sentence(states: Counter[str]) -> str:

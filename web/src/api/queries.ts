@@ -95,6 +95,11 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	mine: (seat: string) => ({
+		queryKey: ['rollout', 'mine', seat],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/planned', { params: { path: { name: seat } } })),
+		refetchInterval: 5000 // editors hear of their seat's surveys alone: of a rollout they ask
+	}),
 	plannedOn: (number: number, seat: string) => ({
 		queryKey: ['rollout plan', String(number), seat],
 		queryFn: () =>

@@ -22,10 +22,15 @@
 	] as const;
 	const OF_FLOOR = '/seats/';
 
-	const shown = $derived(session.may('see the house') ? VIEWS : VIEWS.filter(([name]) => name === 'Floor'));
+	const OF_EDITORS = [
+		['My seat', '/'],
+		['Floor', '/floor']
+	] as const;
+
+	const shown = $derived(session.may('see the house') ? VIEWS : session.seat ? OF_EDITORS : [VIEWS[1]]);
 
 	function here(address: string): boolean {
-		if (address === '/') return route.path === '/';
+		if (address === '/') return route.path === '/' || route.path === '/my-seat';
 		return route.path.startsWith(address) || (address === '/floor' && route.path.startsWith(OF_FLOOR));
 	}
 </script>

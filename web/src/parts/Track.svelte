@@ -12,8 +12,10 @@
 		onopen: () => void;
 		onretry?: (() => void) | undefined;
 		onputback?: (() => void) | undefined;
+		ongoahead?: (() => void) | undefined;
+		onleaveout?: (() => void) | undefined;
 	};
-	let { rollout, leg, steps, open, onopen, onretry, onputback }: Props = $props();
+	let { rollout, leg, steps, open, onopen, onretry, onputback, ongoahead, onleaveout }: Props = $props();
 
 	const place = $derived((100 * Math.max(0, steps.indexOf(leg.step))) / (steps.length - 1));
 	const ended = $derived(leg.ended_at ? moment(leg.ended_at) : '');
@@ -38,8 +40,11 @@
 {#if open}
 	<li class="pb-2 pl-28">
 		<PlannedOn number={rollout} seat={leg.seat} />
-		{#if onretry || onputback}
+		{#if onretry || onputback || ongoahead || onleaveout}
 			<p class="flex gap-3">
+				{#if ongoahead}<button class="may" onclick={ongoahead}>Go ahead on {leg.seat} all the same</button
+					>{/if}
+				{#if onleaveout}<button class="may" onclick={onleaveout}>Leave {leg.seat} out</button>{/if}
 				{#if onretry}<button class="may" onclick={onretry}>Try {leg.seat} again</button>{/if}
 				{#if onputback}<button class="may" onclick={onputback}>Put {leg.seat} back</button>{/if}
 			</p>

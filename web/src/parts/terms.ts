@@ -9,6 +9,7 @@ export const USUAL: Terms = {
 	in_wave: 0,
 	pause: 0,
 	halt_after: 2,
+	put_off: 3,
 	begins: null,
 	ends: null
 };
@@ -19,7 +20,8 @@ export const LIMITS = [
 	['left_working', 'Left working of each role', 'seats', 'none'],
 	['in_wave', 'In a wave', 'seats', 'all'],
 	['pause', 'Between waves', 'min', 'none'],
-	['halt_after', 'Halt when stopped in a wave', 'seats', 'never']
+	['halt_after', 'Halt when stopped in a wave', 'seats', 'never'],
+	['put_off', 'Editors may put it off', 'times', 'never']
 ] as const;
 
 /** A moment of the form, which knows no zone, as the server takes it. */

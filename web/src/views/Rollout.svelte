@@ -52,6 +52,12 @@
 			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', { ...path, body }));
 			route.go(`/rollouts/${made.id}`);
 		});
+	const decide = (seat: string, what: 'go-ahead' | 'leave-out') =>
+		act(() =>
+			api.POST(`/api/v1/rollouts/{number}/seats/{name}/${what}`, {
+				params: { path: { number, name: seat } }
+			})
+		);
 	const goOn = () => act(() => api.POST('/api/v1/rollouts/{number}/go-on', path));
 	const putBack = () =>
 		act(async () => {
@@ -125,6 +131,12 @@
 							open={opened === leg.seat}
 							onretry={correcting && leg.can_retry ? () => retry(leg.seat) : undefined}
 							onputback={correcting && leg.can_put_back && inSeveral ? () => putBackOne(leg.seat) : undefined}
+							ongoahead={correcting && (leg.objection || leg.put_off)
+								? () => decide(leg.seat, 'go-ahead')
+								: undefined}
+							onleaveout={correcting && leg.state === 'waiting' && inSeveral
+								? () => decide(leg.seat, 'leave-out')
+								: undefined}
 							onopen={() => (opened = opened === leg.seat ? '' : leg.seat)}
 						/>
 					{/snippet}

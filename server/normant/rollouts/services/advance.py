@@ -46,8 +46,8 @@ class Turns:
         self.terms = msgspec.convert(rollout.terms, Terms, strict=False)
         self.now = timezone.now()
         legs = list(rollout.legs.select_related("seat__presence"))
-        # Seats that are silent hold nobody up: they go on when they return.
-        here = [leg for leg in legs if leg.ended_at is None and is_heard(leg.seat)]
+        # Seats that are silent, or where somebody put it off, hold nobody up: they go on when their time comes.
+        here = [leg for leg in legs if leg.ended_at is None and is_heard(leg.seat) and not self._held(leg)]
         last = max((leg.wave for leg in legs), default=0)
         self.wave = max(rollout.open_wave, min((leg.wave for leg in here), default=last))
         self.at_work = [leg for leg in here if leg.begun_at]
@@ -70,6 +70,11 @@ class Turns:
 
     def why_not(self, leg: Leg) -> str:
         """What of this moment is in its way; empty where nothing is."""
+        if leg.objection:
+            asks = "asks for a waiver" if leg.asks_waiver else "objects"
+            return f"somebody at the seat {asks}: {leg.objection}"
+        if self._held(leg):
+            return f"put off at the seat until {timezone.localtime(leg.not_before):%a %H:%M}"
         if leg.not_before and leg.not_before > self.now:
             return f"its turn is at {timezone.localtime(leg.not_before):%H:%M}"
         in_room = sum(other.seat.room == leg.seat.room for other in self.at_work)
@@ -81,8 +86,15 @@ class Turns:
             return f"{self.terms.left_working} of role {leg.seat.role} must be left working"
         return ""
 
+    def _held(self, leg: Leg) -> bool:
+        """Whether somebody at the seat holds it."""
+        put_off = bool(leg.put_off and leg.not_before and leg.not_before > self.now)
+        return leg.begun_at is None and (bool(leg.objection) or put_off)
+
     def told(self, leg: Leg) -> str:
         """Why a leg that has not begun waits."""
+        if self._held(leg):
+            return self.why_not(leg)
         if leg.wave > self.wave:
             return "waits for the canaries" if self.wave == 0 else f"waits for wave {self.wave}"
         if self.now < self.opens:

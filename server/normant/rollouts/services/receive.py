@@ -84,7 +84,7 @@ def receive_refusal(seat: Seat, refusal: Refusal) -> None:
 
 def _too_late(leg: Leg, receipt: Receipt) -> None:
     """The halt came while the seat was writing: say so, so that it can be put back."""
-    told = "written before the halt reached the seat; put it back, or let it stand"
+    told = "written before the seat was told to stop; put it back, or let it stand"
     if receipt.outcome in ("done", "accepted_as") and leg.ended_at is None:  # it was resumed meanwhile
         leg.orders.waiting().update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)

@@ -182,7 +182,7 @@ class Rollouts(TestCase):
         assert order
         self.receipt(order)
         self.assertEqual(self.leg()[0], "stopped")
-        self.assertIn("before the halt reached the seat", self.leg()[2])
+        self.assertIn("before the seat was told to stop", self.leg()[2])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/put-back").status_code, 200)
 
     def test_putting_back_halts_what_has_not_begun(self) -> None:

@@ -1,0 +1,80 @@
+"""A seat for the person who sits there: what is planned on it and why, and what was done."""
+
+from typing import Any
+
+import msgspec
+
+from normant.findings.models import Finding
+from normant.seats.models import Seat
+from normant_core.grouping import number
+from normant_core.plan import SeatPlan
+
+from .models import Leg
+from .services.advance import Turns
+from .services.answer import last_moment, may_be_put_off
+from .told import leg_message
+
+LAST = 5  # of what was done
+
+
+def mine(seat: Seat) -> dict[str, Any]:
+    """What is planned on a seat, and what was done there last."""
+    legs = Leg.objects.filter(seat=seat).select_related("rollout__created_by", "seat__presence")
+    coming = legs.filter(ended_at=None).exclude(rollout__state="proposed").order_by("rollout")
+    done = legs.filter(ended_at__isnull=False).order_by("-ended_at")[:LAST]
+    planned = [_planned(leg) for leg in coming]
+    return {
+        "seat": seat.name,
+        "sentence": _sentence(planned),
+        "planned": planned,
+        "done": [_done(leg) for leg in done],
+    }
+
+
+def _planned(leg: Leg) -> dict[str, Any]:
+    plan = msgspec.convert(leg.plan, SeatPlan)
+    return {
+        **_about(leg),
+        "state": leg.state,
+        "message": leg_message(leg, Turns(leg.rollout)),
+        "objection": leg.objection,
+        "asks_waiver": leg.asks_waiver,
+        "may_put_off": leg.rollout.kind == "correct" and may_be_put_off(leg),
+        "latest": last_moment(leg),
+        "closes": plan.closes,
+        "reasons": _reasons(leg.seat, plan),
+        "plan": leg.plan,
+    }
+
+
+def _reasons(seat: Seat, plan: SeatPlan) -> list[dict[str, Any]]:
+    settings = [change.setting for change in plan.changes]
+    found = Finding.objects.open().filter(seat=seat, setting__in=settings)
+    because = {(f.setting, f.app): f.verdict.get("because") or "" for f in found}
+    told = [(change, because.get((change.setting, change.app or ""), "")) for change in plan.changes]
+    return [{"title": change.title, "app": change.app, "because": why} for change, why in told if why]
+
+
+def _done(leg: Leg) -> dict[str, Any]:
+    plan = msgspec.convert(leg.plan, SeatPlan)
+    changes = [f"{change.title}: {change.shown_after or '(empty)'}" for change in plan.changes]
+    told = {"state": leg.state, "message": leg.message, "ended_at": leg.ended_at, "changes": changes}
+    return {**_about(leg), **told}
+
+
+def _about(leg: Leg) -> dict[str, Any]:
+    return {"rollout": leg.rollout_id, "title": leg.rollout.title, "by": leg.rollout.created_by.username}
+
+
+def _sentence(planned: list[dict[str, Any]]) -> str:
+    """`Three settings are going to be put right here; Corrow has to be closed for it.`"""
+    count = sum(len(one["plan"]["changes"]) for one in planned)
+    if not count:
+        return "Nothing is planned here."
+    apps = list(dict.fromkeys(app.capitalize() for one in planned for app in one["closes"]))
+    told = f"{number(count)} setting{' is' if count == 1 else 's are'} going to be changed here".capitalize()
+    return (
+        f"{told}; {' and '.join(apps)} {'has' if len(apps) == 1 else 'have'} to be closed for it."
+        if apps
+        else f"{told}."
+    )

@@ -1,0 +1,114 @@
+"""What the person at a seat answers to a rollout, and what a supervisor decides on it."""
+
+import datetime as dt
+
+import msgspec
+from django.db import transaction
+from django.utils import timezone
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+from normant_core.putting_off import latest, why_not
+from normant_core.schedule import Terms
+
+from ..models import Leg, Order, Rollout
+from .advance import advance_soon, end
+
+
+@transaction.atomic
+def put_off(rollout: Rollout, seat: str, user: User, until: dt.datetime) -> None:
+    """The seat's turn comes later. Raises Problem where it has begun, or beyond the limits of the rollout."""
+    leg = _waiting(rollout, seat)
+    told = why_not(
+        most=_terms(leg).put_off,
+        times=leg.put_off,
+        until=until,
+        now=timezone.now(),
+        last=timezone.localtime(last_moment(leg)),
+    )
+    if told:
+        raise Problem(409, "Not put off", told)
+    leg.not_before, leg.put_off = until, leg.put_off + 1
+    _hold(leg)
+    record(user.username, "put off", f"rollout {rollout.pk}", seat=seat, until=until.isoformat())
+
+
+@transaction.atomic
+def object_to(rollout: Rollout, seat: str, user: User, why: str, *, asks_waiver: bool = False) -> None:
+    """The seat waits until a supervisor decides. Raises Problem where its turn has begun."""
+    leg = _waiting(rollout, seat)
+    leg.objection, leg.asks_waiver = why, asks_waiver
+    _hold(leg)
+    done = "ask for a waiver" if asks_waiver else "object"
+    record(user.username, done, f"rollout {rollout.pk}", seat=seat, why=why)
+
+
+@transaction.atomic
+def go_ahead(rollout: Rollout, seat: str, user: User) -> None:
+    """All the same, and at once. Raises Problem where nothing holds the seat."""
+    leg = _waiting(rollout, seat)
+    if not leg.objection and not leg.put_off:
+        raise Problem(409, "Nothing to decide", f"nobody at {seat} objected to this, or put it off")
+    leg.objection, leg.asks_waiver, leg.not_before = "", False, None
+    leg.save(update_fields=["objection", "asks_waiver", "not_before", "moved_at"])
+    record(user.username, "go ahead", f"rollout {rollout.pk}", seat=seat)
+    advance_soon(rollout.pk)
+    tell("rollout", str(rollout.pk))
+
+
+@transaction.atomic
+def leave_out(rollout: Rollout, seat: str, user: User) -> None:
+    """The rollout goes on without this seat. Raises Problem where its turn has begun."""
+    leg = _waiting(rollout, seat)
+    _withdraw(leg)
+    why = f": {leg.objection}" if leg.objection else ""
+    record(user.username, "leave out", f"rollout {rollout.pk}", seat=seat)
+    end(leg, "halted", f"left out by {user.username}{why}")
+
+
+def last_moment(leg: Leg) -> dt.datetime:
+    """The last one to which the leg may be put off."""
+    return latest(max(leg.rollout.created_at, _terms(leg).begins or leg.rollout.created_at), _terms(leg).ends)
+
+
+def may_be_put_off(leg: Leg) -> bool:
+    """Whether once more is within the limits."""
+    return leg.state == "waiting" and not leg.objection and leg.put_off < _terms(leg).put_off
+
+
+def _terms(leg: Leg) -> Terms:
+    return msgspec.convert(leg.rollout.terms, Terms, strict=False)
+
+
+def _waiting(rollout: Rollout, seat: str) -> Leg:
+    """The leg, locked, where it still waits."""
+    lock("leg", [seat])
+    Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    leg = Leg.objects.select_related("rollout", "seat").filter(rollout=rollout, seat__name=seat).first()
+    if leg is None:
+        raise Problem(404, "No such seat", f"{seat} is not in rollout {rollout.pk}")
+    if leg.rollout.kind != "correct":
+        raise Problem(409, "Too late", "what is put back waits for nobody")
+    if leg.state != "waiting":
+        told = "it is being written at this moment" if leg.state == "moving" else f"it has {leg.state}"
+        raise Problem(409, "Too late", f"{seat}: {told}")
+    return leg
+
+
+def _hold(leg: Leg) -> None:
+    """As if its turn had not come: what was ordered is withdrawn."""
+    _withdraw(leg)
+    leg.begun_at, leg.step, leg.message = None, "waiting", ""
+    leg.save()
+    advance_soon(leg.rollout_id)
+    tell("rollout", str(leg.rollout_id))
+
+
+def _withdraw(leg: Leg) -> None:
+    if Order.objects.that_changed().filter(leg=leg, withdrawn_at=None).exists():
+        raise Problem(409, "Too late", f"a part of it is done on {leg.seat.name}: it can only be put back")
+    Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
+    tell("orders", leg.seat.name)

@@ -1,0 +1,44 @@
+<!-- A seat for the person who sits there: what is planned, why and when; put it off, object, ask for a waiver. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../api/queries';
+	import Ask from '../parts/Ask.svelte';
+	import { moment } from '../parts/moment';
+	import Planned from '../parts/Planned.svelte';
+
+	type Props = { seat: string };
+	let { seat }: Props = $props();
+
+	const mine = createQuery(() => ask.mine(seat));
+	const STATES = { settled: 'done', stopped: 'stopped', halted: 'not done' };
+</script>
+
+<svelte:head><title>{seat} · Normant</title></svelte:head>
+<div class="max-w-3xl">
+	<h1 class="text-2xl">{seat}</h1>
+	<Ask of={mine}>
+		{#snippet children(found)}
+			<p class="word mt-1" role="status" data-sentence>{found.sentence}</p>
+			{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
+			{#if found.done.length}
+				<h2 class="mt-7 mb-1 text-lg">Done here last</h2>
+				<ul>
+					{#each found.done as done (done.rollout)}
+						<li class="border-t border-hair py-2" data-done={done.rollout}>
+							<p>
+								<span class="font-semibold">{done.title}</span>
+								<span class="quiet">{STATES[done.state]} {moment(done.ended_at)}, by {done.by}</span>
+							</p>
+							<p class="quiet">{done.changes.join('; ')}</p>
+							{#if done.message}<p class="quiet">{done.message}</p>{/if}
+						</li>
+					{/each}
+				</ul>
+			{/if}
+			<p class="quiet mt-7">
+				<a class="anchor underline" href="/seats/{seat}">The whole record of this seat</a>: every setting,
+				what the house wants and why.
+			</p>
+		{/snippet}
+	</Ask>
+</div>
