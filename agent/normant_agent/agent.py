@@ -161,6 +161,7 @@ class Agent:
         except (Waiting, JournalError) as why:
             self._report_waiting(order, str(why))
             return True
+        self._told.clear()  # what others of the same rollout wait for is news again, after this one moved on
         self._send_receipts()
         return False
 

@@ -143,6 +143,15 @@ class Work(TestCase):
         self.work()
         self.assertEqual([r.outcome for r in self.door.receipts], ["done"])
 
+    def test_and_again_once_another_order_was_carried_out_meanwhile(self) -> None:
+        self.bench.unsaved = True
+        self.door.order(order())
+        self.door.order(order(SurveyNow(), "s1"))
+        self.work()
+        self.door.order(order())
+        self.work()
+        self.assertEqual([number for number, p in self.door.told if p.step == "waiting"], ["a1", "a1"])
+
     def test_a_receipt_that_could_not_be_handed_in_is_handed_in_later(self) -> None:
         self.door.order(order())
         self.door.refusal = DoorError("no answer")

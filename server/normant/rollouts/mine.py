@@ -34,7 +34,7 @@ def mine(seat: Seat) -> dict[str, Any]:
 def _planned(leg: Leg) -> dict[str, Any]:
     plan = msgspec.convert(leg.plan, SeatPlan)
     return {
-        **_about(leg),
+        **_about(leg, plan),
         "state": leg.state,
         "message": leg_message(leg, Turns(leg.rollout)),
         "objection": leg.objection,
@@ -59,11 +59,17 @@ def _done(leg: Leg) -> dict[str, Any]:
     plan = msgspec.convert(leg.plan, SeatPlan)
     changes = [f"{change.title}: {change.shown_after or '(empty)'}" for change in plan.changes]
     told = {"state": leg.state, "message": leg.message, "ended_at": leg.ended_at, "changes": changes}
-    return {**_about(leg), **told}
+    return {**_about(leg, plan), **told}
 
 
-def _about(leg: Leg) -> dict[str, Any]:
-    return {"rollout": leg.rollout_id, "title": leg.rollout.title, "by": leg.rollout.created_by.username}
+def _about(leg: Leg, plan: SeatPlan) -> dict[str, Any]:
+    """A rollout, by what it does here: its own title speaks of the house."""
+    titles = list(dict.fromkeys(change.title for change in plan.changes))
+    more = len(titles) - 2
+    named = ", ".join(titles[:2]) if more > 0 else " and ".join(titles)
+    title = f"{named} and {number(more)} more" if more > 0 else named
+    undone = "Put back: " if leg.rollout.kind == "put_back" else ""
+    return {"rollout": leg.rollout_id, "title": undone + title, "by": leg.rollout.created_by.username}
 
 
 def _sentence(planned: list[dict[str, Any]]) -> str:

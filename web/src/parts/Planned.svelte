@@ -3,7 +3,7 @@
 	import { api, data, type Schemas } from '../api/client';
 	import { queryClient } from '../api/queries';
 	import { session } from '../state/session.svelte';
-	import { exactly } from './moment';
+	import { moment } from './moment';
 	import { nameOf } from './names';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import { delays } from './delays';
@@ -62,19 +62,22 @@
 		<PlanOfSeat seat={planned.plan} headed={false} />
 	</details>
 	{#if answers}
-		<div class="mt-4 flex flex-wrap items-center gap-2">
-			{#if planned.may_put_off}
-				<span class="quiet">Put it off until</span>
+		{#if planned.may_put_off}
+			<div class="mt-4 flex flex-wrap items-center gap-2">
+				<span>Put it off</span>
 				{#each delays(new Date(), new Date(planned.latest)) as delay (delay.name)}
 					<button class="may" onclick={() => putOff(delay.until)}>{delay.name}</button>
 				{/each}
-				<span class="quiet">{exactly(planned.latest)} at the latest.</span>
-			{/if}
-			{#if !planned.objection}
+			</div>
+			<p class="quiet mt-1">Until {moment(planned.latest)} at the latest.</p>
+		{/if}
+		{#if !planned.objection}
+			<div class="mt-3 flex flex-wrap items-center gap-2">
+				<span>Or ask the supervisor:</span>
 				<button class="may" onclick={() => (asking = 'objection')}>Object</button>
 				<button class="may" onclick={() => (asking = 'waiver')}>Ask for a waiver</button>
-			{/if}
-		</div>
+			</div>
+		{/if}
 	{/if}
 	{#if asking}
 		<form class="mt-3 flex flex-col gap-2" onsubmit={object}>

@@ -9,10 +9,10 @@ export function delays(now: Date, latest: Date): Delay[] {
 	const at = (days: number, hour: number): Date =>
 		new Date(now.getFullYear(), now.getMonth(), now.getDate() + days, hour);
 	const offered: [string, Date][] = [
-		['in an hour', new Date(now.getTime() + HOUR)],
-		['this evening', at(0, EVENING)],
-		['tomorrow morning', at(1, MORNING)],
-		['tomorrow evening', at(1, EVENING)]
+		['for an hour', new Date(now.getTime() + HOUR)],
+		['until this evening', at(0, EVENING)],
+		['until tomorrow morning', at(1, MORNING)],
+		['until tomorrow evening', at(1, EVENING)]
 	];
 	return offered
 		.filter(([, until]) => until.getTime() >= now.getTime() + HOUR / 2 && until <= latest)

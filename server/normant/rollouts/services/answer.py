@@ -65,8 +65,9 @@ def leave_out(rollout: Rollout, seat: str, user: User) -> None:
     leg = _waiting(rollout, seat)
     _withdraw(leg)
     why = f": {leg.objection}" if leg.objection else ""
+    stays = "; what was written stays" if Order.objects.that_changed().filter(leg=leg).exists() else ""
     record(user.username, "leave out", f"rollout {rollout.pk}", seat=seat)
-    end(leg, "halted", f"left out by {user.username}{why}")
+    end(leg, "halted", f"left out by {user.username}{why}{stays}")
 
 
 def last_moment(leg: Leg) -> dt.datetime:
@@ -108,7 +109,6 @@ def _hold(leg: Leg) -> None:
 
 
 def _withdraw(leg: Leg) -> None:
-    if Order.objects.that_changed().filter(leg=leg, withdrawn_at=None).exists():
-        raise Problem(409, "Too late", f"a part of it is done on {leg.seat.name}: it can only be put back")
+    """What was not carried out yet; what was stays, and is found done when the turn comes again."""
     Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
     tell("orders", leg.seat.name)

@@ -6,11 +6,13 @@ from typing import Any
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
+from normant.findings.models import Finding
 from normant.ledger.models import Entry
 from normant.rollouts.jobs import advance_rollout, sweep
 from normant.rollouts.models import Leg, Order, Rollout
+from normant.tests.house import survey
 
-from .test_waves import NAMES, Stage
+from .test_waves import NAMES, POWER, Stage
 
 HOUR = dt.timedelta(hours=1)
 
@@ -123,3 +125,31 @@ class Answers(Stage):
         path = f"/api/v1/agent/orders/{order.pk}/receipt"
         self.house.agent(self.tokens["pan-03"]).post(path, told, content_type="application/json")
         self.assertEqual((self.leg().state, self.leg().message[:27]), ("stopped", "written before the seat was"))
+
+    def test_what_is_done_in_part_is_put_off_for_the_rest_and_done_again_without_harm(self) -> None:
+        settings = (POWER, "memory.held_back")
+        ids = list(
+            Finding.objects.open().filter(setting__in=settings, seat__name="pan-03").values_list("pk", flat=True)
+        )
+        seen = self.post("rollouts/plan", {"findings": ids}).json()["digest"]
+        rollout = Rollout.objects.get(pk=self.post("rollouts", {"findings": ids, "seen": seen}).json()["id"])
+        advance_rollout(rollout.pk)
+        self.receipt(Order.objects.waiting().get(kind="set_power_profile"))
+        Leg.objects.update(state="waiting", message="Corrow is open and its editor is busy")
+        self.assertEqual(self.answer(rollout, "put-off", {"until": timezone.now() + HOUR}).status_code, 200)
+        self.assertFalse(Order.objects.waiting().exists())
+        Leg.objects.update(not_before=timezone.now())
+        sweep()
+        for order in Order.objects.waiting():
+            self.receipt(order)
+        right = {"power__profile": "performance", "memory__held_back": 6554 * 2**20}
+        self.house.send(survey(**right), self.tokens["pan-03"])
+        self.assertEqual(self.leg().state, "settled")
+        self.post(f"rollouts/{rollout.pk}/put-back")
+        advance_rollout(rollout.pk + 1)
+        self.assertEqual(Order.objects.waiting().filter(kind="put_back").count(), 3)
+
+    def receipt(self, order: Order) -> None:
+        body = {"order": str(order.pk), "outcome": "done", "at": timezone.now().isoformat()}
+        path = f"/api/v1/agent/orders/{order.pk}/receipt"
+        self.house.agent(self.tokens["pan-03"]).post(path, body, content_type="application/json")
