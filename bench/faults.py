@@ -7,13 +7,14 @@ ended, hold either what it held before or what it was to hold, and have been wri
 import re
 import signal
 import sys
+import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 
-from django.db import close_old_connections
+from django.db import close_old_connections, connection
 
 from normant_standin.host import HELD, WRITTEN
 from normant_standin.machine import Machine
@@ -95,11 +96,44 @@ def faults(seats: int) -> list[Figure]:
             for way in ("correct", "put back"):
                 _round(stage, name, fault, back=way == "put back")
         hostile_orders(stage)
+        _two_at_once(stage)
         _print(stage)
     counted = sum(stage.rows.values(), Counter[tuple[str, bool]]())
     cases, good = counted.total(), sum(n for (_, passed), n in counted.items() if passed)
     against = f"of {cases} cases good, in {time.monotonic() - begun:.0f} s"
     return [Figure("faults", cases, "", against, good / cases, "100 distinct cases, all good", good == cases >= 100)]
+
+
+def _two_at_once(stage: Stage) -> None:
+    """Two supervisors start the same seats at the same instant: on each seat one waits, and none interleaves."""
+    for case in stage.cases:
+        case.reset()
+        case.by_hand = ""
+        (case.folder / WRITTEN).unlink(missing_ok=True)
+    stage.until("every seat is off norm again", lambda: other_than_at_first(stage.cases))
+    both, barrier = list[int](), threading.Barrier(2)
+
+    def begin() -> None:
+        barrier.wait()
+        both.append(_start(stage, stage.cases))
+        connection.close()
+
+    threads = [threading.Thread(target=begin) for _ in range(2)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    stage.until("every seat has ended, twice", lambda: _under_way(both))
+    found = stage.rows.setdefault("two rollouts at once", Counter())
+    for case in stage.cases:
+        legs = sorted((leg for leg in _legs(both) if leg.seat.name == case.seat), key=lambda leg: leg.begun_at)
+        good = [leg.state for leg in legs] == ["settled", "settled"] and legs[0].ended_at <= legs[1].begun_at
+        good = good and not _wrong(case, legs[0], back=False)
+        found[case.step, good] += 1
+        if not good:
+            told = ", ".join(f"{leg.state} from {leg.begun_at} to {leg.ended_at} {leg.message}" for leg in legs)
+            stage.wrong.append(f"two at once, {case}: {told}")
+            print(stage.wrong[-1], file=sys.stderr, flush=True)
 
 
 def _round(stage: Stage, name: str, fault: Fault, *, back: bool) -> None:

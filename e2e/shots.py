@@ -26,14 +26,38 @@ def main() -> None:
                 view(page, demo.known["address"])
                 page.wait_for_timeout(700)  # transitions come to rest
                 page.screenshot(path=FOLDER / f"{name}.png")
+            _my_seat(page, demo)
     finally:
         demo.stop()
 
 
-def _sign_in(page: Page, demo: Demo) -> None:
+def _my_seat(page: Page, demo: Demo) -> None:
+    """As its editor sees it while Corrow is open and a rollout waits for that."""
+    demo.standin("busy", "pan-03")
+    demo.standin("open", "pan-03", "corrow")
+    demo.standin("change", "pan-03", "memory.held_back", "1 GiB", "--app", "corrow")
+    found = eventually(lambda: _off_norm(demo, "memory.held_back"))
+    with demo.api() as api:
+        body = {"findings": [found]}
+        seen = api.post("/rollouts/plan", json=body).json()["digest"]
+        api.post("/rollouts", json={**body, "seen": seen})
+    page.get_by_role("button", name="Turn to paper").click()
+    page.get_by_role("button", name="Sign out").click()
+    _sign_in(page, demo, "editor")
+    expect(page.locator("[data-when]")).to_contain_text("unsaved work")
+    page.wait_for_timeout(700)
+    page.screenshot(path=FOLDER / "my-seat.png")
+
+
+def _off_norm(demo: Demo, setting: str) -> int | None:
+    found = demo.told("/findings?status=open&seat=pan-03&limit=1000")["items"]
+    return next((one["id"] for one in found if (one["setting"], one["app"]) == (setting, "corrow")), None)
+
+
+def _sign_in(page: Page, demo: Demo, role: str = "supervisor") -> None:
     page.goto(demo.known["address"])
-    page.get_by_label("Name").fill("supervisor")
-    page.get_by_label("Password").fill(demo.known["sign_ins"]["supervisor"]["password"])
+    page.get_by_label("Name").fill(demo.known["sign_ins"][role]["name"])
+    page.get_by_label("Password").fill(demo.known["sign_ins"][role]["password"])
     page.get_by_role("button", name="Sign in").click()
     expect(page.get_by_role("navigation")).to_be_visible()
 
@@ -112,11 +136,6 @@ def _waivers(page: Page, address: str) -> None:
     expect(page.locator("[data-waiver]")).to_have_count(2)
 
 
-def _drift_at_night(page: Page, address: str) -> None:
-    page.goto(f"{address}/drift?rows=causes")
-    expect(page.get_by_role("grid")).to_be_visible()
-
-
 def _seat_as_of(page: Page, address: str) -> None:
     page.goto(f"{address}/seats/pan-03")
     page.get_by_text("Every change, the newest first").click()
@@ -181,7 +200,6 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "standard-text": _standard_text,
     "ledger": _ledger,
     "floor-night": _floor_at_night,
-    "drift-causes-night": _drift_at_night,
 }
 
 

@@ -1,0 +1,67 @@
+"""What the person at a seat is told of a rollout, and what becomes of their answer."""
+
+import json
+import re
+import subprocess
+import sys
+from typing import Any
+
+from playwright.sync_api import expect
+
+from .stage import REPOSITORY, Journey, eventually
+
+SETTING, APP = "safety.autosave_every", "corrow"
+
+
+class T1Answered(Journey):
+    role = "editor"
+
+    def setUp(self) -> None:
+        """Corrow is open with unsaved work on pan-03, and a rollout waits for it."""
+        super().setUp()
+        self.demo.standin("busy", "pan-03")
+        self.addCleanup(self.demo.standin, "idle", "pan-03")
+        self.demo.standin("open", "pan-03", APP)
+        self.demo.standin("change", "pan-03", SETTING, "25 min", "--app", APP)
+        found = eventually(self._finding)
+        with self.demo.api() as api:
+            body: dict[str, Any] = {"findings": [found]}
+            seen = api.post("/rollouts/plan", json=body).json()["digest"]
+            self.number = api.post("/rollouts", json={**body, "seen": seen}).json()["id"]
+
+    def _finding(self) -> int | None:
+        open_ = self.demo.told("/findings?status=open&seat=pan-03&limit=1000")["items"]
+        return next((f["id"] for f in open_ if (f["setting"], f["app"]) == (SETTING, APP)), None)
+
+    def test_it_is_put_off_objected_to_and_done_all_the_same(self) -> None:
+        self.page.get_by_role("link", name="My seat").click()
+        planned = self.page.locator(f"[data-planned='{self.number}']")
+        expect(planned).to_contain_text("Corrow is open with unsaved work")
+        expect(planned).to_contain_text("Save and close Corrow when it suits you")
+        planned.get_by_role("button", name="for an hour").click()
+        expect(planned.locator("[data-when]")).to_contain_text("put off at the seat until")
+        planned.get_by_role("button", name="Object").click()
+        planned.get_by_label("What speaks against it?").fill("the screening of reel 3 runs until five")
+        self.check_accessible()
+        planned.get_by_role("button", name="Send to the supervisor").click()
+        expect(planned.locator("[data-when]")).to_contain_text("somebody at the seat objects: the screening of reel 3")
+        self.assertEqual(self.demo.told(f"/rollouts/{self.number}")["legs"][0]["troubled"], True)
+
+        with self.demo.api() as api:
+            api.post(f"/rollouts/{self.number}/seats/pan-03/go-ahead")
+        self.demo.standin("idle", "pan-03")
+        expect(self.page.locator(f"[data-done='{self.number}']")).to_contain_text("Autosave every: 10 min")
+        self._verify_report()
+
+    def _verify_report(self) -> None:
+        """The report and the whole ledger, as anybody may verify them on another machine."""
+        with self.demo.api() as api:
+            report, ledger = self.demo.run / "report.json", self.demo.run / "ledger.ndjson"
+            report.write_bytes(api.get(f"/rollouts/{self.number}/report?form=json").content)
+            ledger.write_bytes(api.get("/ledger/whole").content)
+        told = json.loads(report.read_bytes())
+        change = told["seats"][0]["changes"][0]
+        self.assertEqual((change["outcome"], change["read_back"]), ("done", change["after"]))
+        command = [sys.executable, "-m", "normant_agent.cli", "ledger", "verify", str(ledger), "--report", str(report)]
+        done = subprocess.run(command, check=True, capture_output=True, text=True, cwd=REPOSITORY)
+        self.assertRegex(done.stdout, re.compile(rf"the chain is whole\n.*rollout {self.number}, written down"))
