@@ -1,5 +1,6 @@
 """What the person at a seat is told of a rollout, and what becomes of their answer."""
 
+import datetime as dt
 import json
 import re
 import subprocess
@@ -65,3 +66,56 @@ class T1Answered(Journey):
         command = [sys.executable, "-m", "normant_agent.cli", "ledger", "verify", str(ledger), "--report", str(report)]
         done = subprocess.run(command, check=True, capture_output=True, text=True, cwd=REPOSITORY)
         self.assertRegex(done.stdout, re.compile(rf"the chain is whole\n.*rollout {self.number}, written down"))
+
+
+def _booked_now() -> bytes:
+    """A calendar that began an hour ago and lasts three more."""
+    now = dt.datetime.now(dt.UTC)
+    lines = [
+        "BEGIN:VCALENDAR",
+        "VERSION:2.0",
+        "PRODID:-//brinehouse//EN",
+        "BEGIN:VEVENT",
+        "UID:1",
+        "DTSTAMP:20260101T000000Z",
+        "SUMMARY:Comp review",
+        f"DTSTART:{now - dt.timedelta(hours=1):%Y%m%dT%H%M%SZ}",
+        f"DTEND:{now + dt.timedelta(hours=3):%Y%m%dT%H%M%SZ}",
+        "END:VEVENT",
+        "END:VCALENDAR",
+    ]
+    return "".join(f"{line}\r\n" for line in lines).encode()
+
+
+class T2Booked(Journey):
+    def test_a_booked_room_keeps_its_seats_from_their_turn_until_it_is_free(self) -> None:
+        self.addCleanup(self._forget)
+        self.demo.standin("change", "rake-04", "power.profile", "balanced")
+        self.go("/rollouts")
+        self.page.get_by_text("When rooms are booked").click()
+        room = self.page.locator("[data-room='Rake Room']")
+        room.get_by_label("Bring a calendar").set_input_files(
+            {"name": "page.ics", "mimeType": "text/calendar", "buffer": b"<html>"}
+        )
+        expect(self.page.get_by_role("alert")).to_contain_text("this is no calendar")
+        self.faults.clear()  # the browser tells of the 422
+        room.get_by_label("Bring a calendar").set_input_files(
+            {"name": "rake.ics", "mimeType": "text/calendar", "buffer": _booked_now()}
+        )
+        expect(room).to_contain_text("now, until")
+        self.check_accessible()
+
+        self.go("/seats/rake-04")
+        self.page.get_by_role("checkbox", name="Select Power profile").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog")
+        expect(plan.locator("[data-order]")).to_contain_text("One seat in one wave.")
+        plan.get_by_role("button", name="Start the rollout").click()
+        expect(self.track("rake-04")).to_contain_text("Rake Room is booked until")
+        self._forget()
+        expect(self.track("rake-04")).to_have_attribute("data-state", "settled")
+
+    def _forget(self) -> None:
+        with self.demo.api() as api:
+            if any(room["file"] for room in api.get("/rooms").json()["items"]):
+                api.delete("/rooms/calendar", params={"room": "Rake Room"})

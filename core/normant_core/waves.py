@@ -100,7 +100,7 @@ class _Tally:
 class _Schedule:
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
-        self.windows = _merged(limits.windows) or [(limits.begins, limits.ends)]
+        self.windows = merged(limits.windows) or [(limits.begins, limits.ends)]
         self.rooms: dict[str, _Tally] = {}
         self.roles: dict[str, _Tally] = {}
         self.slots = list[Slot]()
@@ -128,7 +128,7 @@ class _Schedule:
     def _free(self, turn: Turn) -> dt.timedelta:
         """How long it is free inside the windows."""
         inside = sum((end - begin for begin, end in self.windows), dt.timedelta())
-        for begin, end in _merged(turn.booked):
+        for begin, end in merged(turn.booked):
             for opens, closes in self.windows:
                 inside -= max(min(end, closes) - max(begin, opens), dt.timedelta())
         return inside
@@ -148,7 +148,7 @@ class _Schedule:
 
     def _slot(self, number: int, turn: Turn, begins: dt.datetime, held: str) -> Slot | None:
         """The earliest: what stands in its way says until when, and one looks again from there."""
-        at, why, booked = begins, held, _merged(turn.booked)
+        at, why, booked = begins, held, merged(turn.booked)
         while at + turn.takes <= self.limits.ends:
             hindered = self._hindered(turn, at, booked)
             if hindered is None:
@@ -186,7 +186,7 @@ class _Schedule:
         return of.setdefault(name, _Tally())
 
 
-def _merged(spans: Iterable[Span]) -> list[Span]:
+def merged(spans: Iterable[Span]) -> list[Span]:
     """In order, those that touch as one; those that end before they begin are none."""
     found = list[Span]()
     for begin, end in sorted(span for span in spans if span[0] < span[1]):

@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 from django.http import HttpRequest, HttpResponse
-from ninja import Query, Router, Schema
+from ninja import File, Form, Query, Router, Schema, UploadedFile
 from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
@@ -15,16 +15,29 @@ from normant.common.schemas import ListOf
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
+from normant_core.booked import LIMIT_BYTES
 from normant_core.schedule import Terms
 
+from .booked import calendars
 from .mine import mine
 from .models import Rollout
 from .rendered import as_kind
 from .round import MOST_AT_ONCE, round_now
-from .schemas import MineOut, OrderedOut, PlanOut, RolloutOut, RolloutRowOut, RoundOut, SeatPlanOut, StartedOut
+from .schemas import (
+    MineOut,
+    OrderedOut,
+    PlanOut,
+    RolloutOut,
+    RolloutRowOut,
+    RoomBookedOut,
+    RoundOut,
+    SeatPlanOut,
+    StartedOut,
+)
 from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
 from .services.issue import issue_survey_now
+from .services.keep_calendar import forget_calendar, keep_calendar
 from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
 from .services.start import start
@@ -169,6 +182,30 @@ def approve_rollout(request: HttpRequest, number: int) -> Any:
     """Let a rollout begin that somebody else planned."""
     approve(_rollout(number), person(request))
     return plain(rollout_object(_rollout(number), person(request)))
+
+
+@router.get("/rooms", response=ListOf[RoomBookedOut], operation_id="rooms", auth=Needs(Permission.SEE_HOUSE))
+def rooms(request: HttpRequest) -> Any:
+    """Every room with seats, and when its calendar says that it is booked."""
+    return answer(calendars())
+
+
+@router.post(
+    "/rooms/calendar", response=ListOf[RoomBookedOut], operation_id="keep_calendar", auth=Needs(Permission.CORRECT)
+)
+def keep_calendar_of_room(request: HttpRequest, room: Form[str], calendar: File[UploadedFile]) -> Any:
+    """From now on this calendar (iCalendar) says when the room is booked."""
+    keep_calendar(room, calendar.read(LIMIT_BYTES + 1), calendar.name or "calendar", person(request))
+    return answer(calendars())
+
+
+@router.delete(
+    "/rooms/calendar", response=ListOf[RoomBookedOut], operation_id="forget_calendar", auth=Needs(Permission.CORRECT)
+)
+def forget_calendar_of_room(request: HttpRequest, room: str) -> Any:
+    """The room counts as free."""
+    forget_calendar(room, person(request))
+    return answer(calendars())
 
 
 @router.get("/seats/{name}/planned", response=MineOut, operation_id="planned_here", auth=Needs(Permission.SEE_SEATS))

@@ -48,6 +48,19 @@ class Report(models.Model):
         ordering = ("-id",)
 
 
+class Calendar(models.Model):
+    """When a room is booked, as its calendar says (iCalendar); `name` is the file that it came in."""
+
+    room = models.CharField(max_length=80, unique=True)
+    name = models.CharField(max_length=200)
+    text = models.TextField()
+    kept_at = models.DateTimeField(auto_now=True)
+    kept_by = models.CharField(max_length=150)
+
+    class Meta:
+        ordering = ("room",)
+
+
 class Leg(models.Model):
     """A rollout on one seat. `step` is how far it came; `state` whether it waits, moves or has ended, and how."""
 

@@ -133,6 +133,24 @@ class LegOut(Schema):
     put_off: int
 
 
+class BookingOut(Schema):
+    """From when until when."""
+
+    begins: Moment
+    ends: Moment
+
+
+class RoomBookedOut(Schema):
+    """When a room is booked in the next two weeks; `file` is null where nobody brought its calendar."""
+
+    room: str
+    file: str | None
+    kept_by: str | None
+    kept_at: Moment | None
+    hours: float
+    next: list[BookingOut]
+
+
 class ReasonOut(Schema):
     """Why a setting is put right, in the standard's words."""
 

@@ -95,6 +95,7 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	rooms: () => ({ queryKey: ['rollout', 'rooms'], queryFn: () => data(api.GET('/api/v1/rooms')) }),
 	mine: (seat: string) => ({
 		queryKey: ['rollout', 'mine', seat],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/planned', { params: { path: { name: seat } } })),

@@ -43,7 +43,7 @@
 	<details>
 		<summary>How careful</summary>
 		<div class="terms">
-			<label class="tick">
+			<label class="tick col-span-full">
 				<input
 					type="checkbox"
 					checked={terms.canaries}

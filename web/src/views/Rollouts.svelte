@@ -2,6 +2,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
+	import BookedRooms from '../parts/BookedRooms.svelte';
 	import { moment } from '../parts/moment';
 
 	const rollouts = createQuery(ask.rollouts);
@@ -33,3 +34,4 @@
 		</ul>
 	{/snippet}
 </Ask>
+<BookedRooms />

@@ -16,6 +16,7 @@ from normant.seats.floor import is_heard
 from normant.seats.models import Seat
 from normant_core.schedule import Terms
 
+from ..booked import booked_rooms, why_booked
 from ..models import Leg, Order, Rollout
 from .issue import issue_for, keys_of
 from .report import make_report
@@ -56,6 +57,9 @@ class Turns:
         pause = dt.timedelta(minutes=self.terms.pause)
         self.paused = max(ended) + pause if ended and rollout.open_wave < self.wave else self.now
         self.opens = max(self.terms.begins or self.now, self.paused)
+        # What is put back waits for no booking.
+        rooms = {leg.seat.room for leg in legs if leg.begun_at is None} if rollout.kind == "correct" else ()
+        self.booked = booked_rooms(rooms, self.now) if rooms else {}
 
     def has_come(self, leg: Leg) -> bool:
         """Whether this leg may begin now; if so it counts as begun."""
@@ -77,6 +81,8 @@ class Turns:
             return f"put off at the seat until {timezone.localtime(leg.not_before):%a %H:%M}"
         if leg.not_before and leg.not_before > self.now:
             return f"its turn is at {timezone.localtime(leg.not_before):%H:%M}"
+        if booked := why_booked(leg.seat.room, self.booked, self.now):
+            return booked
         in_room = sum(other.seat.room == leg.seat.room for other in self.at_work)
         if self.terms.at_once and in_room >= self.terms.at_once:
             return f"{self.terms.at_once} at once in {leg.seat.room or 'no room'}"

@@ -15,6 +15,9 @@ from normant_core.facts import Facts
 from normant_core.plan import SeatPlan
 from normant_core.schedule import Part, Schedule, Terms, schedule
 from normant_core.survey import Survey
+from normant_core.waves import Span
+
+from ..booked import booked_rooms
 
 LONGEST = dt.timedelta(days=366)
 
@@ -30,7 +33,8 @@ def order_seats(plans: Sequence[SeatPlan], terms: Terms) -> Schedule:
     known = {seat.name: seat for seat in seats}
     surveys = latest_surveys(seat.pk for seat in seats)
     roles = dict(Seat.objects.active().values_list("role").annotate(Count("pk")))
-    parts = [_part(known[plan.seat], plan, surveys) for plan in plans if plan.changes]
+    booked = booked_rooms((seat.room for seat in seats), max(terms.begins or now, now))
+    parts = [_part(known[plan.seat], plan, surveys, booked) for plan in plans if plan.changes]
     return schedule(parts, terms, roles, timezone.localtime(now))
 
 
@@ -48,7 +52,7 @@ def order_told(made: Schedule) -> dict[str, Any]:
     }
 
 
-def _part(seat: Seat, plan: SeatPlan, surveys: Mapping[int, Survey]) -> Part:
+def _part(seat: Seat, plan: SeatPlan, surveys: Mapping[int, Survey], booked: Mapping[str, tuple[Span, ...]]) -> Part:
     survey = surveys.get(seat.pk)
     facts = survey.facts if survey else Facts()
-    return Part(plan, facts, seat.room, seat.role, seat.hardware_class, is_heard(seat))
+    return Part(plan, facts, seat.room, seat.role, seat.hardware_class, is_heard(seat), booked.get(seat.room, ()))

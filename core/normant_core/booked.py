@@ -1,0 +1,69 @@
+"""When a room is booked: its calendar (iCalendar, RFC 5545) as spans of time, recurring events included."""
+
+import datetime as dt
+from collections.abc import Iterator
+
+import icalendar
+import recurring_ical_events  # type: ignore[import-untyped]
+
+from .errors import DocumentError, Fault
+from .waves import Span, merged
+
+LIMIT_BYTES = 1024 * 1024
+_TOO_OFTEN = {"SECONDLY", "MINUTELY", "HOURLY"}  # nobody books a room so; unfolding it would take for ever
+
+
+def read_calendar(raw: bytes, source: str = "calendar") -> icalendar.Calendar:
+    """The calendar. Raises DocumentError with what is wrong and in which event."""
+    if len(raw) > LIMIT_BYTES:
+        raise DocumentError(source, [Fault(f"a calendar has at most {LIMIT_BYTES:,} bytes")])
+    try:
+        found = icalendar.Calendar.from_ical(raw)
+    except (ValueError, IndexError, KeyError, UnicodeDecodeError) as fault:
+        expected = "iCalendar, which begins with BEGIN:VCALENDAR"
+        raise DocumentError(source, [Fault(f"this is no calendar: {fault}", expected=expected)]) from fault
+    if not isinstance(found, icalendar.Calendar):
+        raise DocumentError(source, [Fault("this is no calendar", expected="one that begins with BEGIN:VCALENDAR")])
+    if faults := [Fault(told) for told in _faults(found)]:
+        raise DocumentError(source, faults)
+    try:
+        spans(found, dt.datetime(2026, 1, 1, tzinfo=dt.UTC), dt.datetime(2026, 1, 15, tzinfo=dt.UTC), dt.UTC)
+    except (ValueError, TypeError, AttributeError, KeyError, OverflowError) as fault:
+        raise DocumentError(source, [Fault(f"an event cannot be placed in time: {fault}")]) from fault
+    return found
+
+
+def spans(calendar: icalendar.Calendar, begin: dt.datetime, end: dt.datetime, zone: dt.tzinfo) -> tuple[Span, ...]:
+    """When the room is booked between two moments, in order, none touching the next.
+
+    Events that are cancelled or transparent leave the room free; those of whole days last from midnight to midnight in
+    `zone`, as do those without a zone of their own.
+    """
+    found = []
+    for event in recurring_ical_events.of(calendar).between(begin.astimezone(zone), end.astimezone(zone)):
+        if str(event.get("STATUS", "")).upper() == "CANCELLED" or str(event.get("TRANSP", "")).upper() == "TRANSPARENT":
+            continue
+        told, until = event["DTSTART"].dt, event["DTEND"].dt
+        if not isinstance(told, dt.datetime) and until <= told:
+            until = told + dt.timedelta(days=1)  # a day without an end is that day
+        first, last = _moment(told, zone), _moment(until, zone)
+        if first < last:
+            found.append((max(first, begin), min(last, end)))
+    return tuple(merged(found))
+
+
+def _moment(told: dt.date, zone: dt.tzinfo) -> dt.datetime:
+    if not isinstance(told, dt.datetime):
+        return dt.datetime(told.year, told.month, told.day, tzinfo=zone)
+    return told if told.tzinfo else told.replace(tzinfo=zone)
+
+
+def _faults(calendar: icalendar.Calendar) -> Iterator[str]:
+    for event in calendar.walk("VEVENT"):
+        name = str(event.get("SUMMARY", "an event without a name"))[:80]
+        if "DTSTART" not in event:
+            yield f"{name}: it has no beginning"
+        rules = event.get("RRULE") or []
+        for rule in rules if isinstance(rules, list) else [rules]:
+            if often := _TOO_OFTEN & {str(part).upper() for part in rule.get("FREQ", ())}:
+                yield f"{name}: it comes {often.pop().lower()}, which no booking does"

@@ -1,0 +1,70 @@
+import datetime as dt
+from unittest import TestCase
+from zoneinfo import ZoneInfo
+
+from normant_core.booked import read_calendar, spans
+from normant_core.errors import DocumentError
+
+ZONE = ZoneInfo("Europe/Lisbon")
+EVENT = "BEGIN:VEVENT\r\nUID:{0}\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Grade\r\n{1}\r\nEND:VEVENT\r\n"
+
+
+def calendar(*events: str) -> bytes:
+    told = "".join(EVENT.format(number, event) for number, event in enumerate(events))
+    return f"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{told}END:VCALENDAR\r\n".encode()
+
+
+def march(day: int, hour: int = 0, minute: int = 0) -> dt.datetime:
+    return dt.datetime(2026, 3, day, hour, minute, tzinfo=ZONE)
+
+
+def booked(*events: str, begin: dt.datetime | None = None, end: dt.datetime | None = None) -> list[tuple[str, str]]:
+    found = spans(read_calendar(calendar(*events)), begin or march(2), end or march(9), ZONE)
+    return [tuple(f"{moment.astimezone(ZONE):%a %H:%M}" for moment in span) for span in found]  # type: ignore[misc]
+
+
+class Booked(TestCase):
+    def test_single_events_in_order_and_those_that_touch_as_one(self) -> None:
+        later = "DTSTART:20260304T140000Z\r\nDTEND:20260304T150000Z"
+        first = "DTSTART:20260303T090000Z\r\nDTEND:20260303T120000Z"
+        touching = "DTSTART:20260303T120000Z\r\nDURATION:PT90M"
+        self.assertEqual(booked(later, first, touching), [("Tue 09:00", "Tue 13:30"), ("Wed 14:00", "Wed 15:00")])
+
+    def test_recurring_ones_with_what_was_left_out(self) -> None:
+        weekly = (
+            "DTSTART;TZID=Europe/Lisbon:20260105T100000\r\nDTEND;TZID=Europe/Lisbon:20260105T110000\r\n"
+            "RRULE:FREQ=WEEKLY;BYDAY=MO,WE,FR\r\nEXDATE;TZID=Europe/Lisbon:20260304T100000"
+        )
+        self.assertEqual(booked(weekly), [("Mon 10:00", "Mon 11:00"), ("Fri 10:00", "Fri 11:00")])
+
+    def test_an_hour_stays_that_hour_when_clocks_change(self) -> None:
+        daily = "DTSTART;TZID=Europe/Lisbon:20260301T100000\r\nDURATION:PT1H\r\nRRULE:FREQ=DAILY"
+        found = booked(daily, begin=march(28), end=march(31))  # the clocks of Lisbon go ahead on the 29th
+        self.assertEqual([begin for begin, _ in found], ["Sat 10:00", "Sun 10:00", "Mon 10:00"])
+
+    def test_whole_days_and_times_without_a_zone_are_the_houses(self) -> None:
+        self.assertEqual(booked("DTSTART;VALUE=DATE:20260303"), [("Tue 00:00", "Wed 00:00")])
+        self.assertEqual(booked("DTSTART:20260303T090000\r\nDURATION:PT1H"), [("Tue 09:00", "Tue 10:00")])
+
+    def test_what_is_cancelled_or_transparent_leaves_the_room_free(self) -> None:
+        one = "DTSTART:20260303T090000Z\r\nDURATION:PT1H\r\n"
+        self.assertEqual(booked(f"{one}STATUS:CANCELLED", f"{one}TRANSP:TRANSPARENT"), [])
+
+    def test_only_what_lies_between_the_moments_is_told(self) -> None:
+        long = "DTSTART:20260220T090000Z\r\nDTEND:20260403T090000Z"
+        self.assertEqual(booked(long, begin=march(3, 12), end=march(4, 12)), [("Tue 12:00", "Wed 12:00")])
+
+    def test_what_is_no_calendar_is_refused_with_the_reason(self) -> None:
+        often = "DTSTART:20260303T090000Z\r\nRRULE:FREQ=SECONDLY"
+        for raw, words in (
+            (b"", "no calendar"),
+            (b"<html>", "no calendar"),
+            (b"\xff\xfe\x00", "no calendar"),
+            (EVENT.format(1, "DTSTART:20260303T090000Z").encode(), "no calendar"),
+            (calendar("DURATION:PT1H"), "Grade: it has no beginning"),
+            (calendar(often), "Grade: it comes secondly"),
+            (calendar("DTSTART:2026-03-03 at nine"), ""),
+            (b"x" * (2**20 + 1), "at most"),
+        ):
+            with self.subTest(raw[:40]), self.assertRaisesRegex(DocumentError, words):
+                read_calendar(raw)
