@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Iterator
+from typing import Any
 
 import icalendar
 import recurring_ical_events  # type: ignore[import-untyped]
@@ -10,6 +11,7 @@ from .errors import DocumentError, Fault
 from .waves import Span, merged
 
 LIMIT_BYTES = 1024 * 1024
+UNPLACED = (ValueError, TypeError, AttributeError, KeyError, OverflowError)  # by an event that makes no sense in time
 _TOO_OFTEN = {"SECONDLY", "MINUTELY", "HOURLY"}  # nobody books a room so; unfolding it would take for ever
 
 
@@ -28,7 +30,7 @@ def read_calendar(raw: bytes, source: str = "calendar") -> icalendar.Calendar:
         raise DocumentError(source, faults)
     try:
         spans(found, dt.datetime(2026, 1, 1, tzinfo=dt.UTC), dt.datetime(2026, 1, 15, tzinfo=dt.UTC), dt.UTC)
-    except (ValueError, TypeError, AttributeError, KeyError, OverflowError) as fault:
+    except UNPLACED as fault:
         raise DocumentError(source, [Fault(f"an event cannot be placed in time: {fault}")]) from fault
     return found
 
@@ -39,17 +41,21 @@ def spans(calendar: icalendar.Calendar, begin: dt.datetime, end: dt.datetime, zo
     Events that are cancelled or transparent leave the room free; those of whole days last from midnight to midnight in
     `zone`, as do those without a zone of their own.
     """
-    found = []
+    found = list[Span]()
     for event in recurring_ical_events.of(calendar).between(begin.astimezone(zone), end.astimezone(zone)):
         if str(event.get("STATUS", "")).upper() == "CANCELLED" or str(event.get("TRANSP", "")).upper() == "TRANSPARENT":
             continue
-        told, until = event["DTSTART"].dt, event["DTEND"].dt
-        if not isinstance(told, dt.datetime) and until <= told:
-            until = told + dt.timedelta(days=1)  # a day without an end is that day
-        first, last = _moment(told, zone), _moment(until, zone)
+        first, last = _from_until(event, zone)
         if first < last:
             found.append((max(first, begin), min(last, end)))
     return tuple(merged(found))
+
+
+def _from_until(event: Any, zone: dt.tzinfo) -> Span:
+    told, until = event["DTSTART"].dt, event["DTEND"].dt
+    if not isinstance(told, dt.datetime) and until <= told:
+        until = told + dt.timedelta(days=1)  # a day without an end is that day
+    return _moment(told, zone), _moment(until, zone)
 
 
 def _moment(told: dt.date, zone: dt.tzinfo) -> dt.datetime:

@@ -5,15 +5,17 @@ from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from typing import Any
 
+import structlog
 from django.utils import timezone
 
 from normant.seats.models import Seat
-from normant_core.booked import read_calendar, spans
+from normant_core.booked import UNPLACED, read_calendar, spans
 from normant_core.schedule import HORIZON
 from normant_core.waves import Span
 
 from .models import Calendar
 
+log = structlog.get_logger()
 SOON = dt.timedelta(minutes=2)  # a seat that would be in the middle of it when the booking begins does not begin
 SHOWN = 3  # bookings of a room that are told one by one
 
@@ -56,4 +58,8 @@ def _told(room: str, kept: Calendar | None, booked: tuple[Span, ...]) -> dict[st
 def _spans(text: str, hour: dt.datetime) -> tuple[Span, ...]:
     """Unfolded once an hour: a rollout asks at each of its steps."""
     zone = timezone.get_current_timezone()
-    return spans(read_calendar(text.encode()), hour, hour + HORIZON + dt.timedelta(hours=1), zone)
+    try:
+        return spans(read_calendar(text.encode()), hour, hour + HORIZON + dt.timedelta(hours=1), zone)
+    except UNPLACED as fault:  # not among those that were tried when it was brought: no rollout stands still for it
+        log.warning("a calendar cannot be unfolded; its room counts as free", reason=str(fault))
+        return ()

@@ -36,7 +36,9 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
     turns = Turns(rollout)
     written = written_by(rollout)
     changed = seats_to_put_back(rollout) if rollout.kind == "correct" else set[int]()
-    kept = any(leg.state == "halted" and leg.pk not in written and not leg.seat.retired_at for leg in legs)
+    kept = any(
+        leg.state == "halted" and not leg.left_out and leg.pk not in written and not leg.seat.retired_at for leg in legs
+    )
     held = [leg for leg in legs if leg.state == "waiting" and not leg.begun_at]
     return {
         **rollout_row(rollout),

@@ -67,6 +67,7 @@ def leave_out(rollout: Rollout, seat: str, user: User) -> None:
     why = f": {leg.objection}" if leg.objection else ""
     stays = "; what was written stays" if Order.objects.that_changed().filter(leg=leg).exists() else ""
     record(user.username, "leave out", f"rollout {rollout.pk}", seat=seat)
+    leg.left_out = True
     end(leg, "halted", f"left out by {user.username}{why}{stays}")
 
 

@@ -20,6 +20,7 @@ from .advance import end, settle
 
 REFUSED = "refuse order"
 LOOKED_BACK = 200  # entries of the ledger in which a refusal is looked for, so that one that is told again is not kept
+MOST_REFUSED = 50  # of one seat among these: nobody fills the ledger with what they made up
 
 
 @transaction.atomic
@@ -72,7 +73,8 @@ def receive_refusal(seat: Seat, refusal: Refusal) -> None:
     lock("leg", [seat.name])
     told = {"order": refusal.order, "digest": refusal.digest, "why": refusal.why}
     last = Entry.objects.order_by("-id")[:LOOKED_BACK]
-    if any(e.action == REFUSED and e.subject == seat.name and e.detail == told for e in last):
+    before = [entry.detail for entry in last if entry.action == REFUSED and entry.subject == seat.name]
+    if told in before or len(before) >= MOST_REFUSED:
         return
     with contextlib.suppress(Problem):
         found = _order(seat, refusal.order)

@@ -61,7 +61,8 @@ def halt_if_harmful(number: int) -> bool:
 @transaction.atomic
 def resume(rollout: Rollout, user: User) -> None:
     """Go on after a halt, with the seats that it kept from beginning. Raises Problem."""
-    kept = rollout.legs.filter(state="halted", seat__retired_at=None).exclude(pk__in=written_by(rollout))
+    kept = rollout.legs.filter(state="halted", left_out=False, seat__retired_at=None)
+    kept = kept.exclude(pk__in=written_by(rollout))
     lock("leg", kept.values_list("seat__name", flat=True))
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if found.state != "halted" or found.put_backs.exists():

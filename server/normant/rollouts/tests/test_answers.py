@@ -102,6 +102,10 @@ class Answers(Stage):
         self.answer(rollout, "object", {"why": "not before the screening"})
         self.answer(rollout, "leave-out", role=Role.SUPERVISOR)
         self.assertEqual(self.leg().message, "left out by supervisor: not before the screening")
+        self.post(f"rollouts/{rollout.pk}/halt")
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").status_code, 200)
+        advance_rollout(rollout.pk)
+        self.assertEqual((self.leg().state, len(self.begun())), ("halted", 3))
         for name in NAMES[1:]:
             self.end(name)
         rollout.refresh_from_db()

@@ -83,6 +83,10 @@ class Rollouts(TestCase):
         for other in Order.objects.waiting():
             self.receipt(other)
         self.assertIn("is not what was signed here: the signature", self.leg()[2])
+        for number in range(60):
+            made_up = json.dumps({**body, "order": "", "digest": f"{number:064}"})
+            self.house.agent().post("/api/v1/agent/refusals", made_up, "application/json")
+        self.assertEqual(Entry.objects.filter(action="refuse order").count(), 50)
         bad = {**body, "digest": "x"}
         answer = self.house.agent().post("/api/v1/agent/refusals", json.dumps(bad), "application/json")
         self.assertEqual(answer.status_code, 422)
