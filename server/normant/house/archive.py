@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import partial
 from typing import Any
 
+import msgspec
 import orjson
 from django.db import DatabaseError, transaction
 from django.utils import timezone
@@ -18,10 +19,12 @@ from normant.common.problems import Problem
 from normant.findings.later import judge_seats
 from normant.findings.models import Waiver
 from normant.ledger.models import Entry
-from normant.ledger.services.record import record
+from normant.ledger.services.record import handed_out, record
+from normant.rollouts.models import Calendar
 from normant.seats.models import Reading, Room, Seat, Survey
 from normant.standards.models import DialectVersion, Edition, Template
 from normant.standards.services.keep_dialect import keep_dialect
+from normant_core.booked import read_calendar
 from normant_core.catalogue import catalogue
 from normant_core.errors import DocumentError, NormantError
 from normant_core.register import COLUMNS, read_register
@@ -40,7 +43,8 @@ surveys/          the newest survey of each seat
 readings.ndjson   every reading as an interval
 waivers.ndjson    what was accepted, where, why and until when
 templates.ndjson  every project template that the house held, with its file under templates/
-ledger.ndjson     who did what; it is not taken in again: the ledger of a house begins with the house
+calendars.ndjson  when rooms are booked, as iCalendar
+ledger.ndjson     who did what, as `normant ledger verify` reads it; it is not taken in again: a house begins its own
 """
 _WAIVER = (
     "setting",
@@ -55,6 +59,7 @@ _WAIVER = (
     "ended_by",
 )
 _TEMPLATE = ("name", "app", "productions", "file", "digest", "kept_at", "kept_by", "held_until")
+_CALENDAR = ("room", "name", "text", "kept_by")
 _READING = ("seat__name", "setting", "app", "value", "native", "since", "until", "cause", "entered_by")
 
 
@@ -83,8 +88,9 @@ def pack() -> bytes:
         for template in Template.objects.order_by("id"):
             archive.writestr(_part(template.digest), bytes(template.body))
         archive.writestr("templates.ndjson", _lines(Template.objects.order_by("id").values(*_TEMPLATE)))
-        entries = Entry.objects.order_by("id").values("at", "actor", "action", "subject", "detail", "digest")
-        archive.writestr("ledger.ndjson", _lines(entries.iterator(chunk_size=2000)))
+        archive.writestr("calendars.ndjson", _lines(Calendar.objects.values(*_CALENDAR)))
+        entries = Entry.objects.order_by("id").iterator(chunk_size=2000)
+        archive.writestr("ledger.ndjson", b"".join(msgspec.json.encode(handed_out(one)) + b"\n" for one in entries))
     return out.getvalue()
 
 
@@ -121,6 +127,8 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
     templates = 0
     if "templates.ndjson" in archive.namelist():
         templates = _in(archive, "templates.ndjson", lambda text: _take_templates(_objects(text), archive))
+    if "calendars.ndjson" in archive.namelist():
+        _in(archive, "calendars.ndjson", lambda text: _take_calendars(_objects(text)))
     judge_seats(seat.pk for seat in seats.values())
     told = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
     told |= {"waivers": waivers, "templates": templates}
@@ -218,6 +226,12 @@ def _take_waivers(waivers: Iterable[dict[str, Any]]) -> int:
         setting = catalogue()[told["setting"]].key
         Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": _moment(told["made_at"])})
     return len(kept)
+
+
+def _take_calendars(calendars: Iterable[dict[str, Any]]) -> None:
+    for told in calendars:
+        read_calendar(told["text"].encode(), told["name"])
+        Calendar.objects.create(**{name: told[name] for name in _CALENDAR})
 
 
 def _take_templates(templates: Iterable[dict[str, Any]], archive: zipfile.ZipFile) -> int:

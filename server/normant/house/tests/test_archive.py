@@ -12,11 +12,12 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding, Waiver
 from normant.ledger.models import Entry
-from normant.rollouts.models import Rollout
+from normant.rollouts.models import Calendar, Rollout
 from normant.seats.models import Reading, Seat
 from normant.seats.services.edit_register import arrange
 from normant.standards.models import Dialect, DialectVersion, Edition, Template
 from normant.tests.house import House, survey
+from normant_core.chain import GENESIS, fits, read_ledger
 
 
 class Archive(TestCase):
@@ -38,6 +39,9 @@ class Archive(TestCase):
                 name="House", app="corrow", file="house.xml", body=body, digest=digest, kept_by="sal"
             )
 
+        free = "BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//t//EN\r\nEND:VCALENDAR\r\n"
+        Calendar.objects.create(room="Kiln", name="kiln.ics", text=free, kept_by="sal")
+
     def _pack(self) -> bytes:
         answer = self.house.client(Role.ADMINISTRATOR).get("/api/v1/house/archive")
         self.assertEqual((answer.status_code, answer["Content-Type"]), (200, "application/zip"))
@@ -57,7 +61,7 @@ class Archive(TestCase):
         return out.getvalue()
 
     def _empty(self) -> None:
-        for model in (Rollout, Finding, Waiver, Seat, Edition, Dialect, DialectVersion, Template):
+        for model in (Rollout, Finding, Waiver, Seat, Edition, Dialect, DialectVersion, Template, Calendar):
             model.objects.all().delete()
 
     def _state(self) -> list[Any]:
@@ -74,6 +78,7 @@ class Archive(TestCase):
             for rows in (
                 [(*told[:3], bytes(told[3]), *told[4:]) for told in templates],
                 waivers,
+                Calendar.objects.values_list("room", "name", "text", "kept_by"),
                 seats,
                 readings.values_list("seat__name", "setting", "app", "value", "native", "since", "until", "cause"),
                 editions,
@@ -83,6 +88,9 @@ class Archive(TestCase):
 
     def test_a_house_goes_out_and_comes_in_as_it_was(self) -> None:
         raw, before = self._pack(), self._state()
+        with zipfile.ZipFile(io.BytesIO(raw)) as packed:
+            entries = list(read_ledger(packed.read("ledger.ndjson").splitlines()))
+        self.assertTrue(all(map(fits, entries, [GENESIS, *(entry.digest for entry in entries)])))
         self._empty()
         self.assertEqual(self._take(raw)["seats"], 2)
         self.assertEqual(self._state(), before)
