@@ -49,3 +49,8 @@ class T1Waves(Journey):
         expect(self.page.get_by_role("heading", name=re.compile("^Put back: "))).to_be_visible()
         expect(self.page.locator("li.track")).to_have_count(1)
         expect(self.track("rake-03")).to_contain_text("put back byte for byte")
+
+        self.page.go_back()
+        self.page.get_by_role("button", name="Put the canaries back").click()
+        expect(self.page.get_by_role("heading", name=re.compile("^Put back: "))).to_be_visible()
+        expect(self.track("rake-02")).to_have_attribute("data-state", "settled")

@@ -10,9 +10,10 @@
 		legs: Schemas['LegOut'][];
 		steps: string[];
 		headed: boolean;
+		onputback?: (() => void) | undefined;
 		track: Snippet<[Schemas['LegOut']]>;
 	};
-	let { wave, legs, steps, headed, track }: Props = $props();
+	let { wave, legs, steps, headed, onputback, track }: Props = $props();
 	let all = $state(false);
 
 	const many = $derived(legs.length > FEW);
@@ -26,8 +27,18 @@
 		<span class="font-semibold">{nameOfWave(wave)}</span>
 		{#if many}
 			<span>{legs.length} seats: {told}</span>
-			<button class="anchor ml-auto" aria-expanded={all} onclick={() => (all = !all)}
-				>{all ? 'Only those in trouble' : `All ${legs.length} seats`}</button
+		{/if}
+		{#if headed && onputback}
+			<button class="anchor ml-auto" onclick={onputback}
+				>Put {wave ? `wave ${wave}` : 'the canaries'} back</button
+			>
+		{/if}
+		{#if many}
+			<button
+				class="anchor"
+				class:ml-auto={!headed || !onputback}
+				aria-expanded={all}
+				onclick={() => (all = !all)}>{all ? 'Only those in trouble' : `All ${legs.length} seats`}</button
 			>
 		{/if}
 	</li>

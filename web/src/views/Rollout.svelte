@@ -46,9 +46,9 @@
 	const resume = () => act(() => api.POST('/api/v1/rollouts/{number}/resume', path));
 	const retry = (seat: string) =>
 		act(() => api.POST('/api/v1/rollouts/{number}/retry', { ...path, body: { seats: [seat] } }));
-	const putBackOne = (seat: string) =>
+	const putBackOn = (seats: string[]) =>
 		act(async () => {
-			const body = { seats: [seat] };
+			const body = { seats };
 			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', { ...path, body }));
 			route.go(`/rollouts/${made.id}`);
 		});
@@ -122,7 +122,14 @@
 		</div>
 		<ul>
 			{#each byWave(found.legs) as [wave, legs] (wave)}
-				<WaveOfBeads {wave} {legs} steps={found.steps} headed={inWaves}>
+				{@const restorable = legs.filter((leg) => leg.can_put_back).map((leg) => leg.seat)}
+				<WaveOfBeads
+					{wave}
+					{legs}
+					steps={found.steps}
+					headed={inWaves}
+					onputback={correcting && restorable.length ? () => putBackOn(restorable) : undefined}
+				>
 					{#snippet track(leg)}
 						<Track
 							rollout={number}
@@ -130,7 +137,9 @@
 							steps={found.steps}
 							open={opened === leg.seat}
 							onretry={correcting && leg.can_retry ? () => retry(leg.seat) : undefined}
-							onputback={correcting && leg.can_put_back && inSeveral ? () => putBackOne(leg.seat) : undefined}
+							onputback={correcting && leg.can_put_back && inSeveral
+								? () => putBackOn([leg.seat])
+								: undefined}
 							ongoahead={correcting && (leg.objection || leg.put_off)
 								? () => decide(leg.seat, 'go-ahead')
 								: undefined}
