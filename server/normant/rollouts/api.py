@@ -143,7 +143,7 @@ def rollouts(request: HttpRequest, page: Query[Page]) -> Any:
 @router.get("/rollouts/{number}", response=RolloutOut, operation_id="rollout", auth=Needs(Permission.SEE_HOUSE))
 def rollout(request: HttpRequest, number: int) -> Any:
     """One rollout with its legs."""
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.get(
@@ -181,7 +181,7 @@ def report(
 def approve_rollout(request: HttpRequest, number: int) -> Any:
     """Let a rollout begin that somebody else planned."""
     approve(_rollout(number), person(request))
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.get("/rooms", response=ListOf[RoomBookedOut], operation_id="rooms", auth=Needs(Permission.SEE_HOUSE))
@@ -249,7 +249,7 @@ def object_to_turn(request: HttpRequest, number: int, name: str, given: Objectio
 def go_ahead_on_seat(request: HttpRequest, number: int, name: str) -> Any:
     """All the same, and at once, whatever the person at the seat answered."""
     go_ahead(_rollout(number), name, person(request))
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.post(
@@ -261,28 +261,28 @@ def go_ahead_on_seat(request: HttpRequest, number: int, name: str) -> Any:
 def leave_seat_out(request: HttpRequest, number: int, name: str) -> Any:
     """Go on without this seat."""
     leave_out(_rollout(number), name, person(request))
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))
 def halt_rollout(request: HttpRequest, number: int) -> Any:
     """Withdraw what has not begun."""
     halt(_rollout(number), person(request).username)
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.post("/rollouts/{number}/resume", response=RolloutOut, operation_id="resume", auth=Needs(Permission.CORRECT))
 def resume_rollout(request: HttpRequest, number: int) -> Any:
     """Go on after a halt with the seats that it kept from beginning."""
     resume(_rollout(number), person(request))
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.post("/rollouts/{number}/go-on", response=RolloutOut, operation_id="go_on", auth=Needs(Permission.CORRECT))
 def go_on_with_rollout(request: HttpRequest, number: int) -> Any:
     """Let the next wave begin now, whatever it waits for."""
     go_on(_rollout(number), person(request))
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.post(
@@ -297,7 +297,7 @@ def put_back_rollout(request: HttpRequest, number: int, given: PutBackIn | None 
 def retry_seats(request: HttpRequest, number: int, given: SeatsIn) -> Any:
     """Once more on these seats, which stopped before anything was changed."""
     retry(_rollout(number), person(request), given.seats)
-    return plain(rollout_object(_rollout(number), person(request)))
+    return _told(request, number)
 
 
 @router.post("/seats/{name}/survey", response=OrderedOut, operation_id="survey_now", auth=Needs(Permission.CORRECT))
@@ -315,6 +315,11 @@ def _open(ids: list[int]) -> list[Finding]:
         told = f"{len(missing)} of these findings are closed by now: look again"
         raise Problem(409, "Findings closed", told, closed=sorted(missing))
     return found
+
+
+def _told(request: HttpRequest, number: int) -> Any:
+    """The rollout as it is now, for whoever asks."""
+    return plain(rollout_object(_rollout(number), person(request)))
 
 
 def _rollout(number: int) -> Rollout:

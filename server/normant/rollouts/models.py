@@ -2,11 +2,13 @@
 
 import uuid
 
+import msgspec
 from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
 from normant.seats.models import Seat
+from normant_core.schedule import Terms
 
 from .querysets import OrderQuerySet
 
@@ -34,6 +36,11 @@ class Rollout(models.Model):
 
     class Meta:
         ordering = ("-id",)
+
+    @property
+    def careful(self) -> Terms:
+        """Its terms, as core has them."""
+        return msgspec.convert(self.terms, Terms, strict=False)
 
 
 class Report(models.Model):

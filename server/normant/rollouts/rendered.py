@@ -3,7 +3,6 @@
 import datetime as dt
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import msgspec
 from django.template.loader import render_to_string
@@ -108,21 +107,10 @@ class _Pages(FPDF):
         self.ln(1.5)
 
     def _write(self, text: str, height: float) -> None:
-        shown = "".join(letter if letter in self._letters() else "?" for letter in text)
+        # What the face cannot draw is a question mark here, and whole in the other forms.
+        drawn = self.current_font.cmap  # type: ignore[union-attr]
+        shown = "".join(letter if ord(letter) in drawn or letter == "\n" else "?" for letter in text)
         self.multi_cell(0, height, shown, align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-
-    def _letters(self) -> Any:
-        """What the face can draw; what it cannot is a question mark here, and whole in the other forms."""
-        cmap = self.current_font.cmap  # type: ignore[union-attr]
-        return _Letters(cmap)
-
-
-class _Letters:
-    def __init__(self, cmap: Any) -> None:
-        self._cmap = cmap
-
-    def __contains__(self, letter: str) -> bool:
-        return ord(letter) in self._cmap or letter == "\n"
 
 
 def read_back(change: ChangeTold) -> str:

@@ -9,7 +9,7 @@ from normant_core.grouping import number
 
 from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
-from .services.stop import may_be_tried_again, seats_to_put_back, written_by
+from .services.stop import kept_from_beginning, may_be_tried_again, seats_to_put_back, written_by
 
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
@@ -36,9 +36,6 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
     turns = Turns(rollout)
     written = written_by(rollout)
     changed = seats_to_put_back(rollout) if rollout.kind == "correct" else set[int]()
-    kept = any(
-        leg.state == "halted" and not leg.left_out and leg.pk not in written and not leg.seat.retired_at for leg in legs
-    )
     held = [leg for leg in legs if leg.state == "waiting" and not leg.begun_at]
     return {
         **rollout_row(rollout),
@@ -47,7 +44,9 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
         "approved_by": rollout.approved_by.username if rollout.approved_by else None,
         "can_approve": rollout.state == "proposed" and rollout.created_by != asks,
         "report": report.digest if report else None,
-        "can_resume": rollout.state == "halted" and not rollout.put_backs.exists() and kept,
+        "can_resume": rollout.state == "halted"
+        and not rollout.put_backs.exists()
+        and kept_from_beginning(rollout).exists(),
         "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
         "can_put_back": bool(changed),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),

@@ -2,7 +2,6 @@
 
 import datetime as dt
 
-import msgspec
 from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
@@ -14,7 +13,6 @@ from normant.findings.models import Finding
 from normant.ledger.services.record import record
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
-from normant_core.schedule import Terms
 
 from ..booked import booked_rooms, why_booked
 from ..models import Leg, Order, Rollout
@@ -44,7 +42,7 @@ class Turns:
     """Whose turn it is in a running rollout: waves one behind the other, limits of rooms and roles, a pause between."""
 
     def __init__(self, rollout: Rollout) -> None:
-        self.terms = msgspec.convert(rollout.terms, Terms, strict=False)
+        self.terms = rollout.careful
         self.now = timezone.now()
         legs = list(rollout.legs.select_related("seat__presence"))
         # Seats that are silent, or where somebody put it off, hold nobody up: they go on when their time comes.

@@ -2,7 +2,6 @@
 
 import datetime as dt
 
-import msgspec
 from django.db import transaction
 from django.utils import timezone
 
@@ -12,7 +11,6 @@ from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant_core.putting_off import latest, why_not
-from normant_core.schedule import Terms
 
 from ..models import Leg, Order, Rollout
 from .advance import advance_soon, end
@@ -23,7 +21,7 @@ def put_off(rollout: Rollout, seat: str, user: User, until: dt.datetime) -> None
     """The seat's turn comes later. Raises Problem where it has begun, or beyond the limits of the rollout."""
     leg = _waiting(rollout, seat)
     told = why_not(
-        most=_terms(leg).put_off,
+        most=leg.rollout.careful.put_off,
         times=leg.put_off,
         until=until,
         now=timezone.now(),
@@ -73,16 +71,13 @@ def leave_out(rollout: Rollout, seat: str, user: User) -> None:
 
 def last_moment(leg: Leg) -> dt.datetime:
     """The last one to which the leg may be put off."""
-    return latest(max(leg.rollout.created_at, _terms(leg).begins or leg.rollout.created_at), _terms(leg).ends)
+    planned, terms = leg.rollout.created_at, leg.rollout.careful
+    return latest(max(planned, terms.begins or planned), terms.ends)
 
 
 def may_be_put_off(leg: Leg) -> bool:
     """Whether once more is within the limits."""
-    return leg.state == "waiting" and not leg.objection and leg.put_off < _terms(leg).put_off
-
-
-def _terms(leg: Leg) -> Terms:
-    return msgspec.convert(leg.rollout.terms, Terms, strict=False)
+    return leg.state == "waiting" and not leg.objection and leg.put_off < leg.rollout.careful.put_off
 
 
 def _waiting(rollout: Rollout, seat: str) -> Leg:

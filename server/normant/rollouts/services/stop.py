@@ -4,7 +4,7 @@ from collections.abc import Collection
 
 from django.conf import settings
 from django.db import transaction
-from django.db.models import Count
+from django.db.models import Count, QuerySet
 from django.utils import timezone
 
 from normant.accounts.models import User
@@ -61,8 +61,7 @@ def halt_if_harmful(number: int) -> bool:
 @transaction.atomic
 def resume(rollout: Rollout, user: User) -> None:
     """Go on after a halt, with the seats that it kept from beginning. Raises Problem."""
-    kept = rollout.legs.filter(state="halted", left_out=False, seat__retired_at=None)
-    kept = kept.exclude(pk__in=written_by(rollout))
+    kept = kept_from_beginning(rollout)
     lock("leg", kept.values_list("seat__name", flat=True))
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if found.state != "halted" or found.put_backs.exists():
@@ -152,6 +151,12 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
     advance_soon(made.pk)
     tell("rollout", str(made.pk))
     return made
+
+
+def kept_from_beginning(rollout: Rollout) -> QuerySet[Leg]:
+    """The legs that a halt kept from beginning, and with which the rollout can go on."""
+    kept = rollout.legs.filter(state="halted", left_out=False, seat__retired_at=None)
+    return kept.exclude(pk__in=written_by(rollout))
 
 
 def written_by(rollout: Rollout) -> set[int]:
