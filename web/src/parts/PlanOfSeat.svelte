@@ -21,7 +21,8 @@
 		<div class="overflow-x-auto">
 			<table class="mt-1 w-full text-left">
 				<thead class="quiet">
-					<tr><th>setting</th><th>in the file now</th><th>after</th><th>where</th></tr>
+					<tr><th>setting</th><th>{headed ? 'in the file now' : 'before'}</th><th>after</th><th>where</th></tr
+					>
 				</thead>
 				<tbody>
 					{#each seat.changes as change (change.setting + (change.app ?? ''))}
