@@ -21,8 +21,9 @@ HORIZON = dt.timedelta(days=14)  # so far ahead is looked for free time where no
 class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """How careful a rollout is. 0: no such limit; `pause` in minutes; `begins` None: at once.
 
-    `halt_after` is how many seats of one wave may stop before nothing new begins, `put_off` how often the person at a
-    seat may put its turn off.
+    Nothing new begins once `halt_after` seats of one wave have stopped, or, with `halt_on_must`, once a seat that had
+    its turn has a finding that must be settled and that it had not before. `put_off` is how often the person at a seat
+    may put its turn off.
     """
 
     canaries: bool = True
@@ -31,6 +32,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     in_wave: int = 0
     pause: int = 0
     halt_after: int = 2
+    halt_on_must: bool = True
     put_off: int = 3
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None

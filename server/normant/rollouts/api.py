@@ -62,6 +62,7 @@ class TermsIn(Schema):
     in_wave: int = Field(default=0, ge=0, le=10_000)
     pause: int = Field(default=0, ge=0, le=7 * 24 * 60)
     halt_after: int = Field(default=2, ge=0, le=1000)
+    halt_on_must: bool = True
     put_off: int = Field(default=3, ge=0, le=20)
     begins: AwareDatetime | None = None
     ends: AwareDatetime | None = None

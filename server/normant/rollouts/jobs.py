@@ -8,7 +8,7 @@ from procrastinate.contrib.django import app
 
 from .models import Order, Rollout
 from .services.advance import advance
-from .services.stop import halt_if_harmful
+from .services.watch import halt_if_harmful
 
 KEPT_FILES = dt.timedelta(hours=1)
 DEAD_AFTER = 30  # seconds without a heartbeat of the worker, which beats every ten

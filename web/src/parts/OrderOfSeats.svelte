@@ -2,7 +2,7 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
 	import { moment } from './moment';
-	import { LIMITS, limitOf, localOf, momentOf, nameOfWave, type Terms } from './terms';
+	import { CHOICES, LIMITS, limitOf, localOf, momentOf, nameOfWave, type Terms } from './terms';
 
 	type Props = {
 		order: Schemas['OrderOfSeatsOut'];
@@ -43,14 +43,16 @@
 	<details>
 		<summary>How careful</summary>
 		<div class="terms">
-			<label class="tick col-span-full">
-				<input
-					type="checkbox"
-					checked={terms.canaries}
-					onchange={(event) => onterms({ ...terms, canaries: event.currentTarget.checked })}
-				/>
-				<span>Canaries go ahead</span>
-			</label>
+			{#each CHOICES as [name, told] (name)}
+				<label class="tick col-span-full">
+					<input
+						type="checkbox"
+						checked={terms[name]}
+						onchange={(event) => onterms({ ...terms, [name]: event.currentTarget.checked })}
+					/>
+					<span>{told}</span>
+				</label>
+			{/each}
 			{#each LIMITS as [name, told, unit, none] (name)}
 				<label>
 					<span>{told}</span>

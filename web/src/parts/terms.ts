@@ -9,6 +9,7 @@ export const USUAL: Terms = {
 	in_wave: 0,
 	pause: 0,
 	halt_after: 2,
+	halt_on_must: true,
 	put_off: 3,
 	begins: null,
 	ends: null
@@ -22,6 +23,12 @@ export const LIMITS = [
 	['pause', 'Between waves', 'min', 'none'],
 	['halt_after', 'Halt when stopped in a wave', 'seats', 'never'],
 	['put_off', 'Editors may put it off', 'times', 'never']
+] as const;
+
+/** What is either so or not. */
+export const CHOICES = [
+	['canaries', 'Canaries go ahead'],
+	['halt_on_must', 'Halt when a seat that had its turn has something new that must be settled']
 ] as const;
 
 /** A moment of the form, which knows no zone, as the server takes it. */

@@ -4,7 +4,7 @@ from collections.abc import Collection
 
 from django.conf import settings
 from django.db import transaction
-from django.db.models import Count, QuerySet
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from normant.accounts.models import User
@@ -36,26 +36,6 @@ def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
     finish_if_over(found)
     record(actor, "halt rollout", f"rollout {found.pk}", reason=reason)
     tell("rollout", str(found.pk))
-
-
-@transaction.atomic
-def halt_if_harmful(number: int) -> bool:
-    """Halt a running rollout of which too many seats of one wave stopped; whether that was so."""
-    rollout = Rollout.objects.filter(pk=number, state="running").first()
-    most = rollout.terms.get("halt_after", 0) if rollout else 0
-    if rollout is None or not most:
-        return False
-    stopped = rollout.legs.filter(state="stopped")
-    if rollout.resumed_at:
-        stopped = stopped.filter(ended_at__gt=rollout.resumed_at)
-    many = stopped.values("wave").annotate(count=Count("pk")).filter(count__gte=most).order_by("wave").first()
-    if many is None or not rollout.legs.filter(state="waiting").exists():
-        return False
-    where = f"wave {many['wave']}" if many["wave"] else "the canaries"
-    names = stopped.filter(wave=many["wave"]).values_list("seat__name", flat=True).order_by("seat__name")
-    told = f"{', '.join(names[:6])} of {where} stopped: nothing new begins before somebody has looked"
-    halt(rollout, "server", told)
-    return True
 
 
 @transaction.atomic

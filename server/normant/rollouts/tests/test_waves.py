@@ -139,6 +139,27 @@ class Waves(Stage):
         item = next(item for item in round_now()["items"] if item["kind"] == "halted")
         self.assertEqual((item["rollout"], item["words"]), (rollout.pk, told["reason"]))
 
+    def test_a_finding_that_must_be_settled_and_came_with_the_change_halts_the_rest(self) -> None:
+        told = self._with_something_new()
+        self.assertEqual((told["state"], self.begun()), ("halted", []))
+        self.assertIn("this must be settled as well: Effects on pan-03: nothing new begins", told["reason"])
+
+    def test_a_house_may_go_on_in_spite_of_it(self) -> None:
+        self.assertEqual(self._with_something_new(halt_on_must=False)["state"], "running")
+
+    def _with_something_new(self, **terms: Any) -> Any:
+        """The canary has its turn; its next survey tells that the CPU computes effects from now on."""
+        self.house.send(survey(engine__effects="hadrel", minutes=-5), self.tokens["pan-03"])
+        rollout = self.start(**terms)
+        self.end("pan-03")
+        return self.told(rollout)
+
+    def test_a_must_that_another_edition_found_halts_nothing(self) -> None:
+        rollout = self.start()
+        Finding.objects.filter(severity="must").update(opened_at=timezone.now(), opened_by="standard")
+        self.end("pan-03")
+        self.assertEqual(self.told(rollout)["state"], "running")
+
     def test_what_was_halted_is_resumed_with_the_seats_that_it_kept(self) -> None:
         rollout = self.start(halt_after=1)
         self.end("pan-03", "failed")

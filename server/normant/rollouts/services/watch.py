@@ -1,0 +1,60 @@
+"""Watching a rollout for signs of harm: nothing new begins before a person has looked."""
+
+from django.db import transaction
+from django.db.models import Count
+
+from normant.findings.models import Finding
+from normant_core.catalogue import catalogue
+
+from ..models import Rollout
+from .stop import halt
+
+TOLD = 6  # seats or findings that a reason names
+
+
+@transaction.atomic
+def halt_if_harmful(number: int) -> bool:
+    """Halt a running rollout that does harm while seats still wait; whether that was so.
+
+    A putting back goes on whatever happens: it is the help itself.
+    """
+    rollout = Rollout.objects.filter(pk=number, state="running", kind="correct").first()
+    if rollout is None or not rollout.legs.filter(state="waiting").exists():
+        return False
+    why = _stopped(rollout) or _must_be_settled(rollout)
+    if why:
+        halt(rollout, "server", f"{why}: nothing new begins before somebody has looked")
+    return bool(why)
+
+
+def _stopped(rollout: Rollout) -> str:
+    """Which seats of one wave stopped, where they are too many."""
+    most = rollout.careful.halt_after
+    if not most:
+        return ""
+    stopped = rollout.legs.filter(state="stopped")
+    if rollout.resumed_at:
+        stopped = stopped.filter(ended_at__gt=rollout.resumed_at)
+    many = stopped.values("wave").annotate(count=Count("pk")).filter(count__gte=most).order_by("wave").first()
+    if many is None:
+        return ""
+    where = f"wave {many['wave']}" if many["wave"] else "the canaries"
+    names = stopped.filter(wave=many["wave"]).values_list("seat__name", flat=True).order_by("seat__name")
+    return f"{', '.join(names[:TOLD])} of {where} stopped"
+
+
+def _must_be_settled(rollout: Rollout) -> str:
+    """What has to be settled on seats of this rollout that had it not before their turn, for whatever reason.
+
+    What another edition of the standard found is no sign of harm: it was there before.
+    """
+    if not rollout.careful.halt_on_must:
+        return ""
+    new = Finding.objects.wanting().filter(severity="must").exclude(opened_by="standard")
+    if rollout.resumed_at:
+        new = new.filter(opened_at__gt=rollout.resumed_at)
+    begun = dict(rollout.legs.filter(begun_at__isnull=False).values_list("seat", "begun_at"))
+    found = [f for f in new.filter(seat__in=begun).select_related("seat") if f.opened_at > begun[f.seat_id]]
+    told = list(dict.fromkeys(f"{catalogue()[f.setting].title} on {f.seat.name}" for f in found))
+    more = f" and {len(told) - TOLD} more" if len(told) > TOLD else ""
+    return f"since the change this must be settled as well: {', '.join(told[:TOLD])}{more}" if told else ""
