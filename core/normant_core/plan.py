@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from .catalogue import Kind, catalogue
 from .dialect import BoundFile, Dialect, spoken
 from .drift import Verdict
+from .errands import needs_a_disk
 from .errors import NormantError
 from .facts import Application, Facts
 from .native import Rounding, settle
@@ -38,11 +39,16 @@ class PlannedChange:
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """A finding that this plan cannot settle, and why."""
+    """A finding that this plan cannot settle, and why; `hands` where a person at the seat can."""
 
     setting: str
     app: str | None
     why: str
+    hands: bool = False
+
+
+class AtTheSeat(NormantError):
+    """What only a person at the seat can do."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,7 +82,7 @@ def plan_seat(
         try:
             changes.append(_change(verdict, facts, natives, speaks[verdict.app]))
         except NormantError as why:
-            left.append(Left(verdict.setting, verdict.app, str(why)))
+            left.append(Left(verdict.setting, verdict.app, str(why), isinstance(why, AtTheSeat)))
     changes.sort(key=_dependency)
     return SeatPlan(seat, tuple(changes), tuple(left))
 
@@ -96,10 +102,12 @@ def _change(
     setting = catalogue()[verdict.setting]
     if verdict.status != "off-norm":
         raise NormantError("it is not off norm")
-    if not setting.remote:
-        raise NormantError("this needs a person at the seat")
+    if needs_a_disk(verdict):
+        raise AtTheSeat("no volume of this seat is fit: somebody has to attach one")
     if verdict.fix is None and not setting.empty:
         raise NormantError("a person must decide on the value")
+    if not setting.remote:
+        raise AtTheSeat("this needs a person at the seat")
     if verdict.setting == "power.profile":
         return _power(verdict, facts)
     native = natives.get((verdict.setting, verdict.app))
@@ -107,7 +115,7 @@ def _change(
         raise NormantError("the survey does not say in which file this stands")
     file, value, after = _native(verdict, facts, dialects)
     if file.many:
-        raise NormantError("several files hold it: change them at the seat")
+        raise AtTheSeat("several files hold it: change them at the seat")
     running = any(app.id == verdict.app and app.running is not False for app in facts.applications or ())
     return PlannedChange(
         setting=verdict.setting,

@@ -23,7 +23,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     Nothing new begins once `halt_after` seats of one wave have stopped, or, with `halt_on_must`, once a seat that had
     its turn has a finding that must be settled and that it had not before. `put_off` is how often the person at a seat
-    may put its turn off.
+    may put its turn off. `errands`: what no order can do is written down for a person.
     """
 
     canaries: bool = True
@@ -34,6 +34,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     halt_after: int = 2
     halt_on_must: bool = True
     put_off: int = 3
+    errands: bool = True
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None
 

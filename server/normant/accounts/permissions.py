@@ -24,6 +24,7 @@ class Permission(StrEnum):
     ENROL = "enrol"
     MOVE_HOUSE = "move the house"
     ANSWER = "answer for a seat"  # an editor for their own
+    RUN_ERRANDS = "run errands"
     BRING = "bring readings"  # by hand, or as a file from a seat without a network
 
 
@@ -31,7 +32,7 @@ _SEE = {Permission.SEE_SEATS, Permission.SEE_HOUSE}
 ALLOWED: dict[Role, frozenset[Permission]] = {
     Role.VIEWER: frozenset(_SEE),
     Role.EDITOR: frozenset({Permission.SEE_SEATS, Permission.ANSWER}),
-    Role.ASSISTANT: frozenset({*_SEE, Permission.BRING}),
+    Role.ASSISTANT: frozenset({*_SEE, Permission.BRING, Permission.RUN_ERRANDS}),
     Role.SUPERVISOR: frozenset(
         {
             *_SEE,
@@ -40,6 +41,7 @@ ALLOWED: dict[Role, frozenset[Permission]] = {
             Permission.WAIVE,
             Permission.ENROL,
             Permission.BRING,
+            Permission.RUN_ERRANDS,
             Permission.ANSWER,
         }
     ),

@@ -22,6 +22,7 @@ from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
 from normant.notices.api import router as notices
 from normant.rollouts.api import router as rollouts
+from normant.rollouts.errands_api import router as errands
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant_core.errors import DocumentError
@@ -37,6 +38,7 @@ for router in (
     editions,
     standards,
     rollouts,
+    errands,
     house,
     calendar,
     teach,

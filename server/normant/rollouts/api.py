@@ -12,7 +12,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
-from normant.findings.models import Finding
+from normant.findings.reading import open_findings
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
 from normant_core.booked import LIMIT_BYTES
@@ -64,6 +64,7 @@ class TermsIn(Schema):
     halt_after: int = Field(default=2, ge=0, le=1000)
     halt_on_must: bool = True
     put_off: int = Field(default=3, ge=0, le=20)
+    errands: bool = True
     begins: AwareDatetime | None = None
     ends: AwareDatetime | None = None
 
@@ -120,7 +121,7 @@ def the_round(request: HttpRequest) -> Any:
 @router.post("/rollouts/plan", response=PlanOut, operation_id="plan", auth=Needs(Permission.CORRECT))
 def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     """What correcting these findings would change, byte for byte, and in which order of the seats."""
-    plans = plan(_open(given.findings))
+    plans = plan(open_findings(given.findings))
     ordered = order_told(order_seats(plans, given.terms.terms()))
     seats = [{**msgspec.to_builtins(made), "closes": made.closes} for made in plans]
     return plain({"digest": digest(plans), "seats": seats, "order": ordered})
@@ -129,7 +130,7 @@ def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
 @router.post("/rollouts", response=StartedOut, operation_id="start_rollout", auth=Needs(Permission.CORRECT))
 def start_rollout(request: HttpRequest, given: StartIn) -> Any:
     """Start the plan that was looked at."""
-    findings, terms = _open(given.findings), given.terms.terms()
+    findings, terms = open_findings(given.findings), given.terms.terms()
     rollout = start(person(request), findings, seen=given.seen, title=given.title, terms=terms)
     return plain({"id": rollout.pk})
 
@@ -308,14 +309,6 @@ def survey_now(request: HttpRequest, name: str) -> Any:
     order = issue_survey_now(seat)
     record(person(request).username, "survey now", seat.name, order=str(order.pk))
     return plain({"order": str(order.pk)})
-
-
-def _open(ids: list[int]) -> list[Finding]:
-    found = list(Finding.objects.open().filter(pk__in=ids).select_related("seat"))
-    if missing := {*ids} - {finding.pk for finding in found}:
-        told = f"{len(missing)} of these findings are closed by now: look again"
-        raise Problem(409, "Findings closed", told, closed=sorted(missing))
-    return found
 
 
 def _told(request: HttpRequest, number: int) -> Any:

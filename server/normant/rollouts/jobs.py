@@ -8,6 +8,7 @@ from procrastinate.contrib.django import app
 
 from .models import Order, Rollout
 from .services.advance import advance
+from .services.run_errands import prove
 from .services.watch import halt_if_harmful
 
 KEPT_FILES = dt.timedelta(hours=1)
@@ -19,6 +20,13 @@ def advance_rollout(rollout: int) -> None:
     """Begin the legs that may begin, unless the last ones did harm."""
     if not halt_if_harmful(rollout):
         advance(rollout)
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="rollouts.prove_errands", lock="prove errands")
+def prove_errands(timestamp: int = 0) -> None:
+    """Each minute: errands whose proof came the short way."""
+    prove()
 
 
 @app.periodic(cron="20 * * * *")

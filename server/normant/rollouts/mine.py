@@ -9,6 +9,7 @@ from normant.seats.models import Seat
 from normant_core.grouping import number
 from normant_core.plan import SeatPlan
 
+from .errands import errands_of
 from .models import Leg
 from .services.advance import Turns
 from .services.answer import last_moment, may_be_put_off
@@ -28,6 +29,7 @@ def mine(seat: Seat) -> dict[str, Any]:
         "sentence": _sentence(planned),
         "planned": planned,
         "done": [_done(leg) for leg in done],
+        "errands": errands_of(seat),
     }
 
 

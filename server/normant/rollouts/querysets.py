@@ -1,4 +1,4 @@
-"""In which state orders are."""
+"""In which state orders and errands are."""
 
 from typing import Self
 
@@ -15,3 +15,11 @@ class OrderQuerySet(models.QuerySet["normant.rollouts.models.Order"]):  # type: 
     def that_changed(self) -> Self:
         """With a receipt that says that the seat was changed."""
         return self.filter(received_at__isnull=False, receipt__outcome__in=("done", "accepted_as"))
+
+
+class ErrandQuerySet(models.QuerySet["normant.rollouts.models.Errand"]):  # type: ignore[name-defined]
+    """Chainable descriptions of errands."""
+
+    def to_run(self) -> Self:
+        """For somebody to do, or done and not proved yet."""
+        return self.filter(state__in=("open", "signed"))

@@ -26,11 +26,12 @@ class ChangeOut(Schema):
 
 
 class LeftOut(Schema):
-    """A finding that the plan cannot settle."""
+    """A finding that the plan cannot settle; `hands` where a person at the seat can."""
 
     setting: str
     app: str | None
     why: str
+    hands: bool
 
 
 class SeatPlanOut(Schema):
@@ -159,6 +160,48 @@ class ReasonOut(Schema):
     because: str
 
 
+class ErrandOut(Schema):
+    """What a person does at a seat; `proves` says how it is proved, `message` what came of it."""
+
+    id: int
+    seat: str
+    room: str
+    rollout: int | None
+    does: str
+    steps: list[str]
+    bring: list[str]
+    minutes: int
+    proof: Literal["survey", "sign-off"]
+    proves: str
+    because: str
+    severity: str | None
+    note: str
+    state: Literal["held", "open", "signed", "done", "dropped"]
+    message: str
+    made_by: str
+    made_at: Moment
+    signed_by: str | None
+    signed_at: Moment | None
+    words: str
+    ended_at: Moment | None
+
+
+class StopOut(Schema):
+    """A seat on somebody's way."""
+
+    room: str
+    seat: str
+    errands: list[ErrandOut]
+
+
+class ErrandsOut(Schema):
+    """Errands to run, in walking order, and those that ended last."""
+
+    sentence: str
+    stops: list[StopOut]
+    ended: list[ErrandOut]
+
+
 class PlannedOut(Schema):
     """What a rollout is going to do on a seat, for the person who sits there; `latest` is how far it can be put off."""
 
@@ -195,6 +238,7 @@ class MineOut(Schema):
     sentence: str
     planned: list[PlannedOut]
     done: list[DoneOut]
+    errands: list[ErrandOut]
 
 
 class RolloutOut(RolloutRowOut):

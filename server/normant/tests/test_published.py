@@ -17,7 +17,7 @@ from .test_routes import routes
 DOCS = Path(__file__).resolve().parents[3] / "docs"
 
 
-NO_JSON = {"archive", "template_file", "whole_ledger", "report"}
+NO_JSON = {"archive", "template_file", "whole_ledger", "report", "errand_sheet"}
 QUERY = {
     "compare": "?other=pan-03",  # there are no peers
     "drift_cell": "?seat=pan-03&setting=power.profile",
@@ -41,6 +41,8 @@ class Published(TestCase):
         client.post("/api/v1/waivers", waived, "application/json")
         drafted = client.post("/api/v1/standard/drafts", {"text": STANDARD, "base": 1}, "application/json")
         cls.draft = drafted.json()["id"]
+        errand = {"seat": "pan-03", "does": "look", "steps": ["look"]}
+        cls.errand = client.post("/api/v1/errands/by-hand", errand, "application/json").json()["id"]
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
 
     def test_the_openapi_document_is_current(self) -> None:
@@ -59,7 +61,7 @@ class Published(TestCase):
                 continue
             with self.subTest(path):
                 there = path.replace("rollouts/1", f"rollouts/{self.number}").replace("{order}", str(self.order))
-                there = there.replace("drafts/1", f"drafts/{self.draft}")
+                there = there.replace("drafts/1", f"drafts/{self.draft}").replace("errands/1", f"errands/{self.errand}")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)
                 shape: Any = operation.response_models[200].model_fields["response"].annotation

@@ -15,6 +15,7 @@ from normant.ledger.services.record import record
 from normant.rollouts.models import Order
 from normant.rollouts.services.advance import settle
 from normant.rollouts.services.issue import keys_of
+from normant.rollouts.services.run_errands import prove
 from normant.seats.models import Presence, Seat
 from normant.seats.services.take_survey import take_survey
 from normant.standards.current import current_judge
@@ -95,6 +96,7 @@ def _taken(presence: Presence, survey: Survey, raw: bytes, digest: bytes) -> dic
     take_survey(seat, survey, raw, digest, ours=ours)
     judge_news(seat, current_judge())
     settle(seat, survey.taken_at)
+    prove([seat])
     return {"changed": True, "orders": _waiting(orders)}
 
 

@@ -9,6 +9,7 @@ from normant.ledger.services.record import record
 
 from ..models import Rollout
 from .advance import advance_soon
+from .run_errands import release_held
 
 
 @transaction.atomic
@@ -22,5 +23,6 @@ def approve(rollout: Rollout, user: User) -> None:
     found.state, found.approved_by = "running", user
     found.save(update_fields=["state", "approved_by"])
     record(user.username, "approve rollout", f"rollout {found.pk}")
+    release_held(found)
     advance_soon(found.pk)
     tell("rollout", str(found.pk))

@@ -17,6 +17,7 @@ from normant_core.schedule import Terms
 
 from ..models import Leg, Rollout
 from .advance import advance_soon
+from .give_errands import give_errands
 from .order_seats import order_seats
 from .plan import digest, plan
 
@@ -34,7 +35,7 @@ def start(
 
     It runs, or waits for a second person where the house asks for one.
     """
-    plans = plan(findings)
+    plans = every = plan(findings)
     if digest(plans) != seen:
         raise Problem(
             409, "The plan changed", "a seat or the standard changed since you looked: look at the plan again"
@@ -61,6 +62,9 @@ def start(
         )
         for made in plans
     )
+    if terms.errands:
+        by_hand = {(p.seat, left.setting, left.app or "") for p in every for left in p.left if left.hands}
+        give_errands(user, [f for f in findings if (f.seat.name, f.setting, f.app) in by_hand], rollout=rollout)
     done = "propose rollout" if state == "proposed" else "start rollout"
     record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told)
     advance_soon(rollout.pk)

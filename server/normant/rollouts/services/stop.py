@@ -16,6 +16,7 @@ from normant.seats.models import Seat
 
 from ..models import Leg, Order, Rollout
 from .advance import Turns, advance_soon, end, finish_if_over
+from .run_errands import drop_held
 
 
 @transaction.atomic
@@ -26,6 +27,7 @@ def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
     if found.state not in ("running", "proposed"):
         raise Problem(409, "Nothing to halt", f"this rollout is {found.state}")
     legs = list(found.legs.filter(state="waiting").select_related("seat", "rollout"))
+    drop_held(found)
     found.state, found.reason = "halted", reason
     found.save(update_fields=["state", "reason"])
     for leg in legs:

@@ -1,0 +1,16 @@
+"""Findings that somebody asks for by their numbers."""
+
+from collections.abc import Collection
+
+from normant.common.problems import Problem
+
+from .models import Finding
+
+
+def open_findings(ids: Collection[int]) -> list[Finding]:
+    """Each of them with its seat. Raises Problem where some are closed by now."""
+    found = list(Finding.objects.open().filter(pk__in=ids).select_related("seat"))
+    if missing := {*ids} - {finding.pk for finding in found}:
+        told = f"{len(missing)} of these findings are closed by now: look again"
+        raise Problem(409, "Findings closed", told, closed=sorted(missing))
+    return found
