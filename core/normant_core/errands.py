@@ -49,9 +49,11 @@ def errand_for(verdict: Verdict, seat: str) -> Errand | None:
         return None
     if verdict.fix is None and not needs_a_disk(verdict):
         return None
+    setting = catalogue()[verdict.setting]
     words = {
         "seat": seat,
-        "title": catalogue()[verdict.setting].title,
+        "title": setting.title,
+        "what": setting.title.removeprefix(f"{setting.family.capitalize()} ").lower(),
         "app": (verdict.app or "").capitalize(),
         "reading": _SWITCHES.get(verdict.reading_shown, verdict.reading_shown),
         "wanted": _SWITCHES.get(verdict.fix_shown, verdict.fix_shown),

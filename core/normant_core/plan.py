@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from .catalogue import Kind, catalogue
 from .dialect import BoundFile, Dialect, spoken
 from .drift import Verdict
-from .errands import needs_a_disk
+from .errands import errand_for, needs_a_disk
 from .errors import NormantError
 from .facts import Application, Facts
 from .native import Rounding, settle
@@ -39,12 +39,12 @@ class PlannedChange:
 
 @dataclass(frozen=True, slots=True)
 class Left:
-    """A finding that this plan cannot settle, and why; `hands` where a person at the seat can."""
+    """A finding that this plan cannot settle, and why; `errand` says what a person at the seat can do."""
 
     setting: str
     app: str | None
     why: str
-    hands: bool = False
+    errand: str = ""
 
 
 class AtTheSeat(NormantError):
@@ -82,7 +82,8 @@ def plan_seat(
         try:
             changes.append(_change(verdict, facts, natives, speaks[verdict.app]))
         except NormantError as why:
-            left.append(Left(verdict.setting, verdict.app, str(why), isinstance(why, AtTheSeat)))
+            errand = errand_for(verdict, seat) if isinstance(why, AtTheSeat) else None
+            left.append(Left(verdict.setting, verdict.app, str(why), errand.does if errand else ""))
     changes.sort(key=_dependency)
     return SeatPlan(seat, tuple(changes), tuple(left))
 

@@ -147,6 +147,13 @@ def close_app(seat: str, application: str, folder: Folder = SEATS) -> None:
     _host(folder, seat).close(application)
 
 
+@app.command()
+def driver(seat: str, version: str, branch: str, folder: Folder = SEATS) -> None:
+    """Install a driver for the GPU, as somebody at the seat would."""
+    with _host(folder, seat).changed() as machine:
+        machine.install_driver(version, branch)
+
+
 @app.command("pull-plug")
 def pull_plug(seat: str, step: str, folder: Folder = SEATS) -> None:
     """Let the machine lose its power at STEP of the next order, once: saving, applying or reading_back."""

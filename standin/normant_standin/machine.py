@@ -55,6 +55,12 @@ class Machine(msgspec.Struct):
     holds_at: str = ""
     hands_in_twice: bool = False
 
+    def install_driver(self, version: str, branch: str) -> None:
+        """The driver of its first GPU is another one from now on."""
+        gpu, *others = self.facts.gpus or ()
+        driver = msgspec.structs.replace(gpu.driver, version=version, branch=branch)
+        self.facts = msgspec.structs.replace(self.facts, gpus=(msgspec.structs.replace(gpu, driver=driver), *others))
+
     @classmethod
     def load(cls, folder: Path) -> Self:
         """The machine as it is now."""

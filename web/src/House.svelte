@@ -12,6 +12,8 @@
 	import { session } from './state/session.svelte';
 	import { waiving } from './state/waiving.svelte';
 	import Compare from './views/Compare.svelte';
+	import Errand from './views/Errand.svelte';
+	import Errands from './views/Errands.svelte';
 	import Drift from './views/Drift.svelte';
 	import Floor from './views/Floor.svelte';
 	import Ledger from './views/Ledger.svelte';
@@ -70,6 +72,10 @@
 		{#key part}<Rollout number={Number(part)} />{/key}
 	{:else if view === 'rollouts' && !part}
 		<Rollouts />
+	{:else if view === 'errands' && /^\d+$/.test(part)}
+		{#key part}<Errand number={Number(part)} />{/key}
+	{:else if view === 'errands' && !part}
+		<Errands />
 	{:else if view === 'notices' && !part && house}
 		<Notices />
 	{:else if view === 'ledger'}

@@ -52,7 +52,7 @@ class Errands(TestCase):
         self.assertIsNone(errand_for(fit, "pan-03"))
 
     def test_every_template_is_whole_and_fits_a_sheet(self) -> None:
-        words = {"{seat}", "{title}", "{app}", "{reading}", "{wanted}"}
+        words = {"{seat}", "{title}", "{what}", "{app}", "{reading}", "{wanted}"}
         for name, template in templates().items():
             with self.subTest(name):
                 texts = (template.does, *template.steps, *template.bring)

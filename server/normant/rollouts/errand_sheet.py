@@ -61,7 +61,8 @@ class _Sheet(Paper):
         self.set_y(max(self.get_y(), top + CODE + 3))
 
     def _step(self, step: str, width: float) -> None:
-        self.rect(self.l_margin, self.get_y() + 1.1, BOX, BOX)
+        self.set_draw_color(*QUIET)
+        self.rect(self.l_margin + self.c_margin, self.get_y() + 1.1, BOX, BOX)
         self.set_x(self.l_margin + BOX + 2.5)
         self.face("", 10)
         self.write_down(step, 5.4, width - BOX - 2.5)

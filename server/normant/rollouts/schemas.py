@@ -26,12 +26,12 @@ class ChangeOut(Schema):
 
 
 class LeftOut(Schema):
-    """A finding that the plan cannot settle; `hands` where a person at the seat can."""
+    """A finding that the plan cannot settle; `errand` says what a person at the seat can do, where one can."""
 
     setting: str
     app: str | None
     why: str
-    hands: bool
+    errand: str = ""
 
 
 class SeatPlanOut(Schema):
@@ -253,6 +253,7 @@ class RolloutOut(RolloutRowOut):
     can_resume: bool
     can_go_on: bool
     put_back_by: int | None
+    errands: int
     steps: list[str]
     legs: list[LegOut]
 

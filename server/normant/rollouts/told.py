@@ -50,6 +50,7 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
         "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
         "can_put_back": bool(changed),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
+        "errands": rollout.errands.to_run().count(),
         "steps": STEPS,
         "legs": [
             {

@@ -96,6 +96,11 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
 	rooms: () => ({ queryKey: ['rollout', 'rooms'], queryFn: () => data(api.GET('/api/v1/rooms')) }),
+	errands: () => ({ queryKey: ['errand'], queryFn: () => data(api.GET('/api/v1/errands')) }),
+	errand: (number: number) => ({
+		queryKey: ['errand', String(number)],
+		queryFn: () => data(api.GET('/api/v1/errands/{number}', { params: { path: { number } } }))
+	}),
 	mine: (seat: string) => ({
 		queryKey: ['rollout', 'mine', seat],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/planned', { params: { path: { name: seat } } })),

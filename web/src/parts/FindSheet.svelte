@@ -16,6 +16,7 @@
 		{ name: 'Standard', about: 'layers and rules', address: '/standard' },
 		{ name: 'Dialects', about: 'how applications keep their preferences', address: '/dialects' },
 		{ name: 'Rollouts', about: 'corrections on their way', address: '/rollouts' },
+		{ name: 'Errands', about: 'what people do at seats', address: '/errands' },
 		{ name: 'Ledger', about: 'who did what', address: '/ledger' }
 	];
 	const MOST = 10;

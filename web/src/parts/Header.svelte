@@ -18,6 +18,7 @@
 		['Standard', '/standard'],
 		['Dialects', '/dialects'],
 		['Rollouts', '/rollouts'],
+		['Errands', '/errands'],
 		['Ledger', '/ledger']
 	] as const;
 	const OF_FLOOR = '/seats/';

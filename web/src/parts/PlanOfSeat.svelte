@@ -12,9 +12,11 @@
 	{#if headed}
 		<h3 class="flex items-baseline gap-3">
 			{seat.seat}
-			<span class="quiet font-normal"
-				>{named ? `${named} must be closed once` : 'nothing has to be closed'}</span
-			>
+			{#if seat.changes.length}
+				<span class="quiet font-normal"
+					>{named ? `${named} must be closed once` : 'nothing has to be closed'}</span
+				>
+			{/if}
 		</h3>
 	{/if}
 	{#if seat.changes.length}
@@ -45,7 +47,11 @@
 	{/if}
 	{#each seat.left as left (left.setting + (left.app ?? ''))}
 		<p class="quiet mt-1">
-			Not in this plan: {left.setting}{left.app ? `, ${nameOf(left.app)}` : ''}: {left.why}.
+			{#if left.errand}
+				For a person: {left.errand}.
+			{:else}
+				Not in this plan: {left.setting}{left.app ? `, ${nameOf(left.app)}` : ''}: {left.why}.
+			{/if}
 		</p>
 	{/each}
 </section>

@@ -8,6 +8,7 @@
 	import OrderOfSeats from './OrderOfSeats.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Sheet from './Sheet.svelte';
+	import { titleOf } from './planTitle';
 	import { USUAL } from './terms';
 
 	let terms = $state.raw<Schemas['TermsIn']>(USUAL);
@@ -20,11 +21,10 @@
 
 	const changes = $derived((plan.data?.seats ?? []).reduce((sum, seat) => sum + seat.changes.length, 0));
 	const seats = $derived((plan.data?.seats ?? []).filter((seat) => seat.changes.length).length);
-	const title = $derived(
-		plan.data
-			? `Plan: ${changes} ${changes === 1 ? 'change' : 'changes'} on ${seats} ${seats === 1 ? 'seat' : 'seats'}`
-			: 'Plan'
+	const byHand = $derived(
+		(plan.data?.seats ?? []).reduce((sum, seat) => sum + seat.left.filter((left) => left.errand).length, 0)
 	);
+	const title = $derived(plan.data ? titleOf(changes, seats, byHand) : 'Plan');
 
 	async function start(seen: string): Promise<void> {
 		starting = true;
@@ -42,17 +42,30 @@
 			starting = false;
 		}
 	}
+
+	async function giveErrands(): Promise<void> {
+		try {
+			await data(api.POST('/api/v1/errands', { body: { findings: correction.findings } }));
+			await queryClient.invalidateQueries({ queryKey: ['errand'] });
+			correction.close();
+			route.go('/errands');
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
 </script>
 
 <Sheet {title} onclose={() => correction.close()} wide>
 	<Ask of={plan} waiting="Making the plan…">
 		{#snippet children(made)}
-			<OrderOfSeats
-				order={made.order}
-				{terms}
-				onterms={(next) => (terms = next)}
-				stale={plan.isPlaceholderData}
-			/>
+			{#if changes}
+				<OrderOfSeats
+					order={made.order}
+					{terms}
+					onterms={(next) => (terms = next)}
+					stale={plan.isPlaceholderData}
+				/>
+			{/if}
 			{#each made.seats as seat (seat.seat)}
 				<PlanOfSeat {seat} closes={seat.closes} />
 			{/each}
@@ -60,15 +73,30 @@
 				<p class="mt-3 text-oxblood" role="alert">{refused}</p>
 			{/if}
 			<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
-				<button
-					class="do"
-					disabled={starting || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
-					onclick={() => start(made.digest)}
-				>
-					{starting ? 'Starting…' : 'Start the rollout'}
-				</button>
+				{#if changes === 0 && byHand}
+					<button class="do" onclick={giveErrands}>
+						{byHand === 1 ? 'Write the errand' : `Write ${byHand} errands`}
+					</button>
+				{/if}
+				{#if changes || !byHand}
+					<button
+						class="do"
+						disabled={starting || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
+						onclick={() => start(made.digest)}
+					>
+						{starting ? 'Starting…' : 'Start the rollout'}
+					</button>
+				{/if}
 				<button class="may" onclick={() => correction.close()}>Not now</button>
-				<span class="quiet">A copy of each file is kept first; every value is read back.</span>
+				<span class="quiet">
+					{#if changes && byHand && terms.errands}
+						{byHand === 1 ? 'One errand is' : `${byHand} errands are`} written for what a person has to do.
+					{:else if changes}
+						A copy of each file is kept first; every value is read back.
+					{:else if byHand}
+						No order can do this: somebody has to go there.
+					{/if}
+				</span>
 			</footer>
 		{/snippet}
 	</Ask>

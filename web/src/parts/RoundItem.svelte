@@ -56,6 +56,8 @@
 		<span class="flex gap-2">
 			{#if correctable && correcting}
 				<button class="do" onclick={oncorrect}>Correct</button>
+			{:else if item.findings.length && correcting}
+				<button class="may" onclick={oncorrect}>Errand</button>
 			{/if}
 			{#if onwaive && item.findings.length}
 				<button class="may" onclick={onwaive}>Waive</button>

@@ -11,6 +11,7 @@ export const USUAL: Terms = {
 	halt_after: 2,
 	halt_on_must: true,
 	put_off: 3,
+	errands: true,
 	begins: null,
 	ends: null
 };
@@ -28,7 +29,8 @@ export const LIMITS = [
 /** What is either so or not. */
 export const CHOICES = [
 	['canaries', 'Canaries go ahead'],
-	['halt_on_must', 'Halt when a seat that had its turn has something new that must be settled']
+	['halt_on_must', 'Halt when a seat that had its turn has something new that must be settled'],
+	['errands', 'Write errands for what only a person at the seat can do']
 ] as const;
 
 /** A moment of the form, which knows no zone, as the server takes it. */

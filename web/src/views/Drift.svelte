@@ -90,9 +90,7 @@
 
 	async function correct(): Promise<void> {
 		if (!correcting || !drift.chosen.size) return;
-		const remote = (await found()).filter((finding) => finding.remote);
-		if (!remote.length && !refused) refused = 'No order can settle these: they need hands at the seat.';
-		correction.plan(remote.map((finding) => finding.id));
+		correction.plan((await found()).map((finding) => finding.id));
 	}
 
 	async function waive(): Promise<void> {

@@ -20,6 +20,17 @@
 		{#snippet children(found)}
 			<p class="word mt-1" role="status" data-sentence>{found.sentence}</p>
 			{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
+			{#if found.errands.length}
+				<h2 class="mt-7 mb-1 text-lg">Somebody comes for this</h2>
+				<ul>
+					{#each found.errands as errand (errand.id)}
+						<li class="border-t border-hair py-2" data-coming={errand.id}>
+							<p class="font-semibold">{errand.does}</p>
+							<p class="quiet">{errand.because} It takes about {errand.minutes} minutes of your seat.</p>
+						</li>
+					{/each}
+				</ul>
+			{/if}
 			{#if found.done.length}
 				<h2 class="mt-7 mb-1 text-lg">Done here last</h2>
 				<ul>

@@ -100,6 +100,14 @@
 		</div>
 		{#if found.reason}<p class="mt-2 text-sienna" data-reason>{found.reason}.</p>{/if}
 		{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+		{#if found.errands}
+			<p class="quiet mt-2">
+				<a class="anchor underline" href="/errands"
+					>{found.errands === 1 ? 'An errand' : `${found.errands} errands`}</a
+				>
+				of it {found.errands === 1 ? 'waits' : 'wait'} for a person.
+			</p>
+		{/if}
 		{#if found.report}
 			<p class="quiet mt-2">
 				The report, whose hash the ledger holds, as

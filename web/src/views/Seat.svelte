@@ -34,7 +34,7 @@
 	const wanting = $derived(rows.filter((row) => row.finding !== null && row.status === 'off-norm'));
 	const settled = $derived(wanting.filter((row) => row.remote));
 	const picked = $derived(wanting.filter((row) => row.finding !== null && selection.has(row.finding)));
-	const chosen = $derived(picked.flatMap((row) => (row.remote ? (row.finding ?? []) : [])));
+	const chosen = $derived(picked.flatMap((row) => row.finding ?? []));
 	const apps = $derived(((seat.data?.facts as Facts | null)?.applications ?? []).map((app) => app.id));
 	const unread = $derived(rows.filter((row) => row.status === 'unread').length);
 	const standing = $derived(

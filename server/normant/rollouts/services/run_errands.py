@@ -35,7 +35,7 @@ def sign_off(number: int, user: User, words: str = "") -> Errand:
 def drop(number: int, user: User, why: str) -> Errand:
     """It need not be done any more. Raises Problem."""
     errand = _open(number)
-    _end(errand, "dropped", f"dropped by {user.username}: {why}")
+    _end(errand, "dropped", f"Dropped by {user.username}: {why}")
     record(user.username, "drop errand", errand.seat.name, errand=errand.pk, why=why)
     return errand
 
@@ -48,7 +48,7 @@ def release_held(rollout: Rollout) -> None:
 
 def drop_held(rollout: Rollout) -> None:
     """The rollout was withdrawn before anybody approved it."""
-    told = {"state": "dropped", "message": "its rollout was withdrawn", "ended_at": timezone.now()}
+    told = {"state": "dropped", "message": "Its rollout was withdrawn", "ended_at": timezone.now()}
     rollout.errands.filter(state="held").update(**told)
 
 
@@ -61,15 +61,15 @@ def prove(seats: list[Seat] | None = None) -> None:
     found = waiting.select_related("seat__presence", "finding", "signed_by").order_by("pk")
     for errand in found:
         if errand.seat.retired_at:
-            _end(errand, "dropped", "the seat was retired")
+            _end(errand, "dropped", "The seat was retired")
         elif errand.finding and errand.finding.closed_at:
-            by = f"signed off by {errand.signed_by.username}, and " if errand.signed_by else "nobody signed it off; "
+            by = f"Signed off by {errand.signed_by.username}, and " if errand.signed_by else "Nobody signed it off; "
             _end(errand, "done", f"{by}the seat reads it in norm")
         elif errand.state == "signed" and _contradicted(errand):
             at = timezone.localtime(errand.seat.presence.taken_at)
             errand.state = "open"
             errand.message = (
-                f"signed off by {errand.signed_by.username}, but the survey of {at:%H:%M} still reads it so"
+                f"Signed off by {errand.signed_by.username}, but the survey of {at:%H:%M} still reads it so"
             )
             errand.save(update_fields=["state", "message"])
             tell("errand", str(errand.pk))

@@ -63,7 +63,7 @@ def start(
         for made in plans
     )
     if terms.errands:
-        by_hand = {(p.seat, left.setting, left.app or "") for p in every for left in p.left if left.hands}
+        by_hand = {(p.seat, left.setting, left.app or "") for p in every for left in p.left if left.errand}
         give_errands(user, [f for f in findings if (f.seat.name, f.setting, f.app) in by_hand], rollout=rollout)
     done = "propose rollout" if state == "proposed" else "start rollout"
     record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told)

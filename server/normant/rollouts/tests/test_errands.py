@@ -60,7 +60,7 @@ class Errands(Stage):
         self.assertEqual([stop["seat"] for stop in told["stops"]], ["pan-03", "pan-04", "pan-05", "pan-06"])
         self.assertEqual(told["sentence"], "Four errands at four seats, about 80 minutes of work without the way.")
         errand = told["stops"][0]["errands"][0]
-        self.assertEqual(errand["does"], "Bring Driver branch of the GPU to steady")
+        self.assertEqual(errand["does"], "Bring the GPU's driver to branch steady")
         self.assertEqual((errand["because"], errand["room"]), ("The other branch drops frames.", "Pan House"))
         self.assertEqual(self.give().json()["title"], "No errand")  # they are on somebody's list by now
 
@@ -76,7 +76,7 @@ class Errands(Stage):
         self.house.send(with_driver("steady"))
         errand = self.of()
         self.assertEqual(
-            (errand.state, errand.message), ("done", "signed off by assistant, and the seat reads it in norm")
+            (errand.state, errand.message), ("done", "Signed off by assistant, and the seat reads it in norm")
         )
 
     def test_a_survey_that_says_otherwise_opens_it_again(self) -> None:
@@ -85,13 +85,13 @@ class Errands(Stage):
         self.house.send(survey(power__profile="performance"))
         errand = self.of()
         self.assertEqual(errand.state, "open")
-        self.assertIn("signed off by assistant, but the survey of", errand.message)
+        self.assertIn("Signed off by assistant, but the survey of", errand.message)
 
     def test_what_was_done_without_a_sign_off_is_done_all_the_same(self) -> None:
         self.give()
         self.house.send(with_driver("steady"))
         prove_errands(timestamp=0)
-        self.assertEqual(self.of().message, "nobody signed it off; the seat reads it in norm")
+        self.assertEqual(self.of().message, "Nobody signed it off; the seat reads it in norm")
         self.assertEqual(self.sign().json()["title"], "Not to be done")
 
     def test_in_own_words_the_sign_off_alone_ends_it(self) -> None:
@@ -112,7 +112,7 @@ class Errands(Stage):
         self._started(both)
         self.assertEqual(Errand.objects.filter(state="open", rollout__isnull=False).count(), 4)
         planned = self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
-        self.assertEqual([e["does"] for e in planned["errands"]], ["Bring Driver branch of the GPU to steady"])
+        self.assertEqual([e["does"] for e in planned["errands"]], ["Bring the GPU's driver to branch steady"])
 
     def test_a_rollout_may_leave_them_out(self) -> None:
         self._started([*self.findings(), *self.branches()], errands=False)
@@ -139,7 +139,7 @@ class Errands(Stage):
         number = self.of().pk
         self.assertEqual(self.post(f"errands/{number}/drop", {"why": " "}).status_code, 422)
         self.post(f"errands/{number}/drop", {"why": "the seat moves on Friday"})
-        self.assertEqual(Errand.objects.get(pk=number).message, "dropped by supervisor: the seat moves on Friday")
+        self.assertEqual(Errand.objects.get(pk=number).message, "Dropped by supervisor: the seat moves on Friday")
         self.assertEqual(self.give().status_code, 200)
         self.assertEqual(Entry.objects.filter(action="drop errand").count(), 1)
 

@@ -1,0 +1,61 @@
+"""Errands: given in a plan, run with a phone in hand, proved by the seat itself."""
+
+import re
+
+from playwright.sync_api import expect
+
+from .stage import Journey
+
+SEAT, PHONE = "rake-06", {"width": 390, "height": 844}
+
+
+class E1Given(Journey):
+    def test_what_only_a_person_can_do_becomes_an_errand_with_its_sheet(self) -> None:
+        self.go(f"/seats/{SEAT}")
+        self.page.get_by_role("checkbox", name="Select Driver branch").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog")
+        expect(plan).to_contain_text("For a person: Bring the GPU's driver to branch steady")
+        plan.get_by_role("button", name="Write the errand").click()
+        errand = self.page.get_by_role("button", name=re.compile(f"{SEAT} Bring the GPU's driver to branch steady"))
+        errand.click()
+        expect(self.page.locator("[data-errand]")).to_contain_text("so that there is a way back")
+        self.check_accessible()
+        with self.demo.api() as api:
+            self.assertEqual(api.get("/errands/sheet").content[:5], b"%PDF-")
+
+    def test_one_in_own_words_is_put_on_the_list(self) -> None:
+        self.go("/errands")
+        self.page.get_by_role("button", name="Give an errand").click()
+        sheet = self.page.get_by_role("dialog")
+        sheet.get_by_label("At which seat").fill("pan-99")
+        sheet.get_by_label("What is to be done").fill("Take the fan out and clean it")
+        sheet.get_by_label("Steps, one on each line").fill("Open the case\nTake the fan out")
+        sheet.get_by_role("button", name="Put it on the list").click()
+        expect(sheet.get_by_role("alert")).to_contain_text("there is no seat pan-99")
+        self.faults.clear()  # the browser tells of the 422
+        sheet.get_by_label("At which seat").fill("pan-02")
+        sheet.get_by_role("button", name="Put it on the list").click()
+        self.page.get_by_role("button", name=re.compile("pan-02 Take the fan out")).click()
+        self.page.get_by_label("What was found").fill("it was broken, a new one is in")
+        self.page.get_by_role("button", name="It is done").click()
+        ended = self.page.get_by_role("region", name="Ended last")
+        expect(ended).to_contain_text("Take the fan out and clean it")
+
+
+class E2Run(Journey):
+    role = "assistant"
+
+    def test_an_assistant_signs_it_off_and_the_seat_proves_it(self) -> None:
+        stops = self.demo.told("/errands")["stops"]
+        number = next(e["id"] for stop in stops for e in stop["errands"] if e["seat"] == SEAT)
+        self.addCleanup(self.demo.standin, "driver", SEAT, "12.3.0", "swift")  # what other journeys find there
+        self.page.set_viewport_size(PHONE)
+        self.go(f"/errands/{number}")
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("Bring the GPU's driver to branch steady")
+        self.page.get_by_role("button", name="It is done").click()
+        expect(self.page.locator("[data-message]")).to_contain_text("but the survey of")
+        self.check_accessible()
+
+        self.demo.standin("driver", SEAT, "12.2.4", "steady")
+        expect(self.page.locator("[data-message]")).to_contain_text("Signed off by assistant, and the seat reads it")
