@@ -4,7 +4,7 @@ import datetime as dt
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Protocol
+from typing import Literal, Protocol
 
 from normant_core.dialect import Dialect
 from normant_core.facts import Facts
@@ -19,6 +19,18 @@ class Seen:
     readings: tuple[Reading, ...]
     stores: tuple[Store, ...]
     errors: tuple[Unreadable, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Question:
+    """What somebody at the seat is asked, for which order, and whether it may be put off once more."""
+
+    order: str
+    text: str
+    may_put_off: bool
+
+
+Answer = Literal["", "agreed", "later"]
 
 
 class Host(Protocol):
@@ -59,10 +71,26 @@ class Host(Protocol):
         """Replace a file in one step; `mark` names what is left beside it where that does not end."""
         ...
 
-    def power_profile(self) -> str:
-        """The power profile in force."""
+    def system_value(self, setting: str, app: str) -> str:
+        """What the system holds: power.profile (no application), or its treatment of one application."""
         ...
 
-    def set_power_profile(self, profile: str) -> None:
-        """Choose a power profile."""
+    def set_system_value(self, setting: str, app: str, value: str) -> None:
+        """Choose another value of it."""
+        ...
+
+    def real(self, path: str) -> Path:
+        """Where a path that preferences name lies."""
+        ...
+
+    def ask(self, question: Question) -> Answer:
+        """Ask whoever sits there, without waiting: empty while nobody answered, or where nobody can be asked."""
+        ...
+
+    def booted_at(self) -> str:
+        """When the machine started last, in any form: another text is another start."""
+        ...
+
+    def restart(self) -> None:
+        """Let the machine start again, in the way in which nothing is lost."""
         ...

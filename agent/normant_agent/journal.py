@@ -1,5 +1,6 @@
 """The agent's memory of orders: written before a file is touched, so that a crash at any moment can be settled."""
 
+import datetime as dt
 from pathlib import Path
 
 import msgspec
@@ -24,7 +25,10 @@ class Entry(msgspec.Struct, frozen=True):
     """One order: what it is about to do, and the receipt once it is done.
 
     `held` is the digest of the file as it was read back: put back restores the kept copy exactly where the file
-    still has it. `reopen` names an application that the agent closed and has yet to open.
+    still has it. `reopen`: the agent closed `app` and has yet to open it. `system` is a setting that the system holds,
+    with its values. `gone`: what was there before was removed. `booted` is when the machine had started when it was
+    first asked to start again, `restarts` until when it may take to; `put_off` how often that was put off, and `later`
+    until when.
     """
 
     order: str
@@ -33,9 +37,15 @@ class Entry(msgspec.Struct, frozen=True):
     file_name: str = ""
     held: str = ""
     touched: tuple[Touched, ...] = ()
-    profile_before: str = ""
-    profile_after: str = ""
+    system: str = ""
+    value_before: str = ""
+    value_after: str = ""
     reopen: bool = False
+    gone: bool = False
+    booted: str = ""
+    restarts: dt.datetime | None = None
+    put_off: int = 0
+    later: dt.datetime | None = None
     receipt: Receipt | None = None
     sent: bool = False
 

@@ -1,6 +1,7 @@
 """What every real machine's host has in common, through psutil: processes, files, the clock."""
 
 import datetime as dt
+import sys
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
@@ -13,13 +14,21 @@ from normant_core.errors import NormantError
 from normant_core.facts import Application
 from normant_core.survey import Activity, Unreadable
 
+from .commands import ask as command
 from .errors import HostError
 from .files import write_atomically
+from .host import Answer, Question
 from .trial import as_spoken, is_there
 
 T = TypeVar("T")
 STEP = 100_000_000  # bytes; free space is told in such steps, or every survey would differ
 _CLOSE_SECONDS = 30
+# Our words for the priority classes of Windows (SetPriorityClass), and elsewhere for values of nice(2).
+PRIORITIES = (
+    {"normal": 0x20, "above": 0x8000, "high": 0x80}
+    if sys.platform == "win32"
+    else {"normal": 0, "above": -5, "high": -10}
+)
 
 
 class MachineHost(ABC):
@@ -71,6 +80,48 @@ class MachineHost(ABC):
     def power_profile(self) -> str:
         """performance, balanced or power-saver. Raises HostError."""
 
+    @abstractmethod
+    def set_power_profile(self, profile: str) -> None:
+        """Choose one of them. Raises HostError."""
+
+    def system_value(self, setting: str, app: str) -> str:
+        """The power profile, or the priority of an application that runs. Raises HostError for what is not told."""
+        if setting == "power.profile":
+            return self.power_profile()
+        if setting == "power.process_priority":
+            return _priority(_running(app)[0])
+        raise HostError(f"this system tells no {setting} of single applications")
+
+    def set_system_value(self, setting: str, app: str, value: str) -> None:
+        """Raises HostError where the system does not let it be chosen."""
+        if setting == "power.profile":
+            self.set_power_profile(value)
+            return
+        if setting != "power.process_priority":
+            raise HostError(f"this system lets nobody choose {setting} for single applications")
+        for process in _running(app):
+            try:
+                process.nice(PRIORITIES[value])
+            except psutil.Error as fault:
+                raise HostError(f"the priority of {app.capitalize()} cannot be changed: {fault}") from fault
+
+    def real(self, path: str) -> Path:
+        """The path itself."""
+        return Path(path)
+
+    def ask(self, question: Question) -> Answer:
+        """Nobody: the agent enters no session. What it waits for stands on the seat's own page."""
+        return ""
+
+    def booted_at(self) -> str:
+        """By the system's own count."""
+        return dt.datetime.fromtimestamp(int(psutil.boot_time()), dt.UTC).isoformat()
+
+    def restart(self) -> None:
+        """Through the system's own command, which asks every program to end first."""
+        windows = sys.platform == "win32"
+        command(("shutdown", "/r", "/t", "60") if windows else ("shutdown", "-r", "+1"))
+
     def applications(self, dialects: Sequence[Dialect]) -> Iterator[Application]:
         """Applications whose preference files are there; of which version, where their folder's name tells."""
         for dialect in dialects:
@@ -96,6 +147,19 @@ class Tried:
             told = f"the system's answer is not as expected: {type(why).__name__}: {why}"
         self.errors.append(Unreadable(source, told[:2000]))
         return None
+
+
+def _running(app: str) -> list[psutil.Process]:
+    """Raises HostError where it does not run: the system holds the priority of a process, not of a program."""
+    found = _processes(app)
+    if not found:
+        raise HostError(f"{app.capitalize()} does not run: its priority can be read and set only while it does")
+    return found
+
+
+def _priority(process: psutil.Process) -> str:
+    here = process.nice()
+    return next((name for name, value in PRIORITIES.items() if value == here), str(here))
 
 
 def _stamp(path: Path) -> tuple[int, int] | None:

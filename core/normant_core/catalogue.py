@@ -56,7 +56,7 @@ class ValueFault(NormantError):
 
 
 class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True):
-    """One entry of the catalogue; `open` enumerations take names that a maker invents."""
+    """One entry of the catalogue; `open` enumerations take names that a maker invents, `never` no order sets."""
 
     title: str
     help: str
@@ -72,6 +72,7 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
     picture_risk: str = "none"
     effect: int = 0
     danger: str = ""
+    never: tuple[str, ...] = ()
     empty: str = ""
 
     @cached_property

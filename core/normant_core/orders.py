@@ -47,6 +47,53 @@ class SetPowerProfile(Wire, frozen=True, tag="set_power_profile", tag_field="kin
     profile: str
 
 
+class SetPriority(Wire, frozen=True, tag="set_priority", tag_field="kind"):
+    """Choose how the system shares the processor with one application; `realtime` starves the system: never."""
+
+    app: str
+    expected: str
+    priority: Literal["normal", "above", "high"]
+
+
+class SetGpuPreference(Wire, frozen=True, tag="set_gpu_preference", tag_field="kind"):
+    """Choose which GPU the system gives to one application, which is closed for it as for its preferences."""
+
+    app: str
+    expected: str
+    preference: Literal["performance", "auto", "saver"]
+    close_when_idle_seconds: int = 600
+
+
+class MoveStore(Wire, frozen=True, tag="move_store", tag_field="kind"):
+    """Copy a store to another volume, verify every file, and let the application use it there.
+
+    `change` is the preference that names the folder. The agent works out itself where on `volume` it goes
+    (`normant_core.stores.folder_of`), and refuses another. The old folder stays unless `remove_old`.
+    """
+
+    app: str
+    file: str
+    change: Change
+    volume: str
+    remove_old: bool = False
+    close_when_idle_seconds: int = 600
+
+
+class AskClose(Wire, frozen=True, tag="ask_close", tag_field="kind"):
+    """Ask whoever sits there to close an application; they may put it off so often. It is never forced."""
+
+    app: str
+    why: Annotated[str, Meta(max_length=500)] = ""
+    put_off: Annotated[int, Meta(ge=0, le=20)] = 3
+
+
+class AskRestart(Wire, frozen=True, tag="ask_restart", tag_field="kind"):
+    """Ask whoever sits there to let the machine start again; they may put it off so often. It is never forced."""
+
+    why: Annotated[str, Meta(max_length=500)] = ""
+    put_off: Annotated[int, Meta(ge=0, le=20)] = 3
+
+
 class SurveyNow(Wire, frozen=True, tag="survey_now", tag_field="kind"):
     """Read the seat and send the survey, now."""
 
@@ -57,7 +104,8 @@ class SendFiles(Wire, frozen=True, tag="send_files", tag_field="kind"):
     app: str
 
 
-Action = SetPreference | PutBack | SetPowerProfile | SurveyNow | SendFiles
+SystemAction = SetPowerProfile | SetPriority | SetGpuPreference
+Action = SetPreference | PutBack | SystemAction | MoveStore | AskClose | AskRestart | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 
 
@@ -106,7 +154,7 @@ class Receipt(Wire, frozen=True):
 class Progress(Wire, frozen=True):
     """Where the agent stands with an order; `waiting` carries the reason."""
 
-    step: Literal["waiting", "checking", "saving", "applying", "reading_back"]
+    step: Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
     message: str = ""
 
 

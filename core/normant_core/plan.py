@@ -12,15 +12,24 @@ from .facts import Application, Facts
 from .native import Rounding, settle
 from .norms import Plain
 from .quantities import Value
+from .stores import folder_of, is_store
 from .survey import Native
 
+_AT_SYSTEM = {
+    "power.profile": "the system's power profile",
+    "power.process_priority": "the system's priority of the application",
+    "engine.system_preference": "the system's GPU choice for the application",
+}
 # A store moves before its limit is set; the engine before what depends on it.
 _ORDER = ("driver", "power", "engine", "memory", "stores", "playback", "delivery")
 
 
 @dataclass(frozen=True, slots=True)
 class PlannedChange:
-    """One change: native text before and after, the value it stands for, what must be closed."""
+    """One change: native text before and after, the value it stands for, what must be closed.
+
+    With a `volume` the folder's content is moved there as well; without a `file` the system itself holds the value.
+    """
 
     setting: str
     title: str
@@ -35,6 +44,7 @@ class PlannedChange:
     shown_after: str
     close: str | None
     file_name: str = ""
+    volume: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,9 +119,9 @@ def _change(
         raise NormantError("a person must decide on the value")
     if not setting.remote:
         raise AtTheSeat("this needs a person at the seat")
-    if verdict.setting == "power.profile":
-        return _power(verdict, facts)
     native = natives.get((verdict.setting, verdict.app))
+    if native is None and verdict.setting in _AT_SYSTEM:
+        return _of_system(verdict, facts)
     if native is None:
         raise NormantError("the survey does not say in which file this stands")
     file, value, after = _native(verdict, facts, dialects)
@@ -132,6 +142,7 @@ def _change(
         shown_after=setting.show(value),
         close=verdict.app if file.close_before_write and running else None,
         file_name=file.name,
+        volume=str(verdict.fix) if verdict.norm.check == "must" and is_store(verdict.setting) else "",
     )
 
 
@@ -152,8 +163,7 @@ def _target(verdict: Verdict, facts: Facts) -> Plain:
     volume = next((v for v in facts.volumes or () if v.id == verdict.fix), None)
     if volume is None:
         raise NormantError("no volume of this seat is fit")
-    purpose = verdict.setting.split(".")[1]
-    return "/".join((volume.mount.rstrip("/"), verdict.app or "store", purpose))
+    return folder_of(verdict.app or "", verdict.setting, volume)
 
 
 def _rounding(verdict: Verdict) -> Rounding:
@@ -163,22 +173,25 @@ def _rounding(verdict: Verdict) -> Rounding:
     return "up" if verdict.norm.check in ("at_least", "between") else "nearest"
 
 
-def _power(verdict: Verdict, facts: Facts) -> PlannedChange:
-    wanted = str(verdict.fix)
+def _of_system(verdict: Verdict, facts: Facts) -> PlannedChange:
+    setting, wanted = catalogue()[verdict.setting], str(verdict.fix)
     offered = facts.system.power_profiles
-    if not offered or wanted not in offered:
+    if setting.key == "power.profile" and (not offered or wanted not in offered):
         raise NormantError(f"the system offers no power profile {wanted!r}")
+    if wanted in setting.never:
+        raise NormantError(f"{setting.danger}")
+    running = any(app.id == verdict.app and app.running is not False for app in facts.applications or ())
     return PlannedChange(
         setting=verdict.setting,
-        title=catalogue()[verdict.setting].title,
-        app=None,
+        title=setting.title,
+        app=verdict.app,
         file="",
-        at="the system's power profile",
+        at=_AT_SYSTEM[verdict.setting],
         line=None,
         before=str(verdict.reading),
         after=wanted,
         value=wanted,
         shown_before=verdict.reading_shown,
         shown_after=wanted,
-        close=None,
+        close=verdict.app if setting.restart == "app" and running else None,
     )

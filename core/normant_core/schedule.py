@@ -15,6 +15,7 @@ from .waves import Limits, Slot, Span, Turn, Waves, waves
 
 FOR_A_FILE = dt.timedelta(seconds=30)  # compare, copy, write, read back, and the next survey
 FOR_AN_APPLICATION = dt.timedelta(minutes=2)  # to close it and open it again
+FOR_A_STORE = dt.timedelta(minutes=5)  # to copy it and to compare every file
 HORIZON = dt.timedelta(days=14)  # so far ahead is looked for free time where no deadline is given
 
 
@@ -89,7 +90,8 @@ def tries(part: Part) -> frozenset[Hashable]:
 def takes(plan: SeatPlan) -> dt.timedelta:
     """How long a seat is taken, about."""
     files = {(change.app, change.file) for change in plan.changes}
-    return len(files) * FOR_A_FILE + len(plan.closes) * FOR_AN_APPLICATION
+    moved = sum(bool(change.volume) for change in plan.changes)
+    return len(files) * FOR_A_FILE + moved * FOR_A_STORE + len(plan.closes) * FOR_AN_APPLICATION
 
 
 def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now: dt.datetime) -> Schedule:

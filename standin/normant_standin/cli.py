@@ -8,11 +8,13 @@ import time
 from pathlib import Path
 from typing import Annotated
 
+import msgspec
 import typer
 
 from normant_agent import logs
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
+from normant_agent.host import Answer
 from normant_core.catalogue import ValueFault, catalogue
 from normant_core.dialect import parse_dialect, spoken
 from normant_core.errors import NormantError
@@ -89,7 +91,7 @@ def change(
     host = _host(folder, seat)
     if setting == "power.profile":
         try:
-            host.set_power_profile(value)
+            host.set_system_value(setting, "", value)
         except HostError as fault:
             raise typer.BadParameter(str(fault)) from fault
         return
@@ -145,6 +147,17 @@ def open_app(seat: str, application: str, folder: Folder = SEATS) -> None:
 def close_app(seat: str, application: str, folder: Folder = SEATS) -> None:
     """Close an application."""
     _host(folder, seat).close(application)
+
+
+@app.command()
+def answers(seat: str, answer: str, folder: Folder = SEATS) -> None:
+    """What the editor answers when asked: agreed, later, or nothing ("")."""
+    try:
+        given = msgspec.convert(answer, Answer)
+    except msgspec.ValidationError as fault:
+        raise typer.BadParameter(f"{answer!r} is no answer: expected agreed, later or nothing") from fault
+    with _host(folder, seat).changed() as machine:
+        machine.answers = given
 
 
 @app.command()

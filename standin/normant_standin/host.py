@@ -13,7 +13,7 @@ import msgspec
 
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
-from normant_agent.host import Seen
+from normant_agent.host import Answer, Question, Seen
 from normant_core.dialect import Dialect
 from normant_core.facts import Application
 from normant_core.formats.kinds import read_file, recognised
@@ -21,6 +21,7 @@ from normant_core.survey import Activity, Reading
 
 from .machine import Clamp, Machine
 
+USUAL = {"power.process_priority": "normal", "engine.system_preference": "auto"}
 WRITTEN, HELD = "written.log", "held"  # an order for each file that was written; at which step it stands still
 
 
@@ -47,7 +48,11 @@ class StandInHost:
             for app in machine.facts.applications or ()
         )
         facts = msgspec.structs.replace(machine.facts, applications=installed)
-        return Seen(facts, (Reading("power.profile", machine.power_profile),), machine.stores, ())
+        readings = [Reading("power.profile", machine.power_profile)]
+        for key, value in machine.treats.items():
+            setting, _, app = key.partition(" ")
+            readings.append(Reading(setting, value, app))
+        return Seen(facts, tuple(readings), machine.stores, ())
 
     def activity(self) -> Activity:
         """What the editor is doing, as far as the machine knows."""
@@ -105,16 +110,39 @@ class StandInHost:
             if age >= habit.after_seconds and file.get(habit.at).raw != habit.to:
                 write_atomically(path, file.replace(habit.at, habit.to))
 
-    def power_profile(self) -> str:
-        """The profile in force."""
-        return Machine.load(self.folder).power_profile
+    def system_value(self, setting: str, app: str) -> str:
+        """The power profile, or how the system treats an application; what nobody chose is as usual."""
+        machine = Machine.load(self.folder)
+        if setting == "power.profile":
+            return machine.power_profile
+        return machine.treats.get(f"{setting} {app}", USUAL[setting])
 
-    def set_power_profile(self, profile: str) -> None:
+    def set_system_value(self, setting: str, app: str, value: str) -> None:
         """Raises HostError for a profile that the machine does not offer."""
         with self.changed() as machine:
-            if profile not in (machine.facts.system.power_profiles or ()):
-                raise HostError(f"this machine offers no power profile {profile!r}")
-            machine.power_profile = profile
+            if setting != "power.profile":
+                machine.treats[f"{setting} {app}"] = value
+                return
+            if value not in (machine.facts.system.power_profiles or ()):
+                raise HostError(f"this machine offers no power profile {value!r}")
+            machine.power_profile = value
+
+    def real(self, path: str) -> Path:
+        """Under the folder of its disks."""
+        return self.folder / "disks" / path.lstrip("/")
+
+    def ask(self, question: Question) -> Answer:
+        """What its editor answers to whatever is asked."""
+        return Machine.load(self.folder).answers
+
+    def booted_at(self) -> str:
+        """When it started last."""
+        return Machine.load(self.folder).booted_at
+
+    def restart(self) -> None:
+        """It starts again at once: everything is closed, and what was installed is there."""
+        with self.changed() as machine:
+            machine.running, machine.booted_at = [], self.now().isoformat()
 
     @contextmanager
     def changed(self) -> Iterator[Machine]:

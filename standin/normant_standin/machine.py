@@ -2,7 +2,7 @@
 
 import datetime as dt
 from pathlib import Path
-from typing import Self
+from typing import Literal, Self
 
 import msgspec
 
@@ -35,7 +35,8 @@ class Machine(msgspec.Struct):
     `slow_seconds` is how long a look at the machine takes, `clock_behind_seconds` how far its clock is behind, and
     `clock_stands_at` the moment at which it stopped; a full disk takes no file that is written to it. At `holds_at`, a
     step of an order or one of its agent's own (ordered, receipt, survey), it stands still until that is another. Its
-    network may hand in what it carries twice.
+    network may hand in what it carries twice. `treats` is how the system treats applications, by `setting application`;
+    `answers` is what its editor answers to every question.
     """
 
     facts: Facts
@@ -54,6 +55,9 @@ class Machine(msgspec.Struct):
     clock_stands_at: dt.datetime | None = None
     holds_at: str = ""
     hands_in_twice: bool = False
+    treats: dict[str, str] = {}
+    answers: Literal["", "agreed", "later"] = ""
+    booted_at: str = "2026-01-05T07:00:00+00:00"
 
     def install_driver(self, version: str, branch: str) -> None:
         """The driver of its first GPU is another one from now on."""

@@ -7,11 +7,11 @@ from pathlib import Path
 from typing import Any
 
 from normant_agent.files import write_atomically
-from normant_agent.host import Seen
+from normant_agent.host import Answer, Question, Seen
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
 from normant_core.dialect import Dialect, parse_dialect
-from normant_core.facts import Application, Facts
+from normant_core.facts import Application, Facts, Volume
 from normant_core.orders import Change, Order, Progress, SetPreference
 from normant_core.survey import Activity, Reading
 
@@ -26,6 +26,12 @@ AFTER = BEFORE.replace(b"1536", b"6554").replace(b"256", b"13108")
 CHANGES = (
     Change("memory.held_back", "1536", "6554", 6554 * 2**20),
     Change("memory.preview_pool", "256", "13108", 13108 * 2**20),
+)
+FACTS = Facts(
+    volumes=(
+        Volume("v0", "/", capacity=10**9, free=10**8, system=True, attached=True, writable=True),
+        Volume("v1", "/fast", capacity=10**9, free=10**9, system=False, attached=True, writable=True),
+    )
 )
 NOW = dt.datetime(2026, 3, 3, 7, 12, tzinfo=dt.UTC)
 
@@ -42,15 +48,27 @@ class Bench:
         self.path.parent.mkdir(parents=True, exist_ok=True)
         if root is None:
             self.path.write_bytes(BEFORE)
-        self.open, self.profile, self.clock = {"corrow"}, "balanced", NOW
+        self.open, self.clock, self.boots = {"corrow"}, NOW, 0
+        self.system = {("power.profile", ""): "balanced", ("power.process_priority", "corrow"): "normal"}
+        self.asked: list[Question] = []
+        self.answers: list[Answer] = []
         self.idle, self.unsaved = 5400, False
+        self.facts = FACTS
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
         self.at: dict[str, Callable[[], object]] = {}  # what happens when a step is told, once
 
     def runner(self) -> Runner:
         """An agent that has just started."""
-        return Runner(self, Journal(self.root / "agent"), [DIALECT], self._report)
+        return Runner(self, Journal(self.root / "agent"), [DIALECT], self._report, facts=self.facts)
+
+    @property
+    def profile(self) -> str:
+        return self.system["power.profile", ""]
+
+    @profile.setter
+    def profile(self, profile: str) -> None:
+        self.system["power.profile", ""] = profile
 
     def _report(self, order: str, progress: Progress) -> None:
         self.steps.append(progress.step)
@@ -61,7 +79,7 @@ class Bench:
 
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         facts = Facts(applications=(Application("corrow", "8.3.1", running="corrow" in self.open),))
-        return Seen(facts, (Reading("power.profile", self.profile),), (), ())
+        return Seen(facts, (Reading("power.profile", self.system["power.profile", ""]),), (), ())
 
     def activity(self) -> Activity:
         return Activity(self.idle, False, self.unsaved)
@@ -83,11 +101,25 @@ class Bench:
     def write(self, path: Path, content: bytes, *, mark: str) -> None:
         write_atomically(path, content, mark=mark)
 
-    def power_profile(self) -> str:
-        return self.profile
+    def system_value(self, setting: str, app: str) -> str:
+        return self.system[setting, app]
 
-    def set_power_profile(self, profile: str) -> None:
-        self.profile = profile
+    def set_system_value(self, setting: str, app: str, value: str) -> None:
+        self.system[setting, app] = value
+
+    def real(self, path: str) -> Path:
+        return self.root / "disks" / path.lstrip("/")
+
+    def ask(self, question: Question) -> Answer:
+        self.asked.append(question)
+        return self.answers.pop(0) if self.answers else ""
+
+    def booted_at(self) -> str:
+        return str(self.boots)
+
+    def restart(self) -> None:
+        self.boots += 1
+        self.open.clear()
 
 
 def order(action: Any = None, number: str = "a1", *, hours: int = 1) -> Order:

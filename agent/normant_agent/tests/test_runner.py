@@ -11,7 +11,7 @@ from normant_agent.errors import JournalError, Waiting
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
 from normant_core.dialect import parse_dialect
-from normant_core.orders import Change, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
+from normant_core.orders import Change, MoveStore, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
 
 from .bench import AFTER, BEFORE, CHANGES, EXAMPLES, FILE, Bench, order
 
@@ -150,7 +150,7 @@ class Meanwhile(TestCase):
         self.assertEqual(self.bench.open, {"corrow"})
 
     def test_a_power_profile_that_somebody_chooses_at_the_last_moment_stays(self) -> None:
-        chosen = lambda: self.bench.set_power_profile("power-saver")  # noqa: E731
+        chosen = lambda: self.bench.set_system_value("power.profile", "", "power-saver")  # noqa: E731
         self.bench.at["applying"] = chosen
         self.assertEqual(
             self.bench.runner().run(order(SetPowerProfile("balanced", "performance"), "p1")).outcome, "refused"
@@ -247,6 +247,7 @@ class Crashes(TestCase):
             bench = Bench()
             if before != BEFORE:
                 bench.runner().run(order())
+            self.stored(bench)
             if not self.crashed(bench, action, number, line):
                 return line
             held = bench.path.read_bytes()
@@ -257,6 +258,18 @@ class Crashes(TestCase):
             self.assertEqual((receipt.outcome, again.path.read_bytes()), ("done", after), f"at line {line}")
             self.assertEqual(again.open, {"corrow"}, f"at line {line}")
             self.assertEqual(list(bench.path.parent.iterdir()), [bench.path], f"left behind at line {line}")
+            if isinstance(action, MoveStore):
+                moved = bench.real(str(action.change.value))
+                names = sorted(p.relative_to(moved.parent).as_posix() for p in moved.parent.rglob("*") if p.is_file())
+                self.assertEqual(names, ["source_cache/a.pk", "source_cache/deep/b.pk"], f"at line {line}")
+
+    def stored(self, bench: Bench) -> Path:
+        """The folder of a store, with two files in it."""
+        folder = bench.real("/home/c")
+        (folder / "deep").mkdir(parents=True, exist_ok=True)
+        for name in ("a.pk", "deep/b.pk"):
+            (folder / name).write_bytes(name.encode())
+        return folder
 
     def crashed(self, bench: Bench, action: Any, number: str, at: int) -> bool:
         runner, seen = bench.runner(), 0
@@ -282,6 +295,15 @@ class Crashes(TestCase):
 
     def test_a_correction_is_before_or_after_never_between(self) -> None:
         self.assertGreater(self.crash_everywhere(None, "a1", BEFORE, AFTER), 100)
+
+    def test_a_store_is_moved_whole_or_not_at_all(self) -> None:
+        aim = "/fast/corrow/source_cache"
+        change = Change("store.source_cache.path", "/home/c", aim, aim)
+        for remove in (False, True):
+            with self.subTest(remove):
+                move = MoveStore("corrow", "preferences", change, "v1", remove_old=remove)
+                after = BEFORE.replace(b"/home/c", aim.encode())
+                self.assertGreater(self.crash_everywhere(move, "m1", BEFORE, after), 100)
 
     def test_a_putting_back_is_before_or_after_never_between(self) -> None:
         self.assertGreater(self.crash_everywhere(PutBack("a1"), "b1", AFTER, BEFORE), 100)

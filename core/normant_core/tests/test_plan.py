@@ -1,14 +1,14 @@
 from unittest import TestCase
 
 from normant_core.dialect import parse_dialect
-from normant_core.drift import Judge
+from normant_core.drift import Judge, View
 from normant_core.grouping import Found, groups, house_sentence
 from normant_core.orders import Order, SurveyNow, canonical, parse_order
 from normant_core.plan import SeatPlan, plan_seat
 from normant_core.standard import parse_standard
 from normant_core.survey import parse_survey
 
-from .worked import DIALECT, STANDARD, SURVEY, view
+from .worked import DIALECT, PAN_03, STANDARD, SURVEY, judge, view
 
 
 def planned(dialect: str = DIALECT) -> SeatPlan:
@@ -36,6 +36,24 @@ class Plans(TestCase):
         made = planned(DIALECT.replace("corrow/8/preferences.xml", "corrow/8/*.xml", 1))
         self.assertEqual([change.setting for change in made.changes], ["power.profile"])
         self.assertIn("several files hold it", {item.setting: item.why for item in made.left}["engine.effects"])
+
+    def test_a_store_is_moved_to_the_volume_that_is_fit(self) -> None:
+        self.assertEqual(
+            {c.setting: c.volume for c in planned().changes if c.volume}, {"store.source_cache.path": "v1"}
+        )
+
+    def test_what_the_system_holds_needs_no_file_and_what_starves_it_is_never_set(self) -> None:
+        facts = parse_survey(SURVEY).facts
+        for wanted, app, told in (
+            ("normal", "corrow", ("above", "normal", None)),
+            ("realtime", "corrow", "realtime starves the system: no order sets it"),
+        ):
+            with self.subTest(wanted):
+                rule = f'setting = "power.process_priority"\nwant = "{wanted}"'
+                seen = View(PAN_03, facts, {("power.process_priority", app): "above"})
+                made = plan_seat("pan-03", judge(rule).verdicts(seen), facts=facts, natives={}, dialects=[])
+                changed = [(c.before, c.after, c.close) for c in made.changes]
+                self.assertEqual([*changed, *(left.why for left in made.left)], [told])
 
     def test_each_application_closes_once(self) -> None:
         self.assertEqual(planned().closes, ("corrow",))

@@ -13,7 +13,7 @@ from normant_core.schedule import Terms
 
 from .querysets import ErrandQuerySet, OrderQuerySet
 
-STEPS = ("waiting", "checking", "saving", "applying", "reading_back", "settled")
+STEPS = ("waiting", "checking", "saving", "applying", "restart", "reading_back", "settled")
 
 
 class Rollout(models.Model):

@@ -23,6 +23,7 @@ class ChangeOut(Schema):
     shown_after: str
     close: str | None
     file_name: str
+    volume: str = ""
 
 
 class LeftOut(Schema):

@@ -38,6 +38,9 @@
 							<td class="value text-kelp">{change.after || '(empty)'}</td>
 							<td class="value quiet">
 								{change.file}{change.line ? `:${change.line}` : ''} <span class="block">{change.at}</span>
+								{#if change.volume}
+									<span class="block">what it holds is copied to {change.volume} and verified first</span>
+								{/if}
 							</td>
 						</tr>
 					{/each}

@@ -9,7 +9,18 @@ from django.utils import timezone
 
 from normant.common.events import tell
 from normant.seats.models import Seat
-from normant_core.orders import Action, Change, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
+from normant_core.orders import (
+    Action,
+    Change,
+    MoveStore,
+    PutBack,
+    SendFiles,
+    SetGpuPreference,
+    SetPowerProfile,
+    SetPreference,
+    SetPriority,
+    SurveyNow,
+)
 from normant_core.orders import Order as CoreOrder
 from normant_core.plan import PlannedChange, SeatPlan
 
@@ -24,7 +35,7 @@ def issue_for(leg: Leg) -> list[Order]:
     if leg.rollout.of:
         return _put_back_orders(leg)
     made = msgspec.convert(leg.plan, SeatPlan)
-    actions = [_action(list(changes)) for _, changes in groupby(made.changes, key=lambda c: (c.app, c.file_name))]
+    actions = [_action(list(changes)) for _, changes in groupby(made.changes, key=_together)]
     return [_issue(leg.seat, action, leg, place) for place, action in enumerate(actions)]
 
 
@@ -51,12 +62,29 @@ def _put_back_orders(leg: Leg) -> list[Order]:
     ]
 
 
+def _together(change: PlannedChange) -> tuple[str | None, str, str]:
+    """What one order changes: the values of one file; each store that moves and each value of the system by itself."""
+    return change.app, change.file_name, change.setting if change.volume or not change.file_name else ""
+
+
 def _action(changes: list[PlannedChange]) -> Action:
     first = changes[0]
-    if first.app is None:
-        return SetPowerProfile(first.before, str(first.value))
+    if not first.file_name:
+        return _of_system(first)
     told = tuple(Change(c.setting, c.before, c.after, c.value) for c in changes)
-    return SetPreference(first.app, first.file_name, told)
+    if first.volume:
+        return MoveStore(first.app or "", first.file_name, told[0], first.volume)
+    return SetPreference(first.app or "", first.file_name, told)
+
+
+def _of_system(change: PlannedChange) -> Action:
+    told = {"expected": change.before, "app": change.app}
+    match change.setting:
+        case "power.process_priority":
+            return msgspec.convert({**told, "kind": "set_priority", "priority": change.value}, SetPriority)
+        case "engine.system_preference":
+            return msgspec.convert({**told, "kind": "set_gpu_preference", "preference": change.value}, SetGpuPreference)
+    return SetPowerProfile(change.before, str(change.value))
 
 
 def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: list | None = None) -> Order:  # type: ignore[type-arg]
@@ -80,6 +108,12 @@ def _keys(action: Action) -> list[tuple[str, str | None]]:
     match action:
         case SetPreference(app=app, changes=changes):
             return [(change.setting, app) for change in changes]
+        case MoveStore(app=app, change=change):
+            return [(change.setting, app)]
         case SetPowerProfile():
             return [("power.profile", None)]
+        case SetPriority(app=app):
+            return [("power.process_priority", app)]
+        case SetGpuPreference(app=app):
+            return [("engine.system_preference", app)]
     return []

@@ -1,0 +1,227 @@
+"""Orders about preference files: change values in them, put them back, send them."""
+
+from collections.abc import Sequence
+from pathlib import Path
+
+import msgspec
+
+from normant_core.catalogue import catalogue
+from normant_core.dialect import Binding, BoundFile
+from normant_core.errors import FileError, NormantError
+from normant_core.facts import Facts
+from normant_core.formats.kinds import read_file
+from normant_core.native import decode
+from normant_core.orders import LIMIT_FILES, LIMIT_FILES_BYTES, Change, Receipt, Result, SetPreference
+from normant_core.preferences import native_of, write_value
+
+from .errors import Refused, Waiting
+from .files import digest, free_to_write, inside, read
+from .journal import Entry, Touched, holds
+from .work import Work
+
+
+def set_preference(work: Work, order: str, action: SetPreference, entry: Entry | None) -> Receipt:
+    """Change the values, and nothing else of the file; read back what the application made of them."""
+    return work.close(*switched(work, order, action, entry))
+
+
+def switched(work: Work, order: str, action: SetPreference, entry: Entry | None) -> tuple[Entry, Receipt]:
+    """The same, with the order not over yet: what comes after is to be done before it is."""
+    file = work.file(action.app, action.file)
+    path = inside(work.host.preference_root, file.path)
+    if entry and entry.held:  # it was written before the crash; the application may have rewritten it since
+        return _read_back(work, entry, file, changes=action.changes)
+    content, after, _ = _prepared(file, path, action.changes, entry)
+    reopen = bool(entry and entry.reopen)
+    if after != content and file.close_before_write:
+        reopen |= work.closed(order, action.app, action.close_when_idle_seconds)
+    work.step(order, "checking")
+    # An application may write its preferences when it closes: look once more.
+    content, after, touched = _prepared(file, path, action.changes, entry)
+    work.step(order, "saving")
+    # Where there is still something to write, what the file holds is not ours, whatever was kept at another try.
+    work.journal.keep(order, content, anew=after != content)
+    begun = work.journal.put(Entry(order, file.path, action.app, file.name, touched=touched, reopen=reopen))
+    work.step(order, "applying")
+    if after != content:
+        _still(path, content)
+        work.host.write(path, after, mark=order)
+    written = work.journal.put(msgspec.structs.replace(begun, held=digest(after)))
+    return _read_back(work, written, file, changes=action.changes)
+
+
+def put_file_back(work: Work, order: str, earlier: Entry, *, entry: Entry | None, idle_seconds: int) -> Receipt:
+    """The kept bytes, where the file is still ours; else the single values that are."""
+    file = work.file(earlier.app, earlier.file_name)
+    path = inside(work.host.preference_root, earlier.file)
+    content, copy = read(path), work.journal.kept(earlier.order)
+    reopen = bool(entry and entry.reopen)
+    if content != copy:
+        free_to_write(path)
+        if file.close_before_write:
+            reopen |= work.closed(order, earlier.app, idle_seconds)
+        content = read(path)
+    work.step(order, "checking")
+    work.step(order, "saving")
+    work.journal.keep(order, content)
+    begun = work.journal.put(Entry(order, app=earlier.app, reopen=reopen))
+    work.step(order, "applying")
+    exact = content == copy or holds(earlier, content)
+    results, wanted = ((), copy) if exact else _restored(earlier, file, content)
+    if wanted != content:
+        _still(path, content)
+        work.host.write(path, wanted, mark=order)
+    work.step(order, "reading_back")
+    if reopen:
+        work.host.reopen(earlier.app)
+    now = read(path)
+    same, message = now == wanted, "" if exact else _told_singly(results)
+    if not same:
+        stands = _holds_before(earlier, file, now)
+        message = f"{path.name} was written by others meanwhile; what was changed is as before"
+        if not stands:
+            message = f"{earlier.app.capitalize()} rewrote the file when it opened"
+    done = same or stands
+    receipt = Receipt(order, "done" if done else "accepted_as", results, message, exact=exact and same)
+    return work.close(msgspec.structs.replace(begun, reopen=False), receipt)
+
+
+def send_files(work: Work, order: str, app: str) -> Receipt:
+    """The files in the folders of an application's dialect. Raises Refused where there is none, or too much."""
+    root = work.host.preference_root
+    folders = {inside(root, f.path).parent for dialect in work.dialects if dialect.app == app for f in dialect.file}
+    if not folders:
+        raise Refused(f"no dialect of {app} speaks for what is installed here")
+    found, size = dict[str, bytes](), 0
+    for path in sorted(path for folder in folders if folder.is_dir() for path in folder.iterdir()):
+        if path.is_symlink() or not path.is_file():
+            continue
+        size += path.stat().st_size
+        if size > LIMIT_FILES_BYTES or len(found) == LIMIT_FILES:
+            told = f"{LIMIT_FILES} files and {LIMIT_FILES_BYTES:,} bytes"
+            raise Refused(f"the preference folders of {app} hold more than {told}: bring the files by hand")
+        found[path.relative_to(root).as_posix()] = read(path)
+    return Receipt(order, "done", files=found)
+
+
+def _prepared(
+    file: BoundFile, path: Path, changes: Sequence[Change], entry: Entry | None
+) -> tuple[bytes, bytes, tuple[Touched, ...]]:
+    """The file's bytes, the bytes it shall have, and each change with what it replaces."""
+    content = read(path)
+    touched = _compare(file, changes, content, entry)
+    free_to_write(path)
+    return content, _written(file, content, touched), touched
+
+
+def _read_back(work: Work, entry: Entry, file: BoundFile, *, changes: Sequence[Change]) -> tuple[Entry, Receipt]:
+    work.step(entry.order, "reading_back")
+    if entry.reopen:
+        work.host.reopen(entry.app)
+    content = read(inside(work.host.preference_root, file.path))
+    results = []
+    for change, touched in zip(changes, entry.touched, strict=True):
+        binding = binding_of(file, change.setting)
+        now = native_of(file, binding, content) or ""
+        results.append(_result(binding, change, touched, now, facts=work.facts))
+    whole = all(result.outcome == "done" for result in results)
+    message = "; ".join(result.message for result in results if result.message)
+    receipt = Receipt(entry.order, "done" if whole else "accepted_as", tuple(results), message)
+    touched_now = tuple(msgspec.structs.replace(t, after=r.after) for t, r in zip(entry.touched, results, strict=True))
+    done = msgspec.structs.replace(entry, held=digest(content), touched=touched_now, reopen=False)
+    return work.journal.put(done), receipt
+
+
+def _compare(file: BoundFile, changes: Sequence[Change], content: bytes, entry: Entry | None) -> tuple[Touched, ...]:
+    """Every change with what the file holds. Raises Refused where that is not what the plan saw."""
+    before = {touched.setting: touched for touched in entry.touched} if entry else {}
+    found = list[Touched]()
+    for change in changes:
+        binding = binding_of(file, change.setting)
+        held = native_of(file, binding, content)
+        here = held or ""
+        if here not in (change.expected, change.native):
+            raise Refused(
+                f"{change.setting} was changed meanwhile: the plan saw {change.expected!r}, "
+                f"{file.path} holds {here!r}; look at the seat and plan again"
+            )
+        was = before.get(change.setting) or Touched(change.setting, binding.at, here, "", added=held is None)
+        found.append(msgspec.structs.replace(was, after=change.native))
+    return tuple(found)
+
+
+def _still(path: Path, content: bytes) -> None:
+    """Raises Waiting where somebody wrote the file at this very moment: what they wrote is looked at first."""
+    if read(path) != content:
+        raise Waiting(f"{path.name} was changed at this very moment; looking at it again")
+
+
+def _holds_before(earlier: Entry, file: BoundFile, content: bytes) -> bool:
+    """Whether every value that the order changed is what it was before, whatever else the file holds."""
+    try:
+        parsed = read_file(content, file.format)
+        return all(not t.added and parsed.get(t.at).raw == t.before for t in earlier.touched)
+    except FileError:
+        return False
+
+
+def _told_singly(results: Sequence[Result]) -> str:
+    """Which single values were restored, and which stay."""
+    restored = [result.setting for result in results if result.outcome == "restored_value"]
+    stay = [result.message for result in results if result.message]
+    told = [f"restored {', '.join(restored)} alone"] if restored else []
+    return "; ".join(["the file was changed since", *told, *stay])
+
+
+def binding_of(file: BoundFile, setting: str) -> Binding:
+    """The address of a setting in a file. Raises Refused where the file does not hold it."""
+    found = file.bound(setting)
+    if found is None:
+        raise Refused(f"the file {file.name!r} of the dialect does not hold {setting}")
+    return found
+
+
+def _written(file: BoundFile, content: bytes, touched: Sequence[Touched]) -> bytes:
+    for change in touched:
+        binding = binding_of(file, change.setting)
+        if native_of(file, binding, content) != change.after:
+            content = write_value(file, binding, content, change.after)
+    return content
+
+
+def _result(binding: Binding, change: Change, touched: Touched, now: str, *, facts: Facts) -> Result:
+    setting = catalogue()[change.setting]
+    if now == change.native:
+        return Result(change.setting, "done", touched.before, now, change.value)
+    asked = setting.show(setting.parse(change.value))
+    try:
+        value = decode(binding, now, facts)
+    except NormantError:
+        return Result(
+            change.setting, "accepted_as", touched.before, now, None, f"accepted as {now!r}, asked for {asked}"
+        )
+    told = f"accepted as {setting.show(value)}, asked for {asked}"
+    return Result(change.setting, "accepted_as", touched.before, now, setting.plain(value), told)
+
+
+def _restored(earlier: Entry, file: BoundFile, content: bytes) -> tuple[tuple[Result, ...], bytes]:
+    """Single values put back where they are still ours; the file as it then is."""
+    results = list[Result]()
+    for touched in earlier.touched:
+        if touched.added:
+            message = "the file did not hold it before; take it out by hand"
+            results.append(Result(touched.setting, "failed", message=message))
+            continue
+        try:
+            parsed = read_file(content, file.format)
+            here = parsed.get(touched.at).raw
+        except FileError as why:
+            results.append(Result(touched.setting, "failed", message=str(why)))
+            continue
+        if here in (touched.after, touched.before):
+            content = parsed.replace(touched.at, touched.before)
+            results.append(Result(touched.setting, "restored_value", here, touched.before))
+        else:
+            message = f"{touched.setting} is {here!r} by now; it stays"
+            results.append(Result(touched.setting, "changed_meanwhile", here, here, message=message))
+    return tuple(results), content

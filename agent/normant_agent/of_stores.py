@@ -1,0 +1,129 @@
+"""Moving a store: copied, verified file by file, and only then used."""
+
+import hashlib
+import os
+import shutil
+from collections.abc import Iterator
+from pathlib import Path
+
+import msgspec
+
+from normant_core.errors import NormantError
+from normant_core.native import decode
+from normant_core.orders import MoveStore, Receipt, SetPreference
+from normant_core.stores import fit_target, folder_of, has_room, is_store
+
+from .errors import HostError, Refused
+from .journal import Entry
+from .of_files import binding_of, switched
+from .work import Work
+
+_PIECE = 1 << 20  # bytes that are read at once
+
+
+def move_store(work: Work, order: str, action: MoveStore, entry: Entry | None) -> Receipt:
+    """Copy what the folder holds to the one folder on the volume that is the store's, then switch the preference."""
+    source, target = _folders(work, action)
+    switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
+    told = "it was copied before"
+    if entry is None or not entry.held:
+        work.closed(order, action.app, action.close_when_idle_seconds)
+        size = sum(path.stat().st_size for path in _files(source))
+        if why := has_room(fit_target(work.facts, action.volume), size):
+            raise Refused(why)
+        work.step(order, "saving")
+        told = _copied(source, target, order)
+    done, receipt = switched(work, order, switch, work.journal.get(order))
+    if receipt.outcome != "done":
+        return work.close(done, receipt)
+    if action.remove_old:
+        done = work.journal.put(msgspec.structs.replace(done, gone=True))
+        told = f"{told}; {_removed(source, target)}"
+    return work.close(done, msgspec.structs.replace(receipt, message=told))
+
+
+def _folders(work: Work, action: MoveStore) -> tuple[Path, Path]:
+    """The real folders of the store, old and new. Raises Refused where one of them is not what an order may name."""
+    change = action.change
+    if not is_store(change.setting):
+        raise Refused(f"{change.setting} is the folder of no store")
+    try:
+        wanted = folder_of(action.app, change.setting, fit_target(work.facts, action.volume))
+        binding = binding_of(work.file(action.app, action.file), change.setting)
+        source, target = (str(decode(binding, native, work.facts)) for native in (change.expected, change.native))
+    except NormantError as why:
+        raise Refused(str(why)) from why
+    if target != wanted or change.value != wanted:
+        raise Refused(f"a store of {action.app} may only lie in {wanted} on {action.volume}, not in {target}")
+    old, new = work.host.real(source), work.host.real(target)
+    for one, other in ((old, new), (new, old)):
+        if one == other or one.is_relative_to(other):
+            raise Refused(f"{source} and {target} lie within each other")
+    if any(source.rstrip("/") == volume.mount.rstrip("/") for volume in work.facts.volumes or ()):
+        raise Refused(f"{source} is a whole volume, not a store")
+    return old, new
+
+
+def _files(folder: Path) -> Iterator[Path]:
+    """Every file of a store; links are not followed, and not moved."""
+    for where, folders, files in os.walk(folder):
+        folders.sort()
+        yield from (path for path in (Path(where) / name for name in sorted(files)) if not path.is_symlink())
+
+
+def _copied(source: Path, target: Path, order: str) -> str:
+    """Copy beside the target, verify, and rename: the folder is there whole or not at all. What came of it."""
+    if not source.is_dir():
+        return "there was nothing to copy"
+    if target.exists() and any(target.iterdir()):
+        return _verified(source, target, "was copied before")
+    beside = target.with_name(f".{target.name}.normant-{order}")
+    try:
+        shutil.rmtree(beside, ignore_errors=True)  # what a crash left of an earlier try
+        beside.mkdir(parents=True)
+        for path in _files(source):
+            there = beside / path.relative_to(source)
+            there.parent.mkdir(parents=True, exist_ok=True)
+            shutil.copy2(path, there)
+        told = _verified(source, beside, "copied and verified")
+        if target.exists():
+            target.rmdir()
+        beside.rename(target)
+    except OSError as fault:
+        shutil.rmtree(beside, ignore_errors=True)
+        raise HostError(f"the store cannot be copied to {target.name}: {fault.strerror}") from fault
+    return told
+
+
+def _verified(source: Path, target: Path, done: str) -> str:
+    """Compare every file by its hash. Raises HostError at the first that differs."""
+    count = size = 0
+    for path in _files(source):
+        there = target / path.relative_to(source)
+        if not there.is_file() or _hash(path) != _hash(there):
+            raise HostError(f"{path.name} is not the same in {target.name}: look at the folder and move it by hand")
+        count, size = count + 1, size + path.stat().st_size
+    return f"{count} files, {size:,} bytes, {done}"
+
+
+def _removed(source: Path, target: Path) -> str:
+    """Remove the old folder's files that are the same in the new one; whatever is not stays."""
+    stays = 0
+    for path in list(_files(source)):
+        there = target / path.relative_to(source)
+        if there.is_file() and _hash(path) == _hash(there):
+            path.unlink()
+        else:
+            stays += 1
+    for where, _, _ in os.walk(source, topdown=False):
+        if not any(Path(where).iterdir()):
+            Path(where).rmdir()
+    return f"{stays} files that changed meanwhile stay in the old folder" if stays else "the old folder was removed"
+
+
+def _hash(path: Path) -> bytes:
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        while piece := file.read(_PIECE):
+            digest.update(piece)
+    return digest.digest()

@@ -1,0 +1,78 @@
+"""Orders about what the system itself holds: the power profile, and its treatment of one application."""
+
+from typing import assert_never
+
+import msgspec
+
+from normant_core.catalogue import catalogue
+from normant_core.orders import Receipt, Result, SetGpuPreference, SetPowerProfile, SetPriority, SystemAction
+
+from .errors import Refused
+from .journal import Entry
+from .work import Work
+
+
+def set_system(work: Work, order: str, action: SystemAction, entry: Entry | None) -> Receipt:
+    """Choose a value of the system's, if it still has the one that the plan saw; read back what it has then."""
+    setting, app, wanted = _asked(action)
+    name = _name(setting, app)
+    here = work.host.system_value(setting, app)
+    if here not in (action.expected, wanted):
+        raise Refused(f"{name} was changed meanwhile: the plan saw {action.expected}, it is {here}")
+    reopen = bool(entry and entry.reopen)
+    if here != wanted and isinstance(action, SetGpuPreference):
+        reopen |= work.closed(order, app, action.close_when_idle_seconds)
+    work.step(order, "checking")
+    work.step(order, "saving")
+    begun = entry if entry and entry.system else Entry(order, app=app, system=setting, value_before=here)
+    begun = work.journal.put(msgspec.structs.replace(begun, value_after=wanted, reopen=reopen))
+    work.step(order, "applying")
+    if (now := work.host.system_value(setting, app)) != here:
+        raise Refused(f"{name} was changed meanwhile, to {now}; it stays")
+    if here != wanted:
+        work.host.set_system_value(setting, app, wanted)
+    work.step(order, "reading_back")
+    if begun.reopen:
+        work.host.reopen(app)
+    now = work.host.system_value(setting, app)
+    done = now == wanted
+    told = "" if done else f"accepted as {now}, asked for {wanted}"
+    result = Result(setting, "done" if done else "accepted_as", begun.value_before, now, now, told)
+    receipt = Receipt(order, "done" if done else "accepted_as", (result,), told)
+    return work.close(msgspec.structs.replace(begun, value_after=now, reopen=False), receipt)
+
+
+def put_system_back(work: Work, order: str, earlier: Entry) -> Receipt:
+    """The value that an earlier order found, where its own still stands."""
+    setting, app = earlier.system, earlier.app
+    for step in ("checking", "saving", "applying"):
+        work.step(order, step)
+        here = work.host.system_value(setting, app)
+        if here not in (earlier.value_after, earlier.value_before):
+            raise Refused(f"{_name(setting, app)} was changed since, to {here}; it stays")
+    work.host.set_system_value(setting, app, earlier.value_before)
+    work.step(order, "reading_back")
+    now = work.host.system_value(setting, app)
+    done = now == earlier.value_before
+    told = "" if done else f"it is {now}, asked for {earlier.value_before}"
+    result = Result(setting, "done" if done else "accepted_as", here, now, message=told)
+    return work.close(Entry(order), Receipt(order, "done" if done else "accepted_as", (result,), told))
+
+
+def _asked(action: SystemAction) -> tuple[str, str, str]:
+    """Setting, application (empty: the machine's own), and the value that is asked for."""
+    match action:
+        case SetPowerProfile():
+            return "power.profile", "", action.profile
+        case SetPriority():
+            return "power.process_priority", action.app, action.priority
+        case SetGpuPreference():
+            return "engine.system_preference", action.app, action.preference
+    assert_never(action)
+
+
+def _name(setting: str, app: str) -> str:
+    """`the power profile`, `the process priority of Corrow`."""
+    title = catalogue()[setting].title
+    told = f"the {title[:1].lower()}{title[1:]}"
+    return f"{told} of {app.capitalize()}" if app else told

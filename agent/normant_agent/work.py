@@ -1,0 +1,71 @@
+"""What every order needs while it is carried out: the host, the journal, the dialects, whom to tell of each step."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import msgspec
+
+from normant_core.dialect import BoundFile, Dialect
+from normant_core.facts import Facts
+from normant_core.orders import Progress, Receipt
+
+from .asking import agreed
+from .errors import Refused, Waiting
+from .host import Host
+from .journal import Entry, Journal
+
+Report = Callable[[str, Progress], None]
+Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read."""
+
+    host: Host
+    journal: Journal
+    report: Report
+    dialects: Sequence[Dialect]
+    facts: Facts
+
+    def step(self, order: str, step: Step) -> None:
+        """Tell that an order has come this far."""
+        self.report(order, Progress(step))
+
+    def close(self, entry: Entry, receipt: Receipt) -> Receipt:
+        """The receipt, dated and kept: the order is over."""
+        dated = msgspec.structs.replace(receipt, at=self.host.now())
+        self.journal.put(msgspec.structs.replace(entry, receipt=dated))
+        return dated
+
+    def file(self, app: str, name: str) -> BoundFile:
+        """A file of an application's dialect. Raises Refused where there is none, or it is not written."""
+        files = [file for dialect in self.dialects if dialect.app == app for file in dialect.file]
+        found = next((file for file in files if file.name == name), None)
+        if found is None:
+            raise Refused(f"no dialect of {app} has a file {name!r}")
+        if found.many:
+            raise Refused(f"{name!r} of {app} stands for several files, which are not written")
+        return found
+
+    def closed(self, order: str, app: str, idle_seconds: int) -> bool:
+        """Whether the application was open and has been closed. Raises Waiting where its editor needs it.
+
+        It is closed where nobody touched the machine for that long, or where whoever sits there agrees.
+        """
+        if not self.host.is_running(app):
+            return False
+        activity, name = self.host.activity(), app.capitalize()
+        if activity.unsaved:
+            raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
+        if activity.rendering:
+            raise Waiting(f"{name} is open and renders; waiting until it has finished")
+        if activity.idle_seconds is None or activity.idle_seconds < idle_seconds:
+            minutes = max(1, idle_seconds // 60)
+            if not agreed(self.host, order, f"Normant would like to close {name} for a minute.", may_put_off=True):
+                raise Waiting(f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min")
+        begun = self.journal.get(order) or Entry(order)
+        self.journal.put(msgspec.structs.replace(begun, app=app, reopen=True))
+        self.host.close(app)
+        return True

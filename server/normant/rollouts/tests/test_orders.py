@@ -1,0 +1,57 @@
+"""Which orders a plan becomes: what is signed is read again here as the agent reads it."""
+
+from typing import Any
+
+from normant.findings.models import Finding
+from normant.findings.services.publish import publish
+from normant.rollouts.jobs import advance_rollout
+from normant.rollouts.models import Order
+from normant.tests.house import STANDARD, survey
+from normant_core.orders import MoveStore, SetGpuPreference, SetPriority, parse_order
+
+from .test_waves import Stage
+
+RULES = """
+[[layer.rule]]
+setting = "power.process_priority"
+want = "normal"
+
+[[layer.rule]]
+setting = "engine.system_preference"
+want = "performance"
+"""
+
+
+class Kinds(Stage):
+    @classmethod
+    def setUpTestData(cls) -> None:
+        super().setUpTestData()
+        text = STANDARD.replace('\n[[layer]]\nname = "Cutting', RULES + '\n[[layer]]\nname = "Cutting')
+        publish(text, base=1, note="", user=None)
+        told = survey()
+        told["readings"] += [
+            {"setting": "power.process_priority", "app": "corrow", "value": "high"},
+            {"setting": "engine.system_preference", "app": "corrow", "value": "auto"},
+        ]
+        cls.house.send(told)
+
+    def orders(self, *settings: str) -> dict[str, Any]:
+        found = Finding.objects.open().filter(seat__name="pan-03", setting__in=settings)
+        body: dict[str, Any] = {"findings": list(found.values_list("pk", flat=True)), "terms": {"canaries": False}}
+        seen = self.post("rollouts/plan", body).json()["digest"]
+        number = self.post("rollouts", {**body, "seen": seen}).json()["id"]
+        advance_rollout(number)
+        return {o.kind: parse_order(bytes(o.body)).action for o in Order.objects.filter(leg__rollout=number)}
+
+    def test_each_value_of_the_system_is_an_order_of_its_own(self) -> None:
+        found = self.orders("power.process_priority", "engine.system_preference")
+        self.assertEqual(found["set_priority"], SetPriority("corrow", "high", "normal"))
+        self.assertEqual(found["set_gpu_preference"], SetGpuPreference("corrow", "auto", "performance"))
+
+    def test_a_store_moves_by_itself_and_the_rest_of_its_file_in_one_order(self) -> None:
+        found = self.orders("store.source_cache.path", "memory.held_back", "engine.effects")
+        self.assertEqual(set(found), {"move_store", "set_preference"})
+        move = found["move_store"]
+        self.assertIsInstance(move, MoveStore)
+        self.assertEqual((move.volume, move.change.native, move.remove_old), ("v1", "/fast/corrow/source_cache", False))
+        self.assertEqual(len(found["set_preference"].changes), 2)
