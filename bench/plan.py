@@ -10,7 +10,7 @@ from normant_core.catalogue import Kind, catalogue
 from normant_core.dialect import parse_dialect
 from normant_core.drift import Judge, View
 from normant_core.facts import Application, Facts, Seat
-from normant_core.plan import plan_seat
+from normant_core.plan import Means, plan_seat
 from normant_core.schedule import Part, Terms, schedule
 from normant_core.standard import parse_standard
 from normant_core.survey import Native
@@ -70,7 +70,7 @@ def _planning() -> Figure:
     verdicts = judge.verdicts(View(Seat("s"), facts, readings))
     assert len(verdicts) == CHANGES
     begun = time.perf_counter()
-    plans = [plan_seat(f"s{n}", verdicts, facts=facts, natives=natives, dialects=[dialect]) for n in range(TURNS)]
+    plans = [plan_seat(f"s{n}", verdicts, facts=facts, natives=natives, means=Means([dialect])) for n in range(TURNS)]
     parts = [Part(made, facts, f"room {n // 12}", "comp", f"class {n % 9}") for n, made in enumerate(plans)]
     found = schedule(parts, Terms(at_once=2, in_wave=60, pause=30), {"comp": TURNS}, EVENING)
     took = time.perf_counter() - begun

@@ -24,6 +24,7 @@ from .runner import Runner
 from .seal import open_order, refusal
 from .spool import Spool
 from .visit import preference_files, take_survey
+from .work import Work
 
 log = structlog.get_logger()
 
@@ -157,7 +158,8 @@ class Agent:
                 dialects = self._fresh_dialects()
                 facts = self.host.see(dialects).facts
                 installed = spoken(dialects, facts.applications or ())
-                Runner(self.host, self.journal, installed, self._report, facts=facts).run(order)
+                work = Work(self.host, self.journal, self._report, installed, facts, self.door.package)
+                Runner(work).run(order)
         except (Waiting, JournalError) as why:
             self._report_waiting(order, str(why))
             return True

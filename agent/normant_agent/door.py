@@ -1,6 +1,7 @@
 """The server's door for agents, over HTTP."""
 
 import gzip
+from pathlib import Path
 from typing import Any
 
 import httpx
@@ -11,7 +12,7 @@ from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
 from normant_core.survey import Survey
 
 from . import VERSION
-from .errors import DoorError
+from .errors import DoorError, HostError
 from .identity import Identity
 
 TIMEOUT = httpx.Timeout(10, read=40)
@@ -59,6 +60,23 @@ class Door:
         """Every dialect of the house."""
         items = _sent(self._client, "GET", "/api/v1/agent/dialects").json()["items"]
         return [parse_dialect(item["text"], item["app"]) for item in items]
+
+    def package(self, sha256: str, path: Path) -> None:
+        """Bring what the house holds under that hash to a path; piece by piece, and whole or not at all."""
+        part = path.with_name(f"{path.name}.part")
+        try:
+            with self._client.stream("GET", f"/api/v1/agent/packages/{sha256}") as answer:
+                if not answer.is_success:
+                    answer.read()
+                    raise DoorError(_reason(answer), status=answer.status_code)
+                with part.open("wb") as file:
+                    for piece in answer.iter_bytes():
+                        file.write(piece)
+        except httpx.HTTPError as fault:
+            raise DoorError(f"{self._client.base_url} cannot be reached: {fault}") from fault
+        except OSError as fault:
+            raise HostError(f"{path.name[:12]}… cannot be kept: {fault.strerror}") from fault
+        part.replace(path)
 
     def send(self, survey: Survey) -> Taken:
         """Hand in a survey."""

@@ -79,6 +79,14 @@ class Host(Protocol):
         """Choose another value of it."""
         ...
 
+    def driver_version(self, gpu: str) -> str:
+        """Of the driver that is loaded for a GPU."""
+        ...
+
+    def install_driver(self, gpu: str, package: Path) -> None:
+        """Install a package; it counts from the next start of the machine."""
+        ...
+
     def real(self, path: str) -> Path:
         """Where a path that preferences name lies."""
         ...

@@ -24,11 +24,11 @@ class Touched(msgspec.Struct, frozen=True):
 class Entry(msgspec.Struct, frozen=True):
     """One order: what it is about to do, and the receipt once it is done.
 
-    `held` is the digest of the file as it was read back: put back restores the kept copy exactly where the file
-    still has it. `reopen`: the agent closed `app` and has yet to open it. `system` is a setting that the system holds,
-    with its values. `gone`: what was there before was removed. `booted` is when the machine had started when it was
-    first asked to start again, `restarts` until when it may take to; `put_off` how often that was put off, and `later`
-    until when.
+    `held` is the digest of the file as it was read back: put back restores the kept copy exactly where the file still
+    has it. `reopen`: the agent closed `app` and has yet to open it. `system` is a setting that the system holds, with
+    its values; `older` the package of the driver that was there. `gone`: what was there before was removed. `booted` is
+    when the machine had started when it was first asked to start again, `restarts` until when it may take to; `put_off`
+    how often that was put off, and `later` until when.
     """
 
     order: str
@@ -40,6 +40,7 @@ class Entry(msgspec.Struct, frozen=True):
     system: str = ""
     value_before: str = ""
     value_after: str = ""
+    older: str = ""
     reopen: bool = False
     gone: bool = False
     booted: str = ""
@@ -55,7 +56,8 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self._entries, self._copies = folder / "journal", folder / "copies"
-        for made in (self._entries, self._copies):
+        self.packages = folder / "packages"
+        for made in (self._entries, self._copies, self.packages):
             made.mkdir(parents=True, exist_ok=True, mode=0o700)
         self._done = set[str]()  # entries that need not be looked at again: a journal grows for years
 

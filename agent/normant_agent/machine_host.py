@@ -17,7 +17,7 @@ from normant_core.survey import Activity, Unreadable
 from .commands import ask as command
 from .errors import HostError
 from .files import write_atomically
-from .host import Answer, Question
+from .host import Answer, Question, Seen
 from .trial import as_spoken, is_there
 
 T = TypeVar("T")
@@ -104,6 +104,21 @@ class MachineHost(ABC):
                 process.nice(PRIORITIES[value])
             except psutil.Error as fault:
                 raise HostError(f"the priority of {app.capitalize()} cannot be changed: {fault}") from fault
+
+    def driver_version(self, gpu: str) -> str:
+        """As a survey reads it. Raises HostError where the system does not tell it."""
+        found = next((one for one in self.see(()).facts.gpus or () if one.id == gpu), None)
+        if found is None or not found.driver.version:
+            raise HostError(f"this system does not tell which driver {gpu} has")
+        return found.driver.version
+
+    def install_driver(self, gpu: str, package: Path) -> None:
+        """Never: what installs a driver is a program of its maker's, and an agent starts no programs for anybody."""
+        raise HostError("drivers are installed by hand on this seat: give an errand")
+
+    @abstractmethod
+    def see(self, dialects: Sequence[Dialect]) -> Seen:
+        """Facts, the readings of the machine itself, and its stores."""
 
     def real(self, path: str) -> Path:
         """The path itself."""

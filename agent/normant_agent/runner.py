@@ -1,16 +1,14 @@
 """Carries out one order: check, keep a copy, write, read back. Run again after a crash it ends in the same state."""
 
-from collections.abc import Sequence
 from typing import Literal
 
 import msgspec
 
-from normant_core.dialect import Dialect
 from normant_core.errors import NormantError
-from normant_core.facts import Facts
 from normant_core.orders import (
     AskClose,
     AskRestart,
+    InstallDriver,
     MoveStore,
     Order,
     PutBack,
@@ -24,23 +22,21 @@ from normant_core.orders import (
 )
 
 from .errors import AgentError, JournalError, Refused, Waiting
-from .host import Host
-from .journal import Entry, Journal
+from .journal import Entry
+from .of_drivers import VERSION, install_driver, put_driver_back
 from .of_files import put_file_back, send_files, set_preference
 from .of_people import ask_close, ask_restart
 from .of_stores import move_store
 from .of_system import put_system_back, set_system
 from .seal import expired
-from .work import Report, Work
+from .work import Work
 
 
 class Runner:
-    """Carries out orders on one host; `report` is told each step of an order."""
+    """Carries out orders on one host, one after the other."""
 
-    def __init__(
-        self, host: Host, journal: Journal, dialects: Sequence[Dialect], report: Report, *, facts: Facts | None = None
-    ) -> None:
-        self.work = Work(host, journal, report, list(dialects), facts or Facts())
+    def __init__(self, work: Work) -> None:
+        self.work = work
 
     def run(self, order: Order) -> Receipt:
         """The receipt; a replay gives the first one again. Raises Waiting where the moment has not come.
@@ -79,6 +75,8 @@ class Runner:
                 return set_system(work, order.id, action, entry)
             case MoveStore() as action:
                 return move_store(work, order.id, action, entry)
+            case InstallDriver() as action:
+                return install_driver(work, order.id, action, entry)
             case PutBack() as action:
                 return self._put_back(order.id, action, entry)
             case AskClose() as action:
@@ -97,6 +95,8 @@ class Runner:
             raise Refused(f"this seat changed nothing for order {action.order}")
         if earlier.gone:
             raise Refused("the old folder was removed when the store was moved: move it again, to where it was")
+        if earlier.system == VERSION:
+            return put_driver_back(self.work, order, earlier, entry)
         if earlier.system:
             return put_system_back(self.work, order, earlier)
         return put_file_back(self.work, order, earlier, entry=entry, idle_seconds=action.close_when_idle_seconds)

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from pathlib import Path
 from typing import Literal
 
 import msgspec
@@ -11,23 +12,34 @@ from normant_core.facts import Facts
 from normant_core.orders import Progress, Receipt
 
 from .asking import agreed
-from .errors import Refused, Waiting
+from .errors import HostError, Refused, Waiting
 from .host import Host
 from .journal import Entry, Journal
 
+NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]
+Fetch = Callable[[str, Path], None]
 Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
+
+
+def nowhere(package: str, path: Path) -> None:
+    """What an agent without a house fetches."""
+    raise HostError(f"there is no house to fetch {package[:12]}… from")
 
 
 @dataclass(frozen=True, slots=True)
 class Work:
-    """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read."""
+    """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
+
+    `fetch` brings what the house holds under a SHA-256 to a path.
+    """
 
     host: Host
     journal: Journal
     report: Report
     dialects: Sequence[Dialect]
-    facts: Facts
+    facts: Facts = NOTHING_READ
+    fetch: Fetch = nowhere
 
     def step(self, order: str, step: Step) -> None:
         """Tell that an order has come this far."""

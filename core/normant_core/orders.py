@@ -94,6 +94,24 @@ class AskRestart(Wire, frozen=True, tag="ask_restart", tag_field="kind"):
     put_off: Annotated[int, Meta(ge=0, le=20)] = 3
 
 
+Digest = Annotated[str, Meta(pattern="^[0-9a-f]{64}$")]
+
+
+class InstallDriver(Wire, frozen=True, tag="install_driver", tag_field="kind"):
+    """Install a GPU's driver from a package that the house holds (its SHA-256, bytes), and let the machine start again.
+
+    `older` is the package of the driver that is there, empty where the house holds none: then nothing leads back.
+    """
+
+    gpu: str
+    expected: str
+    version: str
+    package: Digest
+    size: Annotated[int, Meta(ge=1)]
+    older: Annotated[str, Meta(pattern="^([0-9a-f]{64})?$")] = ""
+    put_off: Annotated[int, Meta(ge=0, le=20)] = 3
+
+
 class SurveyNow(Wire, frozen=True, tag="survey_now", tag_field="kind"):
     """Read the seat and send the survey, now."""
 
@@ -105,7 +123,8 @@ class SendFiles(Wire, frozen=True, tag="send_files", tag_field="kind"):
 
 
 SystemAction = SetPowerProfile | SetPriority | SetGpuPreference
-Action = SetPreference | PutBack | SystemAction | MoveStore | AskClose | AskRestart | SurveyNow | SendFiles
+Asking = AskClose | AskRestart
+Action = SetPreference | PutBack | SystemAction | MoveStore | InstallDriver | Asking | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 
 

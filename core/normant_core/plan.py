@@ -1,6 +1,6 @@
 """The plan of a correction: which bytes change on which seat, in which order, and what has to be closed."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
 from .catalogue import Kind, catalogue
@@ -11,6 +11,8 @@ from .errors import NormantError
 from .facts import Application, Facts
 from .native import Rounding, settle
 from .norms import Plain
+from .orders import InstallDriver
+from .packages import Package, install
 from .quantities import Value
 from .stores import folder_of, is_store
 from .survey import Native
@@ -28,7 +30,8 @@ _ORDER = ("driver", "power", "engine", "memory", "stores", "playback", "delivery
 class PlannedChange:
     """One change: native text before and after, the value it stands for, what must be closed.
 
-    With a `volume` the folder's content is moved there as well; without a `file` the system itself holds the value.
+    With a `volume` the folder's content is moved there as well; without a `file` the system itself holds the value, or
+    a `driver` is installed, after which the machine starts again.
     """
 
     setting: str
@@ -45,6 +48,7 @@ class PlannedChange:
     close: str | None
     file_name: str = ""
     volume: str = ""
+    driver: InstallDriver | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,9 +74,22 @@ class SeatPlan:
     left: tuple[Left, ...]
 
     @property
+    def restarts(self) -> bool:
+        """Whether the machine has to start again, once."""
+        return any(change.driver for change in self.changes)
+
+    @property
     def closes(self) -> tuple[str, ...]:
         """Applications that must be closed, in order of first need."""
         return tuple(dict.fromkeys(change.close for change in self.changes if change.close))
+
+
+@dataclass(frozen=True, slots=True)
+class Means:
+    """What a house has to settle findings with: how applications keep their preferences, and packages of drivers."""
+
+    dialects: Sequence[Dialect]
+    packages: Sequence[Package] = ()
 
 
 def plan_seat(
@@ -81,21 +98,45 @@ def plan_seat(
     *,
     facts: Facts,
     natives: Mapping[tuple[str, str | None], Native],
-    dialects: Iterable[Dialect],
+    means: Means,
 ) -> SeatPlan:
     """The changes that settle these verdicts on one seat, sorted by dependency."""
-    changes, left, wanted, known = list[PlannedChange](), list[Left](), list(verdicts), list(dialects)
+    changes, left, wanted = list[PlannedChange](), list[Left](), list(verdicts)
     # What each application means is worked out once for all of its settings.
     apps = {verdict.app: facts.application(verdict.app) or Application(verdict.app or "") for verdict in wanted}
-    speaks = {app: spoken(known, [found]) for app, found in apps.items()}
+    speaks = {app: spoken(means.dialects, [found]) for app, found in apps.items()}
     for verdict in wanted:
         try:
-            changes.append(_change(verdict, facts, natives, speaks[verdict.app]))
+            driver = install(means.packages, facts, verdict.setting, str(verdict.fix)) if _is_off(verdict) else None
+            known = speaks[verdict.app]
+            changes.append(_driver(verdict, driver) if driver else _change(verdict, facts, natives, known))
         except NormantError as why:
             errand = errand_for(verdict, seat) if isinstance(why, AtTheSeat) else None
             left.append(Left(verdict.setting, verdict.app, str(why), errand.does if errand else ""))
     changes.sort(key=_dependency)
     return SeatPlan(seat, tuple(changes), tuple(left))
+
+
+def _is_off(verdict: Verdict) -> bool:
+    return verdict.status == "off-norm" and verdict.fix is not None
+
+
+def _driver(verdict: Verdict, driver: InstallDriver) -> PlannedChange:
+    return PlannedChange(
+        setting=verdict.setting,
+        title=catalogue()[verdict.setting].title,
+        app=None,
+        file="",
+        at=f"the driver of {driver.gpu}, by package {driver.package[:12]}",
+        line=None,
+        before=driver.expected,
+        after=driver.version,
+        value=driver.version,
+        shown_before=verdict.reading_shown,
+        shown_after=verdict.fix_shown,
+        close=None,
+        driver=driver,
+    )
 
 
 def _dependency(change: PlannedChange) -> tuple[int, str, str, bool, str]:

@@ -16,6 +16,7 @@ from .waves import Limits, Slot, Span, Turn, Waves, waves
 FOR_A_FILE = dt.timedelta(seconds=30)  # compare, copy, write, read back, and the next survey
 FOR_AN_APPLICATION = dt.timedelta(minutes=2)  # to close it and open it again
 FOR_A_STORE = dt.timedelta(minutes=5)  # to copy it and to compare every file
+FOR_A_RESTART = dt.timedelta(minutes=10)  # with what has to be installed before
 HORIZON = dt.timedelta(days=14)  # so far ahead is looked for free time where no deadline is given
 
 
@@ -91,7 +92,12 @@ def takes(plan: SeatPlan) -> dt.timedelta:
     """How long a seat is taken, about."""
     files = {(change.app, change.file) for change in plan.changes}
     moved = sum(bool(change.volume) for change in plan.changes)
-    return len(files) * FOR_A_FILE + moved * FOR_A_STORE + len(plan.closes) * FOR_AN_APPLICATION
+    return (
+        len(files) * FOR_A_FILE
+        + moved * FOR_A_STORE
+        + len(plan.closes) * FOR_AN_APPLICATION
+        + plan.restarts * FOR_A_RESTART
+    )
 
 
 def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now: dt.datetime) -> Schedule:

@@ -79,6 +79,7 @@ class Demo:
         self.env = {
             **os.environ,
             "NORMANT_KEYS": str(self.run / "keys"),
+            "NORMANT_PACKAGES": str(self.run / "packages"),
             "NORMANT_HEARTBEAT": "5",
             "NORMANT_ADDRESS": self.address,
             "NORMANT_MAIL": f"folder:{quote(str(self.run / 'mail'))}",  # nothing leaves the machine

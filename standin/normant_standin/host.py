@@ -19,7 +19,7 @@ from normant_core.facts import Application
 from normant_core.formats.kinds import read_file, recognised
 from normant_core.survey import Activity, Reading
 
-from .machine import Clamp, Machine
+from .machine import Clamp, DriverPackage, Machine
 
 USUAL = {"power.process_priority": "normal", "engine.system_preference": "auto"}
 WRITTEN, HELD = "written.log", "held"  # an order for each file that was written; at which step it stands still
@@ -127,6 +127,22 @@ class StandInHost:
                 raise HostError(f"this machine offers no power profile {value!r}")
             machine.power_profile = value
 
+    def driver_version(self, gpu: str) -> str:
+        """Raises HostError for a GPU that it does not have."""
+        found = next((one for one in Machine.load(self.folder).facts.gpus or () if one.id == gpu), None)
+        if found is None or not found.driver.version:
+            raise HostError(f"this machine has no GPU {gpu} whose driver is known")
+        return found.driver.version
+
+    def install_driver(self, gpu: str, package: Path) -> None:
+        """A stand-in's package says in JSON which driver it is; it counts from the next start."""
+        try:
+            told = msgspec.json.decode(read(package), type=DriverPackage)
+        except msgspec.DecodeError as fault:
+            raise HostError(f"the installer ended with a fault: {fault}") from fault
+        with self.changed() as machine:
+            machine.installed = told
+
     def real(self, path: str) -> Path:
         """Under the folder of its disks."""
         return self.folder / "disks" / path.lstrip("/")
@@ -143,6 +159,9 @@ class StandInHost:
         """It starts again at once: everything is closed, and what was installed is there."""
         with self.changed() as machine:
             machine.running, machine.booted_at = [], self.now().isoformat()
+            if machine.installed:
+                machine.install_driver(machine.installed.version, machine.installed.branch)
+                machine.installed = None
 
     @contextmanager
     def changed(self) -> Iterator[Machine]:

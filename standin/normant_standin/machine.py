@@ -29,6 +29,13 @@ class Habit(msgspec.Struct, frozen=True):
     after_seconds: float
 
 
+class DriverPackage(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """What a stand-in's installer holds."""
+
+    version: str
+    branch: str
+
+
 class Machine(msgspec.Struct):
     """The state; `loses_power_at` names the step of an order at which the plug is pulled, once.
 
@@ -36,7 +43,7 @@ class Machine(msgspec.Struct):
     `clock_stands_at` the moment at which it stopped; a full disk takes no file that is written to it. At `holds_at`, a
     step of an order or one of its agent's own (ordered, receipt, survey), it stands still until that is another. Its
     network may hand in what it carries twice. `treats` is how the system treats applications, by `setting application`;
-    `answers` is what its editor answers to every question.
+    `answers` is what its editor answers to every question. `installed` is a driver that counts from the next start.
     """
 
     facts: Facts
@@ -57,6 +64,7 @@ class Machine(msgspec.Struct):
     hands_in_twice: bool = False
     treats: dict[str, str] = {}
     answers: Literal["", "agreed", "later"] = ""
+    installed: DriverPackage | None = None
     booted_at: str = "2026-01-05T07:00:00+00:00"
 
     def install_driver(self, version: str, branch: str) -> None:

@@ -10,6 +10,7 @@ from normant_agent.files import write_atomically
 from normant_agent.host import Answer, Question, Seen
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
+from normant_agent.work import Work
 from normant_core.dialect import Dialect, parse_dialect
 from normant_core.facts import Application, Facts, Volume
 from normant_core.orders import Change, Order, Progress, SetPreference
@@ -50,6 +51,7 @@ class Bench:
             self.path.write_bytes(BEFORE)
         self.open, self.clock, self.boots = {"corrow"}, NOW, 0
         self.system = {("power.profile", ""): "balanced", ("power.process_priority", "corrow"): "normal"}
+        self.driver, self.installed, self.held = "32.0.1", list[str](), dict[str, bytes]()
         self.asked: list[Question] = []
         self.answers: list[Answer] = []
         self.idle, self.unsaved = 5400, False
@@ -60,7 +62,10 @@ class Bench:
 
     def runner(self) -> Runner:
         """An agent that has just started."""
-        return Runner(self, Journal(self.root / "agent"), [DIALECT], self._report, facts=self.facts)
+        return Runner(Work(self, Journal(self.root / "agent"), self._report, [DIALECT], self.facts, self.fetch))
+
+    def fetch(self, package: str, path: Path) -> None:
+        path.write_bytes(self.held[package])
 
     @property
     def profile(self) -> str:
@@ -107,6 +112,12 @@ class Bench:
     def set_system_value(self, setting: str, app: str, value: str) -> None:
         self.system[setting, app] = value
 
+    def driver_version(self, gpu: str) -> str:
+        return self.driver
+
+    def install_driver(self, gpu: str, package: Path) -> None:
+        self.installed.append(package.read_bytes().decode())
+
     def real(self, path: str) -> Path:
         return self.root / "disks" / path.lstrip("/")
 
@@ -119,6 +130,7 @@ class Bench:
 
     def restart(self) -> None:
         self.boots += 1
+        self.driver = self.installed[-1] if self.installed else self.driver
         self.open.clear()
 
 

@@ -45,6 +45,9 @@ class Door:
     def dialects(self) -> list[Dialect]:
         return self.known
 
+    def package(self, sha256: str, path: Path) -> None:
+        raise DoorError("no such package", status=404)
+
     def send(self, survey: Survey) -> Taken:
         self._refuse()
         self.surveys.append(survey)

@@ -12,6 +12,7 @@ from normant_core.orders import (
     AskClose,
     AskRestart,
     Change,
+    InstallDriver,
     MoveStore,
     PutBack,
     SetGpuPreference,
@@ -123,6 +124,54 @@ class Stores(Case):
         (beside / "half").write_bytes(b"?")
         self.assertEqual(self.move().outcome, "done")
         self.assertEqual([p.name for p in self.bench.real("/fast/corrow").iterdir()], ["source_cache"])
+
+
+class Drivers(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.bench.answers = ["agreed", "agreed", "agreed"]
+        self.new, self.old = (digest(version) for version in (b"31.4.2", b"32.0.1"))
+        self.bench.held = {self.new: b"31.4.2", self.old: b"32.0.1"}
+
+    def action(self, **how: Any) -> InstallDriver:
+        return InstallDriver("gpu0", "32.0.1", "31.4.2", self.new, 6, **{"older": self.old, **how})
+
+    def through(self, action: Any, number: str = "d1") -> Any:
+        """Until the machine has started again."""
+        with self.assertRaisesRegex(Waiting, "starts again"):
+            self.run_order(action, number)
+        return self.run_order(action, number)
+
+    def test_it_is_fetched_verified_installed_started_again_and_read_back(self) -> None:
+        self.assertEqual(self.through(self.action()).outcome, "done")
+        self.assertEqual((self.bench.driver, self.bench.installed), ("31.4.2", ["31.4.2"]))
+        self.assertEqual(self.bench.steps[:4], ["checking", "saving", "applying", "restart"])
+
+    def test_the_older_one_is_at_hand_also_when_the_house_is_away(self) -> None:
+        self.through(self.action())
+        self.bench.held = {}
+        self.assertEqual(self.through(PutBack("d1"), "b1").outcome, "done")
+        self.assertEqual(self.bench.driver, "32.0.1")
+
+    def test_where_the_house_holds_no_older_one_a_person_is_needed(self) -> None:
+        self.through(self.action(older=""))
+        self.assertIn("somebody has to install it", self.run_order(PutBack("d1"), "b1").message)
+
+    def test_what_is_not_what_was_named_is_not_installed(self) -> None:
+        self.bench.held[self.new] = b"something else"
+        receipt = self.run_order(self.action(), "d1")
+        self.assertEqual((receipt.outcome, self.bench.installed), ("failed", []))
+
+    def test_another_driver_than_the_plan_saw_stays(self) -> None:
+        self.bench.driver = "30.1"
+        self.assertIn("the plan saw 32.0.1, it is 30.1", self.run_order(self.action(), "d1").message)
+
+    def test_it_waits_for_leave_to_start_again_and_is_installed_once(self) -> None:
+        self.bench.answers = []
+        for _ in range(3):
+            with self.assertRaisesRegex(Waiting, "waiting for an answer"):
+                self.run_order(self.action(), "d1")
+        self.assertEqual((self.bench.installed, self.bench.boots), (["31.4.2"], 0))
 
 
 class People(Case):

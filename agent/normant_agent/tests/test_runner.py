@@ -10,6 +10,7 @@ from unittest import TestCase
 from normant_agent.errors import JournalError, Waiting
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
+from normant_agent.work import Work
 from normant_core.dialect import parse_dialect
 from normant_core.orders import Change, MoveStore, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
 
@@ -61,7 +62,7 @@ class Corrections(TestCase):
 
     def test_a_name_that_stands_for_several_files_is_not_written(self) -> None:
         many = parse_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8").replace(FILE, "corrow/8/*.xml", 1))
-        runner = Runner(self.bench, Journal(self.bench.root / "agent"), [many], lambda *_: None)
+        runner = Runner(Work(self.bench, Journal(self.bench.root / "agent"), lambda *_: None, [many]))
         receipt = runner.run(order())
         self.assertEqual((receipt.outcome, self.bench.path.read_bytes()), ("refused", BEFORE))
         self.assertIn("several files", receipt.message)

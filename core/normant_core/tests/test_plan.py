@@ -4,7 +4,7 @@ from normant_core.dialect import parse_dialect
 from normant_core.drift import Judge, View
 from normant_core.grouping import Found, groups, house_sentence
 from normant_core.orders import Order, SurveyNow, canonical, parse_order
-from normant_core.plan import SeatPlan, plan_seat
+from normant_core.plan import Means, SeatPlan, plan_seat
 from normant_core.standard import parse_standard
 from normant_core.survey import parse_survey
 
@@ -15,7 +15,7 @@ def planned(dialect: str = DIALECT) -> SeatPlan:
     survey = parse_survey(SURVEY)
     natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
     verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
-    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, dialects=[parse_dialect(dialect)])
+    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, means=Means([parse_dialect(dialect)]))
 
 
 class Plans(TestCase):
@@ -51,7 +51,7 @@ class Plans(TestCase):
             with self.subTest(wanted):
                 rule = f'setting = "power.process_priority"\nwant = "{wanted}"'
                 seen = View(PAN_03, facts, {("power.process_priority", app): "above"})
-                made = plan_seat("pan-03", judge(rule).verdicts(seen), facts=facts, natives={}, dialects=[])
+                made = plan_seat("pan-03", judge(rule).verdicts(seen), facts=facts, natives={}, means=Means([]))
                 changed = [(c.before, c.after, c.close) for c in made.changes]
                 self.assertEqual([*changed, *(left.why for left in made.left)], [told])
 

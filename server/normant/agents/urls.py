@@ -14,5 +14,6 @@ urlpatterns = [
     path("orders/<str:order>/progress", views.progress),
     path("orders/<str:order>/receipt", views.receipt),
     path("refusals", views.refusal),
+    path("packages/<str:digest>", views.package),
 ]
 resolver = URLResolver(RegexPattern(r"^"), urlpatterns)

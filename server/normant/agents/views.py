@@ -7,14 +7,16 @@ from typing import Any, TypeVar
 import msgspec
 import orjson
 from django.conf import settings
-from django.http import HttpRequest, HttpResponse
+from django.http import FileResponse, HttpRequest, HttpResponse
+from django.http.response import HttpResponseBase
 
 from normant.common.problems import Problem
 from normant.rollouts.models import Order
 from normant.rollouts.services.receive import receive_progress, receive_receipt, receive_refusal
 from normant.rollouts.services.sign import public_key
 from normant.seats.services.enrol import redeem
-from normant.standards.models import Dialect
+from normant.standards.models import Dialect, Package
+from normant.standards.services.keep_package import place_of
 from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
 from normant_core.survey import LIMIT_BYTES
 
@@ -23,7 +25,7 @@ from .packing import too_large, unpacked
 from .services.hand_in import hand_in
 
 T = TypeVar("T")
-View = Callable[..., HttpResponse]
+View = Callable[..., HttpResponseBase]
 
 
 class EnrolRequest(msgspec.Struct):
@@ -38,7 +40,7 @@ def method(name: str) -> Callable[[View], View]:
 
     def decorate(view: View) -> View:
         @wraps(view)
-        def guarded(request: HttpRequest, **of: str) -> HttpResponse:
+        def guarded(request: HttpRequest, **of: str) -> HttpResponseBase:
             if request.method != name:
                 raise Problem(405, "Wrong method", f"this door takes {name}")
             return view(request, **of)
@@ -110,6 +112,15 @@ def refusal(request: HttpRequest) -> HttpResponse:
     seat = presence_of(token_digest(request)).seat
     receive_refusal(seat, _read(request, Refusal))
     return HttpResponse(status=204)
+
+
+@method("GET")
+def package(request: HttpRequest, digest: str) -> HttpResponseBase:
+    """The bytes of a package, for agents that are to install it, or to keep the older one at hand."""
+    presence_of(token_digest(request))
+    if not Package.objects.filter(digest=digest).exists() or not place_of(digest).is_file():
+        raise Problem(404, "No such package", f"this house holds no package {digest[:12]}…")
+    return FileResponse(place_of(digest).open("rb"), content_type="application/octet-stream")
 
 
 def body_of(request: HttpRequest) -> bytes:

@@ -25,6 +25,7 @@ from normant.rollouts.api import router as rollouts
 from normant.rollouts.errands_api import router as errands
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
+from normant.standards.packages_api import router as packages
 from normant_core.errors import DocumentError
 
 log = structlog.get_logger()
@@ -37,6 +38,7 @@ for router in (
     drift,
     editions,
     standards,
+    packages,
     rollouts,
     errands,
     house,

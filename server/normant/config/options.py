@@ -36,6 +36,7 @@ class Options:
     order_key: Path
     hosts: tuple[str, ...]
     web: Path
+    packages: Path
     time_zone: str
     debug: bool
     secure_cookies: bool
@@ -57,6 +58,7 @@ class Options:
             order_key=keys / "order.key",
             hosts=tuple(env.get("NORMANT_HOSTS", "127.0.0.1,localhost").split(",")),
             web=Path(env.get("NORMANT_WEB", str(REPOSITORY / "web" / "dist"))),
+            packages=Path(env.get("NORMANT_PACKAGES", str(REPOSITORY / ".run" / "packages"))),
             time_zone=env.get("NORMANT_TIME_ZONE", "UTC"),
             debug=env.get("NORMANT_DEBUG", "") == "1",
             secure_cookies=env.get("NORMANT_HTTPS", "") == "1",

@@ -123,7 +123,7 @@ def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     """What correcting these findings would change, byte for byte, and in which order of the seats."""
     plans = plan(open_findings(given.findings))
     ordered = order_told(order_seats(plans, given.terms.terms()))
-    seats = [{**msgspec.to_builtins(made), "closes": made.closes} for made in plans]
+    seats = [{**msgspec.to_builtins(made), "closes": made.closes, "restarts": made.restarts} for made in plans]
     return plain({"digest": digest(plans), "seats": seats, "order": ordered})
 
 

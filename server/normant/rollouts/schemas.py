@@ -24,6 +24,7 @@ class ChangeOut(Schema):
     close: str | None
     file_name: str
     volume: str = ""
+    driver: dict[str, Plain] | None = None
 
 
 class LeftOut(Schema):
@@ -44,9 +45,10 @@ class SeatPlanOut(Schema):
 
 
 class PlannedSeatOut(SeatPlanOut):
-    """With the applications that must be closed."""
+    """With the applications that must be closed, and whether the machine starts again."""
 
     closes: list[str]
+    restarts: bool
 
 
 class TurnOut(Schema):

@@ -8,9 +8,10 @@ from django.utils import timezone
 from normant_core.dialect import Dialect as CoreDialect
 from normant_core.dialect import parse_dialect
 from normant_core.drift import Judge
+from normant_core.packages import Package as CorePackage
 from normant_core.standard import parse_standard
 
-from .models import Dialect, Edition
+from .models import Dialect, Edition, Package
 
 
 def current_edition() -> tuple[int, Judge] | None:
@@ -43,3 +44,9 @@ def dialects() -> list[CoreDialect]:
 @lru_cache(maxsize=256)
 def _dialect(text: str) -> CoreDialect:
     return parse_dialect(text)
+
+
+def packages() -> list[CorePackage]:
+    """The driver packages that plans may use."""
+    held = Package.objects.filter(withdrawn_at=None)
+    return [CorePackage(tuple(p.serves), p.platform, p.version, p.branch, p.digest, p.size) for p in held]

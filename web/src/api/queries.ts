@@ -95,6 +95,10 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	packages: () => ({
+		queryKey: ['standard', 'packages'],
+		queryFn: () => data(api.GET('/api/v1/packages'))
+	}),
 	rooms: () => ({ queryKey: ['rollout', 'rooms'], queryFn: () => data(api.GET('/api/v1/rooms')) }),
 	errands: () => ({ queryKey: ['errand'], queryFn: () => data(api.GET('/api/v1/errands')) }),
 	errand: (number: number) => ({

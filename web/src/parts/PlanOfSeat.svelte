@@ -2,10 +2,15 @@
 	import type { Schemas } from '../api/client';
 	import { nameOf } from './names';
 
-	type Props = { seat: Schemas['SeatPlanOut']; closes?: string[]; headed?: boolean };
-	let { seat, closes = [], headed = true }: Props = $props();
+	type Props = { seat: Schemas['SeatPlanOut']; closes?: string[]; restarts?: boolean; headed?: boolean };
+	let { seat, closes = [], restarts = false, headed = true }: Props = $props();
 
 	const named = $derived(closes.map(nameOf).join(' and '));
+	const needs = $derived(
+		[named ? `${named} must be closed once` : '', restarts ? 'the machine starts again once' : '']
+			.filter(Boolean)
+			.join(', ')
+	);
 </script>
 
 <section class="mb-5">
@@ -13,9 +18,7 @@
 		<h3 class="flex items-baseline gap-3">
 			{seat.seat}
 			{#if seat.changes.length}
-				<span class="quiet font-normal"
-					>{named ? `${named} must be closed once` : 'nothing has to be closed'}</span
-				>
+				<span class="quiet font-normal">{needs || 'nothing has to be closed'}</span>
 			{/if}
 		</h3>
 	{/if}

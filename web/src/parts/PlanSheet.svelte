@@ -67,7 +67,7 @@
 				/>
 			{/if}
 			{#each made.seats as seat (seat.seat)}
-				<PlanOfSeat {seat} closes={seat.closes} />
+				<PlanOfSeat {seat} closes={seat.closes} restarts={seat.restarts} />
 			{/each}
 			{#if refused}
 				<p class="mt-3 text-oxblood" role="alert">{refused}</p>

@@ -3,6 +3,7 @@
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import BookedRooms from '../parts/BookedRooms.svelte';
+	import Packages from '../parts/Packages.svelte';
 	import { moment } from '../parts/moment';
 
 	const rollouts = createQuery(ask.rollouts);
@@ -35,3 +36,4 @@
 	{/snippet}
 </Ask>
 <BookedRooms />
+<Packages />

@@ -2,7 +2,9 @@
 
 import datetime as dt
 import uuid
+from collections.abc import Sequence
 from itertools import groupby
+from typing import Any
 
 import msgspec
 from django.utils import timezone
@@ -35,8 +37,12 @@ def issue_for(leg: Leg) -> list[Order]:
     if leg.rollout.of:
         return _put_back_orders(leg)
     made = msgspec.convert(leg.plan, SeatPlan)
-    actions = [_action(list(changes)) for _, changes in groupby(made.changes, key=_together)]
-    return [_issue(leg.seat, action, leg, place) for place, action in enumerate(actions)]
+    orders = [list(changes) for _, changes in groupby(made.changes, key=_together)]
+    together = [[(c.setting, c.app) for c in changes] for changes in orders]
+    return [
+        _issue(leg.seat, _action(changes), leg, place, keys=keys)
+        for place, (changes, keys) in enumerate(zip(orders, together, strict=True))
+    ]
 
 
 def issue_survey_now(seat: Seat) -> Order:
@@ -64,11 +70,15 @@ def _put_back_orders(leg: Leg) -> list[Order]:
 
 def _together(change: PlannedChange) -> tuple[str | None, str, str]:
     """What one order changes: the values of one file; each store that moves and each value of the system by itself."""
+    if change.driver:
+        return None, "", change.driver.package  # branch and version are the same driver
     return change.app, change.file_name, change.setting if change.volume or not change.file_name else ""
 
 
 def _action(changes: list[PlannedChange]) -> Action:
     first = changes[0]
+    if first.driver:
+        return first.driver
     if not first.file_name:
         return _of_system(first)
     told = tuple(Change(c.setting, c.before, c.after, c.value) for c in changes)
@@ -87,7 +97,7 @@ def _of_system(change: PlannedChange) -> Action:
     return SetPowerProfile(change.before, str(change.value))
 
 
-def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: list | None = None) -> Order:  # type: ignore[type-arg]
+def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: Sequence[Any] = ()) -> Order:
     known = uuid.uuid4()
     signed = sign(CoreOrder(str(known), seat.name, timezone.now() + VALID, action))
     order = Order.objects.create(
@@ -95,25 +105,10 @@ def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: lis
         seat=seat,
         leg=leg,
         kind=str(type(action).__struct_config__.tag),
-        settings=_keys(action) if keys is None else keys,
+        settings=list(keys),
         body=signed.order,
         signature=signed.signature,
         place=place,
     )
     tell("orders", seat.name)
     return order
-
-
-def _keys(action: Action) -> list[tuple[str, str | None]]:
-    match action:
-        case SetPreference(app=app, changes=changes):
-            return [(change.setting, app) for change in changes]
-        case MoveStore(app=app, change=change):
-            return [(change.setting, app)]
-        case SetPowerProfile():
-            return [("power.profile", None)]
-        case SetPriority(app=app):
-            return [("power.process_priority", app)]
-        case SetGpuPreference(app=app):
-            return [("engine.system_preference", app)]
-    return []

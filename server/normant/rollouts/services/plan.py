@@ -8,19 +8,18 @@ import msgspec
 
 from normant.findings.models import Finding
 from normant.seats.views_of import latest_surveys
-from normant.standards.current import dialects
-from normant_core.dialect import Dialect
+from normant.standards.current import dialects, packages
 from normant_core.drift import Verdict
-from normant_core.plan import SeatPlan, plan_seat
+from normant_core.plan import Means, SeatPlan, plan_seat
 from normant_core.survey import Survey
 
 
 def plan(findings: Iterable[Finding]) -> list[SeatPlan]:
     """One plan for each seat, in order of name; findings come with their seat, sorted by it."""
-    told, spoken = list(findings), dialects()
+    told, means = list(findings), Means(dialects(), packages())
     surveys = latest_surveys({finding.seat_id for finding in told})
     by_seat = groupby(told, key=lambda finding: finding.seat_id)
-    return [_seat_plan(list(found), surveys[seat], spoken) for seat, found in by_seat]
+    return [_seat_plan(list(found), surveys[seat], means) for seat, found in by_seat]
 
 
 def digest(plans: Sequence[SeatPlan]) -> str:
@@ -28,8 +27,8 @@ def digest(plans: Sequence[SeatPlan]) -> str:
     return hashlib.sha256(msgspec.json.encode(plans)).hexdigest()
 
 
-def _seat_plan(findings: list[Finding], survey: Survey, spoken: list[Dialect]) -> SeatPlan:
+def _seat_plan(findings: list[Finding], survey: Survey, means: Means) -> SeatPlan:
     seat = findings[0].seat
     verdicts = [msgspec.convert(finding.verdict, Verdict) for finding in findings]
     natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
-    return plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, dialects=spoken)
+    return plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, means=means)

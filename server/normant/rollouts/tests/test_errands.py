@@ -31,7 +31,9 @@ def with_driver(branch: str, **more: Any) -> dict[str, Any]:
     return {**survey(**more), "facts": {**SURVEY["facts"], "gpus": gpus}}
 
 
-class Errands(Stage):
+class Branches(Stage):
+    """Every seat has a driver of another branch than the house wants."""
+
     @classmethod
     def setUpTestData(cls) -> None:
         super().setUpTestData()
@@ -46,6 +48,8 @@ class Errands(Stage):
     def branches(self) -> list[int]:
         return list(Finding.objects.open().filter(setting="driver.branch").values_list("pk", flat=True))
 
+
+class Errands(Branches):
     def give(self) -> Any:
         return self.post("errands", {"findings": self.branches()})
 

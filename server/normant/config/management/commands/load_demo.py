@@ -21,6 +21,8 @@ from normant.seats.services.enrol import offer_enrolment
 from normant.seats.services.register import Place, register
 from normant.standards.models import Edition
 from normant.standards.services.keep_dialect import keep_dialect
+from normant.standards.services.keep_package import About as PackageAbout
+from normant.standards.services.keep_package import keep_package
 from normant.standards.services.keep_template import About, keep_template
 
 EDITORS_SEAT = "pan-03"
@@ -57,6 +59,9 @@ class Command(BaseCommand):
         for told in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
             file = told.pop("file")
             keep_template(About(**told), file, (folder / "templates" / file).read_bytes(), "supervisor")
+        for told in tomllib.loads((folder / "packages.toml").read_text("utf-8"))["package"]:
+            file = told.pop("file")
+            keep_package(PackageAbout(**told), file, [(folder / "packages" / file).read_bytes()], "supervisor")
         supervisor = User.objects.get(username=Role.SUPERVISOR.value)
         Choice.objects.create(user=supervisor, mail="supervisor@brinehouse.example", at_once=True, digest=True)
         for told in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:

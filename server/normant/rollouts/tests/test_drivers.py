@@ -1,0 +1,86 @@
+"""Driver packages, and rollouts that install them: through the API and the agents' door."""
+
+import hashlib
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
+
+from normant.accounts.permissions import Role
+from normant.findings.models import Finding
+from normant.rollouts.jobs import advance_rollout
+from normant.rollouts.models import Errand, Leg, Order
+from normant_core.orders import InstallDriver, parse_order
+
+from .test_errands import Branches, with_driver
+
+NEW, OLD = b"installs 31.4.1", b"installs 31.4.2"
+
+
+class Drivers(Branches):
+    def setUp(self) -> None:
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        self.enterContext(override_settings(NORMANT_PACKAGES=folder))
+        self.folder = Path(folder)
+
+    def keep(self, body: bytes, version: str, branch: str, role: Role = Role.SUPERVISOR, **how: str) -> Any:
+        file = SimpleUploadedFile(f"driver-{version}.bin", body)
+        told = {"serves": "Hadrel H60, Hadrel H40", "version": version, "branch": branch, **how, "package": file}
+        return self.house.client(role).post("/api/v1/packages", told)
+
+    def fetched(self, digest: str) -> bytes:
+        """What an agent gets."""
+        answer = self.house.agent().get(f"/api/v1/agent/packages/{digest}")
+        self.addCleanup(answer.close)
+        return b"".join(answer)
+
+    def test_an_approved_package_settles_by_order_what_was_an_errand(self) -> None:
+        body: dict[str, Any] = {"findings": self.branches()[:1], "terms": {"canaries": False}}
+        left = self.post("rollouts/plan", body).json()["seats"][0]["left"]
+        self.assertEqual(left[0]["errand"], "Bring the GPU's driver to branch steady")
+        self.keep(NEW, "31.4.1", "steady")
+        self.keep(OLD, "31.4.2", "swift")
+        plan = self.post("rollouts/plan", body).json()
+        self.assertEqual((plan["seats"][0]["restarts"], plan["seats"][0]["left"]), (True, []))
+        number = self.post("rollouts", {**body, "seen": plan["digest"]}).json()["id"]
+        advance_rollout(number)
+        order = Order.objects.get(leg__rollout=number)
+        new, old = (hashlib.sha256(body).hexdigest() for body in (NEW, OLD))
+        action = InstallDriver("gpu0", "31.4.2", "31.4.1", new, len(NEW), old)
+        self.assertEqual(parse_order(bytes(order.body)).action, action)
+        self.assertEqual(self.fetched(new), NEW)
+        self.hand_in(order, "done")
+        self.house.send(with_driver("steady"))
+        self.assertEqual(Leg.objects.get(rollout=number).state, "settled")
+        self.assertFalse(Finding.objects.open().filter(setting="driver.branch", seat__name="pan-03").exists())
+        self.assertFalse(Errand.objects.exists())
+
+    def test_one_that_was_withdrawn_is_planned_with_no_more_and_still_leads_back(self) -> None:
+        number = self.keep(NEW, "31.4.1", "steady").json()["items"][0]["id"]
+        self.house.client().delete(f"/api/v1/packages/{number}")
+        plan = self.post("rollouts/plan", {"findings": self.branches()[:1]}).json()
+        self.assertEqual(plan["seats"][0]["changes"], [])
+        digest = hashlib.sha256(NEW).hexdigest()
+        self.assertEqual(self.fetched(digest), NEW)
+        self.assertEqual(self.house.client().delete(f"/api/v1/packages/{number}").status_code, 404)
+
+    def test_what_is_no_package_is_refused_and_leaves_nothing(self) -> None:
+        for title, body, version, how in (
+            ("No version", NEW, "the newest", {}),
+            ("For no GPU", NEW, "31.4", {"serves": " , "}),
+            ("Empty", b"", "31.4", {}),
+        ):
+            with self.subTest(title):
+                self.assertEqual(self.keep(body, version, "steady", **how).json()["title"], title)
+        self.assertEqual(list(self.folder.iterdir()), [])
+        self.assertEqual(self.keep(NEW, "31.4", "steady", Role.ASSISTANT).status_code, 403)
+        self.keep(NEW, "31.4", "steady")
+        self.assertEqual(self.keep(NEW, "31.4", "steady").json()["title"], "Kept already")
+        self.assertEqual(len(list(self.folder.iterdir())), 1)
+
+    def test_agents_get_what_the_house_holds_and_nothing_else(self) -> None:
+        for name in ("0" * 64, "..", "order.key"):
+            with self.subTest(name):
+                self.assertEqual(self.house.agent().get(f"/api/v1/agent/packages/{name}").status_code, 404)

@@ -1,0 +1,104 @@
+"""Keeping packages of drivers that the house approved."""
+
+import contextlib
+import hashlib
+import os
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+
+from django.conf import settings
+from django.db import transaction
+from django.utils import timezone
+
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+from normant_core.errors import QuantityError
+from normant_core.quantities import Version
+
+from ..models import Package
+
+LARGEST = 4 * 1024**3  # bytes
+
+
+@dataclass(frozen=True, slots=True)
+class About:
+    """What is said of a package: for which GPUs, and which driver it installs."""
+
+    serves: Sequence[str]
+    version: str
+    branch: str = ""
+    platform: str = ""
+
+
+def keep_package(about: About, name: str, pieces: Iterable[bytes], actor: str) -> Package:
+    """Keep the package under its hash. Raises Problem, and nothing was kept."""
+    serves = sorted({model.strip() for model in about.serves if model.strip()})
+    if not serves:
+        raise Problem(422, "For no GPU", "say which models of GPUs the package is for")
+    try:
+        Version.parse(about.version)
+    except QuantityError as fault:
+        raise Problem(422, "No version", f"{about.version!r}: expected {fault.expected}") from fault
+    digest, size = _written(pieces)
+    with transaction.atomic():
+        lock("package", [digest])
+        if Package.objects.filter(digest=digest, withdrawn_at=None).exists():
+            raise Problem(409, "Kept already", "the house holds this very package: withdraw it first")
+        kept = Package.objects.create(
+            name=name[:200],
+            serves=serves,
+            platform=about.platform.strip(),
+            version=about.version.strip(),
+            branch=about.branch.strip(),
+            digest=digest,
+            size=size,
+            kept_by=actor,
+        )
+        record(actor, "keep package", kept.name, version=kept.version, serves=serves, sha256=digest)
+        tell("standard", "package")
+    return kept
+
+
+@transaction.atomic
+def withdraw_package(number: int, actor: str) -> None:
+    """Plan nothing with it any more; its bytes stay for what leads back. Raises Problem."""
+    found = Package.objects.select_for_update().filter(pk=number, withdrawn_at=None).first()
+    if found is None:
+        raise Problem(404, "No such package", f"there is no package {number}, or it was withdrawn")
+    found.withdrawn_at = timezone.now()
+    found.save(update_fields=["withdrawn_at"])
+    record(actor, "withdraw package", found.name, version=found.version, sha256=found.digest)
+    tell("standard", "package")
+
+
+def place_of(digest: str) -> Path:
+    """Where the bytes of a package lie."""
+    return Path(settings.NORMANT_PACKAGES) / digest
+
+
+def _written(pieces: Iterable[bytes]) -> tuple[str, int]:
+    """The hash and the size of what was written under it."""
+    folder = Path(settings.NORMANT_PACKAGES)
+    folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+    part = folder / f".{os.getpid()}-{id(pieces)}.part"
+    hashed, size = hashlib.sha256(), 0
+    try:
+        with part.open("wb") as file:
+            for piece in pieces:
+                size += len(piece)
+                if size > LARGEST:
+                    raise Problem(413, "Too large", f"a package has at most {LARGEST:,} bytes")
+                hashed.update(piece)
+                file.write(piece)
+        if not size:
+            raise Problem(422, "Empty", "the file holds nothing")
+        part.replace(folder / hashed.hexdigest())
+    except OSError as fault:
+        raise Problem(507, "Not kept", f"the folder of packages takes nothing: {fault.strerror}") from fault
+    finally:
+        with contextlib.suppress(OSError):
+            part.unlink(missing_ok=True)
+    return hashed.hexdigest(), size
