@@ -55,7 +55,7 @@ class D1Driver(Journey):
         self.page.get_by_text("Packages of drivers").click()
         section = self.page.locator("[data-packages]")
         expect(section.locator("[data-package]")).to_have_count(2)
-        section.get_by_label("For which GPUs").fill("Ostrane R7")
+        section.get_by_label("GPUs, divided by commas").fill("Ostrane R7")
         section.get_by_label("Version").fill("newest")
         installer = {"name": "ostrane.json", "mimeType": "application/json", "buffer": b'{"version":"12.1.0"}'}
         section.get_by_label("The installer").set_input_files(installer)  # type: ignore[arg-type]

@@ -33,6 +33,7 @@ from .schemas import (
     RoundOut,
     SeatPlanOut,
     StartedOut,
+    StayedOut,
 )
 from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
@@ -42,6 +43,7 @@ from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
 from .services.start import start
 from .services.stop import go_on, halt, put_back, resume, retry
+from .stayed import stayed_put
 from .told import rollout_object, rollout_row
 
 router = Router(tags=["rollouts"])
@@ -140,6 +142,12 @@ def rollouts(request: HttpRequest, page: Query[Page]) -> Any:
     """Every rollout, newest first."""
     found = Rollout.objects.select_related("created_by").prefetch_related("legs")
     return answer((rollout_row(r) for r in found[page.start : page.end]), total=Rollout.objects.count())
+
+
+@router.get("/stayed", response=ListOf[StayedOut], operation_id="stayed", auth=Needs(Permission.SEE_HOUSE))
+def stayed(request: HttpRequest, rollout: int | None = None) -> Any:
+    """Whether what rollouts set (or one of them did) stayed so after 1, 7 and 30 days, and who changes it back."""
+    return answer(stayed_put(rollout))
 
 
 @router.get("/rollouts/{number}", response=RolloutOut, operation_id="rollout", auth=Needs(Permission.SEE_HOUSE))

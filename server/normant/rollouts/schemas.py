@@ -137,6 +137,26 @@ class LegOut(Schema):
     put_off: int
 
 
+class BackOut(Schema):
+    """A seat that changed a setting back: how often, how (as a reading's cause), and when last."""
+
+    seat: str
+    times: int
+    how: str
+    last: Moment
+
+
+class StayedOut(Schema):
+    """A setting that was corrected; `after` tells (days, how many stayed so long, of how many)."""
+
+    setting: str
+    title: str
+    app: str | None
+    corrected: int
+    after: list[tuple[int, int, int]]
+    back: list[BackOut]
+
+
 class BookingOut(Schema):
     """From when until when."""
 

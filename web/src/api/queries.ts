@@ -95,6 +95,11 @@ export const ask = {
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
 	}),
+	stayed: (rollout?: number) => ({
+		queryKey: ['rollout', 'stayed', String(rollout ?? '')],
+		queryFn: () =>
+			data(api.GET('/api/v1/stayed', { params: { query: rollout === undefined ? {} : { rollout } } }))
+	}),
 	packages: () => ({
 		queryKey: ['standard', 'packages'],
 		queryFn: () => data(api.GET('/api/v1/packages'))

@@ -79,7 +79,7 @@
 	{#if approving}
 		<form class="approve" onsubmit={approve}>
 			<label
-				><span>For which GPUs, divided by commas</span>
+				><span>GPUs, divided by commas</span>
 				<input class="field" required maxlength="500" bind:value={serves} /></label
 			>
 			<label><span>Version</span> <input class="field" required maxlength="60" bind:value={version} /></label>

@@ -26,8 +26,7 @@
 		<div class="overflow-x-auto">
 			<table class="mt-1 w-full text-left">
 				<thead class="quiet">
-					<tr><th>setting</th><th>{headed ? 'in the file now' : 'before'}</th><th>after</th><th>where</th></tr
-					>
+					<tr><th>setting</th><th>{headed ? 'now' : 'before'}</th><th>after</th><th>where</th></tr>
 				</thead>
 				<tbody>
 					{#each seat.changes as change (change.setting + (change.app ?? ''))}
@@ -41,6 +40,11 @@
 							<td class="value text-kelp">{change.after || '(empty)'}</td>
 							<td class="value quiet">
 								{change.file}{change.line ? `:${change.line}` : ''} <span class="block">{change.at}</span>
+								{#if change.driver && !change.driver.older}
+									<span class="block text-sienna"
+										>the house holds no package of the present driver: nothing leads back</span
+									>
+								{/if}
 								{#if change.volume}
 									<span class="block">what it holds is copied to {change.volume} and verified first</span>
 								{/if}

@@ -5,6 +5,7 @@
 	import Ask from '../parts/Ask.svelte';
 	import { moment } from '../parts/moment';
 	import { byWave } from '../parts/beads';
+	import StayedPut from '../parts/StayedPut.svelte';
 	import Track from '../parts/Track.svelte';
 	import WaveOfBeads from '../parts/WaveOfBeads.svelte';
 	import { route } from '../state/route.svelte';
@@ -160,6 +161,7 @@
 				</WaveOfBeads>
 			{/each}
 		</ul>
+		{#if found.kind === 'correct' && found.ended_at}<StayedPut rollout={number} />{/if}
 		<p class="quiet mt-4">
 			A bead settles when the seat's next survey finds the reading in norm, not when the order was sent. Open
 			a seat for the native text before and after.

@@ -4,6 +4,7 @@
 	import Ask from '../parts/Ask.svelte';
 	import BookedRooms from '../parts/BookedRooms.svelte';
 	import Packages from '../parts/Packages.svelte';
+	import StayedPut from '../parts/StayedPut.svelte';
 	import { moment } from '../parts/moment';
 
 	const rollouts = createQuery(ask.rollouts);
@@ -35,5 +36,6 @@
 		</ul>
 	{/snippet}
 </Ask>
+<StayedPut />
 <BookedRooms />
 <Packages />

@@ -32,9 +32,7 @@ class Drivers(Branches):
 
     def fetched(self, digest: str) -> bytes:
         """What an agent gets."""
-        answer = self.house.agent().get(f"/api/v1/agent/packages/{digest}")
-        self.addCleanup(answer.close)
-        return b"".join(answer)
+        return b"".join(self.house.agent().get(f"/api/v1/agent/packages/{digest}"))
 
     def test_an_approved_package_settles_by_order_what_was_an_errand(self) -> None:
         body: dict[str, Any] = {"findings": self.branches()[:1], "terms": {"canaries": False}}
