@@ -23,6 +23,7 @@ from normant.ledger.api import router as ledger
 from normant.notices.api import router as notices
 from normant.rollouts.api import router as rollouts
 from normant.rollouts.errands_api import router as errands
+from normant.rollouts.plans_api import router as plans
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.standards.packages_api import router as packages
@@ -41,6 +42,7 @@ for router in (
     packages,
     rollouts,
     errands,
+    plans,
     house,
     calendar,
     teach,

@@ -16,7 +16,6 @@ from normant.findings.reading import open_findings
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
 from normant_core.booked import LIMIT_BYTES
-from normant_core.schedule import Terms
 
 from .booked import calendars
 from .mine import mine
@@ -44,6 +43,7 @@ from .services.plan import digest, plan
 from .services.start import start
 from .services.stop import go_on, halt, put_back, resume, retry
 from .stayed import stayed_put
+from .terms import TermsIn
 from .told import rollout_object, rollout_row
 
 router = Router(tags=["rollouts"])
@@ -53,26 +53,6 @@ REPORT_TYPES = {
     "csv": "text/csv; charset=utf-8",
     "json": "application/json",
 }
-
-
-class TermsIn(Schema):
-    """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once."""
-
-    canaries: bool = True
-    at_once: int = Field(default=0, ge=0, le=1000)
-    left_working: int = Field(default=0, ge=0, le=10_000)
-    in_wave: int = Field(default=0, ge=0, le=10_000)
-    pause: int = Field(default=0, ge=0, le=7 * 24 * 60)
-    halt_after: int = Field(default=2, ge=0, le=1000)
-    halt_on_must: bool = True
-    put_off: int = Field(default=3, ge=0, le=20)
-    errands: bool = True
-    begins: AwareDatetime | None = None
-    ends: AwareDatetime | None = None
-
-    def terms(self) -> Terms:
-        """As core has them."""
-        return Terms(**self.model_dump())
 
 
 class PlanIn(Schema):
@@ -123,9 +103,21 @@ def the_round(request: HttpRequest) -> Any:
 @router.post("/rollouts/plan", response=PlanOut, operation_id="plan", auth=Needs(Permission.CORRECT))
 def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     """What correcting these findings would change, byte for byte, and in which order of the seats."""
-    plans = plan(open_findings(given.findings))
+    found = open_findings(given.findings)
+    plans = plan(found)
     ordered = order_told(order_seats(plans, given.terms.terms()))
-    seats = [{**msgspec.to_builtins(made), "closes": made.closes, "restarts": made.restarts} for made in plans]
+    of_seat: dict[str, list[int]] = {}
+    for finding in found:
+        of_seat.setdefault(finding.seat.name, []).append(finding.pk)
+    seats = [
+        {
+            **msgspec.to_builtins(made),
+            "closes": made.closes,
+            "restarts": made.restarts,
+            "findings": of_seat[made.seat],
+        }
+        for made in plans
+    ]
     return plain({"digest": digest(plans), "seats": seats, "order": ordered})
 
 

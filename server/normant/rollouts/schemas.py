@@ -1,6 +1,6 @@
 """What is told of rollouts and of the round."""
 
-from typing import Literal
+from typing import Any, Literal
 
 from ninja import Schema
 
@@ -45,10 +45,11 @@ class SeatPlanOut(Schema):
 
 
 class PlannedSeatOut(SeatPlanOut):
-    """With the applications that must be closed, and whether the machine starts again."""
+    """With the applications that must be closed, whether the machine starts again, and the findings it comes from."""
 
     closes: list[str]
     restarts: bool
+    findings: list[int]
 
 
 class TurnOut(Schema):
@@ -135,6 +136,31 @@ class LegOut(Schema):
     objection: str
     asks_waiver: bool
     put_off: int
+
+
+class KeptPlanOut(Schema):
+    """A plan that somebody kept; `off_norm` of its readings want correcting now."""
+
+    id: int
+    name: str
+    seats: int
+    readings: int
+    off_norm: int
+    kept_by: str
+    kept_at: Moment
+
+
+class AgainOut(Schema):
+    """A plan to look at: the findings that it would settle now, how many of its readings are settled, its terms."""
+
+    name: str
+    findings: list[int]
+    settled: int
+    terms: dict[str, Any]
+
+
+class OpenedPlanOut(AgainOut, KeptPlanOut):
+    """A kept plan to look at."""
 
 
 class BackOut(Schema):

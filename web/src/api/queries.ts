@@ -100,6 +100,7 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/stayed', { params: { query: rollout === undefined ? {} : { rollout } } }))
 	}),
+	plans: () => ({ queryKey: ['rollout', 'plans'], queryFn: () => data(api.GET('/api/v1/plans')) }),
 	packages: () => ({
 		queryKey: ['standard', 'packages'],
 		queryFn: () => data(api.GET('/api/v1/packages'))

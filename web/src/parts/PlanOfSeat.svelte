@@ -2,8 +2,14 @@
 	import type { Schemas } from '../api/client';
 	import { nameOf } from './names';
 
-	type Props = { seat: Schemas['SeatPlanOut']; closes?: string[]; restarts?: boolean; headed?: boolean };
-	let { seat, closes = [], restarts = false, headed = true }: Props = $props();
+	type Props = {
+		seat: Schemas['SeatPlanOut'];
+		closes?: string[];
+		restarts?: boolean;
+		headed?: boolean;
+		onleaveout?: (() => void) | undefined;
+	};
+	let { seat, closes = [], restarts = false, headed = true, onleaveout }: Props = $props();
 
 	const named = $derived(closes.map(nameOf).join(' and '));
 	const needs = $derived(
@@ -19,6 +25,11 @@
 			{seat.seat}
 			{#if seat.changes.length}
 				<span class="quiet font-normal">{needs || 'nothing has to be closed'}</span>
+			{/if}
+			{#if onleaveout}
+				<button class="anchor ml-auto text-sm font-normal underline" onclick={onleaveout}
+					>Leave out<span class="sr-only"> {seat.seat}</span></button
+				>
 			{/if}
 		</h3>
 	{/if}

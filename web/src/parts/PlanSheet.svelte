@@ -11,7 +11,9 @@
 	import { titleOf } from './planTitle';
 	import { USUAL } from './terms';
 
-	let terms = $state.raw<Schemas['TermsIn']>(USUAL);
+	let terms = $state.raw<Schemas['TermsIn']>({ ...USUAL, ...correction.terms });
+	let name = $state(correction.title);
+	let kept = $state('');
 	const plan = createQuery(() => ({
 		...ask.plan(correction.findings, terms),
 		placeholderData: keepPreviousData
@@ -30,7 +32,9 @@
 		starting = true;
 		try {
 			const started = await data(
-				api.POST('/api/v1/rollouts', { body: { findings: correction.findings, seen, title: '', terms } })
+				api.POST('/api/v1/rollouts', {
+					body: { findings: correction.findings, seen, title: name.trim(), terms }
+				})
 			);
 			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
 			correction.close();
@@ -40,6 +44,26 @@
 			void plan.refetch();
 		} finally {
 			starting = false;
+		}
+	}
+
+	const withoutTurn = $derived(new Set((plan.data?.order.without ?? []).map((one) => one.seat)));
+	const late = $derived(
+		(plan.data?.seats ?? []).flatMap((seat) => (withoutTurn.has(seat.seat) ? seat.findings : []))
+	);
+
+	/** Under the name that it has, in place of the plan that it was opened from where the name is the same. */
+	async function keep(): Promise<void> {
+		const body = { name: name.trim(), findings: correction.findings, terms };
+		try {
+			const same = correction.kept?.name === body.name ? correction.kept : undefined;
+			await (same
+				? api.PUT('/api/v1/plans/{number}', { params: { path: { number: same.id } }, body })
+				: data(api.POST('/api/v1/plans', { body })));
+			[kept, refused] = [body.name, ''];
+			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
+		} catch (error) {
+			refused = (error as Error).message;
 		}
 	}
 
@@ -66,9 +90,27 @@
 					stale={plan.isPlaceholderData}
 				/>
 			{/if}
+			{#if late.length}
+				<p class="mb-3">
+					<button class="may" onclick={() => correction.leaveOut(late)}>Leave out what has no turn</button>
+				</p>
+			{/if}
 			{#each made.seats as seat (seat.seat)}
-				<PlanOfSeat {seat} closes={seat.closes} restarts={seat.restarts} />
+				<PlanOfSeat
+					{seat}
+					closes={seat.closes}
+					restarts={seat.restarts}
+					onleaveout={made.seats.length > 1 ? () => correction.leaveOut(seat.findings) : undefined}
+				/>
 			{/each}
+			<div class="mt-2 flex flex-wrap items-end gap-3">
+				<label class="grid gap-1">
+					<span class="quiet">Its name</span>
+					<input class="field w-80" maxlength="200" bind:value={name} placeholder="after what it does" />
+				</label>
+				<button class="may" disabled={!name.trim()} onclick={keep}>Keep the plan</button>
+				{#if kept}<span class="quiet" role="status">Kept as {kept}.</span>{/if}
+			</div>
 			{#if refused}
 				<p class="mt-3 text-oxblood" role="alert">{refused}</p>
 			{/if}

@@ -34,7 +34,7 @@
 							<td>{one.title}{one.app ? `, ${nameOf(one.app)}` : ''}</td>
 							<td class="value figure">{one.corrected}</td>
 							{#each one.after as [days, kept, of] (days)}
-								<td class="value figure">{of ? `${kept} of ${of}` : 'not yet'}</td>
+								<td class="figure {of ? 'value' : 'quiet'}">{of ? `${kept} of ${of}` : 'not yet'}</td>
 							{/each}
 							<td>
 								{#each one.back as back (back.seat)}

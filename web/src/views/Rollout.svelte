@@ -8,6 +8,7 @@
 	import StayedPut from '../parts/StayedPut.svelte';
 	import Track from '../parts/Track.svelte';
 	import WaveOfBeads from '../parts/WaveOfBeads.svelte';
+	import { correction } from '../state/correction.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
 
@@ -60,6 +61,12 @@
 			})
 		);
 	const goOn = () => act(() => api.POST('/api/v1/rollouts/{number}/go-on', path));
+	const planAgain = () =>
+		act(async () => {
+			const plan = await data(api.GET('/api/v1/rollouts/{number}/again', path));
+			if (!plan.findings.length) throw new Error('All that it was about is in norm.');
+			correction.plan(plan.findings, plan.terms, { title: plan.name });
+		});
 	const putBack = () =>
 		act(async () => {
 			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', path));
@@ -93,6 +100,9 @@
 					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt</button>{/if}
 					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw</button>{/if}
 					{#if found.can_resume}<button class="do" onclick={resume}>Resume</button>{/if}
+					{#if found.kind === 'correct' && found.ended_at}
+						<button class="may" onclick={planAgain}>Plan it again</button>
+					{/if}
 					{#if found.can_put_back}
 						<button class="may" disabled={moving} onclick={putBack}>Put back</button>
 					{/if}

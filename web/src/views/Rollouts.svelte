@@ -5,6 +5,7 @@
 	import BookedRooms from '../parts/BookedRooms.svelte';
 	import Packages from '../parts/Packages.svelte';
 	import StayedPut from '../parts/StayedPut.svelte';
+	import KeptPlans from '../parts/KeptPlans.svelte';
 	import { moment } from '../parts/moment';
 
 	const rollouts = createQuery(ask.rollouts);
@@ -36,6 +37,7 @@
 		</ul>
 	{/snippet}
 </Ask>
+<KeptPlans />
 <StayedPut />
 <BookedRooms />
 <Packages />

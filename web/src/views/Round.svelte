@@ -5,6 +5,7 @@
 	import Ask from '../parts/Ask.svelte';
 	import MiniFloor from '../parts/MiniFloor.svelte';
 	import { moment } from '../parts/moment';
+	import { tonight } from '../parts/tonight';
 	import RoundItem from '../parts/RoundItem.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { session } from '../state/session.svelte';
@@ -19,6 +20,7 @@
 	const placesOf = (item: Schemas['RoundItemOut']): Place[] =>
 		item.settings.flatMap((spoken) => item.seats.map((seat) => ({ ...spoken, seat })));
 	const items = $derived(round.data?.items ?? []);
+	const everything = $derived([...new Set(items.flatMap((item) => item.ids))]);
 	const open = $derived(items.find((item) => item.title === opened));
 	const spoken = $derived(new Set(pointed.length ? pointed : (open?.seats ?? [])));
 </script>
@@ -29,6 +31,13 @@
 		<div class="grid gap-10 lg:grid-cols-[minmax(0,1fr)_19rem]">
 			<div>
 				<h1 class="mb-4 max-w-[34em] text-[1.7rem] leading-tight">{found.sentence}</h1>
+				{#if session.may('correct') && everything.length}
+					<p class="mb-4">
+						<button class="may" onclick={() => correction.plan(everything, tonight(new Date()))}
+							>Plan everything for tonight</button
+						>
+					</p>
+				{/if}
 				<ul>
 					{#each found.items as item (item.title)}
 						<RoundItem

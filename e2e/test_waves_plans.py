@@ -1,0 +1,57 @@
+"""A plan that is named, kept, opened again, and copied from the rollout that it became."""
+
+from playwright.sync_api import expect
+
+from .stage import Journey, eventually
+
+SEATS, POWER = ("weigh-01", "sluice-01"), "power.profile"
+
+
+class P1Kept(Journey):
+    def test_a_plan_is_kept_carried_out_and_planned_again(self) -> None:
+        for seat in SEATS:
+            self.demo.standin("change", seat, POWER, "power-saver")
+        eventually(lambda: all(self._off(seat) for seat in SEATS))
+        self.go("/floor")
+        for seat in SEATS:
+            self.seat(seat).get_by_role("checkbox").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog")
+        plan.get_by_role("button", name="Leave out sluice-01").click()
+        expect(self.page.get_by_role("dialog", name="Plan: 1 change on 1 seat")).to_be_visible()
+        plan.get_by_label("Its name").fill("Weigh House awake")
+        plan.get_by_role("button", name="Keep the plan").click()
+        expect(plan.get_by_role("status").filter(has_text="Kept as Weigh House awake.")).to_be_visible()
+        self.check_accessible()
+        plan.get_by_role("button", name="Not now").click()
+
+        self.go("/rollouts")
+        kept = self.page.locator("[data-kept='Weigh House awake']")
+        expect(kept).to_contain_text("1 reading on 1 seat, 1 off norm now")
+        kept.get_by_role("button", name="Open").click()
+        self.page.get_by_role("button", name="Start the rollout").click()
+        expect(self.page.get_by_role("heading", level=1)).to_have_text("Weigh House awake")
+        expect(self.track("weigh-01")).to_have_attribute("data-state", "settled")
+        stayed = self.page.locator("[data-stayed='power.profile']")
+        expect(stayed).to_contain_text("nobody")
+
+        self.demo.standin("change", "weigh-01", POWER, "balanced")
+        expect(stayed).to_contain_text("weigh-01 at the seat, once")
+        self.page.get_by_role("button", name="Plan it again").click()
+        expect(self.page.get_by_label("Its name")).to_have_value("Weigh House awake")
+        self.page.get_by_role("button", name="Start the rollout").click()
+        expect(self.track("weigh-01")).to_have_attribute("data-state", "settled")
+        self.demo.standin("change", "sluice-01", POWER, "performance")
+
+    def _off(self, seat: str) -> bool:
+        found = self.demo.told(f"/findings?status=open&seat={seat}")["items"]
+        return any(finding["setting"] == POWER for finding in found)
+
+    def test_everything_is_planned_for_tonight(self) -> None:
+        self.go("/")
+        self.page.get_by_role("button", name="Plan everything for tonight").click()
+        plan = self.page.get_by_role("dialog")
+        plan.get_by_text("How careful").click()
+        expect(plan.get_by_label("Done by")).not_to_have_value("")
+        expect(plan.get_by_label("Not before")).not_to_have_value("")
+        expect(plan.get_by_role("button", name="Start the rollout")).to_be_enabled()

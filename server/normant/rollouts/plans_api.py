@@ -1,0 +1,78 @@
+"""Plans that are kept: by name, opened again, copied from a rollout."""
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest, HttpResponse
+from ninja import Router, Schema, Status
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import answer, plain
+from normant.common.problems import Problem
+from normant.common.schemas import ListOf
+from normant.findings.reading import open_findings
+
+from .kept import again, kept_plans, opened
+from .models import KeptPlan, Rollout
+from .round import MOST_AT_ONCE
+from .schemas import AgainOut, KeptPlanOut, OpenedPlanOut
+from .services.keep_plan import Wanted, forget_plan, keep_plan
+from .terms import TermsIn
+
+router = Router(tags=["rollouts"])
+
+
+class KeepPlanIn(Schema):
+    """A plan and its name."""
+
+    name: Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
+    findings: list[int] = Field(min_length=1, max_length=MOST_AT_ONCE)
+    terms: TermsIn = TermsIn()
+
+    def wanted(self) -> Wanted:
+        """What it is to settle."""
+        return Wanted(open_findings(self.findings), self.terms.terms())
+
+
+@router.get("/plans", response=ListOf[KeptPlanOut], operation_id="plans", auth=Needs(Permission.SEE_HOUSE))
+def plans(request: HttpRequest) -> Any:
+    """Every kept plan."""
+    return answer(kept_plans())
+
+
+@router.post("/plans", response=OpenedPlanOut, operation_id="keep_plan", auth=Needs(Permission.CORRECT))
+def keep(request: HttpRequest, given: KeepPlanIn) -> Any:
+    """Keep a plan by name."""
+    return plain(opened(keep_plan(person(request), given.name.strip(), given.wanted())))
+
+
+@router.get("/plans/{number}", response=OpenedPlanOut, operation_id="open_plan", auth=Needs(Permission.SEE_HOUSE))
+def open_plan(request: HttpRequest, number: int) -> Any:
+    """A kept plan, with what it would settle now."""
+    found = KeptPlan.objects.select_related("kept_by").filter(pk=number).first()
+    if found is None:
+        raise Problem(404, "No such plan", f"there is no plan {number}")
+    return plain(opened(found))
+
+
+@router.put("/plans/{number}", response=OpenedPlanOut, operation_id="change_plan", auth=Needs(Permission.CORRECT))
+def change(request: HttpRequest, number: int, given: KeepPlanIn) -> Any:
+    """Keep another plan in its place."""
+    return plain(opened(keep_plan(person(request), given.name.strip(), given.wanted(), number=number)))
+
+
+@router.delete("/plans/{number}", response={204: None}, operation_id="forget_plan", auth=Needs(Permission.CORRECT))
+def forget(request: HttpRequest, number: int) -> HttpResponse | Status[None]:
+    """It is kept no more."""
+    forget_plan(number, person(request))
+    return Status(204, None)
+
+
+@router.get("/rollouts/{number}/again", response=AgainOut, operation_id="plan_again", auth=Needs(Permission.SEE_HOUSE))
+def plan_again(request: HttpRequest, number: int) -> Any:
+    """An earlier rollout as a plan: what of it is off norm by now."""
+    found = Rollout.objects.filter(pk=number).first()
+    if found is None:
+        raise Problem(404, "No such rollout", f"there is no rollout {number}")
+    return plain(again(found))

@@ -1,0 +1,54 @@
+"""Plans that are kept by name."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+import msgspec
+from django.db import transaction
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.findings.models import Finding
+from normant.ledger.services.record import record
+from normant_core.schedule import Terms
+
+from ..models import KeptPlan
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What a plan is to settle, and on which terms."""
+
+    findings: Iterable[Finding]
+    terms: Terms
+
+
+@transaction.atomic
+def keep_plan(user: User, name: str, wanted: Wanted, *, number: int | None = None) -> KeptPlan:
+    """Keep a new plan, or another one in place of that number. Raises Problem where the name is another plan's."""
+    lock("kept plan", [name])
+    found = KeptPlan.objects.select_for_update().filter(pk=number).first() if number else KeptPlan()
+    if found is None:
+        raise Problem(404, "No such plan", f"there is no plan {number}")
+    if KeptPlan.objects.filter(name=name).exclude(pk=found.pk).exists():
+        raise Problem(409, "Name taken", f"there is a plan {name!r} already: open it, or choose another name")
+    found.name, found.kept_by = name, user
+    found.places = sorted([f.seat.name, f.setting, f.app] for f in wanted.findings)
+    found.terms = msgspec.to_builtins(wanted.terms)
+    found.save()
+    record(user.username, "keep plan", name, readings=len(found.places))
+    tell("rollout", "plans")
+    return found
+
+
+@transaction.atomic
+def forget_plan(number: int, user: User) -> None:
+    """Raises Problem where there is none."""
+    found = KeptPlan.objects.select_for_update().filter(pk=number).first()
+    if found is None:
+        raise Problem(404, "No such plan", f"there is no plan {number}")
+    record(user.username, "forget plan", found.name)
+    found.delete()
+    tell("rollout", "plans")
