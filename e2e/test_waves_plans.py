@@ -47,6 +47,20 @@ class P1Kept(Journey):
         found = self.demo.told(f"/findings?status=open&seat={seat}")["items"]
         return any(finding["setting"] == POWER for finding in found)
 
+    def test_a_plan_is_tried_on_its_seats_and_nothing_is_touched(self) -> None:
+        self.demo.standin("change", "weigh-01", POWER, "balanced")
+        self.addCleanup(self.demo.standin, "change", "weigh-01", POWER, "performance")
+        eventually(lambda: self._off("weigh-01"))
+        self.go("/seats/weigh-01")
+        self.page.get_by_role("checkbox", name="Select Power profile").check()
+        self.page.keyboard.press("c")
+        self.page.get_by_role("button", name="Try it first").click()
+        tried = self.page.locator("[data-rehearsed]")
+        expect(tried).to_contain_text("Of one seat one answered: one would be done. Nothing was changed.")
+        expect(tried).to_contain_text("Power profile: would be done")
+        self.check_accessible()
+        self.assertTrue(self._off("weigh-01"))
+
     def test_everything_is_planned_for_tonight(self) -> None:
         self.go("/")
         self.page.get_by_role("button", name="Plan everything for tonight").click()

@@ -79,6 +79,10 @@ class Host(Protocol):
         """Choose another value of it."""
         ...
 
+    def check_room(self, path: Path, size: int) -> None:
+        """Raises HostError where so many bytes more do not go beside a file."""
+        ...
+
     def driver_version(self, gpu: str) -> str:
         """Of the driver that is loaded for a GPU."""
         ...

@@ -105,6 +105,12 @@ class MachineHost(ABC):
             except psutil.Error as fault:
                 raise HostError(f"the priority of {app.capitalize()} cannot be changed: {fault}") from fault
 
+    def check_room(self, path: Path, size: int) -> None:
+        """By what the system says is free there."""
+        free = psutil.disk_usage(str(path.parent)).free
+        if free < size:
+            raise HostError(f"{size:,} bytes do not go beside {path.name}: {free:,} are free")
+
     def driver_version(self, gpu: str) -> str:
         """As a survey reads it. Raises HostError where the system does not tell it."""
         found = next((one for one in self.see(()).facts.gpus or () if one.id == gpu), None)

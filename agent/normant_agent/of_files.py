@@ -31,13 +31,13 @@ def switched(work: Work, order: str, action: SetPreference, entry: Entry | None)
     path = inside(work.host.preference_root, file.path)
     if entry and entry.held:  # it was written before the crash; the application may have rewritten it since
         return _read_back(work, entry, file, changes=action.changes)
-    content, after, _ = _prepared(file, path, action.changes, entry)
+    content, after, _ = prepared(file, path, action.changes, entry)
     reopen = bool(entry and entry.reopen)
     if after != content and file.close_before_write:
         reopen |= work.closed(order, action.app, action.close_when_idle_seconds)
     work.step(order, "checking")
     # An application may write its preferences when it closes: look once more.
-    content, after, touched = _prepared(file, path, action.changes, entry)
+    content, after, touched = prepared(file, path, action.changes, entry)
     work.step(order, "saving")
     # Where there is still something to write, what the file holds is not ours, whatever was kept at another try.
     work.journal.keep(order, content, anew=after != content)
@@ -104,7 +104,7 @@ def send_files(work: Work, order: str, app: str) -> Receipt:
     return Receipt(order, "done", files=found)
 
 
-def _prepared(
+def prepared(
     file: BoundFile, path: Path, changes: Sequence[Change], entry: Entry | None
 ) -> tuple[bytes, bytes, tuple[Touched, ...]]:
     """The file's bytes, the bytes it shall have, and each change with what it replaces."""

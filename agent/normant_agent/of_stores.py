@@ -23,14 +23,12 @@ _PIECE = 1 << 20  # bytes that are read at once
 
 def move_store(work: Work, order: str, action: MoveStore, entry: Entry | None) -> Receipt:
     """Copy what the folder holds to the one folder on the volume that is the store's, then switch the preference."""
-    source, target = _folders(work, action)
+    source, target = folders_of(work, action)
     switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
     told = "it was copied before"
     if entry is None or not entry.held:
         work.closed(order, action.app, action.close_when_idle_seconds)
-        size = sum(path.stat().st_size for path in _files(source))
-        if why := has_room(fit_target(work.facts, action.volume), size):
-            raise Refused(why)
+        size_that_fits(work, action, source)
         work.step(order, "saving")
         told = _copied(source, target, order)
     done, receipt = switched(work, order, switch, work.journal.get(order))
@@ -42,7 +40,15 @@ def move_store(work: Work, order: str, action: MoveStore, entry: Entry | None) -
     return work.close(done, msgspec.structs.replace(receipt, message=told))
 
 
-def _folders(work: Work, action: MoveStore) -> tuple[Path, Path]:
+def size_that_fits(work: Work, action: MoveStore, source: Path) -> int:
+    """Bytes that the store holds. Raises Refused where they do not go on the volume."""
+    size = sum(path.stat().st_size for path in _files(source))
+    if why := has_room(fit_target(work.facts, action.volume), size):
+        raise Refused(why)
+    return size
+
+
+def folders_of(work: Work, action: MoveStore) -> tuple[Path, Path]:
     """The real folders of the store, old and new. Raises Refused where one of them is not what an order may name."""
     change = action.change
     if not is_store(change.setting):

@@ -14,8 +14,8 @@ from .work import Work
 
 def set_system(work: Work, order: str, action: SystemAction, entry: Entry | None) -> Receipt:
     """Choose a value of the system's, if it still has the one that the plan saw; read back what it has then."""
-    setting, app, wanted = _asked(action)
-    name = _name(setting, app)
+    setting, app, wanted = asked(action)
+    name = name_of(setting, app)
     here = work.host.system_value(setting, app)
     if here not in (action.expected, wanted):
         raise Refused(f"{name} was changed meanwhile: the plan saw {action.expected}, it is {here}")
@@ -49,7 +49,7 @@ def put_system_back(work: Work, order: str, earlier: Entry) -> Receipt:
         work.step(order, step)
         here = work.host.system_value(setting, app)
         if here not in (earlier.value_after, earlier.value_before):
-            raise Refused(f"{_name(setting, app)} was changed since, to {here}; it stays")
+            raise Refused(f"{name_of(setting, app)} was changed since, to {here}; it stays")
     work.host.set_system_value(setting, app, earlier.value_before)
     work.step(order, "reading_back")
     now = work.host.system_value(setting, app)
@@ -59,7 +59,7 @@ def put_system_back(work: Work, order: str, earlier: Entry) -> Receipt:
     return work.close(Entry(order), Receipt(order, "done" if done else "accepted_as", (result,), told))
 
 
-def _asked(action: SystemAction) -> tuple[str, str, str]:
+def asked(action: SystemAction) -> tuple[str, str, str]:
     """Setting, application (empty: the machine's own), and the value that is asked for."""
     match action:
         case SetPowerProfile():
@@ -71,7 +71,7 @@ def _asked(action: SystemAction) -> tuple[str, str, str]:
     assert_never(action)
 
 
-def _name(setting: str, app: str) -> str:
+def name_of(setting: str, app: str) -> str:
     """`the power profile`, `the process priority of Corrow`."""
     title = catalogue()[setting].title
     told = f"the {title[:1].lower()}{title[1:]}"

@@ -13,6 +13,7 @@ from normant_core.orders import (
     Order,
     PutBack,
     Receipt,
+    Rehearse,
     SendFiles,
     SetGpuPreference,
     SetPowerProfile,
@@ -28,6 +29,7 @@ from .of_files import put_file_back, send_files, set_preference
 from .of_people import ask_close, ask_restart
 from .of_stores import move_store
 from .of_system import put_system_back, set_system
+from .rehearsal import rehearse
 from .seal import expired
 from .work import Work
 
@@ -79,6 +81,8 @@ class Runner:
                 return install_driver(work, order.id, action, entry)
             case PutBack() as action:
                 return self._put_back(order.id, action, entry)
+            case Rehearse() as action:
+                return rehearse(work, order.id, action)
             case AskClose() as action:
                 return ask_close(work, order.id, action, entry)
             case AskRestart() as action:

@@ -11,9 +11,8 @@ from normant_core.dialect import BoundFile, Dialect
 from normant_core.facts import Facts
 from normant_core.orders import Progress, Receipt
 
-from .asking import agreed
 from .errors import HostError, Refused, Waiting
-from .host import Host
+from .host import Host, Question
 from .journal import Entry, Journal
 
 NOTHING_READ = Facts()
@@ -68,16 +67,29 @@ class Work:
         """
         if not self.host.is_running(app):
             return False
+        if (why := self.needed(app, idle_seconds)) and not self._agreed(order, app):
+            raise Waiting(why)
+        begun = self.journal.get(order) or Entry(order)
+        self.journal.put(msgspec.structs.replace(begun, app=app, reopen=True))
+        self.host.close(app)
+        return True
+
+    def needed(self, app: str, idle_seconds: int) -> str:
+        """What the application that is open waits for before it may be closed without asking; empty for nothing.
+
+        Raises Waiting where asking is no use, because something would be lost.
+        """
         activity, name = self.host.activity(), app.capitalize()
         if activity.unsaved:
             raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
         if activity.rendering:
             raise Waiting(f"{name} is open and renders; waiting until it has finished")
-        if activity.idle_seconds is None or activity.idle_seconds < idle_seconds:
-            minutes = max(1, idle_seconds // 60)
-            if not agreed(self.host, order, f"Normant would like to close {name} for a minute.", may_put_off=True):
-                raise Waiting(f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min")
-        begun = self.journal.get(order) or Entry(order)
-        self.journal.put(msgspec.structs.replace(begun, app=app, reopen=True))
-        self.host.close(app)
-        return True
+        if activity.idle_seconds is not None and activity.idle_seconds >= idle_seconds:
+            return ""
+        minutes = max(1, idle_seconds // 60)
+        return f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min"
+
+    def _agreed(self, order: str, app: str) -> bool:
+        """Whether whoever sits there agreed; not so where nobody answered, or this seat cannot ask."""
+        text = f"Normant would like to close {app.capitalize()} for a minute."
+        return self.host.ask(Question(order, text, may_put_off=True)) == "agreed"

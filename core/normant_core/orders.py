@@ -123,8 +123,17 @@ class SendFiles(Wire, frozen=True, tag="send_files", tag_field="kind"):
 
 
 SystemAction = SetPowerProfile | SetPriority | SetGpuPreference
+Correction = SetPreference | SystemAction | MoveStore | InstallDriver
+
+
+class Rehearse(Wire, frozen=True, tag="rehearse", tag_field="kind"):
+    """Look at everything that these would look at, change nothing, and tell what would happen."""
+
+    actions: Annotated[tuple[Correction, ...], Meta(min_length=1, max_length=200)]
+
+
 Asking = AskClose | AskRestart
-Action = SetPreference | PutBack | SystemAction | MoveStore | InstallDriver | Asking | SurveyNow | SendFiles
+Action = Correction | PutBack | Rehearse | Asking | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 
 
@@ -145,7 +154,10 @@ class SignedOrder(Wire, frozen=True):
 
 
 class Result(Wire, frozen=True):
-    """What became of one change; `outcome`: done, accepted_as, changed_meanwhile, failed, restored_value."""
+    """What became of one change; `outcome`: done, accepted_as, changed_meanwhile, failed, restored_value.
+
+    Of a rehearsal what would become of it: would_do, holds_it (nothing is to be done), waits, refused, failed.
+    """
 
     setting: str
     outcome: str
@@ -194,6 +206,23 @@ _CANONICAL = msgspec.json.Encoder(order="deterministic")
 def canonical(order: Order) -> bytes:
     """The bytes that are signed: keys sorted, no spaces."""
     return _CANONICAL.encode(order)
+
+
+def settings_of(action: Correction) -> tuple[str, ...]:
+    """The settings that an action is about."""
+    match action:
+        case SetPreference():
+            return tuple(change.setting for change in action.changes)
+        case MoveStore():
+            return (action.change.setting,)
+        case SetPowerProfile():
+            return ("power.profile",)
+        case SetPriority():
+            return ("power.process_priority",)
+        case SetGpuPreference():
+            return ("engine.system_preference",)
+        case InstallDriver():
+            return ("driver.version",)
 
 
 def parse_order(raw: bytes) -> Order:

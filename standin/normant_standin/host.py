@@ -127,6 +127,10 @@ class StandInHost:
                 raise HostError(f"this machine offers no power profile {value!r}")
             machine.power_profile = value
 
+    def check_room(self, path: Path, size: int) -> None:
+        """Only a full disk has none."""
+        self.needs_room(path.name)
+
     def driver_version(self, gpu: str) -> str:
         """Raises HostError for a GPU that it does not have."""
         found = next((one for one in Machine.load(self.folder).facts.gpus or () if one.id == gpu), None)

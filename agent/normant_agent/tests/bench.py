@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 from typing import Any
 
+from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
 from normant_agent.host import Answer, Question, Seen
 from normant_agent.journal import Journal
@@ -54,7 +55,7 @@ class Bench:
         self.driver, self.installed, self.held = "32.0.1", list[str](), dict[str, bytes]()
         self.asked: list[Question] = []
         self.answers: list[Answer] = []
-        self.idle, self.unsaved = 5400, False
+        self.idle, self.unsaved, self.free = 5400, False, 10**6
         self.facts = FACTS
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
@@ -111,6 +112,10 @@ class Bench:
 
     def set_system_value(self, setting: str, app: str, value: str) -> None:
         self.system[setting, app] = value
+
+    def check_room(self, path: Path, size: int) -> None:
+        if size > self.free:
+            raise HostError(f"{size} bytes do not go beside {path.name}")
 
     def driver_version(self, gpu: str) -> str:
         return self.driver

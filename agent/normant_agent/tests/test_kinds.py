@@ -15,12 +15,15 @@ from normant_core.orders import (
     InstallDriver,
     MoveStore,
     PutBack,
+    Rehearse,
     SetGpuPreference,
+    SetPowerProfile,
+    SetPreference,
     SetPriority,
     parse_order,
 )
 
-from .bench import BEFORE, Bench, order
+from .bench import BEFORE, CHANGES, Bench, order
 
 STORE = "store.source_cache.path"
 
@@ -172,6 +175,59 @@ class Drivers(Case):
             with self.assertRaisesRegex(Waiting, "waiting for an answer"):
                 self.run_order(self.action(), "d1")
         self.assertEqual((self.bench.installed, self.bench.boots), (["31.4.2"], 0))
+
+
+class Rehearsals(Case):
+    def setUp(self) -> None:
+        super().setUp()
+        self.bench.system["power.profile", ""] = "balanced"
+        to = "/fast/corrow/source_cache"
+        self.actions = (
+            SetPowerProfile("balanced", "performance"),
+            SetPreference("corrow", "preferences", CHANGES),
+            MoveStore("corrow", "preferences", Change(STORE, "/home/c", to, to), "v1"),
+            InstallDriver("gpu0", "32.0.1", "31.4.2", "a" * 64, 6),
+        )
+
+    def told(self) -> list[tuple[str, str]]:
+        before = dict(self.bench.system)
+        receipt = self.run_order(Rehearse(self.actions), "r1")
+        self.assertEqual(receipt.outcome, "done")
+        self.assertEqual((self.bench.path.read_bytes(), self.bench.open), (BEFORE, {"corrow"}))
+        self.assertEqual((self.bench.system, self.bench.installed, self.bench.asked), (before, [], []))
+        self.assertFalse(self.bench.real("/fast").exists())
+        return [(result.setting, result.outcome) for result in receipt.results]
+
+    def test_everything_is_looked_at_and_nothing_touched(self) -> None:
+        self.assertEqual(
+            self.told(),
+            [
+                ("power.profile", "would_do"),
+                ("memory.held_back", "would_do"),
+                ("memory.preview_pool", "would_do"),
+                (STORE, "would_do"),
+                ("driver.version", "would_do"),
+            ],
+        )
+
+    def test_what_an_order_would_wait_for_or_refuse_is_told(self) -> None:
+        self.bench.unsaved = True
+        self.bench.system["power.profile", ""] = "performance"
+        self.bench.driver = "30.0"
+        self.assertEqual(
+            self.told(),
+            [
+                ("power.profile", "holds_it"),
+                ("memory.held_back", "waits"),
+                ("memory.preview_pool", "waits"),
+                (STORE, "waits"),
+                ("driver.version", "refused"),
+            ],
+        )
+
+    def test_without_room_for_the_copies_it_would_fail(self) -> None:
+        self.bench.free = 100
+        self.assertEqual({outcome for setting, outcome in self.told() if setting.startswith("memory")}, {"failed"})
 
 
 class People(Case):

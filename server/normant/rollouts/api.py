@@ -20,6 +20,7 @@ from normant_core.booked import LIMIT_BYTES
 from .booked import calendars
 from .mine import mine
 from .models import Rollout
+from .preflight import in_the_way
 from .rendered import as_kind
 from .round import MOST_AT_ONCE, round_now
 from .schemas import (
@@ -106,6 +107,7 @@ def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     found = open_findings(given.findings)
     plans = plan(found)
     ordered = order_told(order_seats(plans, given.terms.terms()))
+    way = in_the_way(plans)
     of_seat: dict[str, list[int]] = {}
     for finding in found:
         of_seat.setdefault(finding.seat.name, []).append(finding.pk)
@@ -115,6 +117,7 @@ def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
             "closes": made.closes,
             "restarts": made.restarts,
             "findings": of_seat[made.seat],
+            "in_the_way": way.get(made.seat, []),
         }
         for made in plans
     ]

@@ -162,12 +162,21 @@ class Errand(models.Model):
         )
 
 
+class Rehearsal(models.Model):
+    """A plan that was tried on its seats without changing anything; `digest` is the plan's."""
+
+    digest = models.CharField(max_length=64)
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT)
+    made_at = models.DateTimeField(auto_now_add=True)
+
+
 class Order(models.Model):
     """One signed instruction, and the receipt for it. `leg` is null for an order outside any rollout."""
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4)
     seat = models.ForeignKey(Seat, on_delete=models.CASCADE, related_name="orders")
     leg = models.ForeignKey(Leg, null=True, on_delete=models.CASCADE, related_name="orders")
+    rehearsal = models.ForeignKey(Rehearsal, null=True, on_delete=models.CASCADE, related_name="orders")
     kind = models.CharField(max_length=30)
     settings = models.JSONField(default=list)
     body = models.BinaryField()

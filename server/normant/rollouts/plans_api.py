@@ -13,11 +13,14 @@ from normant.common.problems import Problem
 from normant.common.schemas import ListOf
 from normant.findings.reading import open_findings
 
+from .errands_api import FindingsIn
 from .kept import again, kept_plans, opened
-from .models import KeptPlan, Rollout
+from .models import KeptPlan, Rehearsal, Rollout
+from .rehearsed import rehearsal_object
 from .round import MOST_AT_ONCE
-from .schemas import AgainOut, KeptPlanOut, OpenedPlanOut
+from .schemas import AgainOut, KeptPlanOut, OpenedPlanOut, RehearsalOut
 from .services.keep_plan import Wanted, forget_plan, keep_plan
+from .services.rehearse import rehearse
 from .terms import TermsIn
 
 router = Router(tags=["rollouts"])
@@ -67,6 +70,21 @@ def forget(request: HttpRequest, number: int) -> HttpResponse | Status[None]:
     """It is kept no more."""
     forget_plan(number, person(request))
     return Status(204, None)
+
+
+@router.post("/rehearsals", response=RehearsalOut, operation_id="rehearse", auth=Needs(Permission.CORRECT))
+def try_plan(request: HttpRequest, given: FindingsIn) -> Any:
+    """Try a plan on its seats: every check, and no write."""
+    return plain(rehearsal_object(rehearse(person(request), open_findings(given.findings))))
+
+
+@router.get("/rehearsals/{number}", response=RehearsalOut, operation_id="rehearsal", auth=Needs(Permission.SEE_HOUSE))
+def rehearsal(request: HttpRequest, number: int) -> Any:
+    """What the seats said so far."""
+    found = Rehearsal.objects.select_related("made_by").filter(pk=number).first()
+    if found is None:
+        raise Problem(404, "No such rehearsal", f"there is no rehearsal {number}")
+    return plain(rehearsal_object(found))
 
 
 @router.get("/rollouts/{number}/again", response=AgainOut, operation_id="plan_again", auth=Needs(Permission.SEE_HOUSE))

@@ -45,11 +45,13 @@ class SeatPlanOut(Schema):
 
 
 class PlannedSeatOut(SeatPlanOut):
-    """With the applications that must be closed, whether the machine starts again, and the findings it comes from."""
+    """With the applications that must be closed, whether the machine starts again, the findings it comes from, and what
+    stands in its way now."""
 
     closes: list[str]
     restarts: bool
     findings: list[int]
+    in_the_way: list[str]
 
 
 class TurnOut(Schema):
@@ -161,6 +163,37 @@ class AgainOut(Schema):
 
 class OpenedPlanOut(AgainOut, KeptPlanOut):
     """A kept plan to look at."""
+
+
+class RehearsedLineOut(Schema):
+    """What would become of one change."""
+
+    title: str
+    app: str | None
+    outcome: Literal["would_do", "holds_it", "waits", "refused", "failed"]
+    words: str
+
+
+class RehearsedSeatOut(Schema):
+    """What a seat said; `told` once it answered."""
+
+    seat: str
+    heard: bool
+    told: bool
+    message: str
+    lines: list[RehearsedLineOut]
+
+
+class RehearsalOut(Schema):
+    """A plan that was tried on its seats; `over` once every seat answered."""
+
+    id: int
+    digest: str
+    made_by: str
+    made_at: Moment
+    over: bool
+    sentence: str
+    seats: list[RehearsedSeatOut]
 
 
 class BackOut(Schema):

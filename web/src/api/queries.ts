@@ -100,6 +100,10 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/stayed', { params: { query: rollout === undefined ? {} : { rollout } } }))
 	}),
+	rehearsal: (number: number) => ({
+		queryKey: ['rollout', 'rehearsal', String(number)],
+		queryFn: () => data(api.GET('/api/v1/rehearsals/{number}', { params: { path: { number } } }))
+	}),
 	plans: () => ({ queryKey: ['rollout', 'plans'], queryFn: () => data(api.GET('/api/v1/plans')) }),
 	packages: () => ({
 		queryKey: ['standard', 'packages'],

@@ -4,12 +4,13 @@
 
 	type Props = {
 		seat: Schemas['SeatPlanOut'];
+		inTheWay?: string[];
 		closes?: string[];
 		restarts?: boolean;
 		headed?: boolean;
 		onleaveout?: (() => void) | undefined;
 	};
-	let { seat, closes = [], restarts = false, headed = true, onleaveout }: Props = $props();
+	let { seat, closes = [], restarts = false, headed = true, inTheWay = [], onleaveout }: Props = $props();
 
 	const named = $derived(closes.map(nameOf).join(' and '));
 	const needs = $derived(
@@ -33,6 +34,9 @@
 			{/if}
 		</h3>
 	{/if}
+	{#each inTheWay as way (way)}
+		<p class="text-sm text-sienna" data-way>{way}.</p>
+	{/each}
 	{#if seat.changes.length}
 		<div class="overflow-x-auto">
 			<table class="mt-1 w-full text-left">

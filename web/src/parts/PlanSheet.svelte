@@ -7,6 +7,7 @@
 	import Ask from './Ask.svelte';
 	import OrderOfSeats from './OrderOfSeats.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
+	import Rehearsed from './Rehearsed.svelte';
 	import Sheet from './Sheet.svelte';
 	import { titleOf } from './planTitle';
 	import { USUAL } from './terms';
@@ -14,6 +15,7 @@
 	let terms = $state.raw<Schemas['TermsIn']>({ ...USUAL, ...correction.terms });
 	let name = $state(correction.title);
 	let kept = $state('');
+	let tried = $state(0);
 	const plan = createQuery(() => ({
 		...ask.plan(correction.findings, terms),
 		placeholderData: keepPreviousData
@@ -67,6 +69,15 @@
 		}
 	}
 
+	async function tryIt(): Promise<void> {
+		try {
+			tried = (await data(api.POST('/api/v1/rehearsals', { body: { findings: correction.findings } }))).id;
+			refused = '';
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
 	async function giveErrands(): Promise<void> {
 		try {
 			await data(api.POST('/api/v1/errands', { body: { findings: correction.findings } }));
@@ -90,6 +101,7 @@
 					stale={plan.isPlaceholderData}
 				/>
 			{/if}
+			{#if tried}<Rehearsed number={tried} />{/if}
 			{#if late.length}
 				<p class="mb-3">
 					<button class="may" onclick={() => correction.leaveOut(late)}>Leave out what has no turn</button>
@@ -100,6 +112,7 @@
 					{seat}
 					closes={seat.closes}
 					restarts={seat.restarts}
+					inTheWay={seat.in_the_way}
 					onleaveout={made.seats.length > 1 ? () => correction.leaveOut(seat.findings) : undefined}
 				/>
 			{/each}
@@ -129,6 +142,7 @@
 						{starting ? 'Starting…' : 'Start the rollout'}
 					</button>
 				{/if}
+				{#if changes}<button class="may" onclick={tryIt}>Try it first</button>{/if}
 				<button class="may" onclick={() => correction.close()}>Not now</button>
 				<span class="quiet">
 					{#if changes && byHand && terms.errands}

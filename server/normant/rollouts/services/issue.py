@@ -14,8 +14,10 @@ from normant.seats.models import Seat
 from normant_core.orders import (
     Action,
     Change,
+    Correction,
     MoveStore,
     PutBack,
+    Rehearse,
     SendFiles,
     SetGpuPreference,
     SetPowerProfile,
@@ -26,10 +28,11 @@ from normant_core.orders import (
 from normant_core.orders import Order as CoreOrder
 from normant_core.plan import PlannedChange, SeatPlan
 
-from ..models import Leg, Order
+from ..models import Leg, Order, Rehearsal
 from .sign import sign
 
 VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
+SHORT = dt.timedelta(hours=1)  # what would have happened is of use to nobody later
 
 
 def issue_for(leg: Leg) -> list[Order]:
@@ -37,12 +40,17 @@ def issue_for(leg: Leg) -> list[Order]:
     if leg.rollout.of:
         return _put_back_orders(leg)
     made = msgspec.convert(leg.plan, SeatPlan)
-    orders = [list(changes) for _, changes in groupby(made.changes, key=_together)]
-    together = [[(c.setting, c.app) for c in changes] for changes in orders]
-    return [
-        _issue(leg.seat, _action(changes), leg, place, keys=keys)
-        for place, (changes, keys) in enumerate(zip(orders, together, strict=True))
-    ]
+    return [_issue(leg.seat, action, leg, place, keys=keys) for place, (action, keys) in enumerate(_actions_of(made))]
+
+
+def issue_rehearsal(rehearsal: Rehearsal, seat: Seat, plan: SeatPlan) -> Order:
+    """Have a seat look at everything that the plan's orders would look at."""
+    actions, keys = zip(*_actions_of(plan), strict=True)
+    told = [key for some in keys for key in some]
+    order = _issue(seat, Rehearse(actions), None, 0, keys=told)
+    order.rehearsal = rehearsal
+    order.save(update_fields=["rehearsal"])
+    return order
 
 
 def issue_survey_now(seat: Seat) -> Order:
@@ -68,6 +76,12 @@ def _put_back_orders(leg: Leg) -> list[Order]:
     ]
 
 
+def _actions_of(plan: SeatPlan) -> list[tuple[Correction, list[tuple[str, str | None]]]]:
+    """What the plan's orders do, in their order, each with the settings that it is about."""
+    orders = [list(changes) for _, changes in groupby(plan.changes, key=_together)]
+    return [(_action(changes), [(c.setting, c.app) for c in changes]) for changes in orders]
+
+
 def _together(change: PlannedChange) -> tuple[str | None, str, str]:
     """What one order changes: the values of one file; each store that moves and each value of the system by itself."""
     if change.driver:
@@ -75,7 +89,7 @@ def _together(change: PlannedChange) -> tuple[str | None, str, str]:
     return change.app, change.file_name, change.setting if change.volume or not change.file_name else ""
 
 
-def _action(changes: list[PlannedChange]) -> Action:
+def _action(changes: list[PlannedChange]) -> Correction:
     first = changes[0]
     if first.driver:
         return first.driver
@@ -87,7 +101,7 @@ def _action(changes: list[PlannedChange]) -> Action:
     return SetPreference(first.app or "", first.file_name, told)
 
 
-def _of_system(change: PlannedChange) -> Action:
+def _of_system(change: PlannedChange) -> Correction:
     told = {"expected": change.before, "app": change.app}
     match change.setting:
         case "power.process_priority":
@@ -99,7 +113,8 @@ def _of_system(change: PlannedChange) -> Action:
 
 def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: Sequence[Any] = ()) -> Order:
     known = uuid.uuid4()
-    signed = sign(CoreOrder(str(known), seat.name, timezone.now() + VALID, action))
+    valid = SHORT if isinstance(action, Rehearse) else VALID
+    signed = sign(CoreOrder(str(known), seat.name, timezone.now() + valid, action))
     order = Order.objects.create(
         id=known,
         seat=seat,

@@ -61,6 +61,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
         found.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell("rollout", str(found.leg.rollout_id))
+    if found.rehearsal_id:
+        tell("rollout", f"rehearsal {found.rehearsal_id}")
     results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
     told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
     record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)

@@ -1,0 +1,105 @@
+"""A rehearsal: everything that orders look at is looked at, and nothing is touched, closed or asked."""
+
+from collections.abc import Iterator
+
+from normant_core.errors import NormantError
+from normant_core.orders import (
+    Correction,
+    InstallDriver,
+    MoveStore,
+    Receipt,
+    Rehearse,
+    Result,
+    SetGpuPreference,
+    SetPreference,
+    settings_of,
+)
+from normant_core.preferences import native_of
+
+from .errors import AgentError, Refused, Waiting
+from .files import inside
+from .journal import Entry
+from .of_files import binding_of, prepared
+from .of_stores import folders_of, size_that_fits
+from .of_system import asked, name_of
+from .work import Work
+
+COPIES = 3  # of a file: the one that is kept, the one beside it, and room for the journal
+
+
+def rehearse(work: Work, order: str, action: Rehearse) -> Receipt:
+    """What would become of each change."""
+    results = [result for inner in action.actions for result in _would(work, inner)]
+    return work.close(Entry(order), Receipt(order, "done", tuple(results)))
+
+
+def _would(work: Work, action: Correction) -> list[Result]:
+    try:
+        return list(_foreseen(work, action))
+    except Waiting as why:
+        outcome, told = "waits", str(why)
+    except Refused as why:
+        outcome, told = "refused", str(why)
+    except (AgentError, NormantError) as why:
+        outcome, told = "failed", str(why)
+    return [Result(setting, outcome, message=told) for setting in settings_of(action)]
+
+
+def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
+    """What would happen to each setting. Raises what the order itself would raise."""
+    match action:
+        case SetPreference():
+            yield from _in_file(work, action)
+        case MoveStore():
+            source, _ = folders_of(work, action)
+            size = size_that_fits(work, action, source)
+            switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
+            for result in _in_file(work, switch):
+                told = f"{size:,} bytes would be copied and verified first"
+                yield Result(result.setting, result.outcome, result.before, result.after, message=told)
+        case InstallDriver():
+            here = work.host.driver_version(action.gpu)
+            _compared("the driver", here, action.expected, action.version)
+            back = "" if action.older else "; the house holds no package of the present driver: nothing leads back"
+            told = "" if here == action.version else f"it would be installed, and the machine would start again{back}"
+            yield _result("driver.version", here, action.version, told)
+        case _:
+            setting, app, wanted = asked(action)
+            here = work.host.system_value(setting, app)
+            _compared(name_of(setting, app), here, action.expected, wanted)
+            closes = isinstance(action, SetGpuPreference) and here != wanted
+            told = _closing(work, app, action.close_when_idle_seconds) if closes else ""  # type: ignore[union-attr]
+            yield _result(setting, here, wanted, told)
+
+
+def _in_file(work: Work, action: SetPreference) -> Iterator[Result]:
+    file = work.file(action.app, action.file)
+    path = inside(work.host.preference_root, file.path)
+    content, after, _ = prepared(file, path, action.changes, None)
+    work.host.check_room(path, COPIES * len(content))
+    changes = after != content and file.close_before_write
+    told = _closing(work, action.app, action.close_when_idle_seconds) if changes else ""
+    for change in action.changes:
+        here = native_of(file, binding_of(file, change.setting), content) or ""
+        yield _result(change.setting, here, change.native, told)
+
+
+def _result(setting: str, here: str, wanted: str, told: str) -> Result:
+    if here == wanted:
+        return Result(setting, "holds_it", here, wanted, message="it holds this already")
+    return Result(setting, "would_do", here, wanted, message=told)
+
+
+def _closing(work: Work, app: str, idle_seconds: int) -> str:
+    """What would become of the application. Raises Waiting where something would be lost."""
+    if not work.host.is_running(app):
+        return ""
+    name = app.capitalize()
+    if work.needed(app, idle_seconds):
+        return f"{name} is open: its editor would be asked, or it would wait until they are away"
+    return f"{name} would be closed and opened again"
+
+
+def _compared(name: str, here: str, expected: str, wanted: str) -> None:
+    if here not in (expected, wanted):
+        raise Refused(f"{name} was changed meanwhile: the plan saw {expected}, it is {here}")
