@@ -136,13 +136,6 @@ def _waivers(page: Page, address: str) -> None:
     expect(page.locator("[data-waiver]")).to_have_count(2)
 
 
-def _seat_as_of(page: Page, address: str) -> None:
-    page.goto(f"{address}/seats/pan-03")
-    page.get_by_text("Every change, the newest first").click()
-    page.get_by_role("button", name=re.compile("at the seat: Power profile: performance to balanced")).click()
-    expect(page.get_by_text("shown as it was")).to_be_visible()
-
-
 def _compare(page: Page, address: str) -> None:
     page.goto(f"{address}/seats/pan-03/compare")
     expect(page.locator("[data-sentence]")).to_be_visible()
@@ -170,6 +163,11 @@ def _rollouts(page: Page, address: str) -> None:
     expect(page.get_by_role("link", name=re.compile("back in norm"))).to_be_visible()
 
 
+def _errands(page: Page, address: str) -> None:
+    page.goto(f"{address}/errands")
+    page.get_by_role("button", name=re.compile("Bring the GPU's driver")).first.click()
+
+
 def _ledger(page: Page, address: str) -> None:
     page.goto(f"{address}/ledger")
     expect(page.get_by_role("table")).to_be_visible()
@@ -185,7 +183,6 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "round": _round,
     "floor": _floor,
     "seat": _seat,
-    "seat-as-of": _seat_as_of,
     "drift": _drift,
     "waivers": _waivers,
     "standard-edit": _standard_edit,
@@ -198,6 +195,7 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "rollouts": _rollouts,
     "standard": _standard,
     "standard-text": _standard_text,
+    "errands": _errands,
     "ledger": _ledger,
     "floor-night": _floor_at_night,
 }

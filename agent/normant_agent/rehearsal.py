@@ -55,7 +55,7 @@ def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
             size = size_that_fits(work, action, source)
             switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
             for result in _in_file(work, switch):
-                told = f"{size:,} bytes would be copied and verified first"
+                told = f"{size:,} bytes would be copied and verified first" if size else "there is nothing to copy"
                 yield Result(result.setting, result.outcome, result.before, result.after, message=told)
         case InstallDriver():
             here = work.host.driver_version(action.gpu)
