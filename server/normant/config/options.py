@@ -46,6 +46,7 @@ class Options:
     second_person: bool
     address: str
     webhook_hosts: tuple[str, ...]
+    calendar_hosts: tuple[str, ...]
     mail: Mail
 
     @classmethod
@@ -68,6 +69,7 @@ class Options:
             second_person=env.get("NORMANT_SECOND_PERSON", "") == "1",
             address=env.get("NORMANT_ADDRESS", "").rstrip("/"),
             webhook_hosts=tuple(host for host in env.get("NORMANT_WEBHOOK_HOSTS", "").split(",") if host),
+            calendar_hosts=tuple(host for host in env.get("NORMANT_CALENDAR_HOSTS", "").split(",") if host),
             mail=_mail(env.get("NORMANT_MAIL", ""), env.get("NORMANT_MAIL_FROM", "")),
         )
 

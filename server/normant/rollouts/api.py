@@ -38,7 +38,7 @@ from .schemas import (
 from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
 from .services.issue import issue_survey_now
-from .services.keep_calendar import forget_calendar, keep_calendar
+from .services.keep_calendar import follow_calendar, forget_calendar, keep_calendar
 from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
 from .services.start import start
@@ -67,6 +67,13 @@ class PutBackIn(Schema):
     """On which seats; none named is all."""
 
     seats: list[Annotated[str, Field(max_length=64)]] = Field(default=[], max_length=MOST_AT_ONCE)
+
+
+class FollowIn(Schema):
+    """A room, and the address of its calendar."""
+
+    room: Annotated[str, Field(min_length=1, max_length=80)]
+    address: Annotated[str, Field(min_length=1, max_length=500)]
 
 
 class PutOffIn(Schema):
@@ -201,6 +208,18 @@ def rooms(request: HttpRequest) -> Any:
 def keep_calendar_of_room(request: HttpRequest, room: Form[str], calendar: File[UploadedFile]) -> Any:
     """From now on this calendar (iCalendar) says when the room is booked."""
     keep_calendar(room, calendar.read(LIMIT_BYTES + 1), calendar.name or "calendar", person(request))
+    return answer(calendars())
+
+
+@router.post(
+    "/rooms/calendar/follow",
+    response=ListOf[RoomBookedOut],
+    operation_id="follow_calendar",
+    auth=Needs(Permission.CORRECT),
+)
+def follow_calendar_of_room(request: HttpRequest, given: FollowIn) -> Any:
+    """From now on what is at this address says when the room is booked: fetched now, and each quarter of an hour."""
+    follow_calendar(given.room, given.address, person(request))
     return answer(calendars())
 
 

@@ -47,6 +47,8 @@ def _told(room: str, kept: Calendar | None, booked: tuple[Span, ...]) -> dict[st
     return {
         "room": room,
         "file": kept.name if kept else None,
+        "address": kept.address if kept else "",
+        "fault": kept.fault if kept else "",
         "kept_by": kept.kept_by if kept else None,
         "kept_at": kept.kept_at if kept else None,
         "hours": round(hours, 1),

@@ -6,8 +6,9 @@ from django.db.models import Q
 from django.utils import timezone
 from procrastinate.contrib.django import app
 
-from .models import Order, Rollout
+from .models import Calendar, Order, Rollout
 from .services.advance import advance
+from .services.keep_calendar import fetch_again
 from .services.run_errands import prove
 from .services.watch import halt_if_harmful
 
@@ -27,6 +28,14 @@ def advance_rollout(rollout: int) -> None:
 def prove_errands(timestamp: int = 0) -> None:
     """Each minute: errands whose proof came the short way."""
     prove()
+
+
+@app.periodic(cron="*/15 * * * *")
+@app.task(name="rollouts.fetch_calendars", lock="fetch calendars")
+def fetch_calendars(timestamp: int = 0) -> None:
+    """Each quarter of an hour: the calendars that the house follows, each by itself."""
+    for room in Calendar.objects.exclude(address="").values_list("room", flat=True):
+        fetch_again(room)
 
 
 @app.periodic(cron="20 * * * *")

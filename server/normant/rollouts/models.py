@@ -73,11 +73,17 @@ class KeptPlan(models.Model):
 
 
 class Calendar(models.Model):
-    """When a room is booked, as its calendar says (iCalendar); `name` is the file that it came in."""
+    """When a room is booked, as its calendar says (iCalendar); `name` is the file that it came in.
+
+    With an `address` it is fetched again and again; `fault` says why the last time it was not, and what was fetched
+    before counts on.
+    """
 
     room = models.CharField(max_length=80, unique=True)
     name = models.CharField(max_length=200)
     text = models.TextField()
+    address = models.URLField(max_length=500, blank=True, default="")
+    fault = models.CharField(max_length=300, blank=True, default="")
     kept_at = models.DateTimeField(auto_now=True)
     kept_by = models.CharField(max_length=150)
 

@@ -30,6 +30,16 @@
 		void act(data(api.POST('/api/v1/rooms/calendar', { body: body as never, bodySerializer: (it) => it })));
 	}
 
+	let following = $state('');
+	let address = $state('');
+
+	async function follow(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		const body = { room: following, address: address.trim() };
+		await act(data(api.POST('/api/v1/rooms/calendar/follow', { body })));
+		if (!refused) [following, address] = ['', ''];
+	}
+
 	const told = ({ begins, ends }: Schemas['BookingOut']): string =>
 		new Date(begins) <= new Date() ? `now, until ${moment(ends)}` : `${moment(begins)} to ${moment(ends)}`;
 
@@ -60,6 +70,8 @@
 								<span class="quiet block">
 									{room.hours} hours in two weeks, by {room.file} of {room.kept_by}, {moment(room.kept_at)}
 								</span>
+								{#if room.address}<span class="quiet block">fetched from {room.address}</span>{/if}
+								{#if room.fault}<span class="block text-sienna">not fetched: {room.fault}</span>{/if}
 							</span>
 						{:else}
 							<span class="quiet">no calendar: it counts as free</span>
@@ -77,12 +89,25 @@
 										onchange={(event) => bring(room.room, event)}
 									/>
 								</label>
+								<button class="may" onclick={() => (following = room.room)}
+									>Follow<span class="sr-only"> a calendar of {room.room} by its address</span></button
+								>
 								{#if room.file}
 									<button class="may" onclick={() => forget(room.room)}
 										>Forget<span class="sr-only"> the calendar of {room.room}</span></button
 									>
 								{/if}
 							</span>
+						{/if}
+						{#if following === room.room}
+							<form class="col-span-full flex flex-wrap items-end gap-2" onsubmit={follow}>
+								<label class="grid grow gap-1">
+									<span class="quiet">The address of its calendar, fetched each quarter of an hour</span>
+									<input class="field" type="url" required maxlength="500" bind:value={address} />
+								</label>
+								<button class="do">Fetch it</button>
+								<button type="button" class="may" onclick={() => (following = '')}>Leave it</button>
+							</form>
 						{/if}
 					</li>
 				{/each}

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from urllib.parse import urlsplit
 
+from django.conf import settings
 from django.core.exceptions import ValidationError
 from django.core.validators import validate_email
 from django.db import transaction
@@ -14,12 +15,12 @@ from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.problems import Problem
+from normant.common.reach import refused_host
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant_core.notice import TEST, of_nothing
 
 from ..models import Choice, Hook, Told
-from .reach import refused_host
 from .tell import told_to
 
 MOST_HOOKS = 5
@@ -67,7 +68,7 @@ def add_hook(user: User, address: str) -> Hook:
     parts = urlsplit(address)
     if parts.scheme not in ("http", "https") or not parts.hostname or parts.username or parts.password:
         raise Problem(422, "No address", f"{address!r}: expected https://host/path, without a name or a password in it")
-    if why := refused_host(address):
+    if why := refused_host(address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS"):
         raise Problem(422, "Not reached from here", why)
     hooks = Hook.objects.filter(user=user)
     if hooks.filter(address=address).exists():

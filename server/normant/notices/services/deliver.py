@@ -11,9 +11,9 @@ from django.utils import timezone
 from standardwebhooks import Webhook
 
 from normant.common.events import tell
+from normant.common.reach import refused_host
 
 from ..models import Delivery, Hook
-from .reach import refused_host
 
 PATIENCE = 10  # seconds that a receiver has to answer
 GONE = 410  # the receiver wants no more: Standard Webhooks asks to respect that
@@ -62,7 +62,7 @@ def _by_hook(delivery: Delivery) -> str:
     hook = delivery.hook
     if hook is None or hook.gone_at:
         return "this webhook was taken away"
-    if why := refused_host(hook.address):
+    if why := refused_host(hook.address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS"):
         return why
     try:
         status = _post(hook, delivery)

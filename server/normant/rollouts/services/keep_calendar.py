@@ -1,13 +1,16 @@
 """The calendars of rooms."""
 
 from django.db import transaction
+from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant_core.booked import read_calendar
+from normant_core.errors import DocumentError
 
+from ..fetching import NotFetched, fetched
 from ..models import Calendar, Rollout
 from .advance import advance_soon
 
@@ -18,11 +21,51 @@ def keep_calendar(room: str, raw: bytes, name: str, user: User) -> Calendar:
     if not Seat.objects.active().filter(room=room).exists():
         raise Problem(404, "No such room", f"no seat stands in a room {room!r}")
     read_calendar(raw, name)
-    told = {"name": name[:200], "text": raw.decode("utf-8-sig", errors="replace"), "kept_by": user.username}
+    told = {"name": name[:200], "text": _text(raw), "kept_by": user.username, "address": "", "fault": ""}
     kept, _ = Calendar.objects.update_or_create(room=room, defaults=told)
     record(user.username, "keep calendar", room, file=name[:200])
     _go_on()
     return kept
+
+
+def follow_calendar(room: str, address: str, user: User) -> Calendar:
+    """From now on what is at this address says when the room is booked; it is fetched at once. Raises Problem."""
+    if not Seat.objects.active().filter(room=room).exists():
+        raise Problem(404, "No such room", f"no seat stands in a room {room!r}")
+    try:
+        raw = fetched(address)
+    except NotFetched as fault:
+        raise Problem(422, "Not fetched", str(fault)) from fault
+    with transaction.atomic():
+        kept = keep_calendar(room, raw, address.rpartition("/")[2] or "calendar", user)
+        kept.address = address
+        kept.save(update_fields=["address"])
+        record(user.username, "follow calendar", room, address=address)
+    return kept
+
+
+def fetch_again(room: str) -> None:
+    """Fetch a calendar that is followed; what cannot be fetched, or read, leaves the last one, with the reason."""
+    kept = Calendar.objects.exclude(address="").filter(room=room).first()
+    if kept is None:
+        return
+    try:
+        raw = fetched(kept.address)
+        read_calendar(raw, kept.name)
+        text, fault = _text(raw), ""
+    except (NotFetched, DocumentError) as why:
+        text, fault = kept.text, str(why)[:300]
+    with transaction.atomic():
+        Calendar.objects.filter(pk=kept.pk, address=kept.address).update(text=text, fault=fault, kept_at=timezone.now())
+        if fault and not kept.fault:
+            record("server", "calendar not fetched", room, address=kept.address, why=fault)
+    if text != kept.text:
+        with transaction.atomic():
+            _go_on()
+
+
+def _text(raw: bytes) -> str:
+    return raw.decode("utf-8-sig", errors="replace")
 
 
 @transaction.atomic

@@ -4,12 +4,15 @@ import datetime as dt
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import override_settings
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
 from normant.ledger.models import Entry
-from normant.rollouts.jobs import advance_rollout
+from normant.rollouts.jobs import advance_rollout, fetch_calendars
+from normant.rollouts.models import Calendar
 from normant.seats.models import Seat
+from normant.tests.receiver import receiver
 
 from .test_waves import NAMES, Stage
 
@@ -82,3 +85,58 @@ class Rooms(Stage):
         self.assertEqual(self.bring(calendar(self.now, self.now + HOUR), role=Role.VIEWER).status_code, 403)
         rooms = self.house.client().get("/api/v1/rooms").json()["items"]
         self.assertEqual([room["file"] for room in rooms], [None, "pan.ics"])
+
+
+class Followed(Stage):
+    """A calendar at an address, served by a real server; pan-03 and pan-04 stand in Pan House."""
+
+    def setUp(self) -> None:
+        Seat.objects.filter(name__in=NAMES[2:]).update(room="Loft")
+        self.now = timezone.now()
+
+    def follow(self, address: str) -> Any:
+        return self.post("rooms/calendar/follow", {"room": "Pan House", "address": address})
+
+    def kept(self) -> Calendar:
+        return Calendar.objects.get(room="Pan House")
+
+    @override_settings(NORMANT_CALENDAR_HOSTS=("127.0.0.1",))
+    def test_it_is_fetched_at_once_and_again_and_what_was_fetched_counts_on(self) -> None:
+        booked = calendar(self.now - HOUR, self.now + 3 * HOUR)
+        with receiver(200, booked) as (address, _):
+            self.assertEqual(self.follow(address).status_code, 200)
+        self.assertEqual(self.begun_in_pan_house(), [])
+        fetch_calendars(timestamp=0)  # the server is gone by now
+        self.assertIn("no answer", self.kept().fault)
+        self.assertEqual(self.begun_in_pan_house(), [])
+        with receiver(200, calendar(self.now + 9 * HOUR, self.now + 10 * HOUR)) as (address, _):
+            Calendar.objects.update(address=address)
+            fetch_calendars(timestamp=0)
+        self.assertEqual((self.kept().fault, len(self.begun_in_pan_house())), ("", 2))
+
+    def begun_in_pan_house(self) -> list[str]:
+        rollout = self.start(canaries=False)
+        begun = [name for name in self.begun() if name in NAMES[:2]]
+        self.post(f"rollouts/{rollout.pk}/halt")
+        return begun
+
+    def test_addresses_that_are_none_or_near_are_refused_and_nothing_is_kept(self) -> None:
+        for address, words in (
+            ("file:///etc/hosts", "no address"),
+            ("http://127.0.0.1:1/x", "name it in NORMANT_CALENDAR_HOSTS"),
+            ("http://[::1]/x", "name it in NORMANT_CALENDAR_HOSTS"),
+        ):
+            with self.subTest(address):
+                self.assertIn(words, self.follow(address).json()["detail"])
+        self.assertFalse(Calendar.objects.exists())
+
+    @override_settings(NORMANT_CALENDAR_HOSTS=("127.0.0.1",))
+    def test_what_is_no_calendar_is_not_kept(self) -> None:
+        for status, body, words in (
+            (404, b"", "answered 404"),
+            (302, b"", "answered 302"),
+            (200, b"<html>", "calendar"),
+        ):
+            with self.subTest(words), receiver(status, body) as (address, _):
+                self.assertIn(words, self.follow(address).json()["detail"])
+        self.assertFalse(Calendar.objects.exists())
