@@ -2,7 +2,7 @@
 
 import datetime as dt
 from collections import Counter
-from collections.abc import Hashable, Iterable, Mapping, Sequence
+from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 import msgspec
@@ -25,7 +25,8 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     Nothing new begins once `halt_after` seats of one wave have stopped, or, with `halt_on_must`, once a seat that had
     its turn has a finding that must be settled and that it had not before. `put_off` is how often the person at a seat
-    may put its turn off. `errands`: what no order can do is written down for a person.
+    may put its turn off. With `opens` and `closes` (HH:MM, by the house's clock) seats are touched only between these
+    hours of each day. `errands`: what no order can do is written down for a person.
     """
 
     canaries: bool = True
@@ -39,6 +40,25 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     errands: bool = True
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None
+    opens: str = ""
+    closes: str = ""
+
+    def window(self, moment: dt.datetime) -> Span | None:
+        """The hours in which seats may be touched: those that hold this moment, or the next; None where all may be.
+
+        By the clock of the moment's own zone.
+        """
+        if not self.opens or not self.closes:
+            return None
+        spans = (self._of_day(moment, day) for day in (-1, 0, 1))
+        return next(span for span in spans if span[1] > moment)
+
+    def _of_day(self, moment: dt.datetime, days: int) -> Span:
+        """The window that opens so many days from the moment's; one that closes before it opens lasts over night."""
+        day = moment.date() + dt.timedelta(days=days)
+        opens, closes = (dt.time.fromisoformat(hour) for hour in (self.opens, self.closes))
+        last = day + dt.timedelta(days=closes <= opens)
+        return dt.datetime.combine(day, opens, moment.tzinfo), dt.datetime.combine(last, closes, moment.tzinfo)
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,6 +128,7 @@ def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now:
     limits = Limits(
         begins=begins,
         ends=terms.ends or begins + HORIZON,
+        windows=tuple(_windows(terms, begins.astimezone(now.tzinfo))),
         at_once=terms.at_once,
         left_working=terms.left_working,
         in_wave=terms.in_wave,
@@ -116,6 +137,14 @@ def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now:
     )
     turns = [Turn(p.plan.seat, p.room, p.role, takes(p.plan), p.booked, p.plan.seat in chosen.seats) for p in told]
     return Schedule(chosen, waves(turns, limits))
+
+
+def _windows(terms: Terms, begins: dt.datetime) -> Iterator[Span]:
+    """The hours of each day until the horizon."""
+    at = begins
+    while (window := terms.window(at)) and window[0] < begins + HORIZON:
+        yield window
+        at = window[1]
 
 
 def _hours(part: Part) -> float:

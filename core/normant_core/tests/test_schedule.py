@@ -53,3 +53,21 @@ class Scheduling(unittest.TestCase):
             schedule(seats, soon, ROLES, NOW).sentence,
             "Two seats in one wave. Three cannot have a turn before the deadline.",
         )
+
+    def test_seats_are_touched_only_in_the_hours_of_each_day(self) -> None:
+        seats = [part(name, "engine.workers") for name in "abc"]
+        found = schedule(seats, Terms(canaries=False, at_once=1, opens="20:00", closes="20:01"), ROLES, NOW)
+        told = [(slot.begins - NOW, slot.why) for slot in found.waves.slots]
+        hours = dt.timedelta(hours=2)
+        self.assertEqual(
+            [after for after, _ in told], [hours, hours + dt.timedelta(seconds=30), hours + dt.timedelta(days=1)]
+        )
+        self.assertEqual(told[0][1], "outside the window")
+
+    def test_a_window_that_closes_before_it_opens_lasts_over_night(self) -> None:
+        terms = Terms(opens="20:00", closes="06:00")
+        for hour, opens in ((18, NOW.replace(hour=20)), (23, NOW.replace(hour=20)), (3, NOW.replace(day=1, hour=20))):
+            with self.subTest(hour):
+                window = terms.window(NOW.replace(hour=hour))
+                self.assertEqual(window, (opens, opens + dt.timedelta(hours=10)))
+        self.assertIsNone(Terms().window(NOW))

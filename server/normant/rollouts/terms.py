@@ -5,9 +5,14 @@ from pydantic import AwareDatetime, Field
 
 from normant_core.schedule import Terms
 
+HOUR = r"^(([01]\d|2[0-3]):[0-5]\d)?$"
+
 
 class TermsIn(Schema):
-    """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once."""
+    """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once.
+
+    `opens` and `closes`: hours of each day (HH:MM, by the house's clock) between which seats are touched; empty: all.
+    """
 
     canaries: bool = True
     at_once: int = Field(default=0, ge=0, le=1000)
@@ -20,6 +25,8 @@ class TermsIn(Schema):
     errands: bool = True
     begins: AwareDatetime | None = None
     ends: AwareDatetime | None = None
+    opens: str = Field(default="", pattern=HOUR)
+    closes: str = Field(default="", pattern=HOUR)
 
     def terms(self) -> Terms:
         """As core has them."""

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
 	import { moment } from './moment';
-	import { CHOICES, LIMITS, limitOf, localOf, momentOf, nameOfWave, type Terms } from './terms';
+	import { CHOICES, HOURS, LIMITS, limitOf, localOf, momentOf, nameOfWave, type Terms } from './terms';
 
 	type Props = {
 		order: Schemas['OrderOfSeatsOut'];
@@ -68,6 +68,17 @@
 						<span class="quiet">{unit}</span>
 					</span>
 				</label>
+			{/each}
+			{#each HOURS as [name, told] (name)}
+				<label
+					><span>{told}</span>
+					<input
+						class="field number"
+						type="time"
+						value={terms[name]}
+						onchange={(event) => onterms({ ...terms, [name]: event.currentTarget.value })}
+					/></label
+				>
 			{/each}
 			<label
 				><span>Not before</span>

@@ -13,8 +13,16 @@ export const USUAL: Terms = {
 	put_off: 3,
 	errands: true,
 	begins: null,
-	ends: null
+	ends: null,
+	opens: '',
+	closes: ''
 };
+
+/** The hours of a day between which seats are touched. */
+export const HOURS = [
+	['opens', 'Each day from'],
+	['closes', 'Until']
+] as const;
 
 /** Each limit with what is said before and after its number, and what 0 means. */
 export const LIMITS = [

@@ -79,6 +79,9 @@ class Turns:
             return f"put off at the seat until {timezone.localtime(leg.not_before):%a %H:%M}"
         if leg.not_before and leg.not_before > self.now:
             return f"its turn is at {timezone.localtime(leg.not_before):%H:%M}"
+        local = timezone.localtime(self.now)
+        if (window := self.terms.window(local)) and window[0] > local:
+            return f"seats are touched from {window[0]:%H:%M} to {window[1]:%H:%M}"
         if booked := why_booked(leg.seat.room, self.booked, self.now):
             return booked
         in_room = sum(other.seat.room == leg.seat.room for other in self.at_work)

@@ -29,6 +29,8 @@ def order_seats(plans: Sequence[SeatPlan], terms: Terms) -> Schedule:
         raise Problem(422, "Begins too late", "nobody knows the house of next year: choose an earlier beginning")
     if terms.ends and terms.ends <= max(terms.begins or now, now):
         raise Problem(422, "Ends too early", f"{terms.ends:%d %b %Y %H:%M} leaves no time: choose a later end")
+    if bool(terms.opens) != bool(terms.closes):
+        raise Problem(422, "Half a window", "a window has two hours: say from when and until when")
     seats = Seat.objects.filter(name__in=[plan.seat for plan in plans]).select_related("presence")
     known = {seat.name: seat for seat in seats}
     surveys = latest_surveys(seat.pk for seat in seats)

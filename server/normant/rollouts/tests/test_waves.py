@@ -273,7 +273,19 @@ class Waves(Stage):
         self.assertEqual(self.plan(begins="9999-12-31T23:00:00Z").json()["title"], "Begins too late")
         self.assertEqual(Rollout.objects.count(), 1)
 
+    def test_outside_its_hours_a_rollout_touches_no_seat(self) -> None:
+        now = timezone.localtime()
+        late, later = (f"{now + dt.timedelta(hours=h):%H}:00" for h in (2, 3))
+        rollout = self.start(canaries=False, opens=late, closes=later)
+        self.assertEqual(self.begun(), [])
+        told = {leg["message"] for leg in self.told(rollout)["legs"]}
+        self.assertEqual(told, {f"seats are touched from {late} to {later}"})
+        Rollout.objects.update(terms={**rollout.terms, "opens": f"{now:%H}:00", "closes": later})
+        advance_rollout(rollout.pk)
+        self.assertEqual(len(self.begun()), 4)
+        self.assertEqual(self.plan(opens="20:00").json()["title"], "Half a window")
+
     def test_terms_out_of_bounds_are_refused(self) -> None:
-        for terms in ({"pause": -1}, {"at_once": "two"}, {"begins": "tonight"}):
+        for terms in ({"pause": -1}, {"at_once": "two"}, {"begins": "tonight"}, {"opens": "8 pm"}):
             with self.subTest(terms):
                 self.assertEqual(self.plan(**terms).status_code, 422)
