@@ -68,6 +68,25 @@ class T1Answered(Journey):
         self.assertRegex(done.stdout, re.compile(rf"the chain is whole\n.*rollout {self.number}, written down"))
 
 
+class T3Asked(Journey):
+    def test_a_question_is_shown_at_the_seat_and_ends_once_the_editor_closed_it(self) -> None:
+        self.demo.standin("busy", "pan-03")
+        self.addCleanup(self.demo.standin, "idle", "pan-03")
+        self.demo.standin("open", "pan-03", APP)
+        self.go("/seats/pan-03")
+        self.page.get_by_role("button", name="Ask there").click()
+        sheet = self.page.get_by_role("dialog")
+        sheet.get_by_label("For what").select_option("corrow")
+        sheet.get_by_label("Why").fill("It has leaked since noon.")
+        self.check_accessible()
+        sheet.get_by_role("button", name="Ask", exact=True).click()
+        expect(self.page.get_by_role("status").filter(has_text="asked at the seat")).to_be_visible()
+        mine = self.demo.told("/seats/pan-03/planned")
+        self.assertEqual([one["why"] for one in mine["asked"]], ["It has leaked since noon."])
+        self.demo.standin("close", "pan-03", APP)
+        eventually(lambda: not self.demo.told("/seats/pan-03/planned")["asked"])
+
+
 def _booked_now() -> bytes:
     """A calendar that began an hour ago and lasts three more."""
     now = dt.datetime.now(dt.UTC)

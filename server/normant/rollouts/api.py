@@ -37,6 +37,7 @@ from .schemas import (
 )
 from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
+from .services.ask import ask_at
 from .services.issue import issue_survey_now
 from .services.keep_calendar import follow_calendar, forget_calendar, keep_calendar
 from .services.order_seats import order_seats, order_told
@@ -74,6 +75,13 @@ class FollowIn(Schema):
 
     room: Annotated[str, Field(min_length=1, max_length=80)]
     address: Annotated[str, Field(min_length=1, max_length=500)]
+
+
+class AskIn(Schema):
+    """An application to close (empty: the machine starts again), and why."""
+
+    app: str = Field("", max_length=64)
+    why: str = Field("", max_length=500)
 
 
 class PutOffIn(Schema):
@@ -330,6 +338,13 @@ def survey_now(request: HttpRequest, name: str) -> Any:
     seat = seat_or_404(name, person(request))
     order = issue_survey_now(seat)
     record(person(request).username, "survey now", seat.name, order=str(order.pk))
+    return plain({"order": str(order.pk)})
+
+
+@router.post("/seats/{name}/ask", response=OrderedOut, operation_id="ask_at", auth=Needs(Permission.CORRECT))
+def ask_at_seat(request: HttpRequest, name: str, given: AskIn) -> Any:
+    """Ask whoever sits there to close an application, or (none named) to let the machine start again; never forced."""
+    order = ask_at(seat_or_404(name, person(request)), person(request), app=given.app, why=given.why)
     return plain({"order": str(order.pk)})
 
 

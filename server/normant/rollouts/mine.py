@@ -7,12 +7,14 @@ import msgspec
 from normant.findings.models import Finding
 from normant.seats.models import Seat
 from normant_core.grouping import number
+from normant_core.orders import AskClose, AskRestart, parse_order
 from normant_core.plan import SeatPlan
 
 from .errands import errands_of
-from .models import Leg
+from .models import Leg, Order
 from .services.advance import Turns
 from .services.answer import last_moment, may_be_put_off
+from .services.ask import KINDS
 from .told import leg_message
 
 LAST = 5  # of what was done
@@ -30,7 +32,14 @@ def mine(seat: Seat) -> dict[str, Any]:
         "planned": planned,
         "done": [_done(leg) for leg in done],
         "errands": errands_of(seat),
+        "asked": [_asked(order) for order in Order.objects.waiting().filter(seat=seat, kind__in=KINDS)],
     }
+
+
+def _asked(order: Order) -> dict[str, Any]:
+    action = parse_order(bytes(order.body)).action
+    told = {"app": action.app if isinstance(action, AskClose) else None, "since": order.created_at}
+    return {**told, "why": action.why if isinstance(action, AskClose | AskRestart) else ""}
 
 
 def _planned(leg: Leg) -> dict[str, Any]:

@@ -318,14 +318,23 @@ class DoneOut(Schema):
     changes: list[str]
 
 
+class AskedOut(Schema):
+    """What whoever sits there is asked: to close an application, or (none) to let the machine start again."""
+
+    app: str | None
+    why: str
+    since: Moment
+
+
 class MineOut(Schema):
-    """A seat for the person who sits there: what is planned, and what was done last."""
+    """A seat for the person who sits there: what is asked and planned, who comes, and what was done last."""
 
     seat: str
     sentence: str
     planned: list[PlannedOut]
     done: list[DoneOut]
     errands: list[ErrandOut]
+    asked: list[AskedOut]
 
 
 class RolloutOut(RolloutRowOut):

@@ -4,6 +4,7 @@
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import { moment } from '../parts/moment';
+	import { nameOf } from '../parts/names';
 	import Planned from '../parts/Planned.svelte';
 
 	type Props = { seat: string };
@@ -19,6 +20,17 @@
 	<Ask of={mine}>
 		{#snippet children(found)}
 			<p class="word mt-1" role="status" data-sentence>{found.sentence}</p>
+			{#each found.asked as question (question.since)}
+				<section class="mt-5 border-t border-rule pt-4" data-asked={question.app ?? ''}>
+					<h2 class="text-lg">
+						{question.app ? `Please close ${nameOf(question.app)}` : 'Please let this machine start again'}
+					</h2>
+					<p>{question.why}</p>
+					<p class="quiet">
+						Save first, and do it when it suits you: nothing is forced. Asked {moment(question.since)}.
+					</p>
+				</section>
+			{/each}
 			{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
 			{#if found.errands.length}
 				<h2 class="mt-7 mb-1 text-lg">Somebody comes for this</h2>

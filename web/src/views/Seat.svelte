@@ -3,6 +3,7 @@
 	import { api, type Schemas } from '../api/client';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
+	import AskSheet from '../parts/AskSheet.svelte';
 	import Bar from '../parts/Bar.svelte';
 	import type { Facts, Store } from '../parts/facts';
 	import Machine from '../parts/Machine.svelte';
@@ -28,7 +29,7 @@
 	const selection = new Selection<number>();
 	let opened = $state('');
 	let asked = $state('');
-	let sheet = $state<'' | 'leave' | 'read'>('');
+	let sheet = $state<'' | 'ask' | 'leave' | 'read'>('');
 
 	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
 	const wanting = $derived(rows.filter((row) => row.finding !== null && row.status === 'off-norm'));
@@ -112,7 +113,10 @@
 					Correct all {settled.length}
 				</button>
 			{/if}
-			{#if correcting}<button class="may" onclick={readNow}>Read now</button>{/if}
+			{#if correcting}
+				<button class="may" onclick={readNow}>Read now</button>
+				<button class="may" onclick={() => (sheet = 'ask')}>Ask there…</button>
+			{/if}
 			{#if session.may('see the house')}
 				<a class="may no-underline" href="/seats/{name}/compare{at ? `?at=${encodeURIComponent(at)}` : ''}"
 					>Compare</a
@@ -188,6 +192,8 @@
 </Ask>
 {#if sheet === 'leave'}
 	<LeaveSheet seat={name} onclose={() => (sheet = '')} />
+{:else if sheet === 'ask'}
+	<AskSheet seat={name} {apps} onclose={() => (sheet = '')} onasked={(told) => (asked = told)} />
 {:else if sheet === 'read'}
 	<ReadSheet seat={name} {apps} onclose={() => (sheet = '')} />
 {/if}

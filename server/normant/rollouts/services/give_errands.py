@@ -7,6 +7,7 @@ from django.db import transaction
 
 from normant.accounts.models import User
 from normant.common.events import tell
+from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
@@ -25,6 +26,7 @@ def give_errands(user: User, findings: Iterable[Finding], *, rollout: Rollout | 
     Those of a rollout that waits for approval are held until then.
     """
     known = list(findings)
+    lock("errand", {finding.seat.name for finding in known})
     at_hand = {e.finding_id for e in Errand.objects.filter(ended_at=None, finding__in=known)}
     made = list[Errand]()
     for finding in known:

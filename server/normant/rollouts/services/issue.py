@@ -13,6 +13,7 @@ from normant.common.events import tell
 from normant.seats.models import Seat
 from normant_core.orders import (
     Action,
+    Asking,
     Change,
     Correction,
     MoveStore,
@@ -56,6 +57,11 @@ def issue_rehearsal(rehearsal: Rehearsal, seat: Seat, plan: SeatPlan) -> Order:
 def issue_survey_now(seat: Seat) -> Order:
     """Ask a seat for a survey, outside any rollout."""
     return _issue(seat, SurveyNow(), None, 0)
+
+
+def issue_question(seat: Seat, question: Asking) -> Order:
+    """Have whoever sits at a seat asked to close an application, or to let the machine start again."""
+    return _issue(seat, question, None, 0)
 
 
 def issue_send_files(seat: Seat, app: str) -> Order:
