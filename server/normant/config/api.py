@@ -24,6 +24,7 @@ from normant.notices.api import router as notices
 from normant.rollouts.api import router as rollouts
 from normant.rollouts.errands_api import router as errands
 from normant.rollouts.plans_api import router as plans
+from normant.rollouts.rooms_api import router as rooms
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.standards.packages_api import router as packages
@@ -43,6 +44,7 @@ for router in (
     rollouts,
     errands,
     plans,
+    rooms,
     house,
     calendar,
     teach,

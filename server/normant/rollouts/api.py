@@ -4,7 +4,7 @@ from typing import Annotated, Any, Literal
 
 import msgspec
 from django.http import HttpRequest, HttpResponse
-from ninja import File, Form, Query, Router, Schema, UploadedFile
+from ninja import Query, Router, Schema
 from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
@@ -15,9 +15,7 @@ from normant.common.schemas import ListOf
 from normant.findings.reading import open_findings
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
-from normant_core.booked import LIMIT_BYTES
 
-from .booked import calendars
 from .mine import mine
 from .models import Rollout
 from .preflight import in_the_way
@@ -29,7 +27,6 @@ from .schemas import (
     PlanOut,
     RolloutOut,
     RolloutRowOut,
-    RoomBookedOut,
     RoundOut,
     SeatPlanOut,
     StartedOut,
@@ -39,7 +36,6 @@ from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
 from .services.ask import ask_at
 from .services.issue import issue_survey_now
-from .services.keep_calendar import follow_calendar, forget_calendar, keep_calendar
 from .services.order_seats import order_seats, order_told
 from .services.plan import digest, plan
 from .services.start import start
@@ -68,13 +64,6 @@ class PutBackIn(Schema):
     """On which seats; none named is all."""
 
     seats: list[Annotated[str, Field(max_length=64)]] = Field(default=[], max_length=MOST_AT_ONCE)
-
-
-class FollowIn(Schema):
-    """A room, and the address of its calendar."""
-
-    room: Annotated[str, Field(min_length=1, max_length=80)]
-    address: Annotated[str, Field(min_length=1, max_length=500)]
 
 
 class AskIn(Schema):
@@ -202,42 +191,6 @@ def approve_rollout(request: HttpRequest, number: int) -> Any:
     """Let a rollout begin that somebody else planned."""
     approve(_rollout(number), person(request))
     return _told(request, number)
-
-
-@router.get("/rooms", response=ListOf[RoomBookedOut], operation_id="rooms", auth=Needs(Permission.SEE_HOUSE))
-def rooms(request: HttpRequest) -> Any:
-    """Every room with seats, and when its calendar says that it is booked."""
-    return answer(calendars())
-
-
-@router.post(
-    "/rooms/calendar", response=ListOf[RoomBookedOut], operation_id="keep_calendar", auth=Needs(Permission.CORRECT)
-)
-def keep_calendar_of_room(request: HttpRequest, room: Form[str], calendar: File[UploadedFile]) -> Any:
-    """From now on this calendar (iCalendar) says when the room is booked."""
-    keep_calendar(room, calendar.read(LIMIT_BYTES + 1), calendar.name or "calendar", person(request))
-    return answer(calendars())
-
-
-@router.post(
-    "/rooms/calendar/follow",
-    response=ListOf[RoomBookedOut],
-    operation_id="follow_calendar",
-    auth=Needs(Permission.CORRECT),
-)
-def follow_calendar_of_room(request: HttpRequest, given: FollowIn) -> Any:
-    """From now on what is at this address says when the room is booked: fetched now, and each quarter of an hour."""
-    follow_calendar(given.room, given.address, person(request))
-    return answer(calendars())
-
-
-@router.delete(
-    "/rooms/calendar", response=ListOf[RoomBookedOut], operation_id="forget_calendar", auth=Needs(Permission.CORRECT)
-)
-def forget_calendar_of_room(request: HttpRequest, room: str) -> Any:
-    """The room counts as free."""
-    forget_calendar(room, person(request))
-    return answer(calendars())
 
 
 @router.get("/seats/{name}/planned", response=MineOut, operation_id="planned_here", auth=Needs(Permission.SEE_SEATS))
