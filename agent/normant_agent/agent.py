@@ -161,7 +161,7 @@ class Agent:
                 work = Work(self.host, self.journal, self._report, installed, facts, self.door.package)
                 Runner(work).run(order)
         except (Waiting, JournalError) as why:
-            self._report_waiting(order, str(why))
+            self._report_waiting(order, Progress(why.step if isinstance(why, Waiting) else "waiting", str(why)))
             return True
         self._told.clear()  # what others of the same rollout wait for is news again, after this one moved on
         self._send_receipts()
@@ -199,8 +199,7 @@ class Agent:
         except DoorError as fault:
             log.info("progress not told", seat=self.identity.seat, reason=str(fault))
 
-    def _report_waiting(self, order: Order, why: str) -> None:
-        progress = Progress("waiting", why)
+    def _report_waiting(self, order: Order, progress: Progress) -> None:
         if self._told.get(order.id) != progress:
             self._report(order.id, progress)
             self._told[order.id] = progress

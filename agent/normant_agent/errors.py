@@ -1,5 +1,7 @@
 """What can go wrong on a seat, told so that the server and the people there can act on it."""
 
+from typing import Literal
+
 
 class AgentError(Exception):
     """Root of what the agent raises on purpose."""
@@ -31,4 +33,11 @@ class Refused(AgentError):
 
 
 class Waiting(AgentError):
-    """An order that waits for its moment, and for what."""
+    """An order that waits for its moment, and for what.
+
+    At another `step` than waiting something was done already: it is on its way, and can no more be taken back.
+    """
+
+    def __init__(self, message: str, *, step: Literal["waiting", "restart"] = "waiting") -> None:
+        super().__init__(message)
+        self.step = step

@@ -41,8 +41,15 @@ def ask_restart(work: Work, order: str, action: AskRestart, entry: Entry | None)
 
 def restart(work: Work, entry: Entry, text: str, *, put_off: int) -> None:
     """Let the machine start again, with leave, or where nobody is there and nothing is open. Always raises Waiting."""
-    if entry.restarts and work.host.now() < entry.restarts:
-        raise Waiting("the machine starts again")
+    try:
+        if not entry.restarts or work.host.now() >= entry.restarts:
+            _restart(work, entry, text, put_off)
+    except Waiting as why:
+        raise Waiting(str(why), step="restart") from why
+    raise Waiting("the machine starts again", step="restart")
+
+
+def _restart(work: Work, entry: Entry, text: str, put_off: int) -> None:
     _needed(work, "something")
     activity, open_ = work.host.activity(), [d.app for d in work.dialects if work.host.is_running(d.app)]
     alone = activity.idle_seconds is not None and activity.idle_seconds >= NOBODY and not open_
@@ -51,7 +58,6 @@ def restart(work: Work, entry: Entry, text: str, *, put_off: int) -> None:
     work.step(entry.order, "restart")
     work.journal.put(msgspec.structs.replace(entry, restarts=work.host.now() + RESTARTING))
     work.host.restart()
-    raise Waiting("the machine starts again")
 
 
 def _needed(work: Work, name: str) -> None:

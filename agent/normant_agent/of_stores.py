@@ -62,6 +62,10 @@ def folders_of(work: Work, action: MoveStore) -> tuple[Path, Path]:
     if target != wanted or change.value != wanted:
         raise Refused(f"a store of {action.app} may only lie in {wanted} on {action.volume}, not in {target}")
     old, new = work.host.real(source), work.host.real(target)
+    if old.is_symlink():
+        raise Refused(f"{source} is a link: what it leads to is not moved")
+    if work.host.preference_root.resolve().is_relative_to(old.resolve()):
+        raise Refused(f"{source} holds the applications' preferences as well: it is more than a store")
     for one, other in ((old, new), (new, old)):
         if one == other or one.is_relative_to(other):
             raise Refused(f"{source} and {target} lie within each other")

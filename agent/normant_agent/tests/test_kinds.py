@@ -1,6 +1,7 @@
 """Orders beyond preference files: the system's values, stores, and questions to whoever sits there."""
 
 import datetime as dt
+from pathlib import Path
 from typing import Any
 from unittest import TestCase
 
@@ -115,6 +116,16 @@ class Stores(Case):
         self.assertEqual((receipt.outcome, self.bench.path.read_bytes()), ("failed", BEFORE))
         self.assertIn("a.pk is not the same", receipt.message)
 
+    def test_what_is_more_than_a_store_is_not_moved(self) -> None:
+        self.bench.real = lambda path: self.bench.root if path == "/home/c" else Path("/nowhere") / path[1:]  # type: ignore[method-assign]
+        self.assertIn("more than a store", self.move().message)
+
+    def test_a_folder_that_is_a_link_is_not_moved(self) -> None:
+        elsewhere = self.old.rename(self.old.with_name("elsewhere"))
+        self.old.symlink_to(elsewhere)
+        self.assertIn("is a link", self.move(remove_old=True).message)
+        self.assertTrue((elsewhere / "a.pk").exists())
+
     def test_links_lead_nothing_away(self) -> None:
         (self.old / "out.pk").symlink_to("/etc/hostname")
         self.move(remove_old=True)
@@ -175,6 +186,12 @@ class Drivers(Case):
             with self.assertRaisesRegex(Waiting, "waiting for an answer"):
                 self.run_order(self.action(), "d1")
         self.assertEqual((self.bench.installed, self.bench.boots), (["31.4.2"], 0))
+
+    def test_once_installed_it_is_on_its_way_and_no_more_waiting(self) -> None:
+        self.bench.answers = []
+        with self.assertRaises(Waiting) as told:
+            self.run_order(self.action(), "d1")
+        self.assertEqual(told.exception.step, "restart")
 
 
 class Rehearsals(Case):

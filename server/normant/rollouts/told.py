@@ -85,11 +85,18 @@ def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
         "message": message,
         "moved_at": leg.moved_at,
         "ended_at": leg.ended_at,
-        "troubled": leg.state == "stopped" or (leg.state == "waiting" and _is_held_up(leg, heard=heard)),
+        "troubled": leg.state == "stopped"
+        or _wants_leave(leg)
+        or (leg.state == "waiting" and _is_held_up(leg, heard=heard)),
         "objection": leg.objection if leg.state == "waiting" else "",
         "asks_waiver": leg.asks_waiver,
         "put_off": leg.put_off if leg.state == "waiting" and not leg.begun_at else 0,
     }
+
+
+def _wants_leave(leg: Leg) -> bool:
+    """Whether something was installed, and somebody at the seat has to let the machine start again."""
+    return leg.state == "moving" and leg.step == "restart" and bool(leg.message)
 
 
 def _is_held_up(leg: Leg, *, heard: bool) -> bool:

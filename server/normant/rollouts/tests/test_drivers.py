@@ -1,6 +1,7 @@
 """Driver packages, and rollouts that install them: through the API and the agents' door."""
 
 import hashlib
+import json
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -82,3 +83,19 @@ class Drivers(Branches):
         for name in ("0" * 64, "..", "order.key"):
             with self.subTest(name):
                 self.assertEqual(self.house.agent().get(f"/api/v1/agent/packages/{name}").status_code, 404)
+
+    def test_what_waits_to_start_again_is_on_its_way_and_not_halted(self) -> None:
+        self.keep(NEW, "31.4.1", "steady")
+        body: dict[str, Any] = {"findings": self.branches()[:1], "terms": {"canaries": False}}
+        seen = self.post("rollouts/plan", body).json()["digest"]
+        number = self.post("rollouts", {**body, "seen": seen}).json()["id"]
+        advance_rollout(number)
+        order = Order.objects.get(leg__rollout=number)
+        told = {"step": "restart", "message": "asked at the seat; waiting for an answer"}
+        path = f"/api/v1/agent/orders/{order.pk}/progress"
+        self.house.agent().post(path, json.dumps(told), "application/json")
+        leg = self.post(f"rollouts/{number}/halt").json()["legs"][0]
+        self.assertEqual((leg["state"], leg["step"], leg["troubled"]), ("moving", "restart", True))
+        self.hand_in(order, "done")
+        self.house.send(with_driver("steady"))
+        self.assertEqual(Leg.objects.get(rollout=number).state, "settled")
