@@ -91,7 +91,7 @@ def _plan(page: Page, address: str) -> None:
 
 def _rollout(page: Page, address: str) -> None:
     page.get_by_role("button", name="Start the rollout").click()
-    expect(page.locator("li.track[data-state=settled]")).to_have_count(8)
+    expect(page.locator("li.track[data-state=settled]")).to_have_count(9)
     expect(page.locator("li.track[data-seat=pan-02]")).to_contain_text("waits for the canaries")
 
 

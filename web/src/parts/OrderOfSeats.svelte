@@ -141,6 +141,9 @@
 	.number {
 		width: 5.5rem;
 	}
+	.number[type='time'] {
+		width: 7.5rem;
+	}
 	@media (max-width: 640px) {
 		.wave {
 			grid-template-columns: 1fr;
