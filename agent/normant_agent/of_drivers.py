@@ -10,7 +10,7 @@ from .errors import DoorError, HostError, Refused, Waiting
 from .files import digest, read
 from .journal import Entry
 from .of_people import restart
-from .work import Work
+from .work import Work, compared
 
 VERSION = "driver.version"
 
@@ -18,8 +18,7 @@ VERSION = "driver.version"
 def install_driver(work: Work, order: str, action: InstallDriver, entry: Entry | None) -> Receipt:
     """Install the package, if the driver is still the one that the plan saw. Raises Waiting until it has restarted."""
     here = work.host.driver_version(action.gpu)
-    if here not in (action.expected, action.version):
-        raise Refused(f"the driver was changed meanwhile: the plan saw {action.expected}, it is {here}")
+    compared("the driver", here, action.expected, action.version)
     if entry is None or not entry.system:
         work.step(order, "checking")
         package = fetched(work, action.package)

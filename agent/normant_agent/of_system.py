@@ -9,7 +9,7 @@ from normant_core.orders import Receipt, Result, SetGpuPreference, SetPowerProfi
 
 from .errors import Refused
 from .journal import Entry
-from .work import Work
+from .work import Work, compared
 
 
 def set_system(work: Work, order: str, action: SystemAction, entry: Entry | None) -> Receipt:
@@ -17,8 +17,7 @@ def set_system(work: Work, order: str, action: SystemAction, entry: Entry | None
     setting, app, wanted = asked(action)
     name = name_of(setting, app)
     here = work.host.system_value(setting, app)
-    if here not in (action.expected, wanted):
-        raise Refused(f"{name} was changed meanwhile: the plan saw {action.expected}, it is {here}")
+    compared(name, here, action.expected, wanted)
     reopen = bool(entry and entry.reopen)
     if here != wanted and isinstance(action, SetGpuPreference):
         reopen |= work.closed(order, app, action.close_when_idle_seconds)

@@ -22,7 +22,7 @@ from .journal import Entry
 from .of_files import binding_of, prepared
 from .of_stores import folders_of, size_that_fits
 from .of_system import asked, name_of
-from .work import Work
+from .work import Work, compared
 
 COPIES = 3  # of a file: the one that is kept, the one beside it, and room for the journal
 
@@ -56,17 +56,17 @@ def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
             switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
             for result in _in_file(work, switch):
                 told = f"{size:,} bytes would be copied and verified first" if size else "there is nothing to copy"
-                yield Result(result.setting, result.outcome, result.before, result.after, message=told)
+                yield _result(result.setting, result.before, result.after, told)
         case InstallDriver():
             here = work.host.driver_version(action.gpu)
-            _compared("the driver", here, action.expected, action.version)
+            compared("the driver", here, action.expected, action.version)
             back = "" if action.older else "; the house holds no package of the present driver: nothing leads back"
             told = "" if here == action.version else f"it would be installed, and the machine would start again{back}"
             yield _result("driver.version", here, action.version, told)
         case _:
             setting, app, wanted = asked(action)
             here = work.host.system_value(setting, app)
-            _compared(name_of(setting, app), here, action.expected, wanted)
+            compared(name_of(setting, app), here, action.expected, wanted)
             closes = isinstance(action, SetGpuPreference) and here != wanted
             told = _closing(work, app, action.close_when_idle_seconds) if closes else ""  # type: ignore[union-attr]
             yield _result(setting, here, wanted, told)
@@ -98,8 +98,3 @@ def _closing(work: Work, app: str, idle_seconds: int) -> str:
     if work.needed(app, idle_seconds):
         return f"{name} is open: its editor would be asked, or it would wait until they are away"
     return f"{name} would be closed and opened again"
-
-
-def _compared(name: str, here: str, expected: str, wanted: str) -> None:
-    if here not in (expected, wanted):
-        raise Refused(f"{name} was changed meanwhile: the plan saw {expected}, it is {here}")

@@ -93,3 +93,9 @@ class Work:
         """Whether whoever sits there agreed; not so where nobody answered, or this seat cannot ask."""
         text = f"Normant would like to close {app.capitalize()} for a minute."
         return self.host.ask(Question(order, text, may_put_off=True)) == "agreed"
+
+
+def compared(name: str, here: str, expected: str, wanted: str) -> None:
+    """Raises Refused where what is there is neither what the plan saw nor what it wants."""
+    if here not in (expected, wanted):
+        raise Refused(f"{name} was changed meanwhile: the plan saw {expected}, it is {here}")

@@ -14,11 +14,11 @@ from normant.common.problems import Problem
 from normant.findings.reading import open_findings
 from normant_core.errands import LONGEST_STEP, MOST_STEPS, by_hand
 
+from .errand_schemas import ErrandOut, ErrandsOut
 from .errand_sheet import as_sheet
 from .errands import errand_object, errands_now, with_all
 from .models import Errand
 from .round import MOST_AT_ONCE
-from .schemas import ErrandOut, ErrandsOut
 from .services.give_errands import give_errand, give_errands
 from .services.run_errands import drop, sign_off
 

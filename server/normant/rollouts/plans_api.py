@@ -16,9 +16,9 @@ from normant.findings.reading import open_findings
 from .errands_api import FindingsIn
 from .kept import again, kept_plans, opened
 from .models import KeptPlan, Rehearsal, Rollout
+from .plan_schemas import AgainOut, KeptPlanOut, OpenedPlanOut, RehearsalOut
 from .rehearsed import rehearsal_object
 from .round import MOST_AT_ONCE
-from .schemas import AgainOut, KeptPlanOut, OpenedPlanOut, RehearsalOut
 from .services.keep_plan import Wanted, forget_plan, keep_plan
 from .services.rehearse import rehearse
 from .terms import TermsIn

@@ -1,10 +1,12 @@
 """What is told of rollouts and of the round."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from ninja import Schema
 
 from normant.common.schemas import By, Moment, Plain, Status
+
+from .errand_schemas import ErrandOut
 
 
 class ChangeOut(Schema):
@@ -140,62 +142,6 @@ class LegOut(Schema):
     put_off: int
 
 
-class KeptPlanOut(Schema):
-    """A plan that somebody kept; `off_norm` of its readings want correcting now."""
-
-    id: int
-    name: str
-    seats: int
-    readings: int
-    off_norm: int
-    kept_by: str
-    kept_at: Moment
-
-
-class AgainOut(Schema):
-    """A plan to look at: the findings that it would settle now, how many of its readings are settled, its terms."""
-
-    name: str
-    findings: list[int]
-    settled: int
-    terms: dict[str, Any]
-
-
-class OpenedPlanOut(AgainOut, KeptPlanOut):
-    """A kept plan to look at."""
-
-
-class RehearsedLineOut(Schema):
-    """What would become of one change."""
-
-    title: str
-    app: str | None
-    outcome: Literal["would_do", "holds_it", "waits", "refused", "failed"]
-    words: str
-
-
-class RehearsedSeatOut(Schema):
-    """What a seat said; `told` once it answered."""
-
-    seat: str
-    heard: bool
-    told: bool
-    message: str
-    lines: list[RehearsedLineOut]
-
-
-class RehearsalOut(Schema):
-    """A plan that was tried on its seats; `over` once every seat answered."""
-
-    id: int
-    digest: str
-    made_by: str
-    made_at: Moment
-    over: bool
-    sentence: str
-    seats: list[RehearsedSeatOut]
-
-
 class BackOut(Schema):
     """A seat that changed a setting back: how often, how (as a reading's cause), and when last."""
 
@@ -245,48 +191,6 @@ class ReasonOut(Schema):
     title: str
     app: str | None
     because: str
-
-
-class ErrandOut(Schema):
-    """What a person does at a seat; `proves` says how it is proved, `message` what came of it."""
-
-    id: int
-    seat: str
-    room: str
-    rollout: int | None
-    does: str
-    steps: list[str]
-    bring: list[str]
-    minutes: int
-    proof: Literal["survey", "sign-off"]
-    proves: str
-    because: str
-    severity: str | None
-    note: str
-    state: Literal["held", "open", "signed", "done", "dropped"]
-    message: str
-    made_by: str
-    made_at: Moment
-    signed_by: str | None
-    signed_at: Moment | None
-    words: str
-    ended_at: Moment | None
-
-
-class StopOut(Schema):
-    """A seat on somebody's way."""
-
-    room: str
-    seat: str
-    errands: list[ErrandOut]
-
-
-class ErrandsOut(Schema):
-    """Errands to run, in walking order, and those that ended last."""
-
-    sentence: str
-    stops: list[StopOut]
-    ended: list[ErrandOut]
 
 
 class PlannedOut(Schema):

@@ -1,0 +1,49 @@
+"""What is told of errands."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from normant.common.schemas import Moment
+
+
+class ErrandOut(Schema):
+    """What a person does at a seat; `proves` says how it is proved, `message` what came of it."""
+
+    id: int
+    seat: str
+    room: str
+    rollout: int | None
+    does: str
+    steps: list[str]
+    bring: list[str]
+    minutes: int
+    proof: Literal["survey", "sign-off"]
+    proves: str
+    because: str
+    severity: str | None
+    note: str
+    state: Literal["held", "open", "signed", "done", "dropped"]
+    message: str
+    made_by: str
+    made_at: Moment
+    signed_by: str | None
+    signed_at: Moment | None
+    words: str
+    ended_at: Moment | None
+
+
+class StopOut(Schema):
+    """A seat on somebody's way."""
+
+    room: str
+    seat: str
+    errands: list[ErrandOut]
+
+
+class ErrandsOut(Schema):
+    """Errands to run, in walking order, and those that ended last."""
+
+    sentence: str
+    stops: list[StopOut]
+    ended: list[ErrandOut]
