@@ -158,7 +158,7 @@ class Agent:
                 dialects = self._fresh_dialects()
                 facts = self.host.see(dialects).facts
                 installed = spoken(dialects, facts.applications or ())
-                work = Work(self.host, self.journal, self._report, installed, facts, self.door.package)
+                work = Work(self.host, self.journal, self._report, installed, facts, self.door.fetch)
                 Runner(work).run(order)
         except (Waiting, JournalError) as why:
             self._report_waiting(order, Progress(why.step if isinstance(why, Waiting) else "waiting", str(why)))

@@ -61,11 +61,11 @@ class Door:
         items = _sent(self._client, "GET", "/api/v1/agent/dialects").json()["items"]
         return [parse_dialect(item["text"], item["app"]) for item in items]
 
-    def package(self, sha256: str, path: Path) -> None:
-        """Bring what the house holds under that hash to a path; piece by piece, and whole or not at all."""
+    def fetch(self, what: str, sha256: str, path: Path) -> None:
+        """Bring one of the packages or templates to a path; piece by piece, and whole or not at all."""
         part = path.with_name(f"{path.name}.part")
         try:
-            with self._client.stream("GET", f"/api/v1/agent/packages/{sha256}") as answer:
+            with self._client.stream("GET", f"/api/v1/agent/{what}/{sha256}") as answer:
                 if not answer.is_success:
                     answer.read()
                     raise DoorError(_reason(answer), status=answer.status_code)

@@ -56,10 +56,16 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self._entries, self._copies = folder / "journal", folder / "copies"
-        self.packages = folder / "packages"
-        for made in (self._entries, self._copies, self.packages):
+        self._folder = folder
+        for made in (self._entries, self._copies):
             made.mkdir(parents=True, exist_ok=True, mode=0o700)
         self._done = set[str]()  # entries that need not be looked at again: a journal grows for years
+
+    def fetched(self, what: str) -> Path:
+        """The folder of what was fetched of a kind, each by its SHA-256."""
+        folder = self._folder / what
+        folder.mkdir(parents=True, exist_ok=True, mode=0o700)
+        return folder
 
     def get(self, order: str) -> Entry | None:
         """The entry of an order that was begun."""

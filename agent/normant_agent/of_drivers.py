@@ -6,8 +6,7 @@ import msgspec
 
 from normant_core.orders import InstallDriver, Receipt, Result
 
-from .errors import DoorError, HostError, Refused, Waiting
-from .files import digest, read
+from .errors import Refused
 from .journal import Entry
 from .of_people import restart
 from .work import Work, compared
@@ -21,14 +20,14 @@ def install_driver(work: Work, order: str, action: InstallDriver, entry: Entry |
     compared("the driver", here, action.expected, action.version)
     if entry is None or not entry.system:
         work.step(order, "checking")
-        package = fetched(work, action.package)
+        package = work.fetched("packages", action.package)
         if action.older:
-            fetched(work, action.older)  # at hand, also where the house is away when it is wanted
+            work.fetched("packages", action.older)  # at hand, also where the house is away when it is wanted
         work.step(order, "saving")
         begun = Entry(order, app=action.gpu, system=VERSION, value_before=here, value_after=action.version)
         entry = work.journal.put(msgspec.structs.replace(begun, older=action.older))
         return _installed(work, entry, package, put_off=action.put_off)
-    return _installed(work, entry, fetched(work, action.package), put_off=action.put_off)
+    return _installed(work, entry, work.fetched("packages", action.package), put_off=action.put_off)
 
 
 def put_driver_back(work: Work, order: str, earlier: Entry, entry: Entry | None) -> Receipt:
@@ -42,23 +41,7 @@ def put_driver_back(work: Work, order: str, earlier: Entry, entry: Entry | None)
         work.step(order, "checking")
         begun = Entry(order, app=earlier.app, system=VERSION, value_before=here, value_after=earlier.value_before)
         entry = work.journal.put(begun)
-    return _installed(work, entry, fetched(work, earlier.older), put_off=0)
-
-
-def fetched(work: Work, package: str) -> Path:
-    """The package in the agent's own folder, verified. Raises HostError where what came is not what was named."""
-    path = work.journal.packages / package
-    try:
-        if not path.exists():
-            work.fetch(package, path)
-    except DoorError as fault:
-        if fault.passing:
-            raise Waiting(f"the package cannot be fetched now: {fault}") from fault
-        raise
-    if digest(read(path)) != package:
-        path.unlink()
-        raise HostError(f"the package that came is not {package[:12]}…: nothing was installed")
-    return path
+    return _installed(work, entry, work.fetched("packages", earlier.older), put_off=0)
 
 
 def _installed(work: Work, entry: Entry, package: Path, *, put_off: int) -> Receipt:

@@ -1,6 +1,7 @@
 """Orders about preference files: change values in them, put them back, send them."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
 
 import msgspec
@@ -20,39 +21,55 @@ from .journal import Entry, Touched, holds
 from .work import Work
 
 
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """What a file is to say: each change, and nothing else of it; with a `content`, that whole."""
+
+    file: BoundFile
+    app: str
+    changes: Sequence[Change]
+    idle_seconds: int
+    content: bytes | None = None
+
+
 def set_preference(work: Work, order: str, action: SetPreference, entry: Entry | None) -> Receipt:
     """Change the values, and nothing else of the file; read back what the application made of them."""
-    return work.close(*switched(work, order, action, entry))
+    return work.close(*written(work, order, wanted_of(work, action), entry))
 
 
-def switched(work: Work, order: str, action: SetPreference, entry: Entry | None) -> tuple[Entry, Receipt]:
-    """The same, with the order not over yet: what comes after is to be done before it is."""
-    file = work.file(action.app, action.file)
+def wanted_of(work: Work, action: SetPreference) -> Wanted:
+    """What the order wants of its file. Raises Refused where no dialect has it."""
+    return Wanted(work.file(action.app, action.file), action.app, action.changes, action.close_when_idle_seconds)
+
+
+def written(work: Work, order: str, wanted: Wanted, entry: Entry | None) -> tuple[Entry, Receipt]:
+    """Write it and read it back, with the order not over yet: what comes after is to be done before it is."""
+    file = wanted.file
     path = inside(work.host.preference_root, file.path)
     if entry and entry.held:  # it was written before the crash; the application may have rewritten it since
-        return _read_back(work, entry, file, changes=action.changes)
-    content, after, _ = prepared(file, path, action.changes, entry)
+        return _read_back(work, entry, file, changes=wanted.changes)
+    content, after, _ = prepared(path, wanted, entry)
     reopen = bool(entry and entry.reopen)
     if after != content and file.close_before_write:
-        reopen |= work.closed(order, action.app, action.close_when_idle_seconds)
+        reopen |= work.closed(order, wanted.app, wanted.idle_seconds)
     work.step(order, "checking")
     # An application may write its preferences when it closes: look once more.
-    content, after, touched = prepared(file, path, action.changes, entry)
+    content, after, touched = prepared(path, wanted, entry)
     work.step(order, "saving")
     # Where there is still something to write, what the file holds is not ours, whatever was kept at another try.
     work.journal.keep(order, content, anew=after != content)
-    begun = work.journal.put(Entry(order, file.path, action.app, file.name, touched=touched, reopen=reopen))
+    begun = work.journal.put(Entry(order, file.path, wanted.app, file.name, touched=touched, reopen=reopen))
     work.step(order, "applying")
     if after != content:
         _still(path, content)
         work.host.write(path, after, mark=order)
-    written = work.journal.put(msgspec.structs.replace(begun, held=digest(after)))
-    return _read_back(work, written, file, changes=action.changes)
+    held = work.journal.put(msgspec.structs.replace(begun, held=digest(after)))
+    return _read_back(work, held, file, changes=wanted.changes)
 
 
 def put_file_back(work: Work, order: str, earlier: Entry, *, entry: Entry | None, idle_seconds: int) -> Receipt:
     """The kept bytes, where the file is still ours; else the single values that are."""
-    file = work.file(earlier.app, earlier.file_name)
+    file = work.file(earlier.app, earlier.file_name, at=earlier.file)
     path = inside(work.host.preference_root, earlier.file)
     content, copy = read(path), work.journal.kept(earlier.order)
     reopen = bool(entry and entry.reopen)
@@ -104,14 +121,13 @@ def send_files(work: Work, order: str, app: str) -> Receipt:
     return Receipt(order, "done", files=found)
 
 
-def prepared(
-    file: BoundFile, path: Path, changes: Sequence[Change], entry: Entry | None
-) -> tuple[bytes, bytes, tuple[Touched, ...]]:
+def prepared(path: Path, wanted: Wanted, entry: Entry | None) -> tuple[bytes, bytes, tuple[Touched, ...]]:
     """The file's bytes, the bytes it shall have, and each change with what it replaces."""
     content = read(path)
-    touched = _compare(file, changes, content, entry)
+    touched = _compare(wanted.file, wanted.changes, content, entry)
     free_to_write(path)
-    return content, _written(file, content, touched), touched
+    after = _changed(wanted.file, content, touched) if wanted.content is None else wanted.content
+    return content, after, touched
 
 
 def _read_back(work: Work, entry: Entry, file: BoundFile, *, changes: Sequence[Change]) -> tuple[Entry, Receipt]:
@@ -181,7 +197,7 @@ def binding_of(file: BoundFile, setting: str) -> Binding:
     return found
 
 
-def _written(file: BoundFile, content: bytes, touched: Sequence[Touched]) -> bytes:
+def _changed(file: BoundFile, content: bytes, touched: Sequence[Touched]) -> bytes:
     for change in touched:
         binding = binding_of(file, change.setting)
         if native_of(file, binding, content) != change.after:

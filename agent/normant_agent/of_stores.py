@@ -10,12 +10,12 @@ import msgspec
 
 from normant_core.errors import NormantError
 from normant_core.native import decode
-from normant_core.orders import MoveStore, Receipt, SetPreference
+from normant_core.orders import MoveStore, Receipt
 from normant_core.stores import fit_target, folder_of, has_room, is_store
 
 from .errors import HostError, Refused
 from .journal import Entry
-from .of_files import binding_of, switched
+from .of_files import Wanted, binding_of, written
 from .work import Work
 
 _PIECE = 1 << 20  # bytes that are read at once
@@ -24,20 +24,24 @@ _PIECE = 1 << 20  # bytes that are read at once
 def move_store(work: Work, order: str, action: MoveStore, entry: Entry | None) -> Receipt:
     """Copy what the folder holds to the one folder on the volume that is the store's, then switch the preference."""
     source, target = folders_of(work, action)
-    switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
     told = "it was copied before"
     if entry is None or not entry.held:
         work.closed(order, action.app, action.close_when_idle_seconds)
         size_that_fits(work, action, source)
         work.step(order, "saving")
         told = _copied(source, target, order)
-    done, receipt = switched(work, order, switch, work.journal.get(order))
+    done, receipt = written(work, order, switch_of(work, action), work.journal.get(order))
     if receipt.outcome != "done":
         return work.close(done, receipt)
     if action.remove_old:
         done = work.journal.put(msgspec.structs.replace(done, gone=True))
         told = f"{told}; {_removed(source, target)}"
     return work.close(done, msgspec.structs.replace(receipt, message=told))
+
+
+def switch_of(work: Work, action: MoveStore) -> Wanted:
+    """The preference that names the folder, naming the new one."""
+    return Wanted(work.file(action.app, action.file), action.app, (action.change,), action.close_when_idle_seconds)
 
 
 def size_that_fits(work: Work, action: MoveStore, source: Path) -> int:

@@ -7,6 +7,7 @@ from normant_core.orders import (
     Correction,
     InstallDriver,
     MoveStore,
+    PlaceTemplate,
     Receipt,
     Rehearse,
     Result,
@@ -19,9 +20,10 @@ from normant_core.preferences import native_of
 from .errors import AgentError, Refused, Waiting
 from .files import inside
 from .journal import Entry
-from .of_files import binding_of, prepared
-from .of_stores import folders_of, size_that_fits
+from .of_files import Wanted, binding_of, prepared, wanted_of
+from .of_stores import folders_of, size_that_fits, switch_of
 from .of_system import asked, name_of
+from .of_templates import template_of
 from .work import Work, compared
 
 COPIES = 3  # of a file: the one that is kept, the one beside it, and room for the journal
@@ -49,12 +51,15 @@ def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
     """What would happen to each setting. Raises what the order itself would raise."""
     match action:
         case SetPreference():
-            yield from _in_file(work, action)
+            yield from _in_file(work, wanted_of(work, action))
+        case PlaceTemplate():
+            for result in _in_file(work, template_of(work, action)):
+                told = "; ".join(filter(None, ("the whole file would be replaced, a copy of it kept", result.message)))
+                yield _result(result.setting, result.before, result.after, told)
         case MoveStore():
             source, _ = folders_of(work, action)
             size = size_that_fits(work, action, source)
-            switch = SetPreference(action.app, action.file, (action.change,), action.close_when_idle_seconds)
-            for result in _in_file(work, switch):
+            for result in _in_file(work, switch_of(work, action)):
                 told = f"{size:,} bytes would be copied and verified first" if size else "there is nothing to copy"
                 yield _result(result.setting, result.before, result.after, told)
         case InstallDriver():
@@ -72,14 +77,14 @@ def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
             yield _result(setting, here, wanted, told)
 
 
-def _in_file(work: Work, action: SetPreference) -> Iterator[Result]:
-    file = work.file(action.app, action.file)
+def _in_file(work: Work, wanted: Wanted) -> Iterator[Result]:
+    file = wanted.file
     path = inside(work.host.preference_root, file.path)
-    content, after, _ = prepared(file, path, action.changes, None)
+    content, after, _ = prepared(path, wanted, None)
     work.host.check_room(path, COPIES * len(content))
     changes = after != content and file.close_before_write
-    told = _closing(work, action.app, action.close_when_idle_seconds) if changes else ""
-    for change in action.changes:
+    told = _closing(work, wanted.app, wanted.idle_seconds) if changes else ""
+    for change in wanted.changes:
         here = native_of(file, binding_of(file, change.setting), content) or ""
         yield _result(change.setting, here, change.native, told)
 

@@ -11,6 +11,7 @@ from normant_core.orders import (
     InstallDriver,
     MoveStore,
     Order,
+    PlaceTemplate,
     PutBack,
     Receipt,
     Rehearse,
@@ -29,6 +30,7 @@ from .of_files import put_file_back, send_files, set_preference
 from .of_people import ask_close, ask_restart
 from .of_stores import move_store
 from .of_system import put_system_back, set_system
+from .of_templates import place_template
 from .rehearsal import rehearse
 from .seal import expired
 from .work import Work
@@ -77,6 +79,8 @@ class Runner:
                 return set_system(work, order.id, action, entry)
             case MoveStore() as action:
                 return move_store(work, order.id, action, entry)
+            case PlaceTemplate() as action:
+                return place_template(work, order.id, action, entry)
             case InstallDriver() as action:
                 return install_driver(work, order.id, action, entry)
             case PutBack() as action:

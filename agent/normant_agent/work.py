@@ -11,26 +11,28 @@ from normant_core.dialect import BoundFile, Dialect
 from normant_core.facts import Facts
 from normant_core.orders import Progress, Receipt
 
-from .errors import HostError, Refused, Waiting
+from .errors import DoorError, HostError, Refused, Waiting
+from .files import digest, read
 from .host import Host, Question
 from .journal import Entry, Journal
 
 NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]
-Fetch = Callable[[str, Path], None]
+Held = Literal["packages", "templates"]
+Fetch = Callable[[Held, str, Path], None]
 Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
 
 
-def nowhere(package: str, path: Path) -> None:
+def nowhere(what: Held, sha256: str, path: Path) -> None:
     """What an agent without a house fetches."""
-    raise HostError(f"there is no house to fetch {package[:12]}… from")
+    raise HostError(f"there is no house to fetch {sha256[:12]}… from")
 
 
 @dataclass(frozen=True, slots=True)
 class Work:
     """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
 
-    `fetch` brings what the house holds under a SHA-256 to a path.
+    `fetch` brings a package or a template that the house holds under a SHA-256 to a path.
     """
 
     host: Host
@@ -50,15 +52,32 @@ class Work:
         self.journal.put(msgspec.structs.replace(entry, receipt=dated))
         return dated
 
-    def file(self, app: str, name: str) -> BoundFile:
-        """A file of an application's dialect. Raises Refused where there is none, or it is not written."""
+    def file(self, app: str, name: str, *, at: str = "") -> BoundFile:
+        """A file of an application's dialect; of several, the one `at` a path. Raises Refused where there is none."""
         files = [file for dialect in self.dialects if dialect.app == app for file in dialect.file]
         found = next((file for file in files if file.name == name), None)
         if found is None:
             raise Refused(f"no dialect of {app} has a file {name!r}")
-        if found.many:
+        if found.many and not at:
             raise Refused(f"{name!r} of {app} stands for several files, which are not written")
-        return found
+        if found.many and not found.is_at(at):
+            raise Refused(f"{at} is none of the files that {name!r} of {app} stands for")
+        return msgspec.structs.replace(found, path=at) if found.many else found
+
+    def fetched(self, what: Held, sha256: str) -> Path:
+        """It in the agent's own folder, verified. Raises HostError where what came is not what was named."""
+        path = self.journal.fetched(what) / sha256
+        try:
+            if not path.exists():
+                self.fetch(what, sha256, path)
+        except DoorError as fault:
+            if fault.passing:
+                raise Waiting(f"the house cannot be asked for {sha256[:12]}… now: {fault}") from fault
+            raise
+        if digest(read(path)) != sha256:
+            path.unlink()
+            raise HostError(f"what came is not {sha256[:12]}…: nothing was done with it")
+        return path
 
     def closed(self, order: str, app: str, idle_seconds: int) -> bool:
         """Whether the application was open and has been closed. Raises Waiting where its editor needs it.

@@ -5,8 +5,9 @@ from typing import Any
 
 import msgspec
 
+from .changes import PlannedChange
 from .grouping import number
-from .plan import PlannedChange, SeatPlan
+from .plan import SeatPlan
 
 FORMAT = "normant-rollout-report/1"
 

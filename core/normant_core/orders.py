@@ -112,6 +112,21 @@ class InstallDriver(Wire, frozen=True, tag="install_driver", tag_field="kind"):
     put_off: Annotated[int, Meta(ge=0, le=20)] = 3
 
 
+class PlaceTemplate(Wire, frozen=True, tag="place_template", tag_field="kind"):
+    """Put a template of the house (its SHA-256) in the place of the seat's own, whole.
+
+    `path` lies under the preference root, where the dialect's `file` says. `changes` are the settings that it is placed
+    for: what the plan saw of each, and what the template says.
+    """
+
+    app: str
+    file: str
+    path: Annotated[str, Meta(min_length=1, max_length=400)]
+    changes: Annotated[tuple[Change, ...], Meta(min_length=1, max_length=100)]
+    template: Digest
+    close_when_idle_seconds: int = 600
+
+
 class SurveyNow(Wire, frozen=True, tag="survey_now", tag_field="kind"):
     """Read the seat and send the survey, now."""
 
@@ -123,7 +138,7 @@ class SendFiles(Wire, frozen=True, tag="send_files", tag_field="kind"):
 
 
 SystemAction = SetPowerProfile | SetPriority | SetGpuPreference
-Correction = SetPreference | SystemAction | MoveStore | InstallDriver
+Correction = SetPreference | SystemAction | MoveStore | InstallDriver | PlaceTemplate
 
 
 class Rehearse(Wire, frozen=True, tag="rehearse", tag_field="kind"):
@@ -211,7 +226,7 @@ def canonical(order: Order) -> bytes:
 def settings_of(action: Correction) -> tuple[str, ...]:
     """The settings that an action is about."""
     match action:
-        case SetPreference():
+        case SetPreference() | PlaceTemplate():
             return tuple(change.setting for change in action.changes)
         case MoveStore():
             return (action.change.setting,)

@@ -26,7 +26,8 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     Nothing new begins once `halt_after` seats of one wave have stopped, or, with `halt_on_must`, once a seat that had
     its turn has a finding that must be settled and that it had not before. `put_off` is how often the person at a seat
     may put its turn off. With `opens` and `closes` (HH:MM, by the house's clock) seats are touched only between these
-    hours of each day. `errands`: what no order can do is written down for a person.
+    hours of each day. `errands`: what no order can do is written down for a person. `remove_old`: the old folder of a
+    store that moved is removed, which cannot be put back.
     """
 
     canaries: bool = True
@@ -38,6 +39,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     halt_on_must: bool = True
     put_off: int = 3
     errands: bool = True
+    remove_old: bool = False
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None
     opens: str = ""

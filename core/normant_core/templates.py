@@ -15,7 +15,18 @@ from .facts import Application
 from .norms import Plain
 from .preferences import Visit, read_files
 from .quantities import Value
-from .survey import Key, Reading
+from .survey import Key, Native, Reading
+
+
+class Held(msgspec.Struct, frozen=True):
+    """A template that the house holds: `file` is its name, `sha256` that of its bytes; no productions are all."""
+
+    name: str
+    app: str
+    productions: tuple[str, ...]
+    file: str
+    sha256: str
+    readings: tuple[Reading, ...]
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +81,7 @@ def stands(judge: Judge, app: str, readings: Iterable[Reading], views: Iterable[
     for view in views:
         if view.facts.application(app) is None:
             continue
-        seen = View(view.seat, view.facts, {**_without(view, app), **values}, view.errors, view.stores)
+        seen = _with(view, app, values)
         for number, reading in enumerate(told):
             verdict = judge.explain(seen, reading.setting, app)
             which = (number, verdict.status if verdict else "", verdict and (verdict.norm, verdict.reason))
@@ -94,6 +105,37 @@ def apart(name: str, readings: Iterable[Reading], owns: Iterable[Own]) -> list[A
     return sorted(found, key=lambda one: (-len(one.seats), one.setting, one.shown))
 
 
+def fitting(held: Iterable[Held], judge: Judge, view: View) -> list[Held]:
+    """The templates that a seat begins with, each with those of its readings that are in norm there.
+
+    Of a file's name one for the seat's production goes before one for all.
+    """
+    begins: dict[tuple[str, str], Held] = {}
+    for one in sorted(held, key=lambda one: bool(one.productions)):
+        if not one.productions or view.seat.production in one.productions:
+            begins[one.app, one.file] = one
+    return [_in_norm(one, judge, _with(view, one.app, _values(one.readings))) for one in begins.values()]
+
+
+def _in_norm(held: Held, judge: Judge, seen: View) -> Held:
+    told = [(reading, judge.explain(seen, reading.setting, held.app)) for reading in held.readings]
+    right = (reading for reading, verdict in told if verdict and verdict.status == "in-norm")
+    return msgspec.structs.replace(held, readings=tuple(right))
+
+
+def placing(held: Iterable[Held], verdict: Verdict, native: Native) -> tuple[Held, Reading] | None:
+    """The template (as `fitting` gave it) in whose place the file lies that was read, and what it says of the setting.
+
+    None where the house holds none of that name, or one that would not settle this.
+    """
+    named = PurePosixPath(native.file).name
+    for one in held:
+        for reading in one.readings:
+            if (one.app, one.file, reading.setting) == (verdict.app, named, verdict.setting):
+                return one, reading
+    return None
+
+
 def _is_off(stand: Stand) -> bool:
     return stand.verdict is not None and stand.verdict.status == "off-norm"
 
@@ -110,6 +152,11 @@ def _visit(spoken: Dialect, file: BoundFile, name: str, content: bytes) -> Visit
 
 def _values(readings: Iterable[Reading]) -> dict[Key, Value]:
     return {(one.setting, one.app): catalogue()[one.setting].parse(one.value) for one in readings}
+
+
+def _with(view: View, app: str, values: Mapping[Key, Value]) -> View:
+    """The seat with a template in the place of its own."""
+    return View(view.seat, view.facts, {**_without(view, app), **values}, view.errors, view.stores)
 
 
 def _without(view: View, app: str) -> Mapping[Key, Value]:

@@ -56,17 +56,17 @@ class Bench:
         self.asked: list[Question] = []
         self.answers: list[Answer] = []
         self.idle, self.unsaved, self.free = 5400, False, 10**6
-        self.facts = FACTS
+        self.facts, self.dialects = FACTS, [DIALECT]
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
         self.at: dict[str, Callable[[], object]] = {}  # what happens when a step is told, once
 
     def runner(self) -> Runner:
         """An agent that has just started."""
-        return Runner(Work(self, Journal(self.root / "agent"), self._report, [DIALECT], self.facts, self.fetch))
+        return Runner(Work(self, Journal(self.root / "agent"), self._report, self.dialects, self.facts, self.fetch))
 
-    def fetch(self, package: str, path: Path) -> None:
-        path.write_bytes(self.held[package])
+    def fetch(self, what: str, sha256: str, path: Path) -> None:
+        path.write_bytes(self.held[sha256])
 
     @property
     def profile(self) -> str:

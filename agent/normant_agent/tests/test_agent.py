@@ -45,7 +45,7 @@ class Door:
     def dialects(self) -> list[Dialect]:
         return self.known
 
-    def package(self, sha256: str, path: Path) -> None:
+    def fetch(self, what: str, sha256: str, path: Path) -> None:
         raise DoorError("no such package", status=404)
 
     def send(self, survey: Survey) -> Taken:

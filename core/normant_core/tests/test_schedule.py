@@ -1,8 +1,9 @@
 import datetime as dt
 import unittest
 
+from normant_core.changes import PlannedChange
 from normant_core.facts import Application, Facts
-from normant_core.plan import PlannedChange, SeatPlan
+from normant_core.plan import SeatPlan
 from normant_core.schedule import Part, Terms, schedule, takes
 
 NOW = dt.datetime(2026, 3, 2, 18, tzinfo=dt.UTC)

@@ -4,8 +4,11 @@ from normant_core.dialect import Dialect, parse_dialect
 from normant_core.drift import Judge, View
 from normant_core.errors import FileError
 from normant_core.facts import Application, Facts, Gpu, Seat
+from normant_core.plan import Means, SeatPlan, plan_seat
+from normant_core.quantities import Value
 from normant_core.standard import parse_standard
-from normant_core.templates import Apart, Own, apart, read_template, stands
+from normant_core.survey import Key, Native
+from normant_core.templates import Apart, Held, Own, apart, fitting, placing, read_template, stands
 
 DIALECT = """
 format = "normant-dialect/1"
@@ -110,3 +113,59 @@ class Templates(unittest.TestCase):
         ]
         told = apart("house.json", readings, owns)
         self.assertEqual(told, [Apart("project.engine", "cpu", ("pan-01", "pan-02"))])
+
+
+class Placing(unittest.TestCase):
+    """The house's template settles a finding where it says what the norm wants."""
+
+    def setUp(self) -> None:
+        self.dialect = parse_dialect(DIALECT)
+        self.facts = Facts(applications=(Application("corrow", "8.1", running=True),))
+        self.judge = Judge(parse_standard(STANDARD))
+        readings: dict[Key, Value] = {("project.frame_rate", "corrow"): 25, ("project.engine", "corrow"): "cpu"}
+        self.view = View(Seat("pan-03", production="Harbour Quarter"), self.facts, readings)
+        self.verdicts = [one for one in self.judge.verdicts(self.view) if one.setting == "project.frame_rate"]
+        self.natives: dict[Key, Native] = {
+            ("project.frame_rate", "corrow"): Native("corrow/8/templates/house.json", "/rate", "25", 1)
+        }
+
+    def held(self, name: str, rate: int, *productions: str, file: str = "house.json") -> Held:
+        readings = read_template(self.dialect, file, b'{"engine": "hard", "rate": "%d"}' % rate)
+        return Held(name, "corrow", productions, file, name * 64, readings)
+
+    def plan(self, *held: Held) -> SeatPlan:
+        means = Means([self.dialect], templates=fitting(held, self.judge, self.view))
+        return plan_seat("pan-03", self.verdicts, facts=self.facts, natives=self.natives, means=means)
+
+    def test_it_takes_the_place_of_the_whole_file(self) -> None:
+        [change] = self.plan(self.held("a", 50)).changes
+        self.assertEqual((change.template, change.before, change.after, change.value), ("a" * 64, "25", "50", 50))
+        self.assertEqual((change.file, change.close), ("corrow/8/templates/house.json", "corrow"))
+        self.assertIn("the template a", change.at)
+
+    def test_one_of_the_production_goes_before_one_for_all(self) -> None:
+        [change] = self.plan(self.held("a", 50), self.held("b", 50, "Harbour Quarter")).changes
+        self.assertEqual(change.template, "b" * 64)
+        self.assertEqual(self.plan(self.held("a", 50), self.held("b", 25, "Harbour Quarter")).changes, ())
+
+    def test_one_that_is_no_better_or_another_file_or_of_others_is_left(self) -> None:
+        for held in (
+            self.held("a", 25),
+            self.held("a", 50, file="other.json"),
+            self.held("a", 50, "Nine Lamps"),
+        ):
+            with self.subTest(held):
+                made = self.plan(held)
+                self.assertEqual((made.changes, made.left[0].why), ((), "this needs a person at the seat"))
+
+    def test_what_only_a_person_could_decide_a_template_in_norm_decides(self) -> None:
+        facts = Facts(gpus=(Gpu("gpu0", enabled=True, interfaces=("opencl",)),), applications=self.facts.applications)
+        seen = View(self.view.seat, facts, {("project.engine", "corrow"): "hadrel"})
+        [verdict] = self.judge.verdicts(seen)
+        self.assertIsNone(verdict.fix)
+        native = Native("corrow/8/templates/house.json", "/engine", "hard", 1)
+        for content, engine in ((b'{"engine": "soft", "rate": "50"}', "cpu"), (HARD, None)):
+            with self.subTest(content):
+                held = Held("a", "corrow", (), "house.json", "a" * 64, read_template(self.dialect, "h", content))
+                found = placing(fitting([held], self.judge, seen), verdict, native)
+                self.assertEqual(found and found[1].value, engine)

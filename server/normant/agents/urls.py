@@ -15,5 +15,6 @@ urlpatterns = [
     path("orders/<str:order>/receipt", views.receipt),
     path("refusals", views.refusal),
     path("packages/<str:digest>", views.package),
+    path("templates/<str:digest>", views.template),
 ]
 resolver = URLResolver(RegexPattern(r"^"), urlpatterns)

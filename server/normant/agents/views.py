@@ -15,7 +15,7 @@ from normant.rollouts.models import Order
 from normant.rollouts.services.receive import receive_progress, receive_receipt, receive_refusal
 from normant.rollouts.services.sign import public_key
 from normant.seats.services.enrol import redeem
-from normant.standards.models import Dialect, Package
+from normant.standards.models import Dialect, Package, Template
 from normant.standards.services.keep_package import place_of
 from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
 from normant_core.survey import LIMIT_BYTES
@@ -121,6 +121,16 @@ def package(request: HttpRequest, digest: str) -> HttpResponseBase:
     if not Package.objects.filter(digest=digest).exists() or not place_of(digest).is_file():
         raise Problem(404, "No such package", f"this house holds no package {digest[:12]}…")
     return FileResponse(place_of(digest).open("rb"), content_type="application/octet-stream")
+
+
+@method("GET")
+def template(request: HttpRequest, digest: str) -> HttpResponse:
+    """The bytes of a template, also of one that was replaced since: an order that names it is still to be answered."""
+    presence_of(token_digest(request))
+    found = Template.objects.filter(digest=digest).first()
+    if found is None:
+        raise Problem(404, "No such template", f"this house holds no template {digest[:12]}…")
+    return HttpResponse(bytes(found.body), content_type="application/octet-stream")
 
 
 def body_of(request: HttpRequest) -> bytes:

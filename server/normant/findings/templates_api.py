@@ -25,6 +25,7 @@ from normant_core.levels import in_words
 from normant_core.survey import Reading as CoreReading
 from normant_core.templates import Apart, Own, Stand, apart, stands
 
+from .models import Finding
 from .resident import resident
 
 router = Router(tags=["templates"])
@@ -59,11 +60,12 @@ class TemplateLineOut(Schema):
 
 
 class ApartOut(Schema):
-    """Seats whose own file of that name says something else."""
+    """Seats whose own file of that name says something else; `findings` are open because of it."""
 
     title: str
     shown: str
     seats: list[str]
+    findings: list[int]
 
 
 class TemplateOut(Schema):
@@ -148,7 +150,7 @@ def _template(template: Template, house: House) -> dict[str, Any]:
         "kept_by": template.kept_by,
         "seats": len(with_app),
         "lines": [_line(reading, [s for s in found if s.reading is reading]) for reading in readings],
-        "apart": [_apart(one) for one in apart(template.file, readings, _owns(template.app))],
+        "apart": [_apart(one, template.app) for one in apart(template.file, readings, _owns(template.app))],
         "fault": fault,
     }
 
@@ -170,8 +172,10 @@ def _stand(stand: Stand) -> dict[str, Any]:
     return {"verdict": msgspec.to_builtins(stand.verdict), "words": words, "seats": stand.seats}
 
 
-def _apart(one: Apart) -> dict[str, Any]:
-    return {"title": catalogue()[one.setting].title, "shown": one.shown, "seats": one.seats}
+def _apart(one: Apart, app: str) -> dict[str, Any]:
+    found = Finding.objects.open().filter(setting=one.setting, app=app, seat__name__in=one.seats)
+    told = {"title": catalogue()[one.setting].title, "shown": one.shown, "seats": one.seats}
+    return {**told, "findings": list(found.values_list("pk", flat=True))}
 
 
 def _owns(app: str) -> Iterator[Own]:

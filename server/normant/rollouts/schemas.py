@@ -27,6 +27,7 @@ class ChangeOut(Schema):
     file_name: str
     volume: str = ""
     driver: dict[str, Plain] | None = None
+    template: str = ""
 
 
 class LeftOut(Schema):

@@ -23,6 +23,7 @@ class TermsIn(Schema):
     halt_on_must: bool = True
     put_off: int = Field(default=3, ge=0, le=20)
     errands: bool = True
+    remove_old: bool = False
     begins: AwareDatetime | None = None
     ends: AwareDatetime | None = None
     opens: str = Field(default="", pattern=HOUR)

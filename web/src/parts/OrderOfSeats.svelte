@@ -2,15 +2,26 @@
 <script lang="ts">
 	import type { Schemas } from '../api/client';
 	import { moment } from './moment';
-	import { CHOICES, HOURS, LIMITS, limitOf, localOf, momentOf, nameOfWave, type Terms } from './terms';
+	import {
+		CHOICES,
+		HOURS,
+		LIMITS,
+		WHEN_MOVING,
+		limitOf,
+		localOf,
+		momentOf,
+		nameOfWave,
+		type Terms
+	} from './terms';
 
 	type Props = {
 		order: Schemas['OrderOfSeatsOut'];
 		terms: Terms;
 		onterms: (terms: Terms) => void;
 		stale: boolean;
+		moving?: boolean;
 	};
-	let { order, terms, onterms, stale }: Props = $props();
+	let { order, terms, onterms, stale, moving = false }: Props = $props();
 
 	const NAMED = 10;
 	function names(wave: Schemas['WaveOut']): string {
@@ -43,7 +54,7 @@
 	<details>
 		<summary>How careful</summary>
 		<div class="terms">
-			{#each CHOICES as [name, told] (name)}
+			{#each moving ? [...CHOICES, WHEN_MOVING] : CHOICES as [name, told] (name)}
 				<label class="tick col-span-full">
 					<input
 						type="checkbox"

@@ -56,12 +56,15 @@
 							<td class="value quiet">
 								{change.file}{change.line ? `:${change.line}` : ''} <span class="block">{change.at}</span>
 								{#if change.driver && !change.driver.older}
-									<span class="block text-sienna"
+									<span class="said text-sienna"
 										>the house holds no package of the present driver: nothing leads back</span
 									>
 								{/if}
+								{#if change.template}
+									<span class="said">the whole file is replaced, a copy of it kept first</span>
+								{/if}
 								{#if change.volume}
-									<span class="block">what it holds is copied to {change.volume} and verified first</span>
+									<span class="said">what it holds is copied to {change.volume} and verified first</span>
 								{/if}
 							</td>
 						</tr>
@@ -82,6 +85,10 @@
 </section>
 
 <style>
+	.said {
+		display: block;
+		font-family: var(--typo-base--font-family);
+	}
 	th {
 		font-weight: normal;
 		padding-block: 0.2rem;

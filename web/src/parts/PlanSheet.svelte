@@ -99,6 +99,7 @@
 					{terms}
 					onterms={(next) => (terms = next)}
 					stale={plan.isPlaceholderData}
+					moving={made.seats.some((seat) => seat.changes.some((change) => change.volume))}
 				/>
 			{/if}
 			{#if tried}<Rehearsed number={tried} />{/if}

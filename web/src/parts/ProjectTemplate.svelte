@@ -2,6 +2,8 @@
 <script lang="ts">
 	import { api, type Schemas } from '../api/client';
 	import { queryClient } from '../api/queries';
+	import { correction } from '../state/correction.svelte';
+	import { session } from '../state/session.svelte';
 	import Level from './Level.svelte';
 	import { moment } from './moment';
 	import { nameOf } from './names';
@@ -11,6 +13,7 @@
 
 	const NAMED = 8;
 	const FIRST = 12;
+	const correcting = $derived(session.may('correct'));
 	let leaving = $state(false);
 	let refused = $state('');
 
@@ -101,6 +104,13 @@
 					class="anchor underline"
 					href="/seats/{seat}">{seat}</a
 				>{/each}{one.seats.length > NAMED ? ` and ${one.seats.length - NAMED} more` : ''}.
+			{#if correcting && one.findings.length}
+				<button class="anchor ml-2 underline" onclick={() => correction.plan(one.findings)}
+					>Plan its correction{one.findings.length < one.seats.length
+						? ` where it is off norm (${one.findings.length})`
+						: ''}</button
+				>
+			{/if}
 		</p>
 	{/each}
 </section>

@@ -12,6 +12,7 @@ export const USUAL: Terms = {
 	halt_on_must: true,
 	put_off: 3,
 	errands: true,
+	remove_old: false,
 	begins: null,
 	ends: null,
 	opens: '',
@@ -39,6 +40,12 @@ export const CHOICES = [
 	['canaries', 'Canaries go ahead'],
 	['halt_on_must', 'Halt when a seat that had its turn has something new that must be settled'],
 	['errands', 'Write errands for what only a person at the seat can do']
+] as const;
+
+/** What is asked only of a plan that moves stores. */
+export const WHEN_MOVING = [
+	'remove_old',
+	'Remove the old folders of moved stores; that cannot be put back'
 ] as const;
 
 /** A moment of the form, which knows no zone, as the server takes it. */

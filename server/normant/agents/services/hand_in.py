@@ -106,7 +106,11 @@ def _waiting(orders: list[Order]) -> int:
 
 def _explains(order: Order, last_survey: dt.datetime | None) -> bool:
     """Whether an order may be why a reading is another one than in the last survey."""
-    if order.receipt is None:
+    if order.receipt is None or order.received_at is None:
         return True
-    done = order.receipt["outcome"] in ("done", "accepted_as")
-    return done and (last_survey is None or dt.datetime.fromisoformat(order.receipt["at"]) > last_survey)
+    if order.receipt["outcome"] not in ("done", "accepted_as"):
+        return False
+    if last_survey is None:
+        return True
+    told = order.receipt.get("at")  # by the seat's clock, as the survey's moment is
+    return (dt.datetime.fromisoformat(told) if told else order.received_at) > last_survey

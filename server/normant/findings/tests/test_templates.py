@@ -58,7 +58,9 @@ class Templates(TestCase):
         stand = line["stands"][0]
         self.assertEqual((stand["verdict"]["status"], stand["seats"]), ("off-norm", ["pan-03"]))
         self.assertIn("travels with it", stand["verdict"]["because"])
-        self.assertEqual(kept["apart"], [{"title": "Project engine", "shown": "hadrel", "seats": ["pan-03"]}])
+        self.assertEqual(
+            kept["apart"], [{"title": "Project engine", "shown": "hadrel", "seats": ["pan-03"], "findings": []}]
+        )
         self.assertEqual(self.held(), [kept])
 
     def test_another_of_that_name_takes_its_place_and_the_older_one_is_kept(self) -> None:

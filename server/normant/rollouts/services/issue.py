@@ -11,12 +11,14 @@ from django.utils import timezone
 
 from normant.common.events import tell
 from normant.seats.models import Seat
+from normant_core.changes import PlannedChange
 from normant_core.orders import (
     Action,
     Asking,
     Change,
     Correction,
     MoveStore,
+    PlaceTemplate,
     PutBack,
     Rehearse,
     SendFiles,
@@ -27,7 +29,7 @@ from normant_core.orders import (
     SurveyNow,
 )
 from normant_core.orders import Order as CoreOrder
-from normant_core.plan import PlannedChange, SeatPlan
+from normant_core.plan import SeatPlan
 
 from ..models import Leg, Order, Rehearsal
 from .sign import sign
@@ -41,7 +43,8 @@ def issue_for(leg: Leg) -> list[Order]:
     if leg.rollout.of:
         return _put_back_orders(leg)
     made = msgspec.convert(leg.plan, SeatPlan)
-    return [_issue(leg.seat, action, leg, place, keys=keys) for place, (action, keys) in enumerate(_actions_of(made))]
+    actions = _actions_of(made, remove_old=leg.rollout.careful.remove_old)
+    return [_issue(leg.seat, action, leg, place, keys=keys) for place, (action, keys) in enumerate(actions)]
 
 
 def issue_rehearsal(rehearsal: Rehearsal, seat: Seat, plan: SeatPlan) -> Order:
@@ -82,28 +85,32 @@ def _put_back_orders(leg: Leg) -> list[Order]:
     ]
 
 
-def _actions_of(plan: SeatPlan) -> list[tuple[Correction, list[tuple[str, str | None]]]]:
+def _actions_of(plan: SeatPlan, *, remove_old: bool = False) -> list[tuple[Correction, list[tuple[str, str | None]]]]:
     """What the plan's orders do, in their order, each with the settings that it is about."""
     orders = [list(changes) for _, changes in groupby(plan.changes, key=_together)]
-    return [(_action(changes), [(c.setting, c.app) for c in changes]) for changes in orders]
+    return [(_action(changes, remove_old=remove_old), [(c.setting, c.app) for c in changes]) for changes in orders]
 
 
 def _together(change: PlannedChange) -> tuple[str | None, str, str]:
-    """What one order changes: the values of one file; each store that moves and each value of the system by itself."""
+    """What one order changes: the values of one file, or all of it; by itself each store and value of the system."""
     if change.driver:
         return None, "", change.driver.package  # branch and version are the same driver
+    if change.template:
+        return change.app, change.file, change.template
     return change.app, change.file_name, change.setting if change.volume or not change.file_name else ""
 
 
-def _action(changes: list[PlannedChange]) -> Correction:
+def _action(changes: list[PlannedChange], *, remove_old: bool) -> Correction:
     first = changes[0]
     if first.driver:
         return first.driver
     if not first.file_name:
         return _of_system(first)
     told = tuple(Change(c.setting, c.before, c.after, c.value) for c in changes)
+    if first.template:
+        return PlaceTemplate(first.app or "", first.file_name, first.file, told, first.template)
     if first.volume:
-        return MoveStore(first.app or "", first.file_name, told[0], first.volume)
+        return MoveStore(first.app or "", first.file_name, told[0], first.volume, remove_old)
     return SetPreference(first.app or "", first.file_name, told)
 
 

@@ -35,9 +35,10 @@ class Kinds(Stage):
         ]
         cls.house.send(told)
 
-    def orders(self, *settings: str) -> dict[str, Any]:
+    def orders(self, *settings: str, **terms: bool) -> dict[str, Any]:
         found = Finding.objects.open().filter(seat__name="pan-03", setting__in=settings)
         body: dict[str, Any] = {"findings": list(found.values_list("pk", flat=True)), "terms": {"canaries": False}}
+        body["terms"] |= terms
         seen = self.post("rollouts/plan", body).json()["digest"]
         number = self.post("rollouts", {**body, "seen": seen}).json()["id"]
         advance_rollout(number)
@@ -55,3 +56,6 @@ class Kinds(Stage):
         self.assertIsInstance(move, MoveStore)
         self.assertEqual((move.volume, move.change.native, move.remove_old), ("v1", "/fast/corrow/source_cache", False))
         self.assertEqual(len(found["set_preference"].changes), 2)
+
+    def test_the_old_folder_goes_only_where_the_terms_say_so(self) -> None:
+        self.assertTrue(self.orders("store.source_cache.path", remove_old=True)["move_store"].remove_old)

@@ -1,0 +1,31 @@
+"""The house's template placed by rollout, and the seat's own put back."""
+
+from playwright.sync_api import expect
+
+from .stage import REPOSITORY, Journey
+
+SEAT, FILE = "pan-06", "corrow/8/templates/house.xml"
+HOUSE = (REPOSITORY / "demo" / "brinehouse" / "templates" / "house.xml").read_bytes()
+
+
+class T1Placed(Journey):
+    def test_it_takes_the_place_of_the_seats_own_and_goes_again(self) -> None:
+        own = self.demo.file(SEAT, FILE)
+        self.assertNotEqual(own, HOUSE)
+        self.go("/standard/templates")
+        apart = self.page.locator("[data-template='House picture'] [data-apart]").filter(has_text=f"cpu on {SEAT}")
+        apart.get_by_role("button", name="Plan its correction").click()
+        plan = self.page.get_by_role("dialog")
+        expect(plan).to_contain_text("the whole file is replaced, a copy of it kept first")
+        plan.get_by_role("button", name="Try it first").click()
+        expect(plan).to_contain_text("the whole file would be replaced")
+        self.assertEqual(self.demo.file(SEAT, FILE), own)
+        self.check_accessible()
+        plan.get_by_role("button", name="Start the rollout").click()
+        expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
+        self.assertEqual(self.demo.file(SEAT, FILE), HOUSE)
+
+        self.page.get_by_role("button", name="Put back").click()
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("Put back")
+        expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
+        self.assertEqual(self.demo.file(SEAT, FILE), own)
