@@ -91,6 +91,14 @@ class Host(Protocol):
         """Install a package; it counts from the next start of the machine."""
         ...
 
+    def size(self, path: Path) -> int:
+        """Bytes of a file of a store."""
+        ...
+
+    def remove(self, path: Path) -> None:
+        """Remove a file of a store."""
+        ...
+
     def real(self, path: str) -> Path:
         """Where a path that preferences name lies."""
         ...

@@ -126,6 +126,20 @@ class MachineHost(ABC):
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         """Facts, the readings of the machine itself, and its stores."""
 
+    def size(self, path: Path) -> int:
+        """As the file system says. Raises HostError."""
+        try:
+            return path.stat().st_size
+        except OSError as fault:
+            raise HostError(f"{path.name} cannot be looked at: {fault.strerror}") from fault
+
+    def remove(self, path: Path) -> None:
+        """Raises HostError with the system's reason."""
+        try:
+            path.unlink()
+        except OSError as fault:
+            raise HostError(f"{path.name} cannot be removed: {fault.strerror}") from fault
+
     def real(self, path: str) -> Path:
         """The path itself."""
         return Path(path)

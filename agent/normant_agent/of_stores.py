@@ -29,7 +29,7 @@ def move_store(work: Work, order: str, action: MoveStore, entry: Entry | None) -
         work.closed(order, action.app, action.close_when_idle_seconds)
         size_that_fits(work, action, source)
         work.step(order, "saving")
-        told = _copied(source, target, order)
+        told = _copied(work, source, target, order=order)
     done, receipt = written(work, order, switch_of(work, action), work.journal.get(order))
     if receipt.outcome != "done":
         return work.close(done, receipt)
@@ -46,7 +46,7 @@ def switch_of(work: Work, action: MoveStore) -> Wanted:
 
 def size_that_fits(work: Work, action: MoveStore, source: Path) -> int:
     """Bytes that the store holds. Raises Refused where they do not go on the volume."""
-    size = sum(path.stat().st_size for path in _files(source))
+    size = sum(work.host.size(path) for path in files_of(source))
     if why := has_room(fit_target(work.facts, action.volume), size):
         raise Refused(why)
     return size
@@ -65,41 +65,47 @@ def folders_of(work: Work, action: MoveStore) -> tuple[Path, Path]:
         raise Refused(str(why)) from why
     if target != wanted or change.value != wanted:
         raise Refused(f"a store of {action.app} may only lie in {wanted} on {action.volume}, not in {target}")
-    old, new = work.host.real(source), work.host.real(target)
-    if old.is_symlink():
-        raise Refused(f"{source} is a link: what it leads to is not moved")
-    if work.host.preference_root.resolve().is_relative_to(old.resolve()):
-        raise Refused(f"{source} holds the applications' preferences as well: it is more than a store")
+    old, new = store_at(work, source), work.host.real(target)
     for one, other in ((old, new), (new, old)):
         if one == other or one.is_relative_to(other):
             raise Refused(f"{source} and {target} lie within each other")
-    if any(source.rstrip("/") == volume.mount.rstrip("/") for volume in work.facts.volumes or ()):
-        raise Refused(f"{source} is a whole volume, not a store")
     return old, new
 
 
-def _files(folder: Path) -> Iterator[Path]:
+def store_at(work: Work, folder: str) -> Path:
+    """Where the folder really lies that a preference names. Raises Refused where it is more than a store."""
+    path = work.host.real(folder)
+    if path.is_symlink():
+        raise Refused(f"{folder} is a link: what it leads to is not touched")
+    if work.host.preference_root.resolve().is_relative_to(path.resolve()):
+        raise Refused(f"{folder} holds the applications' preferences as well: it is more than a store")
+    if any(folder.rstrip("/") == volume.mount.rstrip("/") for volume in work.facts.volumes or ()):
+        raise Refused(f"{folder} is a whole volume, not a store")
+    return path
+
+
+def files_of(folder: Path) -> Iterator[Path]:
     """Every file of a store; links are not followed, and not moved."""
     for where, folders, files in os.walk(folder):
         folders.sort()
         yield from (path for path in (Path(where) / name for name in sorted(files)) if not path.is_symlink())
 
 
-def _copied(source: Path, target: Path, order: str) -> str:
+def _copied(work: Work, source: Path, target: Path, *, order: str) -> str:
     """Copy beside the target, verify, and rename: the folder is there whole or not at all. What came of it."""
     if not source.is_dir():
         return "there was nothing to copy"
     if target.exists() and any(target.iterdir()):
-        return _verified(source, target, "was copied before")
+        return _verified(work, source, target, done="was copied before")
     beside = target.with_name(f".{target.name}.normant-{order}")
     try:
         shutil.rmtree(beside, ignore_errors=True)  # what a crash left of an earlier try
         beside.mkdir(parents=True)
-        for path in _files(source):
+        for path in files_of(source):
             there = beside / path.relative_to(source)
             there.parent.mkdir(parents=True, exist_ok=True)
             shutil.copy2(path, there)
-        told = _verified(source, beside, "copied and verified")
+        told = _verified(work, source, beside, done="copied and verified")
         if target.exists():
             target.rmdir()
         beside.rename(target)
@@ -109,21 +115,21 @@ def _copied(source: Path, target: Path, order: str) -> str:
     return told
 
 
-def _verified(source: Path, target: Path, done: str) -> str:
+def _verified(work: Work, source: Path, target: Path, *, done: str) -> str:
     """Compare every file by its hash. Raises HostError at the first that differs."""
     count = size = 0
-    for path in _files(source):
+    for path in files_of(source):
         there = target / path.relative_to(source)
         if not there.is_file() or _hash(path) != _hash(there):
             raise HostError(f"{path.name} is not the same in {target.name}: look at the folder and move it by hand")
-        count, size = count + 1, size + path.stat().st_size
+        count, size = count + 1, size + work.host.size(path)
     return f"{count} files, {size:,} bytes, {done}"
 
 
 def _removed(source: Path, target: Path) -> str:
     """Remove the old folder's files that are the same in the new one; whatever is not stays."""
     stays = 0
-    for path in list(_files(source)):
+    for path in list(files_of(source)):
         there = target / path.relative_to(source)
         if there.is_file() and _hash(path) == _hash(there):
             path.unlink()

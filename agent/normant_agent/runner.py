@@ -8,7 +8,9 @@ from normant_core.errors import NormantError
 from normant_core.orders import (
     AskClose,
     AskRestart,
+    ClearStore,
     InstallDriver,
+    ListStore,
     MoveStore,
     Order,
     PlaceTemplate,
@@ -25,6 +27,7 @@ from normant_core.orders import (
 
 from .errors import AgentError, JournalError, Refused, Waiting
 from .journal import Entry
+from .of_caches import clear_store, list_store
 from .of_drivers import VERSION, install_driver, put_driver_back
 from .of_files import put_file_back, send_files, set_preference
 from .of_people import ask_close, ask_restart
@@ -91,6 +94,10 @@ class Runner:
                 return ask_close(work, order.id, action, entry)
             case AskRestart() as action:
                 return ask_restart(work, order.id, action, entry)
+            case ListStore() as action:
+                return list_store(work, order.id, action)
+            case ClearStore() as action:
+                return clear_store(work, order.id, action, entry)
             case SurveyNow():
                 return work.close(Entry(order.id), Receipt(order.id, "done"))
             case SendFiles():
@@ -99,10 +106,12 @@ class Runner:
 
     def _put_back(self, order: str, action: PutBack, entry: Entry | None) -> Receipt:
         earlier = self.work.journal.get(action.order)
-        if earlier is None or not (earlier.touched or earlier.system):
+        if earlier is None or not (earlier.touched or earlier.system or earlier.gone):
             raise Refused(f"this seat changed nothing for order {action.order}")
-        if earlier.gone:
+        if earlier.gone and earlier.touched:
             raise Refused("the old folder was removed when the store was moved: move it again, to where it was")
+        if earlier.gone:
+            raise Refused("what was removed from a store does not come back: its application makes it again")
         if earlier.system == VERSION:
             return put_driver_back(self.work, order, earlier, entry)
         if earlier.system:

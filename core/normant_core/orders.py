@@ -79,6 +79,35 @@ class MoveStore(Wire, frozen=True, tag="move_store", tag_field="kind"):
     close_when_idle_seconds: int = 600
 
 
+class Item(Wire, frozen=True):
+    """One file of a store: its path under the store's folder, bytes, and when it was written or read last."""
+
+    path: Annotated[str, Meta(min_length=1, max_length=400)]
+    size: Annotated[int, Meta(ge=0)]
+    used_at: Annotated[dt.datetime, Meta(tz=True)]
+
+
+class ListStore(Wire, frozen=True, tag="list_store", tag_field="kind"):
+    """Tell which files of the store that a setting names nobody used for so many days; nothing is touched."""
+
+    app: str
+    setting: str
+    unused_days: Annotated[int, Meta(ge=1, le=3650)]
+
+
+class ClearStore(Wire, frozen=True, tag="clear_store", tag_field="kind"):
+    """Remove these files of a store, each only where it still is what was listed; nothing leads back.
+
+    `folder` is where the store lay when they were listed.
+    """
+
+    app: str
+    setting: str
+    folder: str
+    items: Annotated[tuple[Item, ...], Meta(min_length=1, max_length=2000)]
+    close_when_idle_seconds: int = 600
+
+
 class AskClose(Wire, frozen=True, tag="ask_close", tag_field="kind"):
     """Ask whoever sits there to close an application; they may put it off so often. It is never forced."""
 
@@ -148,8 +177,10 @@ class Rehearse(Wire, frozen=True, tag="rehearse", tag_field="kind"):
 
 
 Asking = AskClose | AskRestart
-Action = Correction | PutBack | Rehearse | Asking | SurveyNow | SendFiles
+Clearing = ListStore | ClearStore
+Action = Correction | PutBack | Rehearse | Asking | Clearing | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
+LIMIT_ITEMS = 2000  # that one order lists or clears
 
 
 class Order(Wire, frozen=True):
@@ -182,10 +213,21 @@ class Result(Wire, frozen=True):
     message: str = ""
 
 
+class Listed(Wire, frozen=True):
+    """A store as it is: `count` files of `size` bytes, of which `unused` of `unused_size`; the largest are `items`."""
+
+    folder: str
+    items: tuple[Item, ...]
+    count: int
+    size: int
+    unused: int
+    unused_size: int
+
+
 class Receipt(Wire, frozen=True):
     """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes.
 
-    `files` are those that were asked for, by their path under the preference root.
+    `files` are those that were asked for, by their path under the preference root; `listed` the store.
     """
 
     order: str
@@ -194,6 +236,7 @@ class Receipt(Wire, frozen=True):
     message: str = ""
     exact: bool = True
     files: dict[str, bytes] = {}
+    listed: Listed | None = None
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 
 

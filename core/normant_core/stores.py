@@ -1,9 +1,12 @@
-"""Where the stores of applications lie: the one folder that an order may move a store to."""
+"""Where the stores of applications lie: the one folder that an order may move a store to, and what may be cleared."""
+
+import re
 
 from .errors import NormantError
 from .facts import Facts, Volume
 
 PURPOSES = ("source_cache", "frame_cache", "proxies", "renders", "backups", "scratch")
+MADE_AGAIN = ("source_cache", "frame_cache")  # by the application, out of what it was made of
 SPARE = 0.1  # of a volume's capacity that stays free
 
 
@@ -21,6 +24,20 @@ def is_store(setting: str) -> bool:
     """Whether the setting names the folder of a store that may be moved."""
     parts = setting.split(".")
     return len(parts) == 3 and parts[0] == "store" and parts[1] in PURPOSES and parts[2] == "path"
+
+
+def is_clearable(setting: str) -> bool:
+    """Whether the application makes again by itself whatever goes from that store."""
+    return is_store(setting) and purpose_of(setting) in MADE_AGAIN
+
+
+def is_own(app: str, folder: str) -> bool:
+    """Whether a folder is one of the application's own: some part of its path bears the application's name.
+
+    A preference may name any folder, also one that holds much more than a store.
+    """
+    parts = re.split(r"[\\/]", folder.lower())
+    return app.lower() in parts and ".." not in parts
 
 
 def fit_target(facts: Facts, volume: str) -> Volume:

@@ -19,7 +19,7 @@ from normant_core.facts import Application
 from normant_core.formats.kinds import read_file, recognised
 from normant_core.survey import Activity, Reading
 
-from .machine import Clamp, DriverPackage, Machine
+from .machine import GRAIN, Clamp, DriverPackage, Machine
 
 USUAL = {"power.process_priority": "normal", "engine.system_preference": "auto"}
 WRITTEN, HELD = "written.log", "held"  # an order for each file that was written; at which step it stands still
@@ -146,6 +146,19 @@ class StandInHost:
             raise HostError(f"the installer ended with a fault: {fault}") from fault
         with self.changed() as machine:
             machine.installed = told
+
+    def size(self, path: Path) -> int:
+        """A byte on the stand-in's disks stands for GRAIN."""
+        return path.stat().st_size * GRAIN
+
+    def remove(self, path: Path) -> None:
+        """What it frees the next survey tells."""
+        size = self.size(path)
+        path.unlink()
+        with self.changed() as machine:
+            for store in machine.stores:
+                if path.is_relative_to(self.real(store.path)):
+                    machine.frees(store, size)
 
     def real(self, path: str) -> Path:
         """Under the folder of its disks."""

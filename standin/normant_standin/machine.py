@@ -10,6 +10,8 @@ from normant_agent.files import write_atomically
 from normant_core.facts import Facts
 from normant_core.survey import Activity, Store
 
+GRAIN = 1 << 20  # bytes for which one byte of a store stands on a stand-in's disks
+
 
 class Clamp(msgspec.Struct, frozen=True):
     """An application that never keeps less than `at_least` at an address of its file, in the file's unit."""
@@ -72,6 +74,22 @@ class Machine(msgspec.Struct):
         gpu, *others = self.facts.gpus or ()
         driver = msgspec.structs.replace(gpu.driver, version=version, branch=branch)
         self.facts = msgspec.structs.replace(self.facts, gpus=(msgspec.structs.replace(gpu, driver=driver), *others))
+
+    def frees(self, store: Store, size: int) -> None:
+        """So many bytes that nobody used are gone from a store, and free on its volume."""
+        whole = store.size or size
+        left = msgspec.structs.replace(
+            store,
+            size=max(0, whole - size),
+            items=round((store.items or 0) * max(0, whole - size) / whole),
+            unused=max(0, (store.unused or 0) - size),
+        )
+        self.stores = tuple(left if one is store else one for one in self.stores)
+        volumes = (
+            msgspec.structs.replace(one, free=(one.free or 0) + size) if one.id == store.volume else one
+            for one in self.facts.volumes or ()
+        )
+        self.facts = msgspec.structs.replace(self.facts, volumes=tuple(volumes))
 
     @classmethod
     def load(cls, folder: Path) -> Self:

@@ -1,7 +1,10 @@
 """The scenario's machines, as their document describes them."""
 
+import datetime as dt
+import os
 import plistlib
 import tomllib
+from collections.abc import Iterator
 from pathlib import Path
 from string import Template
 from typing import Any
@@ -11,8 +14,9 @@ import msgspec
 from normant_core.facts import Application, Facts
 from normant_core.survey import Activity, Store
 
-from .machine import Clamp, Habit, Machine
+from .machine import GRAIN, Clamp, Habit, Machine
 
+PARTS = 24  # files that hold what a store says was used, and as many that hold the rest
 VERSIONS = {"corrow": "8.3.1", "plinthe": "9.0.4", "glaize": "5.2.1", "pockle": "3.1.0", "tamsel": "2.4.2"}
 
 
@@ -102,6 +106,8 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
             path = folder / "preferences" / kept.path
             path.parent.mkdir(parents=True, exist_ok=True)
             path.write_bytes(_content(kept, templates, values, version))
+    for store in seat.stores:
+        _fill(folder / "disks" / store.path.lstrip("/"), store)
     Machine(
         facts=_facts(hardware.facts, seat),
         power_profile=seat.power_profile,
@@ -115,6 +121,32 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
         disk_full=seat.disk_full,
         unplugged_after_survey=seat.unplugged_after_survey,
     ).save(folder)
+
+
+def _fill(folder: Path, store: Store) -> None:
+    """A store's files: as many bytes as it has grains; what nobody used was used last between `oldest` and a month ago.
+
+    Of two files the later one is smaller, so that the first few are most of what there is.
+    """
+    size, unused = (store.size or 0) // GRAIN, (store.unused or 0) // GRAIN
+    now = dt.datetime.now(dt.UTC).replace(microsecond=0)
+    oldest, month = store.oldest or now, dt.timedelta(days=30)
+    for number, (bytes_, last) in enumerate(
+        [*_parts(unused, (oldest, now - month)), *_parts(size - unused, (now - month / 2, now))]
+    ):
+        path = folder / f"{number // 16:02d}" / f"{number:04d}.pk"
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(bytes(bytes_))
+        os.utime(path, (last.timestamp(), last.timestamp()))
+
+
+def _parts(size: int, between: tuple[dt.datetime, dt.datetime]) -> Iterator[tuple[int, dt.datetime]]:
+    """So many bytes in PARTS files, and when each was used last."""
+    first, last = between
+    whole = PARTS * (PARTS + 1) // 2
+    for number in range(PARTS if size > whole else 0):
+        share = size * (PARTS - number) // whole
+        yield share, first + (last - first) * number / PARTS
 
 
 def _content(kept: Kept, templates: Path, values: Values, version: str) -> bytes:

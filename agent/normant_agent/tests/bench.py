@@ -57,6 +57,7 @@ class Bench:
         self.answers: list[Answer] = []
         self.idle, self.unsaved, self.free = 5400, False, 10**6
         self.facts, self.dialects = FACTS, [DIALECT]
+        self.removing: Callable[[Path], object] = lambda path: None
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
         self.at: dict[str, Callable[[], object]] = {}  # what happens when a step is told, once
@@ -122,6 +123,13 @@ class Bench:
 
     def install_driver(self, gpu: str, package: Path) -> None:
         self.installed.append(package.read_bytes().decode())
+
+    def size(self, path: Path) -> int:
+        return path.stat().st_size
+
+    def remove(self, path: Path) -> None:
+        self.removing(path)
+        path.unlink()
 
     def real(self, path: str) -> Path:
         return self.root / "disks" / path.lstrip("/")

@@ -2,7 +2,7 @@ from unittest import TestCase
 
 from normant_core.errors import NormantError
 from normant_core.facts import Facts, Volume
-from normant_core.stores import fit_target, folder_of, has_room, is_store
+from normant_core.stores import fit_target, folder_of, has_room, is_clearable, is_own, is_store
 
 FAST = Volume("v1", "/fast/", capacity=1000, free=300, attached=True, writable=True)
 
@@ -25,3 +25,12 @@ class Stores(TestCase):
         for volume, why in (("v2", "not attached"), ("v3", "cannot be written"), ("v9", "has no volume v9")):
             with self.subTest(volume), self.assertRaisesRegex(NormantError, why):
                 fit_target(facts, volume)
+
+    def test_cleared_is_what_its_application_makes_again_in_a_folder_of_its_own(self) -> None:
+        told = [is_clearable(f"store.{purpose}.path") for purpose in ("source_cache", "frame_cache", "backups", "x")]
+        self.assertEqual(told, [True, True, False, False])
+        self.assertFalse(is_clearable("store.source_cache.quota"))
+        for folder in ("/fast/corrow/source_cache", "D:\\Caches\\Corrow\\peaks", "/corrow"):
+            self.assertTrue(is_own("corrow", folder), folder)
+        for folder in ("/home/edit", "/corrow/..", "/fast/corrows", "", "C:\\"):
+            self.assertFalse(is_own("corrow", folder), folder)

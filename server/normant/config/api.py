@@ -25,6 +25,7 @@ from normant.rollouts.api import router as rollouts
 from normant.rollouts.errands_api import router as errands
 from normant.rollouts.plans_api import router as plans
 from normant.rollouts.rooms_api import router as rooms
+from normant.rollouts.stores_api import router as stores
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.standards.packages_api import router as packages
@@ -45,6 +46,7 @@ for router in (
     errands,
     plans,
     rooms,
+    stores,
     house,
     calendar,
     teach,

@@ -44,6 +44,9 @@ class Published(TestCase):
         errand = {"seat": "pan-03", "does": "look", "steps": ["look"]}
         cls.errand = client.post("/api/v1/errands/by-hand", errand, "application/json").json()["id"]
         kept = client.post("/api/v1/plans", {"name": "x", "findings": ids[:1]}, "application/json")
+        store = {"app": "corrow", "setting": "store.source_cache.path"}
+        asked = client.post("/api/v1/seats/pan-03/stores/look", store, "application/json")
+        cls.looked = asked.json()["order"]
         cls.tried = client.post("/api/v1/rehearsals", {"findings": ids}, "application/json").json()["id"]
         cls.plan = kept.json()["id"]
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
@@ -66,6 +69,7 @@ class Published(TestCase):
                 there = path.replace("rollouts/1", f"rollouts/{self.number}").replace("{order}", str(self.order))
                 there = there.replace("drafts/1", f"drafts/{self.draft}").replace("errands/1", f"errands/{self.errand}")
                 there = there.replace("plans/1", f"plans/{self.plan}")
+                there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)

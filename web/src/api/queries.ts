@@ -31,6 +31,17 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/seats/{name}', { params: { path: { name }, query: at ? { at } : {} } }))
 	}),
+	stores: (name: string) => ({
+		queryKey: ['seat', name, 'stores'],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/stores', { params: { path: { name } } }))
+	}),
+	/** What came of an order about a store; asked again and again until the seat has answered. */
+	storeOrder: (name: string, order: string) => ({
+		queryKey: ['seat', name, 'stores', order],
+		queryFn: () =>
+			data(api.GET('/api/v1/seats/{name}/stores/{order}', { params: { path: { name, order } } })),
+		enabled: order !== ''
+	}),
 	changes: (name: string) => ({
 		queryKey: ['seat', name, 'changes'],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/changes', { params: { path: { name } } }))

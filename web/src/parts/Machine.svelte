@@ -10,8 +10,9 @@
 		stores: Store[];
 		flows: Schemas['FlowOut'][];
 		budget: Schemas['BudgetOut'] | null;
+		onclear?: (() => void) | undefined;
 	};
-	let { facts, stores, flows, budget }: Props = $props();
+	let { facts, stores, flows, budget, onclear }: Props = $props();
 
 	const share = (part: number | undefined, whole: number | undefined): number =>
 		whole ? (100 * (part ?? 0)) / whole : 0;
@@ -112,6 +113,9 @@
 	{:else}
 		<p class="quiet">unread</p>
 	{/each}
+	{#if onclear}
+		<p class="mt-2"><button class="anchor underline" onclick={onclear}>Clear a store…</button></p>
+	{/if}
 	<h3 class="mt-3">Applications</h3>
 	{#each facts.applications ?? [] as app (app.id)}
 		<p>

@@ -1,17 +1,20 @@
 const DAY = 86_400_000;
 const WEEK = 7 * DAY;
+const LONG = 300 * DAY; // from then on a day and a month may be those of two years
 
 const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
 const weekday = new Intl.DateTimeFormat('en-GB', { weekday: 'short' });
 const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
+const dateOfYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
 
-/** A moment as one says it: `03:10` today, `Tue 03:10` this week, `21 Feb` before. */
+/** A moment as one says it: `03:10` today, `Tue 03:10` this week, `21 Feb` before, `21 Feb 2025` long ago. */
 export function moment(iso: string | null | undefined, now = Date.now()): string {
 	if (!iso) return '';
 	const at = new Date(iso);
 	const ago = now - at.getTime();
 	if (ago < DAY && new Date(now).getDate() === at.getDate()) return clock.format(at);
-	return ago < WEEK ? `${weekday.format(at)} ${clock.format(at)}` : date.format(at);
+	if (ago < WEEK) return `${weekday.format(at)} ${clock.format(at)}`;
+	return (ago < LONG ? date : dateOfYear).format(at);
 }
 
 /** How long ago: `4 minutes ago`. */

@@ -4,6 +4,7 @@
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import AskSheet from '../parts/AskSheet.svelte';
+	import ClearSheet from '../parts/ClearSheet.svelte';
 	import Bar from '../parts/Bar.svelte';
 	import type { Facts, Store } from '../parts/facts';
 	import Machine from '../parts/Machine.svelte';
@@ -29,7 +30,7 @@
 	const selection = new Selection<number>();
 	let opened = $state('');
 	let asked = $state('');
-	let sheet = $state<'' | 'ask' | 'leave' | 'read'>('');
+	let sheet = $state<'' | 'ask' | 'clear' | 'leave' | 'read'>('');
 
 	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
 	const wanting = $derived(rows.filter((row) => row.finding !== null && row.status === 'off-norm'));
@@ -176,6 +177,7 @@
 					stores={found.stores as Store[]}
 					flows={found.flows}
 					budget={found.budget}
+					onclear={correcting ? () => (sheet = 'clear') : undefined}
 				/>
 			</div>
 		{/if}
@@ -194,6 +196,8 @@
 	<LeaveSheet seat={name} onclose={() => (sheet = '')} />
 {:else if sheet === 'ask'}
 	<AskSheet seat={name} {apps} onclose={() => (sheet = '')} onasked={(told) => (asked = told)} />
+{:else if sheet === 'clear'}
+	<ClearSheet seat={name} onclose={() => (sheet = '')} />
 {:else if sheet === 'read'}
 	<ReadSheet seat={name} {apps} onclose={() => (sheet = '')} />
 {/if}

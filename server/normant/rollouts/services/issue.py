@@ -16,7 +16,9 @@ from normant_core.orders import (
     Action,
     Asking,
     Change,
+    Clearing,
     Correction,
+    ListStore,
     MoveStore,
     PlaceTemplate,
     PutBack,
@@ -65,6 +67,11 @@ def issue_survey_now(seat: Seat) -> Order:
 def issue_question(seat: Seat, question: Asking) -> Order:
     """Have whoever sits at a seat asked to close an application, or to let the machine start again."""
     return _issue(seat, question, None, 0)
+
+
+def issue_clearing(seat: Seat, wanted: Clearing) -> Order:
+    """Have a seat list a store, or remove what was listed."""
+    return _issue(seat, wanted, None, 0)
 
 
 def issue_send_files(seat: Seat, app: str) -> Order:
@@ -126,7 +133,7 @@ def _of_system(change: PlannedChange) -> Correction:
 
 def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: Sequence[Any] = ()) -> Order:
     known = uuid.uuid4()
-    valid = SHORT if isinstance(action, Rehearse) else VALID
+    valid = SHORT if isinstance(action, Rehearse | ListStore) else VALID
     signed = sign(CoreOrder(str(known), seat.name, timezone.now() + valid, action))
     order = Order.objects.create(
         id=known,

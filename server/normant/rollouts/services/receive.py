@@ -51,6 +51,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         Rollout.objects.select_for_update(no_key=True).get(pk=found.leg.rollout_id)
     if found.kind != "send_files":
         receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
+    if found.kind != "list_store":
+        receipt = msgspec.structs.replace(receipt, listed=None)
     found.receipt, found.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     found.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
@@ -61,6 +63,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
         found.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell("rollout", str(found.leg.rollout_id))
+    if found.kind in ("list_store", "clear_store"):
+        tell("seat", seat.name)
     if found.rehearsal_id:
         tell("rollout", f"rehearsal {found.rehearsal_id}")
     results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
