@@ -1,3 +1,3 @@
 """The agent: reads a seat, and carries out signed orders of a closed list on it."""
 
-VERSION = "0.2.0"
+VERSION = "0.3.0"

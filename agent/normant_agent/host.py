@@ -10,6 +10,8 @@ from normant_core.dialect import Dialect
 from normant_core.facts import Facts
 from normant_core.survey import Activity, Reading, Store, Unreadable
 
+Job = Literal["play", "render"]
+
 
 @dataclass(frozen=True, slots=True)
 class Seen:
@@ -97,6 +99,10 @@ class Host(Protocol):
 
     def remove(self, path: Path) -> None:
         """Remove a file of a store."""
+        ...
+
+    def measure(self, job: Job) -> float:
+        """One run of the meter: frames per second that it delivered, or seconds that it took. HostError: no meter."""
         ...
 
     def real(self, path: str) -> Path:

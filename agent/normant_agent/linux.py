@@ -14,7 +14,7 @@ from normant_core.survey import Activity, Reading, Store
 from .errors import HostError
 from .host import Seen
 from .linux_power import PowerProfiles
-from .machine_host import STEP, MachineHost, Tried
+from .machine_host import STEP, MachineHost, Tried, on_battery
 from .rates import Rates, measure
 
 _NETWORK = {"nfs", "nfs4", "cifs", "smb3", "9p", "fuse.sshfs", "glusterfs", "lustre", "ceph"}
@@ -53,7 +53,7 @@ class LinuxHost(MachineHost):
         seen = [self._root / "dev" / user.terminal for user in psutil.users() if user.terminal]
         touched = [path.stat().st_atime for path in seen if path.exists()]
         idle = max(0, int(time.time() - max(touched))) if touched else None
-        return Activity(idle_seconds=idle)
+        return Activity(idle_seconds=idle, on_battery=on_battery())
 
     def power_profile(self) -> str:
         """performance, balanced or power-saver."""

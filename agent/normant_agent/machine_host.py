@@ -17,7 +17,7 @@ from normant_core.survey import Activity, Unreadable
 from .commands import ask as command
 from .errors import HostError
 from .files import write_atomically
-from .host import Answer, Question, Seen
+from .host import Answer, Job, Question, Seen
 from .trial import as_spoken, is_there
 
 T = TypeVar("T")
@@ -45,7 +45,7 @@ class MachineHost(ABC):
 
     def activity(self) -> Activity:
         """Unread, where the system does not tell how long nobody touched it."""
-        return Activity()
+        return Activity(on_battery=on_battery())
 
     def fingerprint(self, paths: Iterable[Path]) -> object:
         """Modification times and sizes of the files, and the power profile."""
@@ -140,6 +140,10 @@ class MachineHost(ABC):
         except OSError as fault:
             raise HostError(f"{path.name} cannot be removed: {fault.strerror}") from fault
 
+    def measure(self, job: Job) -> float:
+        """Never: playing and rendering are the applications' own, and an agent starts no programs for anybody."""
+        raise HostError(f"this seat has no meter that can {job}: measure at the seat")
+
     def real(self, path: str) -> Path:
         """The path itself."""
         return Path(path)
@@ -164,6 +168,13 @@ class MachineHost(ABC):
             if any(is_there(self.preference_root, file) for file in spoken.file):
                 told = version if any("{version" in file.path for file in dialect.file) else None
                 yield Application(dialect.app, told, running=self.is_running(dialect.app))
+
+
+def on_battery() -> bool | None:
+    """Whether only the battery feeds the machine; None for one without, or where the system does not tell."""
+    sensors = getattr(psutil, "sensors_battery", lambda: None)
+    found = sensors()
+    return None if found is None or found.power_plugged is None else not found.power_plugged
 
 
 class Tried:

@@ -19,6 +19,7 @@ def install_driver(work: Work, order: str, action: InstallDriver, entry: Entry |
     here = work.host.driver_version(action.gpu)
     compared("the driver", here, action.expected, action.version)
     if entry is None or not entry.system:
+        work.plugged_in()
         work.step(order, "checking")
         package = work.fetched("packages", action.package)
         if action.older:

@@ -26,6 +26,7 @@ def move_store(work: Work, order: str, action: MoveStore, entry: Entry | None) -
     source, target = folders_of(work, action)
     told = "it was copied before"
     if entry is None or not entry.held:
+        work.plugged_in()
         work.closed(order, action.app, action.close_when_idle_seconds)
         size_that_fits(work, action, source)
         work.step(order, "saving")

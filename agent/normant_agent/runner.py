@@ -11,6 +11,7 @@ from normant_core.orders import (
     ClearStore,
     InstallDriver,
     ListStore,
+    Measure,
     MoveStore,
     Order,
     PlaceTemplate,
@@ -30,6 +31,7 @@ from .journal import Entry
 from .of_caches import clear_store, list_store
 from .of_drivers import VERSION, install_driver, put_driver_back
 from .of_files import put_file_back, send_files, set_preference
+from .of_meter import measure
 from .of_people import ask_close, ask_restart
 from .of_stores import move_store
 from .of_system import put_system_back, set_system
@@ -98,6 +100,8 @@ class Runner:
                 return list_store(work, order.id, action)
             case ClearStore() as action:
                 return clear_store(work, order.id, action, entry)
+            case Measure() as action:
+                return measure(work, order.id, action)
             case SurveyNow():
                 return work.close(Entry(order.id), Receipt(order.id, "done"))
             case SendFiles():

@@ -79,6 +79,11 @@ class Work:
             raise HostError(f"what came is not {sha256[:12]}…: nothing was done with it")
         return path
 
+    def plugged_in(self) -> None:
+        """Raises Waiting while only its battery feeds the machine: what is begun now might not end."""
+        if self.host.activity().on_battery:
+            raise Waiting("the machine runs on its battery; waiting until it is plugged in")
+
     def closed(self, order: str, app: str, idle_seconds: int) -> bool:
         """Whether the application was open and has been closed. Raises Waiting where its editor needs it.
 

@@ -30,7 +30,10 @@ class ChangeTold(msgspec.Struct, frozen=True):
 
 
 class SeatTold(msgspec.Struct, frozen=True):
-    """What became of one seat; moments in ISO 8601, `closed` the applications that had to be."""
+    """What became of one seat; moments in ISO 8601, `closed` the applications that had to be.
+
+    `measured`: a canary's runs before and after its change, and what they show.
+    """
 
     seat: str
     room: str
@@ -42,6 +45,7 @@ class SeatTold(msgspec.Struct, frozen=True):
     closed: tuple[str, ...]
     changes: tuple[ChangeTold, ...]
     left: tuple[dict[str, Any], ...]
+    measured: dict[str, Any] | None = None
 
 
 class Report(msgspec.Struct, frozen=True):
@@ -61,6 +65,7 @@ class Report(msgspec.Struct, frozen=True):
     sentence: str
     seats: tuple[SeatTold, ...]
     put_back_by: tuple[dict[str, Any], ...]
+    errands: tuple[dict[str, Any], ...] = ()
     format: str = FORMAT
 
 
@@ -75,7 +80,7 @@ def canonical(report: Report) -> bytes:
 def seat_told(plan: SeatPlan, results: Receipts, **about: Any) -> SeatTold:
     """One seat, with what its agent said of each change: (outcome of the order, result of the change)."""
     changes = tuple(_change(change, results.get((change.setting, change.app))) for change in plan.changes)
-    left = tuple({"setting": one.setting, "app": one.app, "why": one.why} for one in plan.left)
+    left = tuple({"setting": o.setting, "app": o.app, "why": o.why, "errand": o.errand} for o in plan.left)
     return SeatTold(seat=plan.seat, closed=plan.closes, changes=changes, left=left, **about)
 
 

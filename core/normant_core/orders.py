@@ -177,8 +177,17 @@ class Rehearse(Wire, frozen=True, tag="rehearse", tag_field="kind"):
 
 
 Asking = AskClose | AskRestart
+
+
+class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
+    """Have the seat's meter play or render its job so many times; nothing is changed."""
+
+    job: Literal["play", "render"]
+    runs: Annotated[int, Meta(ge=3, le=20)] = 6
+
+
 Clearing = ListStore | ClearStore
-Action = Correction | PutBack | Rehearse | Asking | Clearing | SurveyNow | SendFiles
+Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 LIMIT_ITEMS = 2000  # that one order lists or clears
 
@@ -227,7 +236,8 @@ class Listed(Wire, frozen=True):
 class Receipt(Wire, frozen=True):
     """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes.
 
-    `files` are those that were asked for, by their path under the preference root; `listed` the store.
+    `files` are those that were asked for, by their path under the preference root; `listed` the store;
+    `measured` every run, in the order in which they came: frames per second where it played, seconds where it rendered.
     """
 
     order: str
@@ -237,6 +247,7 @@ class Receipt(Wire, frozen=True):
     exact: bool = True
     files: dict[str, bytes] = {}
     listed: Listed | None = None
+    measured: tuple[Annotated[float, Meta(gt=0)], ...] = ()
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 
 

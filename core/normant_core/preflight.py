@@ -9,7 +9,7 @@ from .plan import SeatPlan
 from .quantities import Dimension, Version, show
 from .survey import Survey
 
-NEEDED = "0.2.0"  # the version of the agent from which it knows every kind of order
+NEEDED = "0.3.0"  # the version of the agent from which it knows every kind of order
 SYSTEM_WANTS = 200 * 10**6  # bytes on the system's volume for copies and journals
 IDLE = dt.timedelta(minutes=10)  # after which an application may be closed without asking
 
@@ -28,7 +28,8 @@ def preflight(plan: SeatPlan, known: Known) -> list[str]:
     """Each thing that the plan will wait for or fail on, in a few words; nothing where it can begin."""
     told = ["" if known.heard else "it is silent: its turn comes when it returns", known.at_work, known.booked]
     if known.survey:
-        told += [_agent(known.survey), *_in_use(plan, known.survey), *map(_room, known.survey.facts.volumes or ())]
+        told += [_agent(known.survey), *_in_use(plan, known.survey), _battery(plan, known.survey)]
+        told += map(_room, known.survey.facts.volumes or ())
     return [word for word in told if word]
 
 
@@ -53,6 +54,14 @@ def _in_use(plan: SeatPlan, survey: Survey) -> list[str]:
     if idle is None or idle < IDLE.total_seconds():
         return [f"{name}: its editor is at work and is asked, or it waits until they are away"]
     return []
+
+
+def _battery(plan: SeatPlan, survey: Survey) -> str:
+    """What must not end half way, or takes long, wants the mains."""
+    lasts = plan.restarts or any(change.volume for change in plan.changes)
+    if not lasts or not survey.activity.on_battery:
+        return ""
+    return "it runs on its battery: it is waited for until it is plugged in"
 
 
 def _room(volume: Volume) -> str:

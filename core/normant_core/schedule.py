@@ -4,6 +4,7 @@ import datetime as dt
 from collections import Counter
 from collections.abc import Hashable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import msgspec
 
@@ -17,6 +18,7 @@ FOR_A_FILE = dt.timedelta(seconds=30)  # compare, copy, write, read back, and th
 FOR_AN_APPLICATION = dt.timedelta(minutes=2)  # to close it and open it again
 FOR_A_STORE = dt.timedelta(minutes=5)  # to copy it and to compare every file
 FOR_A_RESTART = dt.timedelta(minutes=10)  # with what has to be installed before
+FOR_A_MEASUREMENT = dt.timedelta(minutes=5)  # of which a canary has two
 HORIZON = dt.timedelta(days=14)  # so far ahead is looked for free time where no deadline is given
 
 
@@ -27,7 +29,8 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     its turn has a finding that must be settled and that it had not before. `put_off` is how often the person at a seat
     may put its turn off. With `opens` and `closes` (HH:MM, by the house's clock) seats are touched only between these
     hours of each day. `errands`: what no order can do is written down for a person. `remove_old`: the old folder of a
-    store that moved is removed, which cannot be put back.
+    store that moved is removed, which cannot be put back. `measure`: each canary plays or renders before and after its
+    change, and nothing new begins where that became worse.
     """
 
     canaries: bool = True
@@ -40,6 +43,7 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     put_off: int = 3
     errands: bool = True
     remove_old: bool = False
+    measure: Literal["", "play", "render"] = ""
     begins: dt.datetime | None = None
     ends: dt.datetime | None = None
     opens: str = ""
@@ -137,7 +141,11 @@ def schedule(parts: Iterable[Part], terms: Terms, roles: Mapping[str, int], now:
         pause=dt.timedelta(minutes=terms.pause),
         roles=roles,
     )
-    turns = [Turn(p.plan.seat, p.room, p.role, takes(p.plan), p.booked, p.plan.seat in chosen.seats) for p in told]
+    turns = []
+    for part in told:
+        goes_ahead = part.plan.seat in chosen.seats
+        lasts = takes(part.plan) + 2 * bool(goes_ahead and terms.measure) * FOR_A_MEASUREMENT
+        turns.append(Turn(part.plan.seat, part.room, part.role, lasts, part.booked, goes_ahead))
     return Schedule(chosen, waves(turns, limits))
 
 

@@ -60,11 +60,12 @@ class Store(Part, frozen=True):
 
 
 class Activity(Part, frozen=True):
-    """Whether the machine is in use; never by whom or for what."""
+    """Whether the machine is in use, never by whom or for what; and whether only its battery feeds it."""
 
     idle_seconds: Annotated[int, Meta(ge=0)] | None = None
     rendering: bool | None = None
     unsaved: bool | None = None
+    on_battery: bool | None = None
 
 
 class Unreadable(Part, frozen=True):

@@ -13,12 +13,14 @@ import msgspec
 
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
-from normant_agent.host import Answer, Question, Seen
+from normant_agent.host import Answer, Job, Question, Seen
+from normant_agent.visit import take_survey
 from normant_core.dialect import Dialect
 from normant_core.facts import Application
 from normant_core.formats.kinds import read_file, recognised
 from normant_core.survey import Activity, Reading
 
+from . import meter
 from .machine import GRAIN, Clamp, DriverPackage, Machine
 
 USUAL = {"power.process_priority": "normal", "engine.system_preference": "auto"}
@@ -32,6 +34,7 @@ class StandInHost:
 
     def __init__(self, folder: Path) -> None:
         self.folder, self.preference_root = folder, folder / "preferences"
+        self._dialects: Sequence[Dialect] = ()
 
     def now(self) -> dt.datetime:
         """The machine's clock."""
@@ -41,6 +44,7 @@ class StandInHost:
 
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         """The machine's facts, with what runs on it now."""
+        self._dialects = dialects
         machine = Machine.load(self.folder)
         time.sleep(machine.slow_seconds)
         installed = tuple(
@@ -159,6 +163,17 @@ class StandInHost:
             for store in machine.stores:
                 if path.is_relative_to(self.real(store.path)):
                     machine.frees(store, size)
+
+    def measure(self, job: Job) -> float:
+        """By the model of `meter`, as it was seen last; its scatter goes on from run to run."""
+        with self.changed() as machine:
+            machine.runs += 1
+            seed = f"{self.folder.name} {job} {machine.runs}"
+        survey = take_survey(self, self.folder.name, self._dialects)
+        # It plays in the first of the applications: of the same setting the last that is written here counts.
+        told = sorted(survey.values().items(), key=lambda one: one[0][1] or "", reverse=True)
+        readings = {setting: value for (setting, _), value in told}
+        return meter.run(job, survey.facts, readings, seed)
 
     def real(self, path: str) -> Path:
         """Under the folder of its disks."""

@@ -45,7 +45,8 @@ class Machine(msgspec.Struct):
     `clock_stands_at` the moment at which it stopped; a full disk takes no file that is written to it. At `holds_at`, a
     step of an order or one of its agent's own (ordered, receipt, survey), it stands still until that is another. Its
     network may hand in what it carries twice. `treats` is how the system treats applications, by `setting application`;
-    `answers` is what its editor answers to every question. `installed` is a driver that counts from the next start.
+    `answers` is what its editor answers to every question. `installed` is a driver that counts from the next start,
+    `runs` how often its meter ran.
     """
 
     facts: Facts
@@ -67,6 +68,7 @@ class Machine(msgspec.Struct):
     treats: dict[str, str] = {}
     answers: Literal["", "agreed", "later"] = ""
     installed: DriverPackage | None = None
+    runs: int = 0
     booted_at: str = "2026-01-05T07:00:00+00:00"
 
     def install_driver(self, version: str, branch: str) -> None:

@@ -8,7 +8,7 @@ from typing import Any
 
 from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
-from normant_agent.host import Answer, Question, Seen
+from normant_agent.host import Answer, Job, Question, Seen
 from normant_agent.journal import Journal
 from normant_agent.runner import Runner
 from normant_agent.work import Work
@@ -57,6 +57,8 @@ class Bench:
         self.answers: list[Answer] = []
         self.idle, self.unsaved, self.free = 5400, False, 10**6
         self.facts, self.dialects = FACTS, [DIALECT]
+        self.meter: list[float] = []
+        self.on_battery = False
         self.removing: Callable[[Path], object] = lambda path: None
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
@@ -89,7 +91,7 @@ class Bench:
         return Seen(facts, (Reading("power.profile", self.system["power.profile", ""]),), (), ())
 
     def activity(self) -> Activity:
-        return Activity(self.idle, False, self.unsaved)
+        return Activity(self.idle, False, self.unsaved, self.on_battery)
 
     def fingerprint(self, paths: Iterable[Path]) -> object:
         return tuple(path.stat().st_mtime_ns for path in paths if path.exists())
@@ -130,6 +132,11 @@ class Bench:
     def remove(self, path: Path) -> None:
         self.removing(path)
         path.unlink()
+
+    def measure(self, job: Job) -> float:
+        if not self.meter:
+            raise HostError("this seat has no meter")
+        return self.meter.pop(0)
 
     def real(self, path: str) -> Path:
         return self.root / "disks" / path.lstrip("/")

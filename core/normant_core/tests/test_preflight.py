@@ -4,7 +4,7 @@ import msgspec
 
 from normant_core.facts import Facts, Volume
 from normant_core.plan import SeatPlan
-from normant_core.preflight import Known, preflight
+from normant_core.preflight import NEEDED, Known, preflight
 from normant_core.survey import Activity, AgentInfo, Survey, parse_survey
 
 from .test_plan import planned
@@ -14,7 +14,7 @@ CLOSES = planned()
 QUIET = SeatPlan("pan-03", tuple(change for change in CLOSES.changes if not change.close), ())
 
 
-def survey(version: str = "0.2.0", activity: Activity = Activity(5400, False, False)) -> Survey:  # noqa: B008 - frozen
+def survey(version: str = NEEDED, activity: Activity = Activity(5400, False, False)) -> Survey:  # noqa: B008 - frozen
     return msgspec.structs.replace(parse_survey(SURVEY), agent=AgentInfo(version, "stand-in"), activity=activity)
 
 
@@ -27,6 +27,7 @@ class Preflight(TestCase):
         cases = {
             "silent": Known(survey(), heard=False),
             "unsaved work": Known(survey(activity=Activity(9, False, True)), heard=True),
+            "on its battery": Known(survey(activity=Activity(5400, False, False, on_battery=True)), heard=True),
             "renders": Known(survey(activity=Activity(5400, True, False)), heard=True),
             "is asked": Known(survey(activity=Activity(9, False, False)), heard=True),
             "its agent is 0.1.9": Known(survey("0.1.9"), heard=True),

@@ -14,7 +14,8 @@ class OrderQuerySet(models.QuerySet["normant.rollouts.models.Order"]):  # type: 
 
     def that_changed(self) -> Self:
         """With a receipt that says that the seat was changed."""
-        return self.filter(received_at__isnull=False, receipt__outcome__in=("done", "accepted_as"))
+        changed = self.filter(received_at__isnull=False, receipt__outcome__in=("done", "accepted_as"))
+        return changed.exclude(kind="measure")
 
 
 class ErrandQuerySet(models.QuerySet["normant.rollouts.models.Errand"]):  # type: ignore[name-defined]

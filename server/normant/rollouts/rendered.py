@@ -1,7 +1,8 @@
 """A report for people: as a page that stands by itself, as pages to print, as a table."""
 
 import datetime as dt
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any
 
 import msgspec
 from django.template.loader import render_to_string
@@ -34,6 +35,10 @@ def as_pdf(report: Report, digest: str) -> bytes:
         pages.told(f"{name}: {told}", quiet=True)
     for seat in report.seats:
         pages.seat(seat)
+    if report.errands:
+        pages.heading("Errands")
+    for errand in report.errands:
+        pages.told(f"{errand['seat']}: {errand_told(errand)}")
     return bytes(pages.output())
 
 
@@ -77,6 +82,18 @@ def of_seat(seat: SeatTold) -> Iterator[str]:
         yield f"closed once: {', '.join(app.capitalize() for app in seat.closed)}"
     if seat.message:
         yield seat.message
+    if seat.measured:
+        before, after = (", ".join(f"{run:.4g}" for run in seat.measured[when]) for when in ("before", "after"))
+        yield f"runs before: {before}; after: {after}; the first of each does not count"
+
+
+def errand_told(errand: Mapping[str, Any]) -> str:
+    """`Switch on the integrated GPU: done, signed by loft: done, and played`."""
+    signed = errand["signed"]
+    told = f"{errand['does']}: {errand['state']}"
+    if not signed:
+        return told
+    return f"{told}, signed by {signed['by']}" + (f" ({signed['words']})" if signed["words"] else "")
 
 
 def _head(report: Report) -> list[tuple[str, str]]:

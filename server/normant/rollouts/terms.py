@@ -1,5 +1,7 @@
 """How careful a rollout is, as the API takes it."""
 
+from typing import Literal
+
 from ninja import Schema
 from pydantic import AwareDatetime, Field
 
@@ -24,6 +26,7 @@ class TermsIn(Schema):
     put_off: int = Field(default=3, ge=0, le=20)
     errands: bool = True
     remove_old: bool = False
+    measure: Literal["", "play", "render"] = ""
     begins: AwareDatetime | None = None
     ends: AwareDatetime | None = None
     opens: str = Field(default="", pattern=HOUR)

@@ -71,6 +71,21 @@ class Scenario(Built):
         self.assertEqual(self.reading("pan-01", "power.profile"), "balanced")
 
 
+class Stores(Built):
+    def test_the_files_of_a_store_are_what_it_says_and_what_goes_is_free(self) -> None:
+        host = self.seats["pan-03"]
+        [store] = take_survey(host, "pan-03", DIALECTS).stores
+        files = sorted(path for path in host.real(store.path).rglob("*") if path.is_file())
+        self.assertAlmostEqual(sum(map(host.size, files)) / (store.size or 0), 1, places=2)
+        gone = host.size(files[0])
+        host.remove(files[0])
+        survey = take_survey(host, "pan-03", DIALECTS)
+        self.assertEqual(survey.stores[0].size, (store.size or 0) - gone)
+        self.assertEqual(survey.stores[0].unused, (store.unused or 0) - gone)
+        free = {one.id: one.free for one in survey.facts.volumes or ()}
+        self.assertEqual(free["v0"], 41_000_000_000 + gone)
+
+
 class Turning(Built):
     def test_a_preference_is_changed_as_by_hand(self) -> None:
         self.assertEqual(self.turn("change", "pan-01", "memory.held_back", "2 GiB"), 0)

@@ -6,6 +6,7 @@
 		CHOICES,
 		HOURS,
 		LIMITS,
+		MEASURED,
 		WHEN_MOVING,
 		limitOf,
 		localOf,
@@ -64,6 +65,19 @@
 					<span>{told}</span>
 				</label>
 			{/each}
+			{#if terms.canaries}
+				<label
+					><span>Canaries are measured</span>
+					<select
+						class="field"
+						value={terms.measure}
+						onchange={(event) =>
+							onterms({ ...terms, measure: event.currentTarget.value as Terms['measure'] })}
+					>
+						{#each MEASURED as [job, told] (job)}<option value={job}>{told}</option>{/each}
+					</select></label
+				>
+			{/if}
 			{#each LIMITS as [name, told, unit, none] (name)}
 				<label>
 					<span>{told}</span>

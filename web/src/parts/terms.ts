@@ -13,6 +13,7 @@ export const USUAL: Terms = {
 	put_off: 3,
 	errands: true,
 	remove_old: false,
+	measure: '',
 	begins: null,
 	ends: null,
 	opens: '',
@@ -40,6 +41,13 @@ export const CHOICES = [
 	['canaries', 'Canaries go ahead'],
 	['halt_on_must', 'Halt when a seat that had its turn has something new that must be settled'],
 	['errands', 'Write errands for what only a person at the seat can do']
+] as const;
+
+/** Whether canaries are measured before and after. */
+export const MEASURED = [
+	['', 'not'],
+	['play', 'how they play'],
+	['render', 'how they render']
 ] as const;
 
 /** What is asked only of a plan that moves stores. */

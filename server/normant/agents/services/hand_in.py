@@ -106,11 +106,7 @@ def _waiting(orders: list[Order]) -> int:
 
 def _explains(order: Order, last_survey: dt.datetime | None) -> bool:
     """Whether an order may be why a reading is another one than in the last survey."""
-    if order.receipt is None or order.received_at is None:
+    if order.receipt is None:
         return True
-    if order.receipt["outcome"] not in ("done", "accepted_as"):
-        return False
-    if last_survey is None:
-        return True
-    told = order.receipt.get("at")  # by the seat's clock, as the survey's moment is
-    return (dt.datetime.fromisoformat(told) if told else order.received_at) > last_survey
+    done = order.receipt["outcome"] in ("done", "accepted_as")
+    return done and (last_survey is None or dt.datetime.fromisoformat(order.receipt["at"]) > last_survey)

@@ -17,6 +17,7 @@ from normant.seats.models import Seat
 from ..booked import booked_rooms, why_booked
 from ..models import Leg, Order, Rollout
 from .issue import issue_for, keys_of
+from .measuring import measure_after, measure_before, shown_by
 from .report import make_report
 
 OCCUPIED = "another rollout is at work on this seat"
@@ -116,7 +117,7 @@ def _begin(leg: Leg) -> None:
         return
     leg.begun_at, leg.message = timezone.now(), ""
     leg.save(update_fields=["begun_at", "message", "moved_at"])
-    if not issue_for(leg):
+    if not measure_before(leg) and not issue_for(leg):
         end(leg, "settled", "there was nothing to put back")
 
 
@@ -166,22 +167,37 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
     orders = list(leg.orders.filter(withdrawn_at=None))
     if any(order.receipt is None for order in orders):
         return
+    measured = [order for order in orders if order.kind == "measure"]
+    orders = [order for order in orders if order.kind != "measure"]
     wrong = [o.receipt for o in orders if o.receipt["outcome"] != "done"]
-    if wrong:
+    if measured and not orders:
+        _change_what_was_measured(leg)
+    elif wrong:
         end(leg, "stopped", "; ".join(_told(receipt) for receipt in wrong))
     elif leg.rollout.kind == "put_back":
         told = "; ".join(o.receipt["message"] for o in orders if o.receipt.get("message"))
         end(leg, "settled", told or "put back byte for byte")
     else:
-        _settle_by_findings(leg, orders, taken_at)
+        _settle_by_findings(leg, orders, measured, taken_at=taken_at)
     tell("rollout", str(leg.rollout_id))
 
 
-def _settle_by_findings(leg: Leg, orders: list[Order], taken_at: dt.datetime | None) -> None:
+def _change_what_was_measured(leg: Leg) -> None:
+    """The turn goes on, unless the rollout was halted meanwhile: nothing of it was changed yet."""
+    if leg.rollout.state == "halted":
+        end(leg, "halted", "halted before anything was changed")
+        return
+    leg.state, leg.step, leg.message = "waiting", "waiting", ""
+    leg.save(update_fields=["state", "step", "message", "moved_at"])
+    issue_for(leg)
+
+
+def _settle_by_findings(leg: Leg, orders: list[Order], measured: list[Order], *, taken_at: dt.datetime | None) -> None:
     keys = {(setting, app or "") for order in orders for setting, app in keys_of(order)}
     still = [f for f in Finding.objects.open().filter(seat=leg.seat) if (f.setting, f.app) in keys]
     if not still:
-        end(leg, "settled")
+        if not measure_after(leg, measured):
+            end(leg, "settled", shown_by(leg, measured))
     elif taken_at and taken_at > max(dt.datetime.fromisoformat(o.receipt["at"]) for o in orders if o.receipt):
         end(leg, "stopped", "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
     else:

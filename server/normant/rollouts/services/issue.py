@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from collections.abc import Sequence
 from itertools import groupby
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 from django.utils import timezone
@@ -19,6 +19,7 @@ from normant_core.orders import (
     Clearing,
     Correction,
     ListStore,
+    Measure,
     MoveStore,
     PlaceTemplate,
     PutBack,
@@ -67,6 +68,11 @@ def issue_survey_now(seat: Seat) -> Order:
 def issue_question(seat: Seat, question: Asking) -> Order:
     """Have whoever sits at a seat asked to close an application, or to let the machine start again."""
     return _issue(seat, question, None, 0)
+
+
+def issue_measuring(leg: Leg, job: Literal["play", "render"]) -> Order:
+    """Have a canary play or render, before its change and after it."""
+    return _issue(leg.seat, Measure(job), leg, 0)
 
 
 def issue_clearing(seat: Seat, wanted: Clearing) -> Order:

@@ -49,6 +49,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         return
     if found.leg:
         Rollout.objects.select_for_update(no_key=True).get(pk=found.leg.rollout_id)
+    if receipt.at is None:
+        receipt = msgspec.structs.replace(receipt, at=timezone.now())  # a seat that does not tell means now
     if found.kind != "send_files":
         receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
     if found.kind != "list_store":
@@ -57,9 +59,9 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     found.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
     Presence.objects.filter(seat=seat).update(survey_digest=None)
-    if found.leg and found.withdrawn_at:
+    if found.leg and found.withdrawn_at and found.kind != "measure":
         _too_late(found.leg, receipt)
-    elif found.leg and not found.leg.ended_at:
+    elif found.leg and not found.leg.ended_at and not found.withdrawn_at:
         found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
         found.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell("rollout", str(found.leg.rollout_id))

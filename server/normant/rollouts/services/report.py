@@ -1,6 +1,7 @@
 """The report of a rollout: made when it ends, kept as it is, its digest in the ledger."""
 
 import hashlib
+from collections.abc import Iterator
 from typing import Any
 
 import msgspec
@@ -45,6 +46,7 @@ def _report(number: int) -> Report:
         sentence=sentence(seats),
         seats=seats,
         put_back_by=tuple(_put_backs(rollout)),
+        errands=tuple(_errands(rollout)),
     )
 
 
@@ -66,6 +68,7 @@ def _seat(leg: Leg, orders: list[Order]) -> SeatTold:
         message=leg.message,
         begun=leg.begun_at.isoformat() if leg.begun_at else None,
         ended=leg.ended_at.isoformat() if leg.ended_at else None,
+        measured=leg.measured,
     )
 
 
@@ -78,6 +81,13 @@ def _results(orders: list[Order]) -> Receipts:
         for setting, app in order.settings:
             found[setting, app] = (receipt["outcome"], told.get(setting, {}))
     return found
+
+
+def _errands(rollout: Rollout) -> Iterator[dict[str, Any]]:
+    """What a person had to do, and whether it was done when the report was made."""
+    for one in rollout.errands.select_related("seat", "signed_by").order_by("seat__name", "pk"):
+        signed = {"by": one.signed_by.username, "words": one.words} if one.signed_by else None
+        yield {"seat": one.seat.name, "does": one.told["does"], "state": one.state, "signed": signed}
 
 
 def _put_backs(rollout: Rollout) -> list[dict[str, Any]]:

@@ -21,7 +21,7 @@ def halt_if_harmful(number: int) -> bool:
     rollout = Rollout.objects.filter(pk=number, state="running", kind="correct").first()
     if rollout is None or not rollout.legs.filter(state="waiting").exists():
         return False
-    why = _stopped(rollout) or _must_be_settled(rollout)
+    why = _stopped(rollout) or _must_be_settled(rollout) or _became_worse(rollout)
     if why:
         halt(rollout, "server", f"{why}: nothing new begins before somebody has looked")
     return bool(why)
@@ -41,6 +41,14 @@ def _stopped(rollout: Rollout) -> str:
     where = f"wave {many['wave']}" if many["wave"] else "the canaries"
     names = stopped.filter(wave=many["wave"]).values_list("seat__name", flat=True).order_by("seat__name")
     return f"{', '.join(names[:TOLD])} of {where} stopped"
+
+
+def _became_worse(rollout: Rollout) -> str:
+    """Which canaries play or render worse than before their change."""
+    worse = rollout.legs.filter(measured__outcome="worse")
+    if rollout.resumed_at:
+        worse = worse.filter(ended_at__gt=rollout.resumed_at)
+    return "; ".join(f"{leg.seat.name} {leg.message}" for leg in worse.select_related("seat")[:TOLD])
 
 
 def _must_be_settled(rollout: Rollout) -> str:

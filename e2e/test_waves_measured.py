@@ -1,0 +1,34 @@
+"""A canary that is measured before its change and after it."""
+
+import re
+
+from playwright.sync_api import expect
+
+from .stage import Journey
+
+SEATS = ("loft-05", "loft-06")
+
+
+class M1Measured(Journey):
+    def test_it_plays_first_and_once_more_and_the_report_holds_the_runs(self) -> None:
+        for seat in SEATS:
+            self.demo.standin("change", seat, "power.profile", "power-saver")
+            self.demo.standin("idle", seat)
+        self.go("/floor")
+        for seat in SEATS:
+            expect(self.level(seat, "Power")).to_have_accessible_name(re.compile("Power profile is power-saver"))
+            self.seat(seat).get_by_role("checkbox").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog")
+        plan.get_by_text("How careful").click()
+        plan.get_by_label("Canaries are measured").select_option("how they play")
+        expect(plan.locator("[data-order]")).to_contain_text("1 canary")
+        self.check_accessible()
+        plan.get_by_role("button", name="Start the rollout").click()
+        expect(self.page.locator("[data-state=settled]")).to_have_count(2)
+        faster = self.page.get_by_text(re.compile(r"plays 1\.\d\d times faster, 1\.\d\d to 1\.\d\d"))
+        expect(faster).to_have_count(1)
+        number = self.page.url.rsplit("/", 1)[1]
+        told = self.demo.told(f"/rollouts/{number}/report?form=json")
+        [measured] = [seat["measured"] for seat in told["seats"] if seat["measured"]]
+        self.assertEqual((measured["outcome"], len(measured["before"]), len(measured["after"])), ("better", 6, 6))
