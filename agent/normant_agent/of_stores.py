@@ -4,6 +4,7 @@ import hashlib
 import os
 import shutil
 from collections.abc import Iterator
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import msgspec
@@ -105,7 +106,8 @@ def _copied(work: Work, source: Path, target: Path, *, order: str) -> str:
         for path in files_of(source):
             there = beside / path.relative_to(source)
             there.parent.mkdir(parents=True, exist_ok=True)
-            shutil.copy2(path, there)
+            with _unnoticed(path, there):
+                shutil.copy2(path, there)
         told = _verified(work, source, beside, done="copied and verified")
         if target.exists():
             target.rmdir()
@@ -144,7 +146,20 @@ def _removed(source: Path, target: Path) -> str:
 
 def _hash(path: Path) -> bytes:
     digest = hashlib.sha256()
-    with path.open("rb") as file:
+    with _unnoticed(path), path.open("rb") as file:
         while piece := file.read(_PIECE):
             digest.update(piece)
     return digest.digest()
+
+
+@contextmanager
+def _unnoticed(path: Path, *copies: Path) -> Iterator[None]:
+    """Read a file so that it counts as used when its application used it last, and its copies as well.
+
+    What nobody used for long is cleared one day: nothing may look used because it was moved.
+    """
+    before = path.stat()
+    yield
+    for one in (path, *copies):
+        with suppress(OSError):  # a file that belongs to others keeps what the system wrote
+            os.utime(one, ns=(before.st_atime_ns, before.st_mtime_ns))

@@ -64,6 +64,30 @@ class _Moved:
 
 def impact(before: Standing | None, after: Standing) -> Impact:
     """Compare two editions over one house. `before` is None where nothing was published yet."""
+    moved, kept = _compared(before, after)
+    rows = {how: _all([m.rows for m in moved if m.how == how]) for how in HOW}
+    return Impact(
+        parts=tuple(_part(m, after.house) for m in sorted(moved, key=lambda m: (HOW.index(m.how), -len(m.rows)))),
+        rooms=_shares(after.house, "room", rows),
+        classes=_shares(after.house, "hardware_class", rows),
+        kept=kept,
+        seats=len(after.house),
+        sentence=_sentence(rows, kept),
+    )
+
+
+def wanting(before: Standing | None, after: Standing) -> dict[int, list[Key]]:
+    """What `after` finds off norm and `before` does not, or for another norm: by row of the house."""
+    found: dict[int, list[Key]] = {}
+    for moved in _compared(before, after)[0]:
+        if moved.how in ("opens", "changes"):
+            for row in moved.rows.tolist():
+                found.setdefault(row, []).append(moved.key)
+    return found
+
+
+def _compared(before: Standing | None, after: Standing) -> tuple[list[_Moved], int]:
+    """What moves, and how many findings stay as they are."""
     moved, kept = list[_Moved](), 0
     cases = before.cases if before else {}
     for key in dict.fromkeys([*cases, *after.cases]):
@@ -74,15 +98,7 @@ def impact(before: Standing | None, after: Standing) -> Impact:
         found, stay = _moves(key, was, now, len(after.house))
         moved += found
         kept += stay
-    rows = {how: _all([m.rows for m in moved if m.how == how]) for how in HOW}
-    return Impact(
-        parts=tuple(_part(m, after.house) for m in sorted(moved, key=lambda m: (HOW.index(m.how), -len(m.rows)))),
-        rooms=_shares(after.house, "room", rows),
-        classes=_shares(after.house, "hardware_class", rows),
-        kept=kept,
-        seats=len(after.house),
-        sentence=_sentence(rows, kept),
-    )
+    return moved, kept
 
 
 def _moves(key: Key, was: Case | None, now: Case | None, seats: int) -> tuple[list[_Moved], int]:

@@ -1,6 +1,7 @@
 """Orders beyond preference files: the system's values, stores, and questions to whoever sits there."""
 
 import datetime as dt
+import os
 from pathlib import Path
 from typing import Any
 from unittest import TestCase
@@ -87,6 +88,14 @@ class Stores(Case):
         self.assertEqual(self.bench.open, {"corrow"})
         self.assertTrue(self.run_order(PutBack("m1"), "b1").exact)
         self.assertEqual(self.bench.path.read_bytes(), BEFORE)
+
+    def test_what_was_moved_was_not_used(self) -> None:
+        files = [path for path in self.old.rglob("*") if path.is_file()]
+        for path in files:
+            os.utime(path, (1_700_000_000, 1_700_000_000))
+        self.move()
+        moved = [p for p in self.bench.real("/fast/corrow/source_cache").rglob("*") if p.is_file()]
+        self.assertEqual({p.stat().st_atime for p in (*files, *moved)}, {1_700_000_000})
 
     def test_told_to_it_removes_the_old_one_and_says_that_this_cannot_be_put_back(self) -> None:
         before = self.content("/home/c")

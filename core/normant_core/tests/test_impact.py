@@ -5,7 +5,7 @@ from hypothesis import given, settings
 
 from normant_core.columns import House
 from normant_core.drift import Judge, View
-from normant_core.impact import Impact, impact
+from normant_core.impact import Impact, impact, wanting
 from normant_core.standard import parse_standard
 from normant_core.standing import Standing
 
@@ -48,6 +48,16 @@ class ImpactOfAnEdition(unittest.TestCase):
         self.assertEqual(
             found.sentence, "This would close 1 finding on 1 seat and change 1 finding on 1 seat; 5 would stay."
         )
+
+    def test_what_would_have_to_be_settled_is_what_opens_or_changes(self) -> None:
+        other = STANDARD.replace('want = "performance"', 'want = "balanced"').replace(
+            'at_most = "1/2"', 'at_most = "1/4"'
+        )
+        house = House([view()])
+        before, after = (Standing(house, judge_of(text)) for text in (STANDARD, other))
+        self.assertEqual(wanting(before, after), {0: [("playback.scale", "corrow")]})
+        self.assertCountEqual(wanting(after, before)[0], [("power.profile", None), ("playback.scale", "corrow")])
+        self.assertEqual(wanting(before, before), {})
 
     def test_a_severity_is_a_change_and_a_reason_is_none(self) -> None:
         one = 'setting = "power.profile"\nwant = "performance"'

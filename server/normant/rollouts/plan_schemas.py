@@ -6,6 +6,8 @@ from ninja import Schema
 
 from normant.common.schemas import Moment
 
+from .schemas import OrderOfSeatsOut, SeatPlanOut
+
 
 class KeptPlanOut(Schema):
     """A plan that somebody kept; `off_norm` of its readings want correcting now."""
@@ -30,6 +32,20 @@ class AgainOut(Schema):
 
 class OpenedPlanOut(AgainOut, KeptPlanOut):
     """A kept plan to look at."""
+
+
+class DraftSeatOut(SeatPlanOut):
+    """What would happen on one seat, with the applications to close and whether the machine starts again."""
+
+    closes: list[str]
+    restarts: bool
+
+
+class DraftPlanOut(Schema):
+    """What it would take to bring the house to a text that is not published; nothing of it can be started."""
+
+    seats: list[DraftSeatOut]
+    order: OrderOfSeatsOut
 
 
 class RehearsedLineOut(Schema):

@@ -2,6 +2,7 @@
 
 from typing import Annotated, Any
 
+import msgspec
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema, Status
 from pydantic import Field
@@ -16,10 +17,12 @@ from normant.findings.reading import open_findings
 from .errands_api import FindingsIn
 from .kept import again, kept_plans, opened
 from .models import KeptPlan, Rehearsal, Rollout
-from .plan_schemas import AgainOut, KeptPlanOut, OpenedPlanOut, RehearsalOut
+from .plan_schemas import AgainOut, DraftPlanOut, KeptPlanOut, OpenedPlanOut, RehearsalOut
 from .rehearsed import rehearsal_object
 from .round import MOST_AT_ONCE
 from .services.keep_plan import Wanted, forget_plan, keep_plan
+from .services.order_seats import order_seats, order_told
+from .services.plan_draft import places_of, plan_draft
 from .services.rehearse import rehearse
 from .terms import TermsIn
 
@@ -35,7 +38,21 @@ class KeepPlanIn(Schema):
 
     def wanted(self) -> Wanted:
         """What it is to settle."""
-        return Wanted(open_findings(self.findings), self.terms.terms())
+        places = [(found.seat.name, found.setting, found.app) for found in open_findings(self.findings)]
+        return Wanted(places, self.terms.terms())
+
+
+class DraftPlanIn(Schema):
+    """The text of an edition that is not in force, and on which terms."""
+
+    text: str = Field(max_length=400_000)
+    terms: TermsIn = TermsIn()
+
+
+class KeepDraftPlanIn(DraftPlanIn):
+    """With the name under which it is kept."""
+
+    name: Annotated[str, Field(min_length=1, max_length=200, pattern=r"\S")]
 
 
 @router.get("/plans", response=ListOf[KeptPlanOut], operation_id="plans", auth=Needs(Permission.SEE_HOUSE))
@@ -48,6 +65,25 @@ def plans(request: HttpRequest) -> Any:
 def keep(request: HttpRequest, given: KeepPlanIn) -> Any:
     """Keep a plan by name."""
     return plain(opened(keep_plan(person(request), given.name.strip(), given.wanted())))
+
+
+@router.post("/plans/draft", response=DraftPlanOut, operation_id="plan_draft", auth=Needs(Permission.CORRECT))
+def plan_of_draft(request: HttpRequest, given: DraftPlanIn) -> Any:
+    """What it would take to bring the house to this text, once it is published."""
+    plans = plan_draft(given.text)
+    seats = [{**msgspec.to_builtins(one), "closes": one.closes, "restarts": one.restarts} for one in plans]
+    return plain({"seats": seats, "order": order_told(order_seats(plans, given.terms.terms()))})
+
+
+@router.post(
+    "/plans/draft/keep", response=OpenedPlanOut, operation_id="keep_plan_of_draft", auth=Needs(Permission.CORRECT)
+)
+def keep_of_draft(request: HttpRequest, given: KeepDraftPlanIn) -> Any:
+    """Keep it by name: opened once the text is published, it settles what that opened."""
+    places = places_of(plan_draft(given.text))
+    if not places:
+        raise Problem(422, "Nothing to do", "this text wants nothing that the edition in force does not want as well")
+    return plain(opened(keep_plan(person(request), given.name.strip(), Wanted(places, given.terms.terms()))))
 
 
 @router.get("/plans/{number}", response=OpenedPlanOut, operation_id="open_plan", auth=Needs(Permission.SEE_HOUSE))

@@ -6,7 +6,7 @@ from itertools import islice
 from typing import Any
 
 import msgspec
-from django.db.models import Count, Q
+from django.db.models import Count, Exists, OuterRef, Q
 from django.utils import timezone
 
 from normant.findings.models import Finding, Waiver
@@ -283,7 +283,9 @@ def _objections() -> list[dict[str, Any]]:
 
 def _halted() -> list[dict[str, Any]]:
     """Rollouts that halted by themselves, and that nobody has taken up."""
-    found = Rollout.objects.filter(state="halted", put_backs=None).exclude(reason="").order_by("-pk")
+    kept = Leg.objects.filter(rollout=OuterRef("pk"), state="halted", left_out=False)
+    taken_up = Q(put_backs__isnull=False) & ~Exists(kept)
+    found = Rollout.objects.filter(state="halted").exclude(reason="").exclude(taken_up).order_by("-pk")
     return [
         {
             "kind": "halted",

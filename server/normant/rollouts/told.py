@@ -44,9 +44,7 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
         "approved_by": rollout.approved_by.username if rollout.approved_by else None,
         "can_approve": rollout.state == "proposed" and rollout.created_by != asks,
         "report": report.digest if report else None,
-        "can_resume": rollout.state == "halted"
-        and not rollout.put_backs.exists()
-        and kept_from_beginning(rollout).exists(),
+        "can_resume": rollout.state == "halted" and kept_from_beginning(rollout).exists(),
         "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
         "can_put_back": bool(changed),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),

@@ -111,6 +111,11 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/stayed', { params: { query: rollout === undefined ? {} : { rollout } } }))
 	}),
+	draftPlan: (text: string, terms: Schemas['TermsIn']) => ({
+		queryKey: ['standard', 'plan', text, JSON.stringify(terms)],
+		queryFn: () => data(api.POST('/api/v1/plans/draft', { body: { text, terms } })),
+		refetchInterval: false as const
+	}),
 	rehearsal: (number: number) => ({
 		queryKey: ['rollout', 'rehearsal', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rehearsals/{number}', { params: { path: { number } } }))

@@ -5,6 +5,7 @@
 	import { ask, queryClient } from '../api/queries';
 	import type { Draft } from '../state/draft.svelte';
 	import { session } from '../state/session.svelte';
+	import DraftPlan from './DraftPlan.svelte';
 	import Impact from './Impact.svelte';
 
 	type Props = {
@@ -21,6 +22,7 @@
 	const CALM_MS = 600; // doubts are looked for when the keys rest
 	const FEW = 8;
 
+	let planning = $state(false);
 	let note = $state('');
 	let at = $state('');
 	let refused = $state('');
@@ -80,6 +82,12 @@
 	</p>
 {:else}
 	<Impact {draft} />
+	{#if draft.sound && session.may('correct')}
+		<p class="mt-2">
+			<button class="anchor underline" onclick={() => (planning = true)}>What it would take…</button>
+		</p>
+	{/if}
+	{#if planning}<DraftPlan text={draft.text} onclose={() => (planning = false)} />{/if}
 	{#if warnings.length && !draft.faults.length}
 		<details class="mt-3" data-doubts>
 			<summary>{warnings.length === 1 ? 'One doubt' : `${warnings.length} doubts`}</summary>

@@ -51,6 +51,8 @@ class Turns:
         last = max((leg.wave for leg in legs), default=0)
         self.wave = max(rollout.open_wave, min((leg.wave for leg in here), default=last))
         self.at_work = [leg for leg in here if leg.begun_at]
+        if self.terms.at_once or self.terms.left_working:
+            self.at_work += _at_work_elsewhere(rollout)
         self.roles = dict(Seat.objects.active().values_list("role").annotate(Count("pk")))
         ended = [leg.ended_at for leg in legs if leg.wave < self.wave and leg.ended_at]
         pause = dt.timedelta(minutes=self.terms.pause)
@@ -108,6 +110,12 @@ class Turns:
         if self.now < self.opens:
             return f"the wave begins at {timezone.localtime(self.opens):%H:%M}"
         return self.why_not(leg)
+
+
+def _at_work_elsewhere(rollout: Rollout) -> list[Leg]:
+    """Seats on which other rollouts are at work: a room is as disturbed by them, a role as short of seats."""
+    others = Leg.objects.filter(begun_at__isnull=False, ended_at=None).exclude(rollout=rollout)
+    return [leg for leg in others.select_related("seat__presence") if is_heard(leg.seat)]
 
 
 def _begin(leg: Leg) -> None:

@@ -1,6 +1,6 @@
 """Plans that are kept by name."""
 
-from collections.abc import Iterable
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import msgspec
@@ -10,7 +10,6 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
-from normant.findings.models import Finding
 from normant.ledger.services.record import record
 from normant_core.schedule import Terms
 
@@ -19,9 +18,9 @@ from ..models import KeptPlan
 
 @dataclass(frozen=True, slots=True)
 class Wanted:
-    """What a plan is to settle, and on which terms."""
+    """What a plan is to settle, as [seat, setting, application], and on which terms."""
 
-    findings: Iterable[Finding]
+    places: Sequence[Sequence[str]]
     terms: Terms
 
 
@@ -35,7 +34,7 @@ def keep_plan(user: User, name: str, wanted: Wanted, *, number: int | None = Non
     if KeptPlan.objects.filter(name=name).exclude(pk=found.pk).exists():
         raise Problem(409, "Name taken", f"there is a plan {name!r} already: open it, or choose another name")
     found.name, found.kept_by = name, user
-    found.places = sorted([f.seat.name, f.setting, f.app] for f in wanted.findings)
+    found.places = sorted(map(list, wanted.places))
     found.terms = msgspec.to_builtins(wanted.terms)
     found.save()
     record(user.username, "keep plan", name, readings=len(found.places))

@@ -46,9 +46,8 @@ def resume(rollout: Rollout, user: User) -> None:
     kept = kept_from_beginning(rollout)
     lock("leg", kept.values_list("seat__name", flat=True))
     found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if found.state != "halted" or found.put_backs.exists():
-        told = "it was put back" if found.put_backs.exists() else f"this rollout is {found.state}"
-        raise Problem(409, "Nothing to resume", told)
+    if found.state != "halted":
+        raise Problem(409, "Nothing to resume", f"this rollout is {found.state}")
     if settings.NORMANT_SECOND_PERSON and found.kind == "correct" and found.approved_by_id is None:
         raise Problem(409, "Never approved", "it was withdrawn before anybody approved it: make a new plan")
     numbers = list(kept.values_list("pk", flat=True))
@@ -112,7 +111,7 @@ def release(seat: Seat) -> None:
 def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollout:
     """A rollout that restores what this one changed, on these seats or (none named) on all. Raises Problem.
 
-    Of all, what has not begun is halted; where seats are named, the others go on.
+    Of all, what has not begun is left out for good; where seats are named, the others go on, or can be resumed.
     """
     lock("put back", [str(rollout.pk)])
     if rollout.kind != "correct":
@@ -127,6 +126,8 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
     legs = list(own.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
     if not legs:
         raise Problem(409, "Nothing to put back", "this rollout changed nothing, or all of it was put back")
+    if not seats:
+        rollout.legs.filter(state="halted").update(left_out=True)
     made = Rollout.objects.create(title=f"Put back: {rollout.title}", kind="put_back", of=rollout, created_by=user)
     Leg.objects.bulk_create(Leg(rollout=made, seat=leg.seat, plan=_reversed(leg.plan)) for leg in legs)
     record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk, seats=[leg.seat.name for leg in legs])

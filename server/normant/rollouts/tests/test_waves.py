@@ -224,6 +224,38 @@ class Waves(Stage):
         self.end("pan-04", "failed")
         self.post(f"rollouts/{rollout.pk}/put-back")
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").json()["title"], "Nothing to resume")
+        self.assertNotIn("halted", [item["kind"] for item in round_now()["items"]])
+
+    def test_of_one_that_halted_a_seat_is_put_back_and_the_others_are_resumed(self) -> None:
+        rollout = self.start(halt_after=1, canaries=False, in_wave=2)
+        self.end("pan-03")
+        self.end("pan-04", "failed")
+        self.post(f"rollouts/{rollout.pk}/put-back", {"seats": ["pan-03"]})
+        self.assertTrue(self.told(rollout)["can_resume"])
+        self.assertIn("halted", [item["kind"] for item in round_now()["items"]])
+        self.post(f"rollouts/{rollout.pk}/resume")
+        advance_rollout(rollout.pk)
+        self.assertEqual(
+            set(Leg.objects.filter(rollout=rollout, begun_at__isnull=False, ended_at=None).values_list("wave")), {(2,)}
+        )
+
+    def test_limits_of_rooms_and_roles_count_what_other_rollouts_do(self) -> None:
+        first = Finding.objects.filter(pk__in=self.findings(), seat__name__in=("pan-03", "pan-04"))
+        body = {"findings": list(first.values_list("pk", flat=True)), "terms": {"canaries": False}}
+        seen = self.post("rollouts/plan", body).json()["digest"]
+        advance_rollout(self.post("rollouts", {**body, "seen": seen}).json()["id"])
+        self.assertEqual(self.begun(), ["pan-03", "pan-04"])
+        rest = [pk for pk in self.findings() if pk not in body["findings"]]
+        for terms, more in (({"at_once": 3}, 1), ({"left_working": 2}, 0)):
+            with self.subTest(terms):
+                body = {"findings": rest, "terms": {"canaries": False, **terms}}
+                seen = self.post("rollouts/plan", body).json()["digest"]
+                number = self.post("rollouts", {**body, "seen": seen}).json()["id"]
+                advance_rollout(number)
+                begun = Leg.objects.filter(rollout=number, begun_at__isnull=False, ended_at=None)
+                self.assertEqual(begun.count(), more)
+                self.post(f"rollouts/{number}/halt")
+                begun.update(ended_at=timezone.now(), state="settled")
 
     def test_one_seat_is_put_back_and_the_others_go_on(self) -> None:
         rollout = self.start()
