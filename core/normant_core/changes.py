@@ -77,7 +77,7 @@ class There:
         return any(one.id == app and one.running is not False for one in self.facts.applications or ())
 
 
-def change_for(verdict: Verdict, there: There, packages: Iterable[Package], templates: Iterable[Held]) -> PlannedChange:
+def change_for(verdict: Verdict, there: There, packages: Iterable[Package], templates: Sequence[Held]) -> PlannedChange:
     """What settles a verdict on a seat. Raises AtTheSeat, or NormantError with the reason, where no order can."""
     if verdict.status != "off-norm":
         raise NormantError("it is not off norm")
@@ -106,8 +106,10 @@ def _by_package(verdict: Verdict, there: There, packages: Iterable[Package]) -> 
     )
 
 
-def _by_template(verdict: Verdict, there: There, templates: Iterable[Held]) -> PlannedChange | None:
+def _by_template(verdict: Verdict, there: There, templates: Sequence[Held]) -> PlannedChange | None:
     """The house's own template in the place of the seat's; None where it holds none that settles this."""
+    if not templates:
+        return None
     native, bound = there.native(verdict), there.bound(verdict)
     found = placing(templates, verdict, native) if native else None
     if native is None or bound is None or found is None:

@@ -2,8 +2,9 @@ import { queryClient } from '../api/queries';
 
 type News = { topic: string; id: string };
 
-const GATHER_MS = 120; // news of one survey come in a handful: read anew once for all of them
+const GATHER_MS = 50; // news of one survey come in a handful: read anew once for all of them
 const SLOWEST_MS = 5000;
+const QUICK_MS = 300; // what is read anew so fast is read again soon
 const AGAIN_MS = 3000;
 
 /** News from the server: a topic and an id. What is shown of it is read anew through the typed API. */
@@ -42,14 +43,15 @@ class Live {
 		this.#timer ??= setTimeout(() => void this.#tell(), GATHER_MS);
 	}
 
-	/** Reading anew may take a fifth of the time at most: in a large house news are gathered for longer. */
+	/** Reading much anew may take a fifth of the time at most: in a large house news are gathered for longer. */
 	async #tell(): Promise<void> {
 		const begun = performance.now();
 		const topics = new Set([...this.#waiting.values()].map((news) => news.topic));
 		this.#waiting.clear();
 		const keys = topics.has('everything') ? [[]] : [...topics, 'ledger'].map((topic) => [topic]);
 		await Promise.allSettled(keys.map((queryKey) => queryClient.invalidateQueries({ queryKey })));
-		const pause = Math.max(GATHER_MS, Math.min(SLOWEST_MS, 4 * (performance.now() - begun)));
+		const spent = performance.now() - begun;
+		const pause = spent < QUICK_MS ? Math.max(GATHER_MS, spent) : Math.min(SLOWEST_MS, 4 * spent);
 		this.#timer = this.#waiting.size ? setTimeout(() => void this.#tell(), pause) : undefined;
 	}
 }

@@ -72,6 +72,18 @@ it('gathers news for as long as reading anew takes, several times over', async (
 	expect(asked).toHaveLength(4);
 });
 
+it('reads again soon what it reads fast', async () => {
+	vi.mocked(queryClient.invalidateQueries).mockImplementation((filter) => {
+		asked.push(filter?.queryKey as string[]);
+		return new Promise((done) => setTimeout(done, 100));
+	});
+	Source.all[0]?.tell('rollout', '1');
+	await vi.advanceTimersByTimeAsync(60);
+	Source.all[0]?.tell('rollout', '1');
+	await vi.advanceTimersByTimeAsync(250);
+	expect(asked).toHaveLength(4);
+});
+
 it('says when it hears nothing, and comes back by itself', () => {
 	const first = Source.all[0];
 	if (!first) throw new Error('no source was opened');
