@@ -14,7 +14,7 @@ from normant.findings.services.evaluate import judge_news
 from normant.ledger.services.record import record
 from normant.rollouts.models import Order
 from normant.rollouts.services.advance import settle
-from normant.rollouts.services.issue import keys_of
+from normant.rollouts.services.issue import explained_by
 from normant.rollouts.services.run_errands import prove
 from normant.seats.models import Presence, Seat
 from normant.seats.services.take_survey import take_survey
@@ -92,7 +92,7 @@ def _taken(presence: Presence, survey: Survey, raw: bytes, digest: bytes) -> dic
     orders = list(Order.objects.filter(seat=seat, withdrawn_at=None).order_by("-created_at")[:50])
     if presence.taken_at and survey.taken_at <= presence.taken_at:
         return {"changed": False, "orders": _waiting(orders)}  # a replay, or one that was overtaken
-    ours = {key for order in orders if _explains(order, presence.taken_at) for key in keys_of(order)}
+    ours = {key for order in orders if _explains(order, presence.taken_at) for key in explained_by(order)}
     take_survey(seat, survey, raw, digest, ours=ours)
     judge_news(seat, current_judge())
     settle(seat, survey.taken_at)

@@ -11,6 +11,7 @@ from django.utils import timezone
 
 from normant.common.events import tell
 from normant.seats.models import Seat
+from normant_core.catalogue import catalogue
 from normant_core.changes import PlannedChange
 from normant_core.orders import (
     Action,
@@ -90,10 +91,19 @@ def keys_of(order: Order) -> list[tuple[str, str | None]]:
     return [(setting, app) for setting, app in order.settings]
 
 
+def explained_by(order: Order) -> list[tuple[str, str | None]]:
+    """(setting, application) of every reading that may be another one because of an order: a template is a whole file."""
+    keys = keys_of(order)
+    if order.kind != "place_template":
+        return keys
+    of_project = [key for key, setting in catalogue().settings.items() if setting.scope == "project"]
+    return [(setting, app) for app in {app for _, app in keys} for setting in of_project]
+
+
 def _put_back_orders(leg: Leg) -> list[Order]:
     earlier = Order.objects.that_changed().filter(leg__rollout=leg.rollout.of, leg__seat=leg.seat)
     return [
-        _issue(leg.seat, PutBack(str(order.pk)), leg, place, keys=order.settings)
+        _issue(leg.seat, PutBack(str(order.pk)), leg, place, keys=explained_by(order))
         for place, order in enumerate(reversed(earlier))
     ]
 

@@ -11,6 +11,7 @@ from normant.findings.services.publish import publish
 from normant.findings.tests.test_templates import PROJECT, RULE
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Leg, Order
+from normant.seats.models import Reading
 from normant.standards.services.keep_dialect import keep_dialect
 from normant.tests.house import EXAMPLES, STANDARD, House, survey
 from normant_core.orders import Change, PlaceTemplate, parse_order
@@ -19,12 +20,13 @@ PATH = "corrow/8/templates/house.json"
 HARD, SOFT = b'{"engine": "hadrel"}', b'{"engine": "software"}'
 
 
-def with_engine(value: str, raw: str) -> dict[str, Any]:
+def with_engine(value: str, raw: str, rate: int = 24) -> dict[str, Any]:
     """The worked survey, with a template of the seat's own."""
     own = {"setting": "project.engine", "app": "corrow", "value": value}
     told = survey()
     native = {"file": PATH, "at": "/engine", "raw": raw}
-    return {**told, "readings": [*told["readings"], {**own, "native": native}]}
+    other = {"setting": "project.frame_rate", "app": "corrow", "value": rate}
+    return {**told, "readings": [*told["readings"], {**own, "native": native}, other]}
 
 
 class Placing(TestCase):
@@ -66,8 +68,10 @@ class Placing(TestCase):
         self.assertEqual(self.house.agent().get(f"/api/v1/agent/templates/{digest}").content, HARD)
         told = {"order": str(order.pk), "outcome": "done"}
         self.house.agent().post(f"/api/v1/agent/orders/{order.pk}/receipt", json.dumps(told), "application/json")
-        self.house.send(with_engine("hadrel", "hadrel"))
+        self.house.send(with_engine("hadrel", "hadrel", rate=25))
         self.assertEqual(Leg.objects.get(rollout=number).state, "settled")
+        causes = Reading.objects.current().filter(setting__startswith="project.").values_list("setting", "cause")
+        self.assertEqual(dict(causes), {"project.engine": "ours", "project.frame_rate": "ours"})
 
     def held(self) -> Any:
         return self.house.client().get("/api/v1/templates").json()["items"]
