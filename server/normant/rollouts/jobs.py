@@ -12,7 +12,7 @@ from .services.keep_calendar import fetch_again
 from .services.run_errands import prove
 from .services.watch import halt_if_harmful
 
-KEPT_FILES = dt.timedelta(hours=1)
+KEPT_FILES, KEPT_LISTS = dt.timedelta(hours=1), dt.timedelta(days=1)
 DEAD_AFTER = 30  # seconds without a heartbeat of the worker, which beats every ten
 
 
@@ -41,11 +41,12 @@ def fetch_calendars(timestamp: int = 0) -> None:
 @app.periodic(cron="20 * * * *")
 @app.task(name="rollouts.forget_files")
 def forget_files(timestamp: int = 0) -> None:
-    """Each hour: let go of files that seats sent an hour ago or earlier; somebody was teaching with them."""
-    old = Order.objects.filter(kind="send_files", received_at__lt=timezone.now() - KEPT_FILES)
-    for order in old.filter(receipt__has_key="files"):
-        order.receipt.pop("files")
-        order.save(update_fields=["receipt"])
+    """Each hour: let go of files that seats sent for teaching an hour ago, and of what stores held a day ago."""
+    now = timezone.now()
+    for kind, key, kept in (("send_files", "files", KEPT_FILES), ("list_store", "listed", KEPT_LISTS)):
+        for order in Order.objects.filter(kind=kind, received_at__lt=now - kept, receipt__has_key=key):
+            order.receipt.pop(key)
+            order.save(update_fields=["receipt"])
 
 
 @app.periodic(cron="* * * * *")

@@ -92,7 +92,7 @@ def keys_of(order: Order) -> list[tuple[str, str | None]]:
 
 
 def explained_by(order: Order) -> list[tuple[str, str | None]]:
-    """(setting, application) of every reading that may be another one because of an order: a template is a whole file."""
+    """(setting, application) of every reading that an order may have changed: a template is a whole file."""
     keys = keys_of(order)
     if order.kind != "place_template":
         return keys

@@ -6,9 +6,11 @@ from typing import Any
 from uuid import uuid4
 
 from django.test import TestCase
+from django.utils import timezone
 
 from normant.accounts.permissions import Role
 from normant.ledger.models import Entry
+from normant.rollouts.jobs import forget_files
 from normant.rollouts.models import Order
 from normant.tests.house import House
 from normant_core.orders import ClearStore, Item, parse_order
@@ -63,6 +65,14 @@ class Clearing(TestCase):
         self.assertEqual((entry.detail["files"], entry.detail["bytes"]), (1, 700))
         self.hand_in(order, message="1 files, 700 bytes, removed")
         self.assertEqual(self.told(order)["message"], "1 files, 700 bytes, removed")
+
+    def test_after_a_day_a_list_is_too_old_to_be_signed(self) -> None:
+        listing = self.looked()
+        for days, kept in ((0.9, True), (1.1, False)):
+            Order.objects.filter(pk=listing).update(received_at=timezone.now() - dt.timedelta(days=days))
+            forget_files()
+            self.assertEqual(self.told(listing)["listed"] is not None, kept)
+        self.assertEqual(self.post("clear", {"order": listing}).json()["title"], "Nothing was listed")
 
     def test_what_nobody_listed_is_not_removed(self) -> None:
         listing = self.looked()
