@@ -53,7 +53,7 @@ def clear_store(work: Work, order: str, action: ClearStore, entry: Entry | None)
             elif again:
                 removed.append(item)
             else:
-                stay.append(f"{item.path} was taken away by others")
+                stay.append(f"{item.path} is not there any more")
         except HostError as fault:
             stay.append(str(fault))
     return _told(work, order, action.setting, removed=removed, stay=stay)

@@ -72,9 +72,10 @@ class There:
         """The file of the application's dialect that holds the setting, and its address."""
         return next((found for dialect in self.dialects if (found := dialect.bound(verdict.setting))), None)
 
-    def runs(self, app: str | None) -> bool:
-        """Whether the application is open, as far as anybody knows."""
-        return any(one.id == app and one.running is not False for one in self.facts.applications or ())
+    def to_close(self, app: str | None, *, where: bool) -> str | None:
+        """The application, where it has to be closed and is open as far as anybody knows."""
+        runs = any(one.id == app and one.running is not False for one in self.facts.applications or ())
+        return app if where and runs else None
 
 
 def change_for(verdict: Verdict, there: There, packages: Iterable[Package], templates: Sequence[Held]) -> PlannedChange:
@@ -127,7 +128,7 @@ def _by_template(verdict: Verdict, there: There, templates: Sequence[Held]) -> P
         value=reading.value,
         shown_before=verdict.reading_shown,
         shown_after=setting.show(setting.parse(reading.value)),
-        close=verdict.app if bound[0].close_before_write and there.runs(verdict.app) else None,
+        close=there.to_close(verdict.app, where=bound[0].close_before_write),
         file_name=bound[0].name,
         template=template.sha256,
     )
@@ -161,7 +162,7 @@ def _by_value(verdict: Verdict, there: There) -> PlannedChange:
         value=setting.plain(value),
         shown_before=verdict.reading_shown,
         shown_after=setting.show(value),
-        close=verdict.app if file.close_before_write and there.runs(verdict.app) else None,
+        close=there.to_close(verdict.app, where=file.close_before_write),
         file_name=file.name,
         volume=str(verdict.fix) if verdict.norm.check == "must" and is_store(verdict.setting) else "",
     )
@@ -212,5 +213,5 @@ def _of_system(verdict: Verdict, there: There) -> PlannedChange:
         value=wanted,
         shown_before=verdict.reading_shown,
         shown_after=wanted,
-        close=verdict.app if setting.restart == "app" and there.runs(verdict.app) else None,
+        close=there.to_close(verdict.app, where=setting.restart == "app"),
     )

@@ -81,7 +81,7 @@ class Clears(Case):
         self.put("last.pk", 3, 40)
         receipt = self.clear(*listed, *(one for one in self.listed(number="l3").items if one.path == "last.pk"))
         self.assertIn("1 file, 3 bytes, removed; 3 not", receipt.message)
-        for told in ("deep/b.pk was used since", "a.pk was used since", "old.pk was taken away by others"):
+        for told in ("deep/b.pk was used since", "a.pk was used since", "old.pk is not there any more"):
             self.assertIn(told, receipt.message)
         self.assertEqual(self.left(), {"a.pk", "deep/b.pk", "c.pk"})
 

@@ -43,6 +43,12 @@ class Scheduling(unittest.TestCase):
         changes = (change("a"), change("b"), change("c", "plinthe", close="plinthe"), change("d", None))
         self.assertEqual(takes(SeatPlan("a", changes, ())), dt.timedelta(minutes=3.5))
 
+    def test_a_canary_that_is_measured_is_taken_for_longer_than_the_others(self) -> None:
+        seats = [part(name, "memory.held_back") for name in "ab"]
+        found = schedule(seats, Terms(measure="play"), ROLES, NOW).slots
+        lasts = {seat: slot.ends - slot.begins for seat, slot in found.items()}
+        self.assertEqual(lasts, {"a": dt.timedelta(minutes=10.5), "b": dt.timedelta(minutes=0.5)})
+
     def test_the_sentence_tells_the_canaries_the_waves_and_who_has_no_turn(self) -> None:
         seats = [part(name, "engine.workers") for name in "abcde"]
         told = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence

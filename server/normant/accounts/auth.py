@@ -18,7 +18,8 @@ class Needs:
     def __call__(self, request: HttpRequest) -> User:
         user = caller(request)
         if not user.may(self.permission):
-            raise Problem(403, "Not yours to do", f"a {user.role} may not {self.permission.value}")
+            article = "an" if user.role[0] in "aeiou" else "a"
+            raise Problem(403, "Not yours to do", f"{article} {user.role} may not {self.permission.value}")
         request.user = user
         return user
 

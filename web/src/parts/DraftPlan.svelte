@@ -7,7 +7,7 @@
 	import OrderOfSeats from './OrderOfSeats.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Sheet from './Sheet.svelte';
-	import { titleOf } from './planTitle';
+	import { sizeOf, titleOf } from './planTitle';
 	import { USUAL } from './terms';
 
 	type Props = { text: string; onclose: () => void };
@@ -19,11 +19,7 @@
 	let refused = $state('');
 	const plan = createQuery(() => ({ ...ask.draftPlan(text, terms), placeholderData: keepPreviousData }));
 	const seats = $derived(plan.data?.seats ?? []);
-	const changes = $derived(seats.reduce((sum, seat) => sum + seat.changes.length, 0));
-	const changed = $derived(seats.filter((seat) => seat.changes.length).length);
-	const byHand = $derived(
-		seats.reduce((sum, seat) => sum + seat.left.filter((left) => left.errand).length, 0)
-	);
+	const size = $derived(sizeOf(seats));
 
 	async function keep(): Promise<void> {
 		try {
@@ -37,14 +33,14 @@
 	}
 </script>
 
-<Sheet title={plan.data ? titleOf(changes, changed, byHand) : 'Plan'} {onclose} wide>
+<Sheet title={plan.data ? titleOf(size.changes, size.seats, size.errands) : 'Plan'} {onclose} wide>
 	<Ask of={plan} waiting="Making the plan…">
 		{#snippet children(made)}
 			<p class="quiet mb-3">
 				What it would take to bring the house to this draft. Nothing begins before it is published: keep the
 				plan, publish, and open it on <em>Rollouts</em>.
 			</p>
-			{#if changes}
+			{#if size.changes}
 				<OrderOfSeats
 					order={made.order}
 					{terms}

@@ -9,7 +9,7 @@
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Rehearsed from './Rehearsed.svelte';
 	import Sheet from './Sheet.svelte';
-	import { titleOf } from './planTitle';
+	import { sizeOf, titleOf } from './planTitle';
 	import { USUAL } from './terms';
 
 	let terms = $state.raw<Schemas['TermsIn']>({ ...USUAL, ...correction.terms });
@@ -23,12 +23,10 @@
 	let starting = $state(false);
 	let refused = $state('');
 
-	const changes = $derived((plan.data?.seats ?? []).reduce((sum, seat) => sum + seat.changes.length, 0));
-	const seats = $derived((plan.data?.seats ?? []).filter((seat) => seat.changes.length).length);
-	const byHand = $derived(
-		(plan.data?.seats ?? []).reduce((sum, seat) => sum + seat.left.filter((left) => left.errand).length, 0)
-	);
-	const title = $derived(plan.data ? titleOf(changes, seats, byHand) : 'Plan');
+	const size = $derived(sizeOf(plan.data?.seats ?? []));
+	const changes = $derived(size.changes);
+	const byHand = $derived(size.errands);
+	const title = $derived(plan.data ? titleOf(size.changes, size.seats, size.errands) : 'Plan');
 
 	async function start(seen: string): Promise<void> {
 		starting = true;

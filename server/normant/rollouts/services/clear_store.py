@@ -30,8 +30,11 @@ def list_store(seat: Seat, user: User, wanted: ListStore) -> Order:
 
 @transaction.atomic
 def clear_store(seat: Seat, user: User, listing: Order, keep: Collection[str]) -> Order:
-    """Have removed what was listed, but what is to be kept. Raises Problem: nothing was ordered."""
+    """Have removed what was listed, but what is to be kept; a list is signed once. Raises Problem: nothing ordered."""
     lock("leg", [seat.name])
+    listing.refresh_from_db()
+    if "signed" in (listing.receipt or {}):
+        raise Problem(409, "Signed already", "this list was signed before: look at the store again for what is left")
     asked, found = parse_order(bytes(listing.body)).action, listed(listing)
     if not isinstance(asked, ListStore) or found is None:
         raise Problem(409, "Nothing was listed", "look at the store first, and wait until the seat has answered")
@@ -41,6 +44,8 @@ def clear_store(seat: Seat, user: User, listing: Order, keep: Collection[str]) -
     if not items:
         raise Problem(422, "Nothing to remove", "every file of the list is kept")
     order = issue_clearing(seat, ClearStore(asked.app, asked.setting, found.folder, items))
+    listing.receipt = {**(listing.receipt or {}), "signed": str(order.pk)}
+    listing.save(update_fields=["receipt"])
     told = {"folder": found.folder, "files": len(items), "bytes": sum(item.size for item in items)}
     digest = hashlib.sha256(bytes(order.body)).hexdigest()
     record(user.username, "clear store", seat.name, **told, order=str(order.pk), sha256=digest)

@@ -61,6 +61,8 @@ class Clearing(TestCase):
         order = self.post("clear", {"order": listing, "keep": ["a/2.pk"]}).json()["order"]
         action = parse_order(bytes(Order.objects.get(pk=order).body)).action
         self.assertEqual(action, ClearStore("corrow", STORE, FOLDER, ITEMS[:1]))
+        again = self.post("clear", {"order": listing})
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "Signed already"))
         entry = Entry.objects.get(action="clear store")
         self.assertEqual((entry.detail["files"], entry.detail["bytes"]), (1, 700))
         self.hand_in(order, message="1 files, 700 bytes, removed")
