@@ -31,4 +31,4 @@ class M1Measured(Journey):
         number = self.page.url.rsplit("/", 1)[1]
         told = self.demo.told(f"/rollouts/{number}/report?form=json")
         [measured] = [seat["measured"] for seat in told["seats"] if seat["measured"]]
-        self.assertEqual((measured["outcome"], len(measured["before"]), len(measured["after"])), ("better", 6, 6))
+        self.assertEqual((measured["outcome"], len(measured["before"]), len(measured["after"])), ("better", 10, 10))
