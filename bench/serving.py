@@ -19,18 +19,9 @@ EXAMPLES = REPOSITORY / "docs" / "examples"
 def serving(workers: int = 1) -> Iterator[str]:
     """A server of ours at an address of its own, with its workers."""
     port = free_port()
-    command = [
-        sys.executable,
-        "-m",
-        "uvicorn",
-        "normant.config.asgi:application",
-        "--port",
-        str(port),
-        "--no-access-log",
-    ]
-    process = subprocess.Popen([*command, "--log-level", "warning", "--timeout-graceful-shutdown", "1"])
-    work = [sys.executable, str(REPOSITORY / "server" / "manage.py"), "work"]
-    at_work = [subprocess.Popen(work, stderr=subprocess.DEVNULL) for _ in range(workers)]
+    manage = [sys.executable, str(REPOSITORY / "server" / "manage.py")]
+    process = subprocess.Popen([*manage, "serve", "--port", str(port)])
+    at_work = [subprocess.Popen([*manage, "work"], stderr=subprocess.DEVNULL) for _ in range(workers)]
     address = f"http://127.0.0.1:{port}"
     try:
         for _ in range(200):

@@ -222,13 +222,13 @@ def staged(folder: Path) -> Iterator[Stage]:
     folder.mkdir(parents=True)
     port = free_port()
     address = f"http://127.0.0.1:{port}"
-    web = ["-m", "uvicorn", "normant.config.asgi:application", "--port", str(port), "--no-access-log"]
+    manage = str(REPOSITORY / "server" / "manage.py")
     stand = ["-m", "normant_standin.cli", "run", address, "--codes", str(folder / "codes.json")]
     stage = Stage(
         postgres=Postgres(REPOSITORY / ".run" / "bench"),
         cases=_cases(folder),
-        server=Process([*web, "--log-level", "warning"], folder / "server.log"),
-        worker=Process([str(REPOSITORY / "server" / "manage.py"), "work"], folder / "worker.log"),
+        server=Process([manage, "serve", "--port", str(port)], folder / "server.log"),
+        worker=Process([manage, "work"], folder / "worker.log"),
         seats=Process([*stand, "--folder", str(folder / "seats"), "--demo", str(folder)], folder / "seats.log"),
         address=address,
     )

@@ -88,7 +88,7 @@ class Kills(TestCase):
         self.put_back(rollout)
 
     def test_a_killed_server_and_a_killed_database_come_back_to_it(self) -> None:
-        for name in ("uvicorn", "bin/postgres"):
+        for name in ("manage.py serve", "bin/postgres"):
             with self.subTest(name):
                 rollout = self.start("sluice-01", "kiln-01", "loft-01")
                 os.kill(self.demo.child(name), signal.SIGKILL)

@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 
 from .catalogue import Kind
-from .compiled import Fast, compiled, predicate
+from .compiled import Fast, compiled, is_compiled, predicate
 from .facts import Application, Facts, Seat, volume_under
 from .inputs import Input, inputs_of
 from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
@@ -81,6 +81,7 @@ class View:
 
 # The function of a reading, whether it is a path, its setting and application, and the outcome of each result.
 Case = tuple[Fast, bool, str, str | None, dict[int, Outcome]]
+NOT_WORKED_OUT = (ArithmeticError, TypeError, ValueError, AttributeError, RecursionError)
 SHAPES = 1024  # sets of readings that are remembered: as many as a house has kinds of seats, many times over
 
 
@@ -108,6 +109,11 @@ class Judge:
         self._speaking_of = lru_cache(maxsize=SHAPES)(self._make_rules_of)
         self._conditions = lru_cache(maxsize=SHAPES)(self._make_conditions)
         self.inputs = lru_cache(maxsize=SHAPES)(self._make_inputs)
+
+    @property
+    def not_compiled(self) -> list[str]:
+        """Settings whose rules Python did not take."""
+        return sorted({key[0] for key, (fast, _) in self._fast.items() if not is_compiled(fast)})
 
     def judge(self, view: View) -> list[Outcome]:
         """How every reading that has a norm stands, and what should have been read and was not."""
@@ -247,7 +253,10 @@ class Judge:
             return self._verdict(rule, scope, "unread", rules, reason=_why_unread(view.errors, app, setting))
         if isinstance(status, Missing):
             return self._verdict(rule, scope, "unread", rules, reason=f"{status.what} was not read")
-        return self._verdict(rule, scope, "in-norm" if status else "off-norm", rules)
+        try:
+            return self._verdict(rule, scope, "in-norm" if status else "off-norm", rules)
+        except NOT_WORKED_OUT as fault:
+            return self._bare(rule, scope, f"the rule cannot be worked out here: {fault}")
 
     def _layers_for(self, scope: Scope) -> tuple[Any, ...]:
         return tuple(True if applies is None else applies(scope) for applies in self._layers)
@@ -291,6 +300,28 @@ class Judge:
             because=rule.text.because,
             evidence=rule.text.evidence,
             steps=tuple((s.text, s.result) for s in steps_of(rule, scope)) if off else (),
+            reason=reason,
+            locked=rule.text.locked,
+        )
+
+    def _bare(self, rule: Rule, scope: Scope, reason: str) -> Verdict:
+        """A verdict for which nothing has to be worked out."""
+        name, sentence = self.standard.layers[rule.layer].name, rule.values[0].text
+        return Verdict(
+            setting=rule.setting.key,
+            app=scope.app_id,
+            status="unread",
+            severity=rule.text.severity,
+            reading=None if scope.reading is None else rule.setting.plain(scope.reading),
+            reading_shown=reading_shown(rule.setting, scope),
+            norm=Norm(rule.check, (), sentence, sentence),
+            distance=None,
+            fix=None,
+            fix_shown="",
+            layer=name,
+            chain=(Link(name, sentence, "made"),),
+            because=rule.text.because,
+            evidence=rule.text.evidence,
             reason=reason,
             locked=rule.text.locked,
         )

@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+LONGEST = 600  # characters of a part of a fault
+
 
 @dataclass(frozen=True, slots=True)
 class Fault:
@@ -17,6 +19,13 @@ class Fault:
     line: int | None = None
     column: int | None = None
     expected: str = ""
+
+    def __post_init__(self) -> None:
+        """Nobody reads more, and a document must not be told back whole."""
+        for name in ("message", "path", "expected"):
+            text = getattr(self, name)
+            if len(text) > LONGEST:
+                object.__setattr__(self, name, text[: LONGEST - 1] + "…")
 
     def sentence(self, source: str = "") -> str:
         """`file:line:column: path: message (expected ...)`, leaving out what is not known."""
@@ -33,7 +42,7 @@ class QuantityError(NormantError):
     """A text that is no quantity of the wanted kind; `position` is the offset of the first wrong character."""
 
     def __init__(self, text: str, position: int, expected: str) -> None:
-        super().__init__(f"{text!r}: at character {position + 1}: expected {expected}")
+        super().__init__(f"{text[:80]!r}: at character {position + 1}: expected {expected}")
         self.text, self.position, self.expected = text, position, expected
 
 

@@ -22,6 +22,8 @@ PathText = Annotated[str, Meta(max_length=4096)]
 Bytes = Annotated[int, Meta(ge=0, le=2**62, extra={"dimension": Dimension.BYTES})]
 ByteRate = Annotated[int, Meta(ge=0, le=2**62, extra={"dimension": Dimension.BYTE_RATE})]
 Count = Annotated[int, Meta(ge=0, le=1_000_000, extra={"dimension": Dimension.NUMBER})]
+LIMIT_DEVICES = 256  # of one kind in one seat
+FEW = Meta(max_length=LIMIT_DEVICES)
 VersionText = Annotated[str, Meta(max_length=512, extra={"dimension": Dimension.VERSION})]
 
 
@@ -34,7 +36,7 @@ class System(Part, frozen=True):
 
     platform: Text | None = None
     version: VersionText | None = None
-    power_profiles: tuple[Text, ...] | None = None
+    power_profiles: Annotated[tuple[Text, ...], FEW] | None = None
 
 
 class Cpu(Part, frozen=True):
@@ -67,10 +69,10 @@ class Gpu(Part, frozen=True):
     kind: Text | None = None
     enabled: bool | None = None
     memory: Bytes | None = None
-    interfaces: tuple[Text, ...] | None = None
+    interfaces: Annotated[tuple[Text, ...], FEW] | None = None
     driver: Driver = Driver()
-    decode: tuple[Text, ...] | None = None
-    encode: tuple[Text, ...] | None = None
+    decode: Annotated[tuple[Text, ...], FEW] | None = None
+    encode: Annotated[tuple[Text, ...], FEW] | None = None
 
 
 class Volume(Part, frozen=True):
@@ -101,8 +103,8 @@ class Display(Part, frozen=True):
 class Audio(Part, frozen=True):
     """Sound devices by name."""
 
-    inputs: tuple[Text, ...] | None = None
-    outputs: tuple[Text, ...] | None = None
+    inputs: Annotated[tuple[Text, ...], FEW] | None = None
+    outputs: Annotated[tuple[Text, ...], FEW] | None = None
 
 
 class Application(Part, frozen=True):
@@ -120,11 +122,11 @@ class Facts(Part, frozen=True):
     system: System = System()
     cpu: Cpu = Cpu()
     memory: Memory = Memory()
-    gpus: tuple[Gpu, ...] | None = None
-    volumes: tuple[Volume, ...] | None = None
-    displays: tuple[Display, ...] | None = None
+    gpus: Annotated[tuple[Gpu, ...], FEW] | None = None
+    volumes: Annotated[tuple[Volume, ...], FEW] | None = None
+    displays: Annotated[tuple[Display, ...], FEW] | None = None
     audio: Audio = Audio()
-    applications: tuple[Application, ...] | None = None
+    applications: Annotated[tuple[Application, ...], FEW] | None = None
 
     def application(self, app: str | None) -> Application | None:
         """The installed application of that id."""
@@ -194,6 +196,8 @@ def record_of(struct: type[msgspec.Struct], name: str, *, leaving: tuple[str, ..
 def _type_of(hint: Any, name: str) -> FactType:
     if get_origin(hint) is Annotated:
         base, meta = get_args(hint)[:2]
+        if get_origin(base) is tuple:
+            return _type_of(base, name)
         measured: Dimension = (meta.extra or {}).get("dimension", _PLAIN[base])
         return measured
     if get_origin(hint) is tuple:

@@ -14,7 +14,7 @@ from .quantities import UNITS, Dimension, Number, Value, tidy
 from .rules.evaluate import Missing, Scope, evaluate
 
 Rounding = Literal["up", "down", "nearest"]
-_NUMBER = re.compile(r"\s*(\d+(?:\.\d+)?)(?:\s*/\s*(\d*[1-9]\d*))?\s*")
+_NUMBER = re.compile(r"\s*(\d{1,40}(?:\.\d{1,40})?)(?:\s*/\s*(?=\d*[1-9])(\d{1,40}))?\s*")
 
 
 def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:

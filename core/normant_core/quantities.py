@@ -59,6 +59,9 @@ _UNIT_EXAMPLES = {
 _NUMBER = re.compile(r"\d+(?:\.\d+)?")
 _UNIT = re.compile(r"[A-Za-z%][A-Za-z/%]*")
 
+LONGEST_NUMBER = 40  # characters
+LARGEST = 2**62  # in base units: what every part of the product keeps exactly
+
 # Frame rates are written rounded and meant as NTSC fractions (SMPTE ST 170: 30/1.001 and kin).
 _NTSC = {"23.976": 24, "23.98": 24, "29.97": 30, "47.952": 48, "59.94": 60, "119.88": 120}
 
@@ -82,19 +85,21 @@ def parse_quantity(text: str, dimension: Dimension, *, unit: str = "") -> Number
         at = text.index(written)
         examples = _UNIT_EXAMPLES.get(dimension, "no unit")
         raise QuantityError(text, at, f"{dimension}, written with {examples}")
+    if value * factor > LARGEST:
+        raise QuantityError(text, 0, f"at most {LARGEST} in base units")
     return tidy(value * factor)
 
 
 def scan_quantity(text: str, start: int) -> tuple[Number, str, int]:
     """Read `number [/ number] [unit]` from `start`: the number, the unit as written ("" for none), the end."""
     first = _NUMBER.match(text, start)
-    if not first:
+    if not first or len(first.group()) > LONGEST_NUMBER:
         raise QuantityError(text, min(start, len(text)), "a number of zero or more")
     value, end = Fraction(first.group()), first.end()
     over = re.compile(r"\s*/\s*(?=[\d.])").match(text, end)
     if over:
         second = _NUMBER.match(text, over.end())
-        if not second or not Fraction(second.group()):
+        if not second or len(second.group()) > LONGEST_NUMBER or not Fraction(second.group()):
             raise QuantityError(text, over.end(), "a number other than zero under the stroke")
         value, end = value / Fraction(second.group()), second.end()
     spaces = len(text[end:]) - len(text[end:].lstrip())
@@ -191,10 +196,13 @@ class Version:
         return self.text
 
 
+_LONGEST_VERSION = 200  # characters
+
+
 @lru_cache(maxsize=4096)
 def _version(text: str) -> Version:
     match = re.fullmatch(r"v?(\d+(?:\.\d+)*)(?:[-+ ~.]?([A-Za-z][\w.\-]*))?", text.strip())
-    if not match:
+    if not match or len(text) > _LONGEST_VERSION:
         raise QuantityError(text, 0, "a version such as 31.4.2 or 9.0.0-rc1")
     numbers = [int(part) for part in match.group(1).split(".")]
     while len(numbers) > 1 and not numbers[-1]:

@@ -1,8 +1,10 @@
 """The house standard, `normant-standard/1`: layers of rules, read, checked against the catalogue, put in order."""
 
 import datetime as dt
+from collections.abc import Callable
 from dataclasses import replace
 from importlib import resources
+from itertools import islice
 from typing import Any
 
 import jsonschema
@@ -15,11 +17,13 @@ from .releases import Releases, release_faults
 from .rule import CHECKS, KINDS, Bound, Expression, Layer, LayerText, Path, Rule, RuleText, Standard, StandardText
 from .rules import syntax
 from .rules.checker import Checker
-from .rules.parser import ExpressionError, parse
+from .rules.parser import ExpressionError, TooLarge, parse
 from .soundness import circles, conflicts, never_holding
-from .toml_places import Places, load_toml, written
+from .toml_places import LIMIT_FAULTS, Places, load_toml, written
 from .vocabulary import vocabulary
 
+LIMITS = {"layer": 200, "rule": 1_000, "groups": 200, "constants": 200, "release": 2_000}
+LIMIT_NODES = 50_000  # parts of all expressions, groups unfolded
 BLOCKED = "Blocked builds"  # the layer that no text has
 _KIND_BY_NAME: dict[tuple[str, ...], str] = {
     ("app",): "application",
@@ -49,25 +53,33 @@ def starter() -> str:
 def parse_standard(text: str, source: str = "standard", day: dt.date | None = None) -> Standard:
     """The standard as it is on a day: releases count from and until theirs (None: whatever the day).
 
-    Raises DocumentError with the line and column of every fault that can be told at once.
+    Raises DocumentError with the line and column of the faults that can be told at once, fifty at most.
     """
     return _Builder(text, source, day).build()
 
 
+def parse_published(text: str, source: str = "standard", day: dt.date | None = None) -> Standard:
+    """As `parse_standard`, of an edition that was published, perhaps before there were bounds: what goes beyond one is
+    no fault here, and what such a rule judges stays unread."""
+    return _Builder(text, source, day, lenient=True).build()
+
+
 class _Builder:
-    def __init__(self, text: str, source: str, day: dt.date | None) -> None:
-        self.source, self.day = source, day
-        self.plain = load_toml(text, source)
+    def __init__(self, text: str, source: str, day: dt.date | None, *, lenient: bool = False) -> None:
+        self.source, self.day, self.lenient = source, day, lenient
+        self.size = 0  # of all expressions, in nodes
+        self.plain = load_toml(text, source, bounded=not lenient)
         self.places = Places(text)
         self.faults: list[Fault] = []
 
     def build(self) -> Standard:
+        self.check_counts()
         shape = jsonschema.Draft202012Validator(schema()).iter_errors(_jsonable(self.plain))
-        for error in shape:
+        for error in islice(shape, LIMIT_FAULTS):
             self.fault(tuple(error.absolute_path), _shape_message(error))
         self.stop_at_faults()
         document = msgspec.convert(self.plain, StandardText)
-        self.words = vocabulary(document, self.make, self.faults)
+        self.words = vocabulary(document, self.make, self.faults, lenient=self.lenient)
         self.faults += release_faults(document.release, self.make)
         self.stop_at_faults()
         self.releases = Releases(document.release, self.day)
@@ -84,6 +96,8 @@ class _Builder:
                 if built := self.rule(len(rules), place, replace_app(text, app), path):
                     rules.append(built)
         layers, rules = self.with_blocked(layers, rules)
+        if self.size > LIMIT_NODES and not self.lenient:
+            self.fault((), "the rules are too large together", f"at most {LIMIT_NODES:,} parts, groups unfolded")
         self.stop_at_faults()
         self.faults = [*circles(rules, self.make), *never_holding(rules, self.make)]
         self.stop_at_faults()
@@ -118,10 +132,21 @@ class _Builder:
         test = _test("never", nodes, setting)
         return Rule(number, 0, setting, "never", values, test, app, told, None, fix, text, (), ladder=ladder)
 
+    def check_counts(self) -> None:
+        """Before anything is done for each of them."""
+        layers = self.plain.get("layer")
+        layers = [layer for layer in layers if isinstance(layer, dict)] if isinstance(layers, list) else []
+        counts = {name: len(part) for name, part in self.plain.items() if isinstance(part, dict | list)}
+        counts["rule"] = sum(len(rule) for layer in layers if isinstance(rule := layer.get("rule"), list))
+        for name, most in LIMITS.items():
+            if counts.get(name, 0) > most and not self.lenient:
+                self.fault((), f"there are {counts[name]:,} of {name}", f"at most {most:,}")
+        self.stop_at_faults()
+
     def stop_at_faults(self) -> None:
         if self.faults:
             ordered = sorted(self.faults, key=lambda f: (f.line or 0, f.column or 0))
-            raise DocumentError(self.source, ordered)
+            raise DocumentError(self.source, ordered[:LIMIT_FAULTS])
 
     def make(self, path: Path, message: str, expected: str = "", *, offset: int = -1) -> Fault:
         line, column = self.places.of(path)
@@ -140,11 +165,7 @@ class _Builder:
     def condition(self, path: Path, text: str | None, checker: Checker) -> Expression | None:
         if text is None:
             return None
-        try:
-            return Expression(text, checker.boolean(parse(text)))
-        except ExpressionError as wrong:
-            self.fault(path, wrong.message, wrong.expected, offset=wrong.position)
-            return None
+        return self.expression(text, path, checker, checker.boolean)
 
     def rule(self, number: int, layer: int, text: RuleText, path: Path) -> Rule | None:
         known, before = catalogue(), len(self.faults)
@@ -224,11 +245,20 @@ class _Builder:
             if literal or not isinstance(given, str) or not setting.ordered:
                 self.fault(path, str(wrong))
                 return None
+        return self.expression(given, path, checker, lambda node: checker.value(node, setting.dimension))
+
+    def expression(
+        self, text: str, path: Path, checker: Checker, check: Callable[[syntax.Node], syntax.Node]
+    ) -> Expression | None:
         try:
-            return Expression(given, checker.value(parse(given), setting.dimension))
+            node = check(parse(text))
         except ExpressionError as wrong:
+            if self.lenient and isinstance(wrong, TooLarge):
+                return Expression(text, syntax.Unsound(0, 0, wrong.message))
             self.fault(path, wrong.message, wrong.expected, offset=wrong.position)
             return None
+        self.size += syntax.extent(node).size
+        return Expression(text, node)
 
 
 def _said(checker: Checker) -> str:

@@ -2,7 +2,9 @@
 
 import datetime as dt
 import re
+from collections.abc import Iterator
 from functools import lru_cache
+from itertools import islice
 from typing import Annotated, Any, Literal
 
 import jsonschema
@@ -12,12 +14,15 @@ from msgspec import Meta
 
 from .catalogue import ValueFault, catalogue
 from .errors import DocumentError, Fault
-from .facts import ID_PATTERN, Bytes, Facts, Id, Part, PathText, Text, derived_readings
+from .facts import ID_PATTERN, LIMIT_DEVICES, Bytes, Facts, Id, Part, PathText, Text, derived_readings
 from .formats.json_file import LANGUAGE, JsonFile
 from .quantities import Value
 from .toml_places import written
 
 LIMIT_BYTES = 2 * 1024 * 1024
+LIMIT_FAULTS = 50  # that are told of one survey
+LIMIT_ITEMS = {"readings": 4_000, "stores": 500, "errors": 500}
+Path = tuple[str | int, ...]
 Key = tuple[str, str | None]
 
 
@@ -93,10 +98,10 @@ class Survey(Part, frozen=True):
     taken_at: Annotated[dt.datetime, Meta(tz=True)]
     agent: AgentInfo
     facts: Facts
-    readings: tuple[Reading, ...]
-    stores: tuple[Store, ...] = ()
+    readings: Annotated[tuple[Reading, ...], Meta(max_length=LIMIT_ITEMS["readings"])]
+    stores: Annotated[tuple[Store, ...], Meta(max_length=LIMIT_ITEMS["stores"])] = ()
     activity: Activity = Activity()
-    errors: tuple[Unreadable, ...] = ()
+    errors: Annotated[tuple[Unreadable, ...], Meta(max_length=LIMIT_ITEMS["errors"])] = ()
 
     def values(self) -> dict[Key, Value]:
         """Canonical values by (setting, application), with those that follow from the facts."""
@@ -203,40 +208,64 @@ def _are_values(survey: Survey) -> bool:
 
 
 def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:
+    """The first faults of values, LIMIT_FAULTS at most. The text is parsed once, however many there are."""
     if _are_values(survey):
         return []
-    known, seen, faults = catalogue(), set[Key](), list[Fault]()
+    told = list(islice(_wrong_values(survey), LIMIT_FAULTS))
+    places = JsonPlaces(raw) if raw else None
+    return [_fault(places, *fault) for fault in told]
+
+
+def _wrong_values(survey: Survey) -> Iterator[tuple[Path, str, str]]:
+    """(path, message, what was expected) of each reading that is wrong."""
+    known, seen = catalogue(), set[Key]()
     for index, reading in enumerate(survey.readings):
-        path: tuple[str | int, ...] = ("readings", index, "setting")
+        path: Path = ("readings", index, "setting")
         if reading.setting not in known:
             near = known.nearest(reading.setting)
             expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
-            faults.append(_fault(raw, path, f"unknown setting {reading.setting!r}", expected))
+            yield path, f"unknown setting {reading.setting[:80]!r}", expected
             continue
         if (reading.setting, reading.app) in seen:
-            faults.append(_fault(raw, path, f"{reading.setting} is read twice", "one reading each"))
+            yield path, f"{reading.setting} is read twice", "one reading each"
         seen.add((reading.setting, reading.app))
         try:
             known[reading.setting].parse(reading.value)
         except ValueFault as fault:
-            faults.append(_fault(raw, ("readings", index, "value"), str(fault.args[0]), ""))
-    return faults
+            yield ("readings", index, "value"), str(fault.args[0])[:300], ""
 
 
 def _shape_faults(raw: bytes, told: str) -> list[Fault]:
-    """Every fault of shape, from the published schema; msgspec tells only the first."""
+    """The first faults of shape, from the published schema; msgspec tells only one."""
     try:
         document = msgspec.json.decode(raw)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
         line, column = JsonFile.place_of_error(raw)
-        return [Fault(str(fault), line=line, column=column, expected="JSON")]
+        return [Fault(str(fault)[:300], line=line, column=column, expected="JSON")]
+    if crowd := _crowd(document):
+        return [crowd]
     validator = jsonschema.Draft202012Validator(schema())
-    errors = [_deepest(error) for error in validator.iter_errors(document)]
+    errors = [_deepest(error) for error in islice(validator.iter_errors(document), LIMIT_FAULTS)]
+    places = JsonPlaces(raw)
     found = [
-        _fault(raw, tuple(error.absolute_path), error.message[:300], "")
+        _fault(places, tuple(error.absolute_path), error.message[:300], "")
         for error in sorted(errors, key=lambda e: [str(part) for part in e.absolute_path])
     ]
-    return found[:50] or [Fault(told)]
+    return found or [Fault(told[:300])]
+
+
+def _crowd(document: Any) -> Fault | None:
+    """A list that is longer than any seat's: it is not looked into."""
+    if not isinstance(document, dict):
+        return None
+    facts = document.get("facts")
+    lists = [(name, document.get(name), most) for name, most in LIMIT_ITEMS.items()]
+    if isinstance(facts, dict):
+        lists += [(f"facts.{name}"[:80], part, LIMIT_DEVICES) for name, part in facts.items()]
+    for path, items, most in lists:
+        if isinstance(items, list) and len(items) > most:
+            return Fault(f"{len(items):,} entries", path=path, expected=f"at most {most:,}")
+    return None
 
 
 def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
@@ -247,30 +276,38 @@ def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
     return error
 
 
-def _fault(raw: bytes, path: tuple[str | int, ...], message: str, expected: str) -> Fault:
-    line, column = json_place(raw, path)
+def _fault(places: "JsonPlaces | None", path: Path, message: str, expected: str) -> Fault:
+    line, column = places.of(path) if places else (None, None)
     return Fault(message, path=written(path), line=line, column=column, expected=expected)
 
 
-def json_place(raw: bytes, path: tuple[str | int, ...]) -> tuple[int, int]:
-    """Line and column, from 1, of the value at `path` or of its nearest parent."""
-    root: tree_sitter.Node | None = tree_sitter.Parser(LANGUAGE).parse(raw).root_node
-    node = root.named_children[0] if root and root.named_children else root
-    for part in path:
-        child = _json_child(node, part) if node else None
-        if child is None:
-            break
-        node = child
-    point = node.start_point if node else None
-    return (point.row + 1, point.column + 1) if point else (1, 1)
+class JsonPlaces:
+    """Line and column, from 1, of the value at a path of a JSON text, or of its nearest parent."""
 
+    def __init__(self, raw: bytes) -> None:
+        self._tree = tree_sitter.Parser(LANGUAGE).parse(raw)
+        self._lists: dict[int, list[tree_sitter.Node]] = {}
 
-def _json_child(node: tree_sitter.Node, part: str | int) -> tree_sitter.Node | None:
-    items = [n for n in node.named_children if n.type != "comment"]
-    if isinstance(part, int):
-        return items[part] if node.type == "array" and part < len(items) else None
-    for pair in items:
-        key = pair.child_by_field_name("key")
-        if key is not None and key.text == f'"{part}"'.encode():
-            return pair.child_by_field_name("value")
-    return None
+    def of(self, path: Path) -> tuple[int, int]:
+        """(line, column)."""
+        root: tree_sitter.Node | None = self._tree.root_node
+        node = root.named_children[0] if root and root.named_children else root
+        for part in path:
+            child = self._child(node, part) if node else None
+            if child is None:
+                break
+            node = child
+        point = node.start_point if node else None
+        return (point.row + 1, point.column + 1) if point else (1, 1)
+
+    def _child(self, node: tree_sitter.Node, part: str | int) -> tree_sitter.Node | None:
+        if node.id not in self._lists:
+            self._lists[node.id] = [n for n in node.named_children if n.type != "comment"]
+        items = self._lists[node.id]
+        if isinstance(part, int):
+            return items[part] if node.type == "array" and part < len(items) else None
+        for pair in items:
+            key = pair.child_by_field_name("key")
+            if key is not None and key.text == f'"{part}"'.encode():
+                return pair.child_by_field_name("value")
+        return None

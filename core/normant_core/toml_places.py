@@ -1,5 +1,6 @@
 """Where in a TOML text a value stands, so that a fault can be told by line and column."""
 
+import re
 import tomllib
 from collections.abc import Sequence
 from typing import Any
@@ -13,11 +14,56 @@ Path = tuple[str | int, ...]
 _LANGUAGE = tree_sitter.Language(tree_sitter_toml.language())
 
 
-def load_toml(text: str, source: str) -> dict[str, Any]:
+LIMIT_BYTES = 256 * 1024
+LIMITS = {"keys": 20_000, "tables": 3_000, "brackets in one another": 16, "points in one key": 12}
+LIMIT_FAULTS = 50  # that are told of one document
+
+# What decides the size of a document: texts and comments are stepped over whole (each also where it does not end, so
+# that every character is looked at once), and of the rest only signs count.
+_SIGNS = re.compile(
+    r'"""(?:[^\\]|\\.)*?(?:"""|\Z)|'
+    r"'''.*?(?:'''|\Z)"
+    r'|"(?:[^"\\\n]|\\.)*"?|'
+    r"'[^'\n]*'?|#[^\n]*|[\[\]{}.=,\n]",
+    re.DOTALL,
+)
+
+
+def check_bounds(text: str, source: str) -> None:
+    """Raises DocumentError where a TOML text is larger than any that people write; costs one pass over it."""
+    size = len(text.encode())
+    if size > LIMIT_BYTES:
+        raise DocumentError(source, [Fault(f"the text has {size:,} bytes", expected=f"at most {LIMIT_BYTES:,}")])
+    counts = dict.fromkeys(LIMITS, 0)
+    begins = True
+    for match in _SIGNS.finditer(text):
+        sign = match.group()
+        if sign in ",\n=":
+            counts["points in one key"] = 0
+            counts["keys"] += sign == "="
+        elif sign == ".":
+            counts["points in one key"] += 1
+        elif sign in "[{":
+            counts["tables"] += begins
+            counts["brackets in one another"] += 1
+            counts["points in one key"] = 0
+        elif sign in "]}":
+            counts["brackets in one another"] -= 1
+        begins = sign == "\n"
+        for what, most in LIMITS.items():
+            if counts[what] > most:
+                line = text.count("\n", 0, match.start()) + 1
+                fault = Fault(f"there are more than {most:,} {what}", line=line, column=1, expected=f"at most {most:,}")
+                raise DocumentError(source, [fault])
+
+
+def load_toml(text: str, source: str, *, bounded: bool = True) -> dict[str, Any]:
     """The document as plain values. Raises DocumentError with the place of a fault in the syntax."""
+    if bounded:
+        check_bounds(text, source)
     try:
         return tomllib.loads(text)
-    except tomllib.TOMLDecodeError as fault:
+    except (tomllib.TOMLDecodeError, RecursionError, ValueError) as fault:
         message = str(fault)
         head, _, place = message.partition(" (at ")
         numbers = [int(w) for w in place.replace(",", " ").replace(")", " ").split() if w.isdigit()]

@@ -1,5 +1,6 @@
 """The words of a standard's own: constants, and groups of seats."""
 
+import hashlib
 import re
 from collections.abc import Mapping
 from fractions import Fraction
@@ -10,15 +11,18 @@ from .quantities import Dimension, tidy
 from .rule import Bound, Path, StandardText
 from .rules import syntax
 from .rules.checker import TAKEN, Checker, Word
-from .rules.parser import ExpressionError, parse
+from .rules.parser import ExpressionError, TooLarge, parse
 from .soundness import Make
 
 _NAME = re.compile(r"[A-Za-z_]\w{0,63}")
+LIMIT_DEPTH = 32  # parts of a group in one another, the groups in it unfolded
+LIMIT_SIZE = 1_000
 _KEYWORDS = frozenset({"and", "or", "not", "in", "of", "true", "false"})
 
 
-def vocabulary(document: StandardText, make: Make, faults: list[Fault]) -> dict[str, Word]:
-    """Constants and groups by name. A group may speak of constants, and of groups that stand before it."""
+def vocabulary(document: StandardText, make: Make, faults: list[Fault], *, lenient: bool = False) -> dict[str, Word]:
+    """Constants and groups by name. A group may speak of constants, and of groups that stand before it. `lenient`
+    makes a group beyond a bound one of which nothing is known."""
     words: dict[str, Word] = {}
     for name, given in document.constants.items():
         path: Path = ("constants", name)
@@ -36,6 +40,9 @@ def vocabulary(document: StandardText, make: Make, faults: list[Fault]) -> dict[
             else:
                 words[name] = _group(text, words)
         except ExpressionError as wrong:
+            if lenient and isinstance(wrong, TooLarge):
+                words[name] = Word(text, syntax.Unsound(0, 0, wrong.message), Dimension.BOOLEAN)
+                continue
             faults.append(make(path, wrong.message, wrong.expected, offset=wrong.position))
     return words
 
@@ -52,7 +59,12 @@ def _name_fault(name: str, path: Path, words: Mapping[str, Word], make: Make) ->
 def _group(text: str, words: Mapping[str, Word]) -> Word:
     checker = Checker(words=words)
     node = checker.boolean(parse(text))
-    return Word(text + "".join(checker.met.values()), node, Dimension.BOOLEAN)
+    extent = syntax.extent(node)
+    if extent.depth > LIMIT_DEPTH or extent.size > LIMIT_SIZE:
+        expected = f"at most {LIMIT_DEPTH} in one another, {LIMIT_SIZE} in all"
+        raise TooLarge("the group, unfolded, has too many parts", 0, expected)
+    meant = hashlib.sha256("".join(checker.met.values()).encode()).hexdigest() if checker.met else ""
+    return Word(text + meant, node, Dimension.BOOLEAN, extent.size)
 
 
 def _constant(given: Bound | tuple[Bound, ...]) -> Word | None:

@@ -98,10 +98,7 @@ class Demo:
         self._keep("codes.json", self._codes(told.pop("codes")))
         known = {"address": self.address, **told}
         self._keep("demo.json", known)
-        self._spawn(
-            "server", "-m", "uvicorn", "normant.config.asgi:application", "--host", "127.0.0.1", "--port",
-            str(self.port), "--no-access-log", "--log-level", "warning", "--timeout-graceful-shutdown", "2",
-        )  # fmt: skip
+        self._spawn("server", str(MANAGE), "serve", "--port", str(self.port))
         self._spawn("worker", str(MANAGE), "work")
         self._await_answer()
         self._replay()

@@ -15,6 +15,7 @@ from ..errors import FileError
 
 LIMIT_BYTES = 8 * 1024 * 1024
 LIMIT_DEPTH = 200
+LIMIT_SIGNS = 100_000  # line ends, commas, tags and equal signs
 KINDS = ("text", "number", "bool", "null", "date", "data")
 
 Edit = tuple[int, int, str]
@@ -294,6 +295,9 @@ def within_bounds(raw: bytes) -> None:
     """Raises FileError for a file that is larger than any preference file has a reason to be."""
     if len(raw) > LIMIT_BYTES:
         raise FileError(f"the file has {len(raw):,} bytes; at most {LIMIT_BYTES:,} are read")
+    # Counted, not parsed: no format says a value without one of these beside it.
+    if sum(raw.count(sign) for sign in (b",", b"\n", b"\r", b"<", b"=")) > LIMIT_SIGNS:
+        raise FileError(f"the file has more than {LIMIT_SIGNS:,} lines and values")
 
 
 def understood(root: tree_sitter.Node) -> tree_sitter.Node:

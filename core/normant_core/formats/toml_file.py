@@ -25,6 +25,9 @@ class TomlFile(TextPreferenceFile):
     def __init__(self, raw: bytes) -> None:
         """Raises FileError with the line of a fault in the syntax."""
         self._file = Encoded.read(raw)
+        for number, begun in enumerate(self._file.text.split(b"\n"), 1):
+            if begun.partition(b"=")[0].count(b".") > LIMIT_DEPTH and not begun.lstrip().startswith(b"#"):
+                raise too_deep(number)  # before the parser, to which such a key is costlier than its length
         try:
             document = tomllib.loads(self._file.text.decode())
         except tomllib.TOMLDecodeError as fault:

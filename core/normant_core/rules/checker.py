@@ -9,7 +9,9 @@ from ..facts import Application, Facts, FactType, ListOf, Record, Seat, Volume, 
 from ..quantities import Dimension, Version, parse_quantity
 from ..survey import Store
 from . import syntax
-from .parser import ExpressionError
+from .parser import ExpressionError, TooLarge
+
+LIMIT_NODES = 4_000  # of one expression, its groups unfolded
 
 _FACTS = record_of(Facts, "facts")
 _SEAT = record_of(Seat, "seat")
@@ -37,6 +39,7 @@ class Word:
     text: str
     node: syntax.Node
     kind: FactType
+    size: int = 1  # in nodes, unfolded
 
 
 class Checker:
@@ -49,6 +52,7 @@ class Checker:
         self.setting = setting
         self.words = words or {}
         self.met: dict[str, str] = {}
+        self.size = 0  # nodes that words added so far
         self.item: Record | Dimension | None = None
 
     def boolean(self, node: syntax.Node) -> syntax.Node:
@@ -112,6 +116,11 @@ class Checker:
     def _word(self, node: syntax.Name, name: str) -> Typed:
         word = self.words[name]
         self.met[name] = word.text
+        self.size += word.size
+        if self.size > LIMIT_NODES:
+            raise TooLarge(
+                f"{name} makes this too large", node.start, f"at most {LIMIT_NODES:,} parts, groups unfolded"
+            )
         if isinstance(word.node, syntax.Literal | syntax.Several):
             return replace(word.node, start=node.start, end=node.end), word.kind
         return syntax.Named(node.start, node.end, name, word.node), word.kind

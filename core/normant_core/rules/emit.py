@@ -19,7 +19,7 @@ class Unread(Exception):
     """Something that the fast way needs was not read."""
 
 
-FAST_FAILURES = (Unread, TypeError, AttributeError, ZeroDivisionError)
+FAST_FAILURES = (Unread, TypeError, AttributeError, ArithmeticError, ValueError, RecursionError)
 _ROOTS = {
     "item": "i",
     "reading": "r",
@@ -124,6 +124,8 @@ class Emitter:
         """Python source of a checked node."""
         if isinstance(node, syntax.Named):
             return self.source(node.of)
+        if isinstance(node, syntax.Unsound):
+            return "miss()"
         plain = isinstance(node, syntax.Literal | syntax.Name | syntax.Several)
         if self._shared and not plain and syntax.is_of_seat(node):
             return self._shared.source(node)

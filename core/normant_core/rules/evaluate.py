@@ -75,8 +75,11 @@ class Trace:
 
 
 def evaluate(node: syntax.Node, scope: Scope, trace: Trace | None = None) -> Any:
-    """The value of a checked expression, or Missing."""
-    return _Evaluation(scope, trace).of(node)
+    """The value of a checked expression, or Missing: also where it cannot be worked out on this seat."""
+    try:
+        return _Evaluation(scope, trace).of(node)
+    except RecursionError:
+        return Missing("an expression that goes too deep")
 
 
 class _Evaluation:
@@ -91,6 +94,8 @@ class _Evaluation:
 
     def _of(self, node: syntax.Node) -> Any:
         match node:
+            case syntax.Unsound(why=why):
+                return Missing(f"the rule ({why})")
             case syntax.Literal(value=value):
                 return value
             case syntax.Name():
@@ -174,6 +179,8 @@ def _strict(function: Callable[..., Any], *values: Any) -> Any:
         return function(*values)
     except ZeroDivisionError:
         return Missing("a quotient by zero")
+    except (TypeError, ValueError, ArithmeticError):
+        return Missing("a value that can be worked with")
 
 
 def _walk(value: Any, path: tuple[str, ...], dimension: Dimension | None, name: str) -> Any:

@@ -19,7 +19,7 @@ from ..quantities import UNITS, Dimension, scan_quantity, tidy
 from . import syntax
 
 LIMIT_LENGTH = 2000
-LIMIT_DEPTH = 40
+LIMIT_DEPTH = 40  # of brackets, and of the tree: a sum of many terms is as deep as it has terms
 _TOKEN = re.compile(
     r"\s*(?:(?P<number>\d)|(?P<text>'[^'\n]*'|\"[^\"\n]*\")|(?P<word>[A-Za-z_]\w*)|(?P<sign>==|!=|<=|>=|[<>+\-*/(),.\[\]]))"
 )
@@ -35,6 +35,10 @@ class ExpressionError(NormantError):
         self.message, self.position, self.expected = message, position, expected
 
 
+class TooLarge(ExpressionError):
+    """An expression beyond a bound. Editions that were published before there was one keep theirs, unread."""
+
+
 @dataclass(frozen=True, slots=True)
 class Token:
     """One word, sign, text or quantity."""
@@ -48,11 +52,13 @@ class Token:
 def parse(text: str) -> syntax.Node:
     """The syntax of an expression. Raises ExpressionError at the first fault."""
     if len(text) > LIMIT_LENGTH:
-        raise ExpressionError(f"the expression has {len(text)} characters", 0, f"at most {LIMIT_LENGTH}")
+        raise TooLarge(f"the expression has {len(text)} characters", 0, f"at most {LIMIT_LENGTH}")
     reader = _Reader(text)
     node = reader.either()
     if reader.here.kind != "end":
         raise reader.fault("the end of the expression")
+    if syntax.extent(node).depth > LIMIT_DEPTH:
+        raise TooLarge("the expression has too many parts in one another", 0, f"at most {LIMIT_DEPTH}")
     return node
 
 
@@ -110,7 +116,7 @@ class _Reader:
     def either(self) -> syntax.Node:
         self.depth += 1
         if self.depth > LIMIT_DEPTH:
-            raise ExpressionError("the expression is nested too deep", self.here.start, f"at most {LIMIT_DEPTH}")
+            raise TooLarge("the expression is nested too deep", self.here.start, f"at most {LIMIT_DEPTH}")
         node = self._logic("or", self._both)
         self.depth -= 1
         return node

@@ -140,6 +140,40 @@ def children(node: Node) -> tuple[Node, ...]:
     return ()
 
 
+@dataclass(frozen=True, slots=True)
+class Unsound(Node):
+    """An expression of an edition that was published before there was a bound on it: what it says stays unread."""
+
+    why: str
+
+
+@dataclass(frozen=True, slots=True)
+class Extent:
+    """How deep and how large an expression is, in nodes, the groups that it names unfolded."""
+
+    depth: int
+    size: int
+
+
+def extent(node: Node) -> Extent:
+    """Without recursion, and in the time that the tree has parts: groups share theirs."""
+    known = dict[int, Extent]()
+    waiting = [node]
+    while waiting:
+        here = waiting[-1]
+        parts = children(here)
+        missing = [part for part in parts if id(part) not in known]
+        if missing:
+            waiting += missing
+            continue
+        inner = [known[id(part)] for part in parts]
+        known[id(here)] = Extent(
+            1 + max((part.depth for part in inner), default=0), 1 + sum(part.size for part in inner)
+        )
+        waiting.pop()
+    return known[id(node)]
+
+
 def settings_named(node: Node) -> list[str]:
     """The keys of every `setting(...)` inside, in order."""
     own = [node.key] if isinstance(node, SettingOf) else []

@@ -1,11 +1,12 @@
 """Signing in and out."""
 
-from typing import Any
+from typing import Annotated, Any
 
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema, Status
+from pydantic import Field
 
 from normant.common.problems import Problem
 
@@ -17,8 +18,8 @@ router = Router(tags=["session"])
 
 
 class SignIn(Schema):
-    name: str
-    password: str
+    name: Annotated[str, Field(max_length=150)]
+    password: Annotated[str, Field(max_length=1024)]
 
 
 class SessionOut(Schema):

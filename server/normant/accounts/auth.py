@@ -53,3 +53,8 @@ def _by_token(token: str) -> User:
     if found is None:
         raise Problem(401, "Unknown token", "this bearer token is unknown or was withdrawn")
     return found.user
+
+
+def address_of(request: HttpRequest) -> str:
+    """Where a request comes from, as the shell has it: a proxy's word counts where the house named the proxy."""
+    return str(request.META.get("REMOTE_ADDR", ""))

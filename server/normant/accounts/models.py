@@ -25,9 +25,14 @@ class User(AbstractUser):
             models.CheckConstraint(condition=models.Q(role__in=[r.value for r in Role]), name="user_role_known"),
         )
 
+    @property
+    def permissions(self) -> frozenset[Permission]:
+        """What the role includes; nothing for somebody who was disabled."""
+        return ALLOWED[Role(self.role)] if self.is_active else frozenset()
+
     def may(self, permission: Permission) -> bool:
         """Whether the role includes it."""
-        return self.is_active and permission in ALLOWED[Role(self.role)]
+        return permission in self.permissions
 
 
 class AccessToken(models.Model):

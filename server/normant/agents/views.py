@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from functools import wraps
+from pathlib import Path
 from typing import Any, TypeVar
 
 import msgspec
@@ -10,7 +11,7 @@ from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 
-from normant.common.problems import Problem
+from normant.common.problems import Problem, wrong_method
 from normant.rollouts.models import Order
 from normant.rollouts.services.receive import receive_progress, receive_receipt, receive_refusal
 from normant.rollouts.services.sign import public_key
@@ -42,9 +43,10 @@ def method(name: str) -> Callable[[View], View]:
         @wraps(view)
         def guarded(request: HttpRequest, **of: str) -> HttpResponseBase:
             if request.method != name:
-                raise Problem(405, "Wrong method", f"this door takes {name}")
+                raise wrong_method([name])
             return view(request, **of)
 
+        guarded.method = name  # type: ignore[attr-defined] # the shell refuses others before it reads a body
         return guarded
 
     return decorate
@@ -69,7 +71,9 @@ def dialects(request: HttpRequest) -> HttpResponse:
 @method("POST")
 def survey(request: HttpRequest) -> HttpResponse:
     """Hand in a survey."""
-    return _json(hand_in(token_digest(request), body_of(request)))
+    token = token_digest(request)
+    presence_of(token)  # before the body is unpacked
+    return _json(hand_in(token, body_of(request)))
 
 
 @method("GET")
@@ -118,9 +122,14 @@ def refusal(request: HttpRequest) -> HttpResponse:
 def package(request: HttpRequest, digest: str) -> HttpResponseBase:
     """The bytes of a package, for agents that are to install it, or to keep the older one at hand."""
     presence_of(token_digest(request))
+    return FileResponse(package_file(digest).open("rb"), content_type="application/octet-stream")
+
+
+def package_file(digest: str) -> Path:
+    """Where the bytes of a package lie. Raises Problem 404. The shell hands them out without a thread."""
     if not Package.objects.filter(digest=digest).exists() or not place_of(digest).is_file():
         raise Problem(404, "No such package", f"this house holds no package {digest[:12]}…")
-    return FileResponse(place_of(digest).open("rb"), content_type="application/octet-stream")
+    return place_of(digest)
 
 
 @method("GET")
@@ -135,8 +144,6 @@ def template(request: HttpRequest, digest: str) -> HttpResponse:
 
 def body_of(request: HttpRequest) -> bytes:
     """The request's body, unpacked. Raises Problem where it is larger than a survey may be."""
-    if int(request.headers.get("Content-Length") or 0) > LIMIT_BYTES:
-        raise too_large()
     raw = request.read(LIMIT_BYTES + 1)
     if len(raw) > LIMIT_BYTES:
         raise too_large()

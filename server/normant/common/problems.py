@@ -1,5 +1,6 @@
 """Errors over HTTP as problem documents (RFC 9457)."""
 
+from collections.abc import Iterable
 from typing import Any
 
 import orjson
@@ -14,17 +15,30 @@ class Problem(Exception):
     def __init__(self, status: int, title: str, detail: str = "", **more: Any) -> None:
         super().__init__(detail or title)
         self.status, self.title, self.detail, self.more = status, title, detail or title, more
+        self.headers = dict(_HEADERS.get(status, {}))
+
+
+_HEADERS = {401: {"WWW-Authenticate": "Bearer"}, 429: {"Retry-After": "5"}, 503: {"Retry-After": "5"}}
+
+
+def document(problem: Problem) -> dict[str, Any]:
+    """The problem as its document says it."""
+    body = {"type": "about:blank", "title": problem.title, "status": problem.status, "detail": problem.detail}
+    return {**body, **problem.more}
 
 
 def respond(problem: Problem) -> HttpResponse:
     """The answer that tells it."""
-    body = {"type": "about:blank", "title": problem.title, "status": problem.status, "detail": problem.detail}
-    answer = HttpResponse(
-        orjson.dumps({**body, **problem.more}), status=problem.status, content_type="application/problem+json"
-    )
-    if problem.status == 401:
-        answer["WWW-Authenticate"] = "Bearer"
-    return answer
+    raw = orjson.dumps(document(problem))
+    return HttpResponse(raw, status=problem.status, content_type="application/problem+json", headers=problem.headers)
+
+
+def wrong_method(allowed: Iterable[str]) -> Problem:
+    """An address that is there, asked in a way that it does not have."""
+    names = ", ".join(sorted(allowed))
+    problem = Problem(405, "Wrong method", f"this address takes {names}")
+    problem.headers["Allow"] = names
+    return problem
 
 
 def database_away() -> Problem:

@@ -5,7 +5,9 @@ import datetime as dt
 import io
 import re
 import zipfile
+import zlib
 from collections.abc import Iterable, Mapping, Sequence
+from itertools import islice
 from typing import Any
 
 import orjson
@@ -16,7 +18,8 @@ from openpyxl.utils.exceptions import InvalidFileException
 from .problems import Problem
 
 LIMIT_BYTES = 8 * 1024 * 1024
-LIMIT_UNPACKED = 64 * 1024 * 1024
+LIMIT_UNPACKED = 16 * 1024 * 1024
+LIMIT_PARTS = 500
 LIMIT_ROWS = 20_001
 LIMIT_COLUMNS = 50
 LONGEST_CELL = 32_767  # characters, as spreadsheets have it
@@ -28,6 +31,11 @@ TYPES = {
     "json": "application/json",
 }
 Cell = str | int | float
+# What openpyxl, and what unpacks for it, raise over files that are none.
+NOT_A_WORKBOOK = (
+    *(zipfile.BadZipFile, zlib.error, InvalidFileException, NotImplementedError, RuntimeError, EOFError, OSError),
+    *(LookupError, ValueError, TypeError, AttributeError, ArithmeticError, SyntaxError),
+)
 
 
 def read_table(raw: bytes) -> list[list[str]]:
@@ -45,10 +53,18 @@ def read_table(raw: bytes) -> list[list[str]]:
     first = text.partition("\n")[0]
     delimiter = max(",;\t", key=first.count)
     try:
-        rows = list(csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True))
+        reader = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter, strict=True)
+        rows = [row[: LIMIT_COLUMNS + 1] for row in islice(reader, LIMIT_ROWS + 1)]
     except csv.Error as fault:
         raise Problem(422, "No table", f"the CSV cannot be read: {fault}") from fault
+    _check_size(rows)
     return [[_as_it_was(cell) for cell in row] for row in rows]
+
+
+def _check_size(rows: Sequence[Sequence[Any]]) -> None:
+    """Raises Problem for a table beyond what is read: it is not taken in by half."""
+    if len(rows) > LIMIT_ROWS or any(len(row) > LIMIT_COLUMNS for row in rows):
+        raise Problem(413, "Too large", f"a table has at most {LIMIT_ROWS - 1:,} rows of {LIMIT_COLUMNS} columns")
 
 
 def written(items: Sequence[Mapping[str, Any]], kind: str) -> bytes:
@@ -116,14 +132,18 @@ def _as_it_was(cell: str) -> str:
 def _read_workbook(raw: bytes) -> list[list[str]]:
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as packed:
-            if sum(part.file_size for part in packed.infolist()) > LIMIT_UNPACKED:
+            parts = packed.infolist()
+            if len(parts) > LIMIT_PARTS or sum(part.file_size for part in parts) > LIMIT_UNPACKED:
                 raise Problem(413, "Too large", f"the workbook unpacks to more than {LIMIT_UNPACKED:,} bytes")
         book = load_workbook(io.BytesIO(raw), read_only=True, data_only=True)
         if not book.worksheets:
             raise Problem(422, "No table", "the workbook has no sheet")
-        rows = book.worksheets[0].iter_rows(max_row=LIMIT_ROWS, max_col=LIMIT_COLUMNS, values_only=True)
-        return _trimmed([[_of_workbook(cell) for cell in row] for row in rows])
-    except (zipfile.BadZipFile, InvalidFileException, KeyError, ValueError, TypeError, OSError, SyntaxError) as fault:
+        rows = book.worksheets[0].iter_rows(max_row=LIMIT_ROWS + 1, max_col=LIMIT_COLUMNS + 1, values_only=True)
+        table = [[_of_workbook(cell)[:LONGEST_CELL] for cell in row] for row in islice(rows, LIMIT_ROWS + 1)]
+        table = _trimmed(table)
+        _check_size(table)
+        return table
+    except NOT_A_WORKBOOK as fault:
         raise Problem(422, "No table", f"the XLSX workbook cannot be read: {fault}") from fault
 
 

@@ -3,9 +3,10 @@
 from typing import Any
 
 import structlog
-from django.core.exceptions import PermissionDenied
+from django.core.exceptions import PermissionDenied, SuspiciousOperation
 from django.db import DataError, OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
@@ -80,6 +81,13 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
 @api.exception_handler(HttpError)
 def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
     return respond(Problem(error.status_code, "Not as expected", str(error)))
+
+
+@api.exception_handler(MultiPartParserError)
+@api.exception_handler(SuspiciousOperation)
+def _misshapen(request: HttpRequest, error: Exception) -> HttpResponse:
+    """A form that is none, or that has more parts than anybody's."""
+    return respond(Problem(400, "Not as expected", f"the body cannot be read as what it says it is: {error}"))
 
 
 @api.exception_handler(OperationalError)

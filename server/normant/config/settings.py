@@ -62,8 +62,11 @@ AUTH_PASSWORD_VALIDATORS = [
 ]
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = 0.25  # hours
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
+# A name that is tried from everywhere, and an address that tries every name.
+AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+AXES_CLIENT_IP_CALLABLE = "normant.accounts.auth.address_of"
+AXES_RESET_ON_SUCCESS = False  # who signs in once in a while could try other people's passwords between
+AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False  # a name is not kept out for ever by who goes on trying it
 AXES_VERBOSE = False
 
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -101,6 +104,7 @@ NORMANT_KEEP_READINGS_DAYS = OPTIONS.keep_readings_days
 NORMANT_PACKAGES = OPTIONS.packages
 NORMANT_SECOND_PERSON = OPTIONS.second_person
 NORMANT_ADDRESS = OPTIONS.address
+NORMANT_PROXIES = OPTIONS.proxies
 NORMANT_WEBHOOK_HOSTS = OPTIONS.webhook_hosts
 NORMANT_CALENDAR_HOSTS = OPTIONS.calendar_hosts
 

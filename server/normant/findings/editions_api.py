@@ -28,7 +28,7 @@ from normant_core.quantities import UNITS
 from normant_core.releases import read_releases
 from normant_core.rules.checker import names_told
 from normant_core.sentences import changed_between
-from normant_core.standard import parse_standard, starter
+from normant_core.standard import parse_published, parse_standard, starter
 
 from .models import Finding
 from .resident import resident
@@ -222,8 +222,8 @@ def changes(request: HttpRequest, number: int, since: int | None = None) -> Any:
     texts = dict(Edition.objects.filter(number__in=[number, since or number - 1]).values_list("number", "text"))
     if number not in texts or (since is not None and since not in texts):
         raise Problem(404, "No such edition", f"there is no edition {number if number not in texts else since}")
-    after = parse_standard(texts[number])
-    before = parse_standard(texts.get(since or number - 1, EMPTY))
+    after = parse_published(texts[number])
+    before = parse_published(texts.get(since or number - 1, EMPTY))
     return answer(msgspec.to_builtins(changed) for changed in changed_between(before, after))
 
 

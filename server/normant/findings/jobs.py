@@ -8,7 +8,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from normant.seats.models import Presence, Seat
 from normant.standards.current import current_judge
 from normant.standards.models import Edition
-from normant_core.standard import parse_standard
+from normant_core.standard import parse_published
 
 from .services.draft import publish_those_due
 from .services.evaluate import evaluate, judge_news
@@ -70,7 +70,7 @@ def publish_due(timestamp: int = 0) -> None:
 def new_day(timestamp: int = 0) -> None:
     """Releases count from a day and until a day: the house follows the edition anew where it names some."""
     edition = Edition.objects.order_by("-number").first()
-    if edition and any(r.since or r.until for r in parse_standard(edition.text).releases):
+    if edition and any(r.since or r.until for r in parse_published(edition.text).releases):
         Edition.objects.update(followed_at=None)  # what any of them said yesterday is nothing to compare with
         follow()
 

@@ -3,13 +3,16 @@
 import csv
 import hashlib
 import io
+import struct
 import zipfile
-from collections.abc import Callable, Iterable, Iterator, Mapping
+import zlib
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from functools import partial
 from typing import Any
 
 import msgspec
 import orjson
+from django.core.exceptions import ValidationError
 from django.db import DatabaseError, transaction
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
@@ -24,15 +27,17 @@ from normant.rollouts.models import Calendar
 from normant.seats.models import Reading, Room, Seat, Survey
 from normant.standards.models import DialectVersion, Edition, Template
 from normant.standards.services.keep_dialect import keep_dialect
+from normant.standards.services.keep_template import check_template
 from normant_core.booked import read_calendar
 from normant_core.catalogue import catalogue
 from normant_core.errors import DocumentError, NormantError
 from normant_core.register import COLUMNS, read_register
-from normant_core.standard import parse_standard
+from normant_core.standard import parse_published
 from normant_core.survey import parse_survey
 
 LIMIT_PACKED = 256 * 1024 * 1024
-LIMIT_UNPACKED = 2 * 1024 * 1024 * 1024
+LIMIT_UNPACKED = 1024 * 1024 * 1024
+LIMIT_PARTS = 60_000
 _ABOUT = """A house of Normant, as open files.
 
 register.csv      seats as the register has them
@@ -61,6 +66,11 @@ _WAIVER = (
 _TEMPLATE = ("name", "app", "productions", "file", "digest", "kept_at", "kept_by", "held_until")
 _CALENDAR = ("room", "name", "text", "kept_by")
 _READING = ("seat__name", "setting", "app", "value", "native", "since", "until", "cause", "entered_by")
+
+
+# What Python raises over parts that are packed wrongly, and over values of another shape than ours.
+_NOT_PACKED = (NotImplementedError, RuntimeError, EOFError, zlib.error, struct.error, OSError)
+_WRONG_SHAPE = (ValueError, TypeError, KeyError, AttributeError, IndexError, ArithmeticError, *_NOT_PACKED)
 
 
 def pack() -> bytes:
@@ -103,13 +113,26 @@ def unpack(raw: bytes, actor: str) -> dict[str, int]:
         raise Problem(409, "Not empty", told)
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as archive:
-            if sum(part.file_size for part in archive.infolist()) > LIMIT_UNPACKED:
-                raise Problem(413, "Too large", f"the archive unpacks to more than {LIMIT_UNPACKED:,} bytes")
+            _check_parts(archive.infolist())
             return _unpacked(archive, actor)
-    except zipfile.BadZipFile as fault:
+    except (zipfile.BadZipFile, *_NOT_PACKED) as fault:
         raise Problem(422, "No archive", f"the file is no ZIP archive: {fault}") from fault
     except KeyError as fault:
         raise Problem(422, "No archive", f"the archive lacks a part: {fault.args[0]}") from fault
+
+
+def _check_parts(parts: Sequence[zipfile.ZipInfo]) -> None:
+    """Before anything is unpacked. Raises Problem."""
+    if len(parts) > LIMIT_PARTS or sum(part.file_size for part in parts) > LIMIT_UNPACKED:
+        most = f"at most {LIMIT_PARTS:,} parts, {LIMIT_UNPACKED:,} bytes unpacked"
+        raise Problem(413, "Too large", f"the archive is larger than any house: {most}")
+    for part in parts:
+        if part.flag_bits & 1:
+            raise Problem(422, "No archive", f"{part.filename[:80]} is encrypted: an archive is open to everybody")
+        if part.compress_type not in (zipfile.ZIP_STORED, zipfile.ZIP_DEFLATED):
+            raise Problem(
+                422, "No archive", f"{part.filename[:80]} is compressed in a way that is not read: deflate is"
+            )
 
 
 def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
@@ -140,10 +163,12 @@ def _in(archive: zipfile.ZipFile, name: str, take: Callable[[bytes], Any]) -> An
     """Take one part in; its faults name it. Raises Problem."""
     try:
         return take(archive.read(name))
-    except (NormantError, DocumentError, DatabaseError, ValueError, TypeError, KeyError) as fault:
+    except (NormantError, DatabaseError, ValidationError, *_WRONG_SHAPE) as fault:
         if isinstance(fault, KeyError) and name not in archive.namelist():
             raise
-        raise Problem(422, "Not taken in", f"{name}: {fault}; nothing was taken in") from fault
+        raise Problem(422, "Not taken in", f"{name}: {str(fault)[:600]}; nothing was taken in") from fault
+    except Problem as fault:
+        raise Problem(fault.status, fault.title, f"{name}: {fault.detail}; nothing was taken in") from fault
 
 
 def _register(seats: Iterable[Seat]) -> str:
@@ -186,7 +211,7 @@ def _take_floor(told: dict[str, Any], seats: dict[str, Seat]) -> None:
 def _take_editions(editions: Iterable[dict[str, Any]]) -> int:
     kept = list(editions)
     for told in kept:
-        parse_standard(told["text"], f"edition {told['number']}")
+        parse_published(told["text"], f"edition {told['number']}")
         edition = Edition.objects.create(number=told["number"], text=told["text"], note=told["note"])
         Edition.objects.filter(pk=edition.pk).update(published_at=_moment(told["published_at"]))
     return len(kept)
@@ -241,6 +266,7 @@ def _take_templates(templates: Iterable[dict[str, Any]], archive: zipfile.ZipFil
         if hashlib.sha256(body).hexdigest() != told["digest"]:
             raise ValueError(f"{_part(told['digest'])} is not the file that its name says")
         moments = {name: _moment(told[name]) if told[name] else None for name in ("kept_at", "held_until")}
+        check_template(told["name"], told["file"], body)
         Template.objects.create(**{**{name: told[name] for name in _TEMPLATE}, **moments, "body": body})
     return len(kept)
 

@@ -18,6 +18,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.models import User, hashed
 from normant.accounts.permissions import Permission
 from normant.common.lists import plain
+from normant.common.numbers import is_number
 from normant.common.problems import Problem, respond
 from normant.findings.models import Waiver
 from normant.findings.services.waive import told
@@ -93,5 +94,5 @@ def _is_somebodys(key: str) -> bool:
         pk, _, of = _signer.unsign(key).partition("-")
     except BadSignature:
         return False
-    user = User.objects.filter(pk=pk, is_active=True).first() if pk.isdigit() else None
+    user = User.objects.filter(pk=pk, is_active=True).first() if is_number(pk) else None
     return user is not None and user.may(Permission.SEE_HOUSE) and hashed(user.password)[:16] == of

@@ -32,9 +32,10 @@ from normant_core.survey import Native, Survey
 from normant_core.teach import Changed, Sample, added, candidates, difference, learn, written
 
 router = Router(tags=["dialects"])
-LIMIT_BYTES = 16 * 1024 * 1024  # of all files of one lesson
+LIMIT_BYTES = 4 * 1024 * 1024  # of all files of one side of a lesson
+LIMIT_FILES = 64
 Path = Annotated[str, Field(max_length=400)]
-Files = dict[Path, str]
+Files = Annotated[dict[Path, str], Field(max_length=LIMIT_FILES)]
 
 
 class KeepIn(Schema):

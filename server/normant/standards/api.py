@@ -14,7 +14,7 @@ from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import ListOf
 from normant_core.sentences import folklore_told, layers_told
-from normant_core.standard import parse_standard
+from normant_core.standard import parse_published
 
 from .models import Dialect, Edition
 from .schemas import DialectOut, EditionOut, StandardOut
@@ -58,7 +58,7 @@ def dialects(request: HttpRequest) -> Any:
 
 
 def _told(edition: Edition) -> dict[str, Any]:
-    parsed = parse_standard(edition.text)
+    parsed = parse_published(edition.text)
     return {
         "number": edition.number,
         "name": parsed.name,

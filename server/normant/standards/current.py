@@ -11,7 +11,7 @@ from normant_core.dialect import parse_dialect
 from normant_core.drift import Judge
 from normant_core.errors import FileError
 from normant_core.packages import Package as CorePackage
-from normant_core.standard import parse_standard
+from normant_core.standard import parse_published
 from normant_core.templates import Held, read_template
 
 from .models import Dialect, Edition, Package, Template
@@ -36,7 +36,7 @@ def judge_of(edition: int) -> Judge:
 
 @lru_cache(maxsize=8)
 def _judge(edition: int, day: dt.date) -> Judge:
-    return Judge(parse_standard(Edition.objects.get(pk=edition).text, day=day))
+    return Judge(parse_published(Edition.objects.get(pk=edition).text, day=day))
 
 
 def dialects() -> list[CoreDialect]:

@@ -34,7 +34,7 @@ RETURNING (SELECT count(*) FROM rollouts_order o
 
 
 def hand_in(token: str, raw: bytes) -> dict[str, Any]:
-    """`{"changed": ..., "orders": n}`. Raises Problem, or DocumentError with every fault."""
+    """`{"changed": ..., "orders": n}`, of an agent that is known. Raises Problem, or DocumentError."""
     survey = _shape(raw)
     digest = hashlib.sha256(survey.content()).digest()
     idle = survey.activity.idle_seconds

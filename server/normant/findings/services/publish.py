@@ -1,5 +1,6 @@
 """Publishing an edition, and what it would do before anybody does."""
 
+import structlog
 from django.db import transaction
 from django.db.models import Max
 
@@ -8,6 +9,8 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant.seats.models import Seat
+from normant.seats.views_of import latest_views
 from normant.standards.models import Edition
 from normant_core.drift import Judge
 from normant_core.impact import Impact, impact
@@ -17,6 +20,9 @@ from normant_core.standing import Standing
 
 from ..later import follow_later
 from ..resident import resident
+
+log = structlog.get_logger()
+CLASSES = 30  # of hardware, of which a seat is judged before an edition is published
 
 
 def try_edition(text: str) -> tuple[Standard, Impact]:
@@ -28,8 +34,9 @@ def try_edition(text: str) -> tuple[Standard, Impact]:
 
 @transaction.atomic
 def publish(text: str, *, base: int, note: str, user: User | None) -> Edition:
-    """The new edition; a job judges every seat anew. Raises DocumentError, or Problem where `base` is not current."""
-    parse_standard(text)
+    """The new edition; a job judges every seat anew. Raises DocumentError, or Problem where `base` is not current, or
+    where it cannot be judged by."""
+    prove(parse_standard(text))
     lock("publish")
     newest = Edition.objects.aggregate(newest=Max("number"))["newest"] or 0
     if base != newest:
@@ -40,3 +47,19 @@ def publish(text: str, *, base: int, note: str, user: User | None) -> Edition:
     follow_later(edition.pk)
     tell("standard", str(edition.number))
     return edition
+
+
+def prove(standard: Standard) -> None:
+    """Compile a standard and judge a seat of each hardware class by it. Raises Problem where either does not work: what
+    is published, every seat is judged by."""
+    judge = Judge(standard)
+    if broken := judge.not_compiled:
+        raise Problem(422, "Not fit to judge by", f"the rules of {', '.join(broken)} are too involved: divide them")
+    heard = Seat.objects.active().filter(survey__latest=True).order_by("hardware_class", "name")
+    for seat, view in latest_views(heard.distinct("hardware_class")[:CLASSES]):
+        try:
+            judge.verdicts(view)
+        except Exception as fault:
+            log.exception("an edition was refused", seat=seat.name)
+            told = f"judging {seat.name} by it fails ({type(fault).__name__}); nothing was published"
+            raise Problem(422, "Not fit to judge by", told) from fault

@@ -130,5 +130,37 @@ class Archive(TestCase):
         self.assertEqual(Seat.objects.count(), 0)
         self.assertEqual(self._take(b"no zip", 422)["title"], "No archive")
 
+    def test_what_is_packed_or_shaped_otherwise_is_told(self) -> None:
+        raw = self._pack()
+        with zipfile.ZipFile(io.BytesIO(raw)) as packed:
+            parts = {name: packed.read(name) for name in packed.namelist()}
+        self._empty()
+        encrypted, unknown = bytearray(self._zip(parts)), bytearray(self._zip(parts))
+        for spoiled, offset, value in ((encrypted, 8, 1), (unknown, 10, 99)):
+            spoiled[spoiled.rindex(b"PK\x01\x02") + offset] = value
+        for told in (bytes(encrypted), bytes(unknown), raw[: len(raw) // 2], raw[:-30], b"PK\x03\x04" * 50):
+            with self.subTest(told[:20]):
+                self.assertEqual(self._take(told, 422)["title"], "No archive")
+        for name in ("floor.json", *(name for name in parts if name.endswith(".ndjson"))):
+            for shape in (b"[]", b"7", b'"x"', b"null", b"{}", b'{"number": [], "text": {}, "name": 1}', b"[" * 5000):
+                with self.subTest(f"{name}: {shape[:20]!r}"):
+                    file = SimpleUploadedFile("house.zip", self._zip({**parts, name: shape}))
+                    client = self.house.client(Role.ADMINISTRATOR)
+                    answer = client.post("/api/v1/house/archive", {"archive": file})
+                    self.assertIn(answer.status_code, (200, 422), answer.content)
+                    self._empty()
+
+    def test_a_template_whose_name_leads_elsewhere_is_not_taken_in(self) -> None:
+        with zipfile.ZipFile(io.BytesIO(self._pack())) as packed:
+            parts = {name: packed.read(name) for name in packed.namelist()}
+        self._empty()
+        lines = [json.loads(line) for line in parts["templates.ndjson"].splitlines()]
+        for file in ("../house.xml", "/etc/house.xml", "a\\b", "..", "*"):
+            with self.subTest(file):
+                told = b"\n".join(json.dumps({**line, "file": file}).encode() for line in lines)
+                self.assertIn(
+                    "templates.ndjson", self._take(self._zip({**parts, "templates.ndjson": told}), 422)["detail"]
+                )
+
     def test_nobody_but_the_administrator_moves_a_house(self) -> None:
         self.assertEqual(self.house.client().get("/api/v1/house/archive").status_code, 403)

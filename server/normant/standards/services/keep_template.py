@@ -36,12 +36,7 @@ class About:
 @transaction.atomic
 def keep_template(about: About, file: str, body: bytes, actor: str) -> Template:
     """Keep it, in place of the one of that name. Raises Problem: it cannot be read, and nothing was kept."""
-    if not about.name.strip():
-        raise Problem(422, "No name", "a template has a name by which people know it")
-    if len(body) > LARGEST:
-        raise Problem(413, "Too large", f"a template has at most {LARGEST:,} bytes")
-    if not _FILE.fullmatch(file) or file in (".", ".."):
-        raise Problem(422, "No file name", f"{file!r}: expected a plain name, without folders")
+    check_template(about.name, file, body)
     try:
         read_template(_dialect(about.app), file, body)
     except FileError as fault:
@@ -62,6 +57,16 @@ def keep_template(about: About, file: str, body: bytes, actor: str) -> Template:
     record(actor, "keep template", kept.name, app=kept.app, file=file, sha256=digest)
     tell("standard", "template")
     return kept
+
+
+def check_template(name: str, file: str, body: bytes) -> None:
+    """Whether it may be kept, whichever way it came. Raises Problem."""
+    if not name.strip() or len(name) > 80:
+        raise Problem(422, "No name", "a template has a name by which people know it, of at most 80 characters")
+    if len(body) > LARGEST:
+        raise Problem(413, "Too large", f"a template has at most {LARGEST:,} bytes")
+    if not _FILE.fullmatch(file) or file in (".", ".."):
+        raise Problem(422, "No file name", f"{file[:120]!r}: expected a plain name, without folders")
 
 
 @transaction.atomic

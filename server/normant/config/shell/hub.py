@@ -15,6 +15,7 @@ import structlog
 from django.conf import settings
 
 from normant.common.events import CHANNEL
+from normant.common.numbers import is_number
 
 log = structlog.get_logger()
 KEPT = 512  # news that a client who was away for a moment may catch up with
@@ -66,7 +67,7 @@ class Hub:
         """What came after `last_id`; where that is not known any more, the advice to read everything anew."""
         epoch, _, number = last_id.partition("-")
         oldest = self._kept[0].number if self._kept else 1
-        if epoch != self.epoch or not number.isdigit() or int(number) < oldest - 1:
+        if epoch != self.epoch or not is_number(number) or int(number) < oldest - 1:
             return [News(0, "everything", "")]
         return [news for news in self._kept if news.number > int(number)]
 
@@ -93,4 +94,5 @@ async def until(queue: asyncio.Queue[News], seconds: float) -> AsyncIterator[New
 def connection_of() -> dict[str, Any]:
     database = settings.DATABASES["default"]
     names = {"NAME": "dbname", "USER": "user", "PASSWORD": "password", "HOST": "host", "PORT": "port"}
-    return {ours: database[name] for name, ours in names.items() if database.get(name)}
+    where = {ours: database[name] for name, ours in names.items() if database.get(name)}
+    return {**where, **database["OPTIONS"]}
