@@ -12,6 +12,7 @@ from pathlib import Path
 from typing import Any, Self
 from urllib.parse import SplitResult, parse_qsl, unquote, urlsplit
 
+from normant.common.keys import write_once
 from normant.common.numbers import is_number
 
 REPOSITORY = Path(__file__).resolve().parents[3]
@@ -41,6 +42,7 @@ class Options:
     database: dict[str, Any]
     secret_key: str
     order_key: Path
+    ledger_key: Path
     hosts: tuple[str, ...]
     proxies: tuple[str, ...]
     web: Path
@@ -65,6 +67,7 @@ class Options:
             database=_database(env.get("DATABASE_URL", "")),
             secret_key=_secret(keys / "secret.key"),
             order_key=keys / "order.key",
+            ledger_key=keys / "ledger.key",
             hosts=_names(env, "NORMANT_HOSTS") or ("127.0.0.1", "localhost"),
             proxies=_proxies(env),
             web=Path(env.get("NORMANT_WEB", str(REPOSITORY / "web" / "dist"))),
@@ -177,8 +180,4 @@ def without_password(url: str) -> str:
 
 def _secret(path: Path) -> str:
     """The key that signs cookies: made at the first start, readable by the server alone."""
-    if not path.exists():
-        path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-        path.touch(mode=0o600)
-        path.write_text(os.urandom(48).hex(), "ascii")
-    return path.read_text("ascii")
+    return write_once(path, os.urandom(48).hex().encode()).decode("ascii")

@@ -14,6 +14,7 @@ from normant.accounts.permissions import Permission
 from normant.common.problems import Problem, respond
 from normant.findings.models import Finding, Waiver
 from normant.ledger.models import Entry
+from normant.ledger.services.sign_head import newest_head
 from normant.rollouts.models import Rollout
 from normant.seats.floor import silent_since
 from normant.seats.models import Presence, Seat
@@ -39,6 +40,7 @@ class House(Collector):
         yield self._seats()
         yield self._findings()
         yield self._rollouts()
+        yield from self._ledger()
         edition = Edition.objects.order_by("-number").first()
         now = timezone.now()
         for name, told, value in (
@@ -49,6 +51,17 @@ class House(Collector):
             ("ledger_entries", "entries of the ledger", Entry.objects.count()),
         ):
             yield GaugeMetricFamily(f"normant_{name}", told, value=value)
+
+    def _ledger(self) -> Iterator[Metric]:
+        """The signed end: whoever keeps these figures can tell when entries were cut off."""
+        if head := newest_head():
+            family = GaugeMetricFamily(
+                "normant_ledger_head_entries",
+                "entries at the end that was signed last, with its hash and the signature",
+                labels=["digest", "signed_at", "signature", "key"],
+            )
+            family.add_metric([head.digest, head.at, head.signature, head.key], head.entries)
+            yield family
 
     def _seats(self) -> Metric:
         family = GaugeMetricFamily("normant_seats", "seats by whether their agent is heard", labels=["presence"])

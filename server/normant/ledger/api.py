@@ -1,5 +1,6 @@
 """The ledger, newest first."""
 
+import base64
 from typing import Any
 
 import msgspec
@@ -8,12 +9,15 @@ from ninja import Query, Router
 
 from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
-from normant.common.lists import Page, answer
+from normant.common.lists import Page, answer, plain
+from normant.common.problems import Problem
 from normant.common.schemas import ListOf
+from normant_core.chain import fingerprint
 
 from .models import Entry
-from .schemas import EntryOut
+from .schemas import EntryOut, HeadOut
 from .services.record import handed_out
+from .services.sign_head import newest_head
 
 router = Router(tags=["ledger"])
 
@@ -24,6 +28,15 @@ def ledger(request: HttpRequest, page: Query[Page]) -> Any:
     entries = Entry.objects.order_by("-id")
     columns = ("id", "at", "actor", "action", "subject", "detail", "digest")
     return answer(entries.values(*columns)[page.start : page.end], total=entries.count())
+
+
+@router.get("/ledger/head", response=HeadOut, operation_id="ledger_head", auth=Needs(Permission.SEE_HOUSE))
+def ledger_head(request: HttpRequest) -> Any:
+    """The end of the ledger as it was signed last: noted elsewhere, it tells whether the end was cut off since."""
+    head = newest_head()
+    if head is None:
+        raise Problem(404, "Not signed yet", "no worker has signed the ledger yet: it does each minute")
+    return plain({**msgspec.to_builtins(head), "fingerprint": fingerprint(base64.b64decode(head.key))})
 
 
 @router.get("/ledger/whole", response={200: None}, operation_id="whole_ledger", auth=Needs(Permission.SEE_HOUSE))

@@ -17,3 +17,14 @@ class EntryOut(Schema):
     subject: str
     detail: dict[str, Any]
     digest: str
+
+
+class HeadOut(Schema):
+    """The signed end of the ledger: number of entries, hash of the last, and the signature (Ed25519, base64)."""
+
+    entries: int
+    digest: str
+    at: Moment
+    signature: str
+    key: str
+    fingerprint: str
