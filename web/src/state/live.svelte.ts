@@ -46,7 +46,10 @@ class Live {
 	/** Reading much anew may take a fifth of the time at most: in a large house news are gathered for longer. */
 	async #tell(): Promise<void> {
 		const begun = performance.now();
-		const topics = new Set([...this.#waiting.values()].map((news) => news.topic));
+		// An editor hears of their own seat's part in a rollout, nobody else's.
+		const topics = new Set(
+			[...this.#waiting.values()].map((news) => (news.topic === 'planned' ? 'rollout' : news.topic))
+		);
 		this.#waiting.clear();
 		const keys = topics.has('everything') ? [[]] : [...topics, 'ledger'].map((topic) => [topic]);
 		await Promise.allSettled(keys.map((queryKey) => queryClient.invalidateQueries({ queryKey })));

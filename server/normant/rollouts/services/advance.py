@@ -18,6 +18,7 @@ from ..booked import booked_rooms, why_booked
 from ..models import Leg, Order, Rollout
 from .issue import issue_for, keys_of
 from .measuring import measure_after, measure_before, shown_by
+from .news import tell_of_leg, tell_of_legs
 from .report import make_report
 
 OCCUPIED = "another rollout is at work on this seat"
@@ -125,6 +126,7 @@ def _begin(leg: Leg) -> None:
         return
     leg.begun_at, leg.message = timezone.now(), ""
     leg.save(update_fields=["begun_at", "message", "moved_at"])
+    tell("planned", leg.seat.name)
     if not measure_before(leg) and not issue_for(leg):
         end(leg, "settled", "there was nothing to put back")
 
@@ -158,7 +160,7 @@ def finish_if_over(rollout: Rollout) -> None:
         make_report(rollout.pk)
         if rollout.of_id:
             make_report(rollout.of_id)
-    tell("rollout", str(rollout.pk))
+    tell_of_legs(rollout)
 
 
 @transaction.atomic
@@ -187,7 +189,7 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
         end(leg, "settled", told or "put back byte for byte")
     else:
         _settle_by_findings(leg, orders, measured, taken_at=taken_at)
-    tell("rollout", str(leg.rollout_id))
+    tell_of_leg(leg)
 
 
 def _change_what_was_measured(leg: Leg) -> None:

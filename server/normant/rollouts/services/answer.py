@@ -14,6 +14,7 @@ from normant_core.putting_off import latest, why_not
 
 from ..models import Leg, Order, Rollout
 from .advance import advance_soon, end
+from .news import tell_of_leg, tell_of_legs
 
 
 @transaction.atomic
@@ -54,7 +55,7 @@ def go_ahead(rollout: Rollout, seat: str, user: User) -> None:
     leg.save(update_fields=["objection", "asks_waiver", "not_before", "moved_at"])
     record(user.username, "go ahead", f"rollout {rollout.pk}", seat=seat)
     advance_soon(rollout.pk)
-    tell("rollout", str(rollout.pk))
+    tell_of_legs(rollout, [seat])
 
 
 @transaction.atomic
@@ -101,7 +102,7 @@ def _hold(leg: Leg) -> None:
     leg.begun_at, leg.step, leg.message = None, "waiting", ""
     leg.save()
     advance_soon(leg.rollout_id)
-    tell("rollout", str(leg.rollout_id))
+    tell_of_leg(leg)
 
 
 def _withdraw(leg: Leg) -> None:

@@ -3,12 +3,12 @@
 from django.db import transaction
 
 from normant.accounts.models import User
-from normant.common.events import tell
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
 
 from ..models import Rollout
 from .advance import advance_soon
+from .news import tell_of_legs
 from .run_errands import release_held
 
 
@@ -25,4 +25,4 @@ def approve(rollout: Rollout, user: User) -> None:
     record(user.username, "approve rollout", f"rollout {found.pk}")
     release_held(found)
     advance_soon(found.pk)
-    tell("rollout", str(found.pk))
+    tell_of_legs(found)

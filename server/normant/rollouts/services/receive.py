@@ -17,6 +17,7 @@ from normant_core.orders import Progress, Receipt, Refusal
 
 from ..models import STEPS, Leg, Order, Rollout
 from .advance import end, settle
+from .news import tell_of_leg
 
 REFUSED = "refuse order"
 LOOKED_BACK = 200  # entries of the ledger in which a refusal is looked for, so that one that is told again is not kept
@@ -37,7 +38,7 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     leg.step = "waiting" if waits else max(leg.step, progress.step, key=STEPS.index)
     leg.message = progress.message
     leg.save(update_fields=["state", "step", "message", "moved_at"])
-    tell("rollout", str(leg.rollout_id))
+    tell_of_leg(leg)
 
 
 @transaction.atomic
@@ -64,7 +65,7 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     elif found.leg and not found.leg.ended_at and not found.withdrawn_at:
         found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
         found.leg.save(update_fields=["state", "step", "message", "moved_at"])
-        tell("rollout", str(found.leg.rollout_id))
+        tell_of_leg(found.leg)
     if found.kind in ("list_store", "clear_store"):
         tell("seat", seat.name)
     if found.rehearsal_id:
@@ -103,7 +104,7 @@ def _too_late(leg: Leg, receipt: Receipt) -> None:
         leg.state, leg.step = "stopped", "reading_back"
         leg.message = told
         leg.save(update_fields=["state", "step", "message", "moved_at"])
-        tell("rollout", str(leg.rollout_id))
+        tell_of_leg(leg)
 
 
 def _order(seat: Seat, order: str) -> Order:

@@ -7,7 +7,6 @@ from django.conf import settings
 from django.db import transaction
 
 from normant.accounts.models import User
-from normant.common.events import tell
 from normant.common.problems import Problem
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
@@ -18,6 +17,7 @@ from normant_core.schedule import Terms
 from ..models import Leg, Rollout
 from .advance import advance_soon
 from .give_errands import give_errands
+from .news import tell_of_legs
 from .order_seats import order_seats
 from .plan import digest, plan
 
@@ -68,7 +68,7 @@ def start(
     done = "propose rollout" if state == "proposed" else "start rollout"
     record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told)
     advance_soon(rollout.pk)
-    tell("rollout", str(rollout.pk))
+    tell_of_legs(rollout)
     return rollout
 
 

@@ -16,6 +16,7 @@ from normant.seats.models import Seat
 
 from ..models import Leg, Order, Rollout
 from .advance import Turns, advance_soon, end, finish_if_over
+from .news import tell_of_legs
 from .run_errands import drop_held
 
 
@@ -37,7 +38,7 @@ def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
         end(leg, "halted", "halted; what was written stays" if changed else "halted before anything was changed")
     finish_if_over(found)
     record(actor, "halt rollout", f"rollout {found.pk}", reason=reason)
-    tell("rollout", str(found.pk))
+    tell_of_legs(found)
 
 
 @transaction.atomic
@@ -58,7 +59,7 @@ def resume(rollout: Rollout, user: User) -> None:
     found.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
     record(user.username, "resume rollout", f"rollout {found.pk}", seats=len(numbers))
     advance_soon(found.pk)
-    tell("rollout", str(found.pk))
+    tell_of_legs(found)
 
 
 @transaction.atomic
@@ -80,7 +81,7 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
     Rollout.objects.filter(pk=found.pk).update(state="running", ended_at=None)
     record(user.username, "try again", f"rollout {found.pk}", seats=sorted(legs))
     advance_soon(found.pk)
-    tell("rollout", str(found.pk))
+    tell_of_legs(found)
 
 
 @transaction.atomic
@@ -95,7 +96,7 @@ def go_on(rollout: Rollout, user: User) -> None:
     found.save(update_fields=["open_wave"])
     record(user.username, "go on with rollout", f"rollout {found.pk}", wave=found.open_wave)
     advance_soon(found.pk)
-    tell("rollout", str(found.pk))
+    tell_of_legs(found)
 
 
 @transaction.atomic
@@ -132,7 +133,7 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
     Leg.objects.bulk_create(Leg(rollout=made, seat=leg.seat, plan=_reversed(leg.plan)) for leg in legs)
     record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk, seats=[leg.seat.name for leg in legs])
     advance_soon(made.pk)
-    tell("rollout", str(made.pk))
+    tell_of_legs(made)
     return made
 
 
