@@ -113,19 +113,20 @@ def _two_at_once(stage: Stage) -> None:
     stage.until("every seat is off norm again", lambda: other_than_at_first(stage.cases))
     both, barrier = list[int](), threading.Barrier(2)
 
-    def begin() -> None:
+    def begin(cases: Sequence[Case]) -> None:
         barrier.wait()
-        both.append(_start(stage, stage.cases))
+        both.append(_start(stage, cases))
         connection.close()
 
-    threads = [threading.Thread(target=begin) for _ in range(2)]
+    # Of all and of all but one: the same plan started twice would be one rollout.
+    threads = [threading.Thread(target=begin, args=[cases]) for cases in (stage.cases, stage.cases[1:])]
     for thread in threads:
         thread.start()
     for thread in threads:
         thread.join()
     stage.until("every seat has ended, twice", lambda: _under_way(both))
     found = stage.rows.setdefault("two rollouts at once", Counter())
-    for case in stage.cases:
+    for case in stage.cases[1:]:
         legs = sorted((leg for leg in _legs(both) if leg.seat.name == case.seat), key=lambda leg: leg.begun_at)
         good = [leg.state for leg in legs] == ["settled", "settled"] and legs[0].ended_at <= legs[1].begun_at
         good = good and not _wrong(case, legs[0], back=False)

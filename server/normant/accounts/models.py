@@ -49,3 +49,19 @@ class AccessToken(models.Model):
         token = "nrm_" + secrets.token_urlsafe(32)
         cls.objects.create(user=user, name=name, digest=hashed(token))
         return token
+
+
+class Act(models.Model):
+    """An act that was asked for under a key of the caller's (header `Idempotency-Key`), and what was answered."""
+
+    who = models.CharField(max_length=80)
+    key = models.CharField(max_length=80)
+    request = models.CharField(max_length=64)  # SHA-256 of what was asked
+    status = models.PositiveSmallIntegerField()
+    kind = models.CharField(max_length=80)
+    body = models.BinaryField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        constraints = (models.UniqueConstraint(fields=["who", "key"], name="act_once"),)
+        indexes = (models.Index(fields=["at"]),)

@@ -45,6 +45,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "axes.middleware.AxesMiddleware",
     "normant.house.tables.AsTable",
+    "normant.accounts.middleware.OneAct",  # last: what it keeps is the answer itself
 ]
 ROOT_URLCONF = "normant.config.urls"
 TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "DIRS": [OPTIONS.web], "APP_DIRS": True}]

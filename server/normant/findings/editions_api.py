@@ -14,6 +14,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
+from normant.common.seen import Seen
 from normant.common.tables import read_table
 from normant.seats.floor import silent_since
 from normant.seats.models import Presence
@@ -33,7 +34,7 @@ from normant_core.standard import parse_published, parse_standard, starter
 from .models import Finding
 from .resident import resident
 from .schemas import ChangedOut, ContradictedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
-from .services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft
+from .services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft, seen_draft
 
 router = Router(tags=["drafts"])
 
@@ -43,6 +44,18 @@ class DraftText(Schema):
 
     text: str = Field(max_length=400_000)
     note: str = Field("", max_length=300)
+
+
+class DraftChangeIn(DraftText):
+    """With what was read before it was changed."""
+
+    seen: Seen
+
+
+class SeenIn(Schema):
+    """What was read of a draft."""
+
+    seen: Seen
 
 
 class DraftIn(DraftText):
@@ -75,7 +88,7 @@ class NormsIn(LintIn):
     seat: str
 
 
-class WhenIn(Schema):
+class WhenIn(SeenIn):
     """When it is published; null: now."""
 
     at: AwareDatetime | None = None
@@ -106,17 +119,21 @@ def draft_of(request: HttpRequest, number: int) -> Any:
 
 
 @router.put("/standard/drafts/{number}", response=DraftOut, operation_id="change_draft", auth=Needs(Permission.PUBLISH))
-def change(request: HttpRequest, number: int, given: DraftText) -> Any:
+def change(request: HttpRequest, number: int, given: DraftChangeIn) -> Any:
     """Another text: whoever approved it looks again."""
-    return plain(draft_object(change_draft(number, given.text, note=given.note, user=person(request)), text=True))
+    return plain(
+        draft_object(
+            change_draft(number, given.text, seen=given.seen, note=given.note, user=person(request)), text=True
+        )
+    )
 
 
 @router.post(
     "/standard/drafts/{number}/approve", response=DraftOut, operation_id="approve_draft", auth=Needs(Permission.PUBLISH)
 )
-def approved(request: HttpRequest, number: int) -> Any:
+def approved(request: HttpRequest, number: int, given: SeenIn) -> Any:
     """You have looked at what somebody else wrote."""
-    return plain(draft_object(approve(number, person(request)), text=True))
+    return plain(draft_object(approve(number, person(request), seen=given.seen), text=True))
 
 
 @router.post(
@@ -124,15 +141,15 @@ def approved(request: HttpRequest, number: int) -> Any:
 )
 def published(request: HttpRequest, number: int, given: WhenIn) -> Any:
     """Publish it now, or at a time."""
-    return plain(draft_object(publish_draft(number, person(request), at=given.at), text=True))
+    return plain(draft_object(publish_draft(number, person(request), seen=given.seen, at=given.at), text=True))
 
 
 @router.post(
     "/standard/drafts/{number}/drop", response=DraftOut, operation_id="drop_draft", auth=Needs(Permission.PUBLISH)
 )
-def dropped(request: HttpRequest, number: int) -> Any:
+def dropped(request: HttpRequest, number: int, given: SeenIn) -> Any:
     """Nobody wants it any more."""
-    return plain(draft_object(drop_draft(number, person(request)), text=True))
+    return plain(draft_object(drop_draft(number, person(request), seen=given.seen), text=True))
 
 
 @router.get(
@@ -242,6 +259,7 @@ def draft_object(draft: Draft, *, text: bool = False) -> dict[str, Any]:
         "publish_at": draft.publish_at,
         "problem": draft.problem,
         "ended_at": draft.ended_at,
+        "seen": seen_draft(draft),
         "edition": draft.edition.number if draft.edition else None,
     }
     return {**told, "text": draft.text} if text else told

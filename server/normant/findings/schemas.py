@@ -135,6 +135,7 @@ class DraftRowOut(Schema):
     problem: str
     ended_at: Moment | None
     edition: int | None
+    seen: str
 
 
 class DraftOut(DraftRowOut):

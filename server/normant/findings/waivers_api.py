@@ -61,9 +61,10 @@ class WaiveIn(ScopeIn):
 
 
 class ProlongIn(Schema):
-    """Another end."""
+    """Another end, in place of the one that was read."""
 
     ends_at: AwareDatetime
+    seen: AwareDatetime | None = None
 
 
 class ProductionIn(Schema):
@@ -105,7 +106,7 @@ def end(request: HttpRequest, number: int) -> Any:
 @router.post("/waivers/{number}/prolong", response=WaiverOut, operation_id="prolong", auth=Needs(Permission.WAIVE))
 def longer(request: HttpRequest, number: int, given: ProlongIn) -> Any:
     """Let it hold until another moment."""
-    return plain(waiver_object(prolong(number, given.ends_at, person(request))))
+    return plain(waiver_object(prolong(number, given.ends_at, person(request), seen=given.seen)))
 
 
 @router.post("/productions/end", response=EndedOut, operation_id="end_production", auth=Needs(Permission.WAIVE))

@@ -14,12 +14,13 @@ from normant.agents.services.hand_in import bring
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import FaultOut, ListOf, Moment
+from normant.common.seen import Seen
 from normant.common.tables import read_table
 from normant.findings.later import judge_seats
 from normant.rollouts.services.stop import release
-from normant.seats.floor import rooms_on_floor
+from normant.seats.floor import rooms_on_floor, seen_floor
 from normant.seats.models import Seat
-from normant.seats.schemas import EnrolmentOut, RoomOut
+from normant.seats.schemas import EnrolmentOut, FloorOut
 from normant.seats.services.edit_register import (
     arrange,
     edit_seats,
@@ -68,9 +69,10 @@ class RoomIn(Schema):
 
 
 class FloorIn(Schema):
-    """The floor as somebody arranged it."""
+    """The floor as somebody arranged it, in place of the one that was read."""
 
     rooms: list[RoomIn] = Field(max_length=1000)
+    seen: Seen
 
 
 class CellOut(Schema):
@@ -222,16 +224,17 @@ def classes(request: HttpRequest, every: Annotated[bool, Query()] = False) -> An
     return answer(row for row in rows if every or row["now"] != row["proposed"])
 
 
-@router.get("/floor", response=ListOf[RoomOut], operation_id="floor", auth=Needs(Permission.SEE_SEATS))
+@router.get("/floor", response=FloorOut, operation_id="floor", auth=Needs(Permission.SEE_SEATS))
 def floor(request: HttpRequest) -> Any:
     """The plan of the floor; the levels of a seat come with `/seats`."""
-    return answer(rooms_on_floor(Seat.objects.visible_to(person(request)).active()))
+    rooms = rooms_on_floor(Seat.objects.visible_to(person(request)).active())
+    return plain({"items": rooms, "total": len(rooms), "seen": seen_floor(rooms)})
 
 
 @router.put("/floor", response={204: None}, operation_id="arrange_floor", auth=Needs(Permission.ENROL))
 def arrange_floor(request: HttpRequest, given: FloorIn) -> Status[None]:
     """Rooms in their order, and the seats in each."""
-    moved = arrange([(room.room, room.seats) for room in given.rooms], person(request).username)
+    moved = arrange([(room.room, room.seats) for room in given.rooms], person(request).username, seen=given.seen)
     judge_seats(moved)
     return Status(204, None)
 

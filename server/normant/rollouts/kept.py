@@ -9,6 +9,7 @@ from normant.findings.models import Finding
 from normant_core.plan import SeatPlan
 
 from .models import KeptPlan, Rollout
+from .services.keep_plan import seen_plan
 
 Place = tuple[str, str, str]  # seat, setting, application (empty: the machine's own)
 
@@ -55,4 +56,5 @@ def _row(plan: KeptPlan, off: Collection[Place]) -> dict[str, Any]:
         "off_norm": sum(place in off for place in places),
         "kept_by": plan.kept_by.username,
         "kept_at": plan.kept_at,
+        "seen": seen_plan(plan),
     }

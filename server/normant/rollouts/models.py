@@ -26,6 +26,7 @@ class Rollout(models.Model):
     kind = models.CharField(max_length=10, choices=[(k, k) for k in KINDS], default="correct")
     of = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="put_backs")
     state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="running")
+    seen = models.CharField(max_length=64, blank=True, default="")  # the digest of the plan that was looked at
     terms = models.JSONField(default=dict)  # how careful it is: normant_core.schedule.Terms
     open_wave = models.PositiveSmallIntegerField(default=0)  # a person let waves up to this one begin
     reason = models.CharField(max_length=300, blank=True, default="")  # why it was halted

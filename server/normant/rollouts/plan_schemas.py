@@ -19,6 +19,7 @@ class KeptPlanOut(Schema):
     off_norm: int
     kept_by: str
     kept_at: Moment
+    seen: str
 
 
 class AgainOut(Schema):

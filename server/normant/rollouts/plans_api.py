@@ -12,6 +12,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
+from normant.common.seen import Seen
 from normant.findings.reading import open_findings
 
 from .errands_api import FindingsIn
@@ -40,6 +41,12 @@ class KeepPlanIn(Schema):
         """What it is to settle."""
         places = [(found.seat.name, found.setting, found.app) for found in open_findings(self.findings)]
         return Wanted(places, self.terms.terms())
+
+
+class ChangePlanIn(KeepPlanIn):
+    """Another one in place of a plan that was read."""
+
+    seen: Seen
 
 
 class DraftPlanIn(Schema):
@@ -96,9 +103,10 @@ def open_plan(request: HttpRequest, number: int) -> Any:
 
 
 @router.put("/plans/{number}", response=OpenedPlanOut, operation_id="change_plan", auth=Needs(Permission.CORRECT))
-def change(request: HttpRequest, number: int, given: KeepPlanIn) -> Any:
+def change(request: HttpRequest, number: int, given: ChangePlanIn) -> Any:
     """Keep another plan in its place."""
-    return plain(opened(keep_plan(person(request), given.name.strip(), given.wanted(), number=number)))
+    kept = keep_plan(person(request), given.name.strip(), given.wanted(), number=number, seen=given.seen)
+    return plain(opened(kept))
 
 
 @router.delete("/plans/{number}", response={204: None}, operation_id="forget_plan", auth=Needs(Permission.CORRECT))

@@ -1,13 +1,15 @@
 """Seats as the floor draws them."""
 
 import datetime as dt
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from django.conf import settings
 from django.db.models import Case, Count, F, OuterRef, Subquery, Value, When, Window
 from django.db.models.functions import Coalesce
 from django.utils import timezone
+
+from normant.common.seen import seen_of
 
 from .models import Presence, Room, Seat
 from .querysets import SeatQuerySet
@@ -39,6 +41,12 @@ def rooms_on_floor(seats: SeatQuerySet) -> list[dict[str, Any]]:
     places = dict(Room.objects.values_list("name", "position"))
     names = sorted(rooms, key=lambda name: (places.get(name, LAST), -len(rooms[name]), name))
     return [{"name": name, "seats": rooms[name]} for name in names]
+
+
+def seen_floor(rooms: Iterable[Mapping[str, Any]] | None = None) -> str:
+    """What somebody who read the plan has seen of who stands where."""
+    read = rooms_on_floor(Seat.objects.active()) if rooms is None else rooms
+    return seen_of([[room["name"], [seat["name"] for seat in room["seats"]]] for room in read])
 
 
 def places_of() -> list[str]:

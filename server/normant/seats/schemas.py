@@ -4,7 +4,7 @@ from typing import Literal
 
 from ninja import Schema
 
-from normant.common.schemas import Moment, Plain, Status
+from normant.common.schemas import ListOf, Moment, Plain, Status
 
 
 class LevelOut(Schema):
@@ -51,6 +51,12 @@ class RoomOut(Schema):
 
     name: str
     seats: list[PlaceOut]
+
+
+class FloorOut(ListOf[RoomOut]):
+    """The floor; `seen` names what was read, for whoever arranges it."""
+
+    seen: str
 
 
 class ReadingOut(Schema):

@@ -2,12 +2,12 @@
 <script lang="ts">
 	import { Arrangement, type Placing } from '../state/arrangement.svelte';
 
-	type Props = { rooms: Placing[]; onclose: () => void };
-	let { rooms, onclose }: Props = $props();
+	type Props = { rooms: Placing[]; seen: string; onclose: () => void };
+	let { rooms, seen, onclose }: Props = $props();
 
 	// The floor as it stood when arranging began: news of other seats must not undo what was dragged.
 	// svelte-ignore state_referenced_locally
-	const floor = new Arrangement(rooms);
+	const floor = new Arrangement(rooms, seen);
 	let held = $state<{ seat?: string; room?: string }>({});
 	let refused = $state('');
 

@@ -3,7 +3,7 @@
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { api, data } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
-	import type { Draft } from '../state/draft.svelte';
+	import type { Draft, Seen } from '../state/draft.svelte';
 	import { session } from '../state/session.svelte';
 	import DraftPlan from './DraftPlan.svelte';
 	import Impact from './Impact.svelte';
@@ -12,9 +12,9 @@
 		draft: Draft;
 		base: number;
 		newest: number;
-		kept: number | null;
+		kept: Seen | null;
 		second: boolean;
-		onkept: (number: number) => void;
+		onkept: (kept: Seen) => void;
 		ondone: () => void;
 	};
 	let { draft, base, newest, kept, second, onkept, ondone }: Props = $props();
@@ -56,19 +56,22 @@
 			ondone();
 		});
 
-	async function saved(): Promise<number> {
+	async function saved(): Promise<Seen> {
 		const body = { text: draft.text, note };
-		const told = kept
-			? await data(api.PUT('/api/v1/standard/drafts/{number}', { params: { path: { number: kept } }, body }))
+		const params = { path: { number: kept?.id ?? 0 } };
+		const now = kept
+			? await data(
+					api.PUT('/api/v1/standard/drafts/{number}', { params, body: { ...body, seen: kept.seen } })
+				)
 			: await data(api.POST('/api/v1/standard/drafts', { body: { ...body, base } }));
-		return told.id;
+		return { id: now.id, seen: now.seen };
 	}
 
 	const keep = (): Promise<void> => act(async () => onkept(await saved()));
 	const schedule = (): Promise<void> =>
 		act(async () => {
-			const number = await saved();
-			const body = { at: new Date(at).toISOString() };
+			const { id: number, seen } = await saved();
+			const body = { at: new Date(at).toISOString(), seen };
 			await api.POST('/api/v1/standard/drafts/{number}/publish', { params: { path: { number } }, body });
 			ondone();
 		});
@@ -120,7 +123,7 @@
 			>
 		{/if}
 		<button class="may" disabled={busy} onclick={keep}
-			>{kept ? `Keep draft ${kept}` : second ? 'Keep it, for a second person' : 'Keep as a draft'}</button
+			>{kept ? `Keep draft ${kept.id}` : second ? 'Keep it, for a second person' : 'Keep as a draft'}</button
 		>
 	</div>
 	<details class="mt-3">

@@ -1,13 +1,19 @@
 <!-- Drafts and editions: opened, approved, compared, and gone back to. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api } from '../api/client';
+	import { api, type Schemas } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
+	import type { Seen } from '../state/draft.svelte';
 	import { session } from '../state/session.svelte';
 	import { exactly, moment } from './moment';
 
-	type Props = { newest: number; onopen: (number: number) => void; onback: (number: number) => void };
-	let { newest, onopen, onback }: Props = $props();
+	type Props = {
+		newest: number;
+		read: Seen | null;
+		onopen: (number: number) => void;
+		onback: (number: number) => void;
+	};
+	let { newest, read, onopen, onback }: Props = $props();
 
 	const editions = createQuery(ask.editions);
 	const drafts = createQuery(ask.drafts);
@@ -15,15 +21,19 @@
 	let refused = $state('');
 	const changes = createQuery(() => ({ ...ask.changedIn(compared), enabled: compared > 0 }));
 	const acting = $derived(session.may('publish'));
+	const approvable = (draft: Schemas['DraftRowOut']): boolean =>
+		acting && draft.made_by !== session.name && !draft.approved_by;
 
-	async function act(number: number, what: 'approve' | 'publish' | 'drop'): Promise<void> {
+	/** What is done rests on what was read: a draft that somebody changed meanwhile is refused. */
+	async function act({ id, seen }: Seen, what: 'approve' | 'publish' | 'drop'): Promise<void> {
 		refused = '';
-		const params = { path: { number } };
+		const params = { path: { number: id } };
 		try {
 			if (what === 'publish')
-				await api.POST('/api/v1/standard/drafts/{number}/publish', { params, body: { at: null } });
-			else if (what === 'approve') await api.POST('/api/v1/standard/drafts/{number}/approve', { params });
-			else await api.POST('/api/v1/standard/drafts/{number}/drop', { params });
+				await api.POST('/api/v1/standard/drafts/{number}/publish', { params, body: { at: null, seen } });
+			else if (what === 'approve')
+				await api.POST('/api/v1/standard/drafts/{number}/approve', { params, body: { seen } });
+			else await api.POST('/api/v1/standard/drafts/{number}/drop', { params, body: { seen } });
 		} catch (error) {
 			refused = (error as Error).message;
 		}
@@ -46,13 +56,15 @@
 					>
 					{#if draft.problem}<span class="text-sienna">Not published: {draft.problem}</span>{/if}
 				</p>
-				<button class="act" onclick={() => onopen(draft.id)}>Open</button>
+				<button class="act" onclick={() => onopen(draft.id)}
+					>{approvable(draft) && read?.id !== draft.id ? 'Open, to approve it' : 'Open'}</button
+				>
 				{#if acting}
-					{#if draft.made_by !== session.name && !draft.approved_by}
-						<button class="act" onclick={() => act(draft.id, 'approve')}>Approve</button>
+					{#if approvable(draft) && read?.id === draft.id}
+						<button class="act" onclick={() => act(read, 'approve')}>Approve what I read</button>
 					{/if}
-					<button class="act" onclick={() => act(draft.id, 'publish')}>Publish</button>
-					<button class="act" onclick={() => act(draft.id, 'drop')}>Drop</button>
+					<button class="act" onclick={() => act(draft, 'publish')}>Publish</button>
+					<button class="act" onclick={() => act(draft, 'drop')}>Drop</button>
 				{/if}
 			</div>
 		{/each}

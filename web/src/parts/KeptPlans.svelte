@@ -18,7 +18,7 @@
 		try {
 			const plan = await data(api.GET('/api/v1/plans/{number}', path(number)));
 			told = plan.findings.length ? '' : `All of ${plan.name} is in norm.`;
-			correction.plan(plan.findings, plan.terms, { kept: { id: plan.id, name: plan.name } });
+			correction.plan(plan.findings, plan.terms, { kept: { id: plan.id, name: plan.name, seen: plan.seen } });
 		} catch (error) {
 			told = (error as Error).message;
 		}

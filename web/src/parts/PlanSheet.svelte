@@ -57,9 +57,11 @@
 		const body = { name: name.trim(), findings: correction.findings, terms };
 		try {
 			const same = correction.kept?.name === body.name ? correction.kept : undefined;
-			await (same
-				? api.PUT('/api/v1/plans/{number}', { params: { path: { number: same.id } }, body })
+			const params = { path: { number: same?.id ?? 0 } };
+			const now = await (same
+				? data(api.PUT('/api/v1/plans/{number}', { params, body: { ...body, seen: same.seen } }))
 				: data(api.POST('/api/v1/plans', { body })));
+			correction.keep({ id: now.id, name: now.name, seen: now.seen });
 			[kept, refused] = [body.name, ''];
 			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
 		} catch (error) {

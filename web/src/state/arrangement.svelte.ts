@@ -9,7 +9,11 @@ export class Arrangement {
 	#rooms = $state<Placing[]>([]);
 	#said = $state('');
 
-	constructor(rooms: Placing[]) {
+	/** `seen` names the floor as it was read: the server refuses to overwrite another. */
+	constructor(
+		rooms: Placing[],
+		private readonly seen = ''
+	) {
 		this.#rooms = rooms.map(({ room, seats }) => ({ room, seats: [...seats] }));
 	}
 
@@ -58,7 +62,7 @@ export class Arrangement {
 	/** Keep it for everybody. */
 	async save(): Promise<void> {
 		const rooms = this.#rooms.map(({ room, seats }) => ({ room: room === CORRIDOR ? '' : room, seats }));
-		await api.PUT('/api/v1/floor', { body: { rooms } });
+		await api.PUT('/api/v1/floor', { body: { rooms, seen: this.seen } });
 		await queryClient.invalidateQueries({ queryKey: ['seat'] });
 	}
 }

@@ -2,7 +2,7 @@ import type { Schemas } from '../api/client';
 
 type Terms = Schemas['TermsIn'];
 /** A plan that was kept, which another one may be kept in place of. */
-export type Kept = { id: number; name: string };
+export type Kept = { id: number; name: string; seen: string };
 
 /** The findings that a plan is being looked at for, on which terms; the plan's dialog is open while there are some. */
 class Correction {
@@ -33,6 +33,11 @@ class Correction {
 		this.#terms = terms;
 		this.#kept = from.kept;
 		this.#title = from.kept?.name ?? from.title ?? '';
+	}
+
+	/** It was kept, as this. */
+	keep(kept: Kept): void {
+		this.#kept = kept;
 	}
 
 	/** The same plan without some of its findings; without any there is none. */

@@ -2,6 +2,9 @@ import { api, data, Problem, type Fault, type Schemas } from '../api/client';
 
 const PAUSE_MS = 60; // after the last key, before the server is asked
 
+/** A draft that the server keeps, and the digest of what was read of it. */
+export type Seen = { id: number; seen: string };
+
 /** A text of the standard that is being written, and what the server says of it. */
 export class Draft {
 	#text = $state('');

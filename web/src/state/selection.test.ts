@@ -24,7 +24,7 @@ it('plans findings in their order, and nothing for nothing', () => {
 });
 
 it('a plan goes on without what is left out, on its own terms', () => {
-	correction.plan([9, 2, 5], { in_wave: 3 }, { kept: { id: 4, name: 'Power' } });
+	correction.plan([9, 2, 5], { in_wave: 3 }, { kept: { id: 4, name: 'Power', seen: 'a1' } });
 	correction.leaveOut([2, 9]);
 	expect([correction.findings, correction.terms.in_wave, correction.title]).toEqual([[5], 3, 'Power']);
 	correction.plan([1]);

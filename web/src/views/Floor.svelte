@@ -94,7 +94,7 @@
 		</div>
 	</div>
 	{#if doing === 'arrange'}
-		<Arrange rooms={places} onclose={() => (doing = '')} />
+		<Arrange rooms={places} seen={floor.data?.seen ?? ''} onclose={() => (doing = '')} />
 	{:else if shown.length}
 		<Rooms {rooms} {selection} />
 	{:else}

@@ -11,7 +11,7 @@
 	import { moment } from '../parts/moment';
 	import { heardOf } from '../parts/rooms';
 	import StandardText from '../parts/StandardText.svelte';
-	import { Draft } from '../state/draft.svelte';
+	import { Draft, type Seen } from '../state/draft.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
 
@@ -22,7 +22,7 @@
 	const seat = $derived(route.query.get('seat') ?? '');
 	let draft = $state.raw<Draft>();
 	let base = $state(0);
-	let kept = $state<number | null>(null);
+	let kept = $state.raw<Seen | null>(null); // the draft that is open, as it was read
 	let refused = $state('');
 	let table = $state<HTMLInputElement>();
 
@@ -82,7 +82,7 @@
 	async function open(number: number): Promise<void> {
 		const told = await data(api.GET('/api/v1/standard/drafts/{number}', { params: { path: { number } } }));
 		draft?.replace(told.text);
-		[base, kept] = [told.base, told.id];
+		[base, kept] = [told.base, { id: told.id, seen: told.seen }];
 		scrollTo(0, 0);
 	}
 
@@ -131,7 +131,7 @@
 				newest={0}
 				{kept}
 				second={false}
-				onkept={(number) => (kept = number)}
+				onkept={(now) => (kept = now)}
 				ondone={done}
 			/>
 		</aside>
@@ -196,13 +196,13 @@
 							newest={found.number}
 							{kept}
 							second={found.second_person}
-							onkept={(number) => (kept = number)}
+							onkept={(now) => (kept = now)}
 							ondone={done}
 						/>
 					</aside>
 				</div>
 			{/if}
-			<Editions newest={found.number} onopen={open} onback={back} />
+			<Editions newest={found.number} read={kept} onopen={open} onback={back} />
 		{/snippet}
 	</Ask>
 {/if}

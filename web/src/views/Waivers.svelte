@@ -38,11 +38,12 @@
 
 	const end = (number: number): Promise<void> =>
 		act(api.POST('/api/v1/waivers/{number}/end', { params: { path: { number } } }));
-	function prolong(event: SubmitEvent, number: number): void {
+	function prolong(event: SubmitEvent, waiver: Waiver): void {
 		event.preventDefault();
 		const last = new FormData(event.target as HTMLFormElement).get('last') as string;
-		const body = { ends_at: new Date(`${last}T23:59:00`).toISOString() };
-		void act(api.POST('/api/v1/waivers/{number}/prolong', { params: { path: { number } }, body }));
+		const body = { ends_at: new Date(`${last}T23:59:00`).toISOString(), seen: waiver.ends_at };
+		const params = { path: { number: waiver.id } };
+		void act(api.POST('/api/v1/waivers/{number}/prolong', { params, body }));
 	}
 	const endProduction = (production: string): Promise<void> =>
 		act(api.POST('/api/v1/productions/end', { body: { production } }));
@@ -106,7 +107,7 @@
 				<span class="whitespace-nowrap" class:text-sienna={waiver.ends_soon}>{until(waiver)}</span>
 				<span class="flex justify-end gap-2">
 					{#if acting && !waiver.ended_at}
-						<form class="flex gap-2" onsubmit={(event) => prolong(event, waiver.id)}>
+						<form class="flex gap-2" onsubmit={(event) => prolong(event, waiver)}>
 							<input
 								name="last"
 								type="date"

@@ -10,6 +10,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.seen import need_seen, seen_of
 from normant.ledger.services.record import record
 from normant.standards.models import Draft, Edition
 from normant_core.errors import DocumentError
@@ -30,9 +31,9 @@ def keep_draft(text: str, *, base: int, note: str, user: User) -> Draft:
 
 
 @transaction.atomic
-def change_draft(number: int, text: str, *, note: str, user: User) -> Draft:
+def change_draft(number: int, text: str, *, seen: str, note: str, user: User) -> Draft:
     """Another text of it, which nobody has approved and which is not published by itself. Raises Problem."""
-    draft = _open(number)
+    draft = _open(number, seen)
     draft.text, draft.note, draft.approved_by, draft.publish_at, draft.problem = text, note, None, None, ""
     draft.made_by = user  # whoever changed it last cannot be the second person
     draft.save()
@@ -42,9 +43,9 @@ def change_draft(number: int, text: str, *, note: str, user: User) -> Draft:
 
 
 @transaction.atomic
-def approve(number: int, user: User) -> Draft:
-    """Somebody else has looked at it. Raises Problem, DocumentError where it has faults."""
-    draft = _open(number)
+def approve(number: int, user: User, *, seen: str) -> Draft:
+    """Somebody else has looked at what was `seen`. Raises Problem, DocumentError where it has faults."""
+    draft = _open(number, seen)
     if draft.made_by_id == user.pk:
         raise Problem(409, "Your own", "a second person looks at a draft: you changed this one last")
     parse_standard(draft.text)
@@ -56,9 +57,9 @@ def approve(number: int, user: User) -> Draft:
 
 
 @transaction.atomic
-def publish_draft(number: int, user: User, *, at: dt.datetime | None = None) -> Draft:
-    """Publish it now, or have it published at a time. Raises Problem, DocumentError."""
-    draft = _open(number)
+def publish_draft(number: int, user: User, *, seen: str, at: dt.datetime | None = None) -> Draft:
+    """Publish what was `seen` now, or have it published at a time. Raises Problem, DocumentError."""
+    draft = _open(number, seen)
     need_second_person(draft)
     parse_standard(draft.text)
     if at is not None:
@@ -73,9 +74,9 @@ def publish_draft(number: int, user: User, *, at: dt.datetime | None = None) -> 
 
 
 @transaction.atomic
-def drop_draft(number: int, user: User) -> Draft:
+def drop_draft(number: int, user: User, *, seen: str) -> Draft:
     """Nobody wants it any more; it stays in the record."""
-    draft = _open(number)
+    draft = _open(number, seen)
     draft.ended_at = timezone.now()
     draft.save()
     record(user.username, "drop draft", f"draft {draft.pk}")
@@ -112,11 +113,18 @@ def _published(draft: Draft, user: User) -> Draft:
     return draft
 
 
-def _open(number: int) -> Draft:
+def seen_draft(draft: Draft) -> str:
+    """What somebody who read the draft has seen."""
+    return seen_of(draft.base, draft.text, draft.note)
+
+
+def _open(number: int, seen: str | None = None) -> Draft:
     lock("draft", [str(number)])
     draft: Draft | None = Draft.objects.select_related("made_by", "approved_by").filter(pk=number).first()
     if draft is None:
         raise Problem(404, "No such draft", f"there is no draft {number}")
     if draft.ended_at:
         raise Problem(409, "Ended", f"draft {number} was published or dropped: begin another from its text")
+    if seen is not None:
+        need_seen(seen, seen_draft(draft), f"draft {number}")
     return draft

@@ -3,6 +3,7 @@
 import datetime as dt
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from typing import Any
 
 from django.db import transaction
 from django.utils import timezone
@@ -11,6 +12,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.seen import need_seen
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant.seats.querysets import SeatQuerySet
@@ -57,24 +59,28 @@ def waive(scope: Scope, terms: Terms, user: User) -> list[Waiver]:
         raise Problem(
             409, "Nothing to waive", "no open finding is in this scope, or a locked rule wants it: nobody waives that"
         )
-    made = [
-        Waiver.objects.create(
-            setting=setting,
-            app=app or "",
-            seats=sorted(scope.seats),
-            groups=dict(scope.groups),
-            reason=terms.reason.strip(),
-            ends_at=terms.ends_at,
-            until_production=terms.until_production,
-            made_by=user,
-        )
-        for setting, app in dict.fromkeys(scope.places)
-    ]
+    lock("waive")
+    asked = [_wanted(setting, app, scope, terms) for setting, app in dict.fromkeys(scope.places)]
+    there = [Waiver.objects.holding(timezone.now()).filter(**wanted).first() for wanted in asked]
+    # The same waiver once more, by a second press or a second person, is the one that holds already.
+    made = [Waiver.objects.create(**told, made_by=user) for told, held in zip(asked, there, strict=True) if not held]
     for waiver in made:
         until = waiver.until_production or waiver.ends_at
         record(user.username, "waive", told(waiver), waiver=waiver.pk, reason=waiver.reason, until=str(until))
     _moved(made)
-    return made
+    return [*made, *(waiver for waiver in there if waiver)]
+
+
+def _wanted(setting: str, app: str | None, scope: Scope, terms: Terms) -> dict[str, Any]:
+    return {
+        "setting": setting,
+        "app": app or "",
+        "seats": sorted(scope.seats),
+        "groups": dict(scope.groups),
+        "reason": terms.reason.strip(),
+        "ends_at": terms.ends_at,
+        "until_production": terms.until_production,
+    }
 
 
 @transaction.atomic
@@ -86,9 +92,11 @@ def end_waiver(number: int, user: User) -> Waiver:
 
 
 @transaction.atomic
-def prolong(number: int, ends_at: dt.datetime, user: User) -> Waiver:
-    """Another end of a waiver that has not ended. Raises Problem."""
+def prolong(number: int, ends_at: dt.datetime, user: User, *, seen: dt.datetime | None) -> Waiver:
+    """Another end of a waiver that has not ended, and whose end was `seen`. Raises Problem."""
     waiver = _running(number)
+    if waiver.ends_at != ends_at:  # the same once more is done already
+        need_seen(str(seen), str(waiver.ends_at), f"the end of waiver {number}")
     _check_end(ends_at)
     waiver.ends_at, waiver.until_production = ends_at, ""
     waiver.save(update_fields=["ends_at", "until_production"])

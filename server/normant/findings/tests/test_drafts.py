@@ -9,6 +9,7 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.jobs import new_day, publish_due
 from normant.findings.models import Finding
+from normant.findings.services.draft import seen_draft
 from normant.findings.services.follow import follow
 from normant.findings.services.publish import publish
 from normant.ledger.models import Entry
@@ -58,35 +59,51 @@ class Drafts(TestCase):
         send = getattr(client, method)
         return send(f"/api/v1/standard/{path}", json.dumps(body, default=str), "application/json")
 
+    def act(self, number: int, what: str = "", *, seen: str | None = None, **more: Any) -> Any:
+        """Something done to a draft as it is now, or as it was seen."""
+        now = seen or self.house.client().get(f"/api/v1/standard/drafts/{number}").json()["seen"]
+        method = "post" if what else "put"
+        return self.ask(f"drafts/{number}{what and '/'}{what}", method, seen=now, **more)
+
     def kept(self, text: str = OTHER) -> int:
         return int(self.ask("drafts", text=text, base=1, note="quieter").json()["id"])
 
     def test_a_draft_is_kept_with_its_faults_changed_and_published(self) -> None:
         number = self.kept("no TOML at all")
-        self.assertEqual(self.ask(f"drafts/{number}/publish").status_code, 422)
-        self.ask(f"drafts/{number}", "put", text=OTHER, note="now it is")
-        told = self.ask(f"drafts/{number}/publish").json()
+        self.assertEqual(self.act(number, "publish").status_code, 422)
+        self.act(number, text=OTHER, note="now it is")
+        told = self.act(number, "publish").json()
         self.assertEqual((told["edition"], Edition.objects.get(number=2).text), (2, OTHER))
         self.assertEqual(self.house.client().get("/api/v1/standard/drafts").json()["items"], [])
-        again = self.ask(f"drafts/{number}/publish")
+        again = self.act(number, "publish")
         self.assertEqual((again.status_code, again.json()["title"]), (409, "Ended"))
 
     @override_settings(NORMANT_SECOND_PERSON=True)
     def test_where_the_house_asks_for_it_a_second_person_approves(self) -> None:
         number = self.kept()
-        for path, body in (("publish", {"text": OTHER, "base": 1}), (f"drafts/{number}/publish", {})):
-            self.assertEqual(self.ask(path, **body).json()["title"], "Needs a second person")
-        self.assertEqual(self.ask(f"drafts/{number}/approve").json()["title"], "Your own")
-        self.assertEqual(self.ask(f"drafts/{number}/approve", second=True).json()["approved_by"], "administrator")
-        self.ask(f"drafts/{number}", "put", text=OTHER + "# one more thing", note="")
+        for answer in (self.ask("publish", text=OTHER, base=1), self.act(number, "publish")):
+            self.assertEqual(answer.json()["title"], "Needs a second person")
+        self.assertEqual(self.act(number, "approve").json()["title"], "Your own")
+        self.assertEqual(self.act(number, "approve", second=True).json()["approved_by"], "administrator")
+        self.act(number, text=OTHER + "# one more thing", note="")
         self.assertIsNone(Draft.objects.get(pk=number).approved_by)
-        self.ask(f"drafts/{number}/approve", second=True)
-        self.assertEqual(self.ask(f"drafts/{number}/publish").json()["edition"], 2)
+        self.act(number, "approve", second=True)
+        self.assertEqual(self.act(number, "publish").json()["edition"], 2)
+
+    def test_nothing_is_done_to_a_draft_that_is_another_than_was_read(self) -> None:
+        number = self.kept()
+        read = seen_draft(Draft.objects.get(pk=number))
+        self.act(number, text=OTHER + "# mine", note="")
+        for what, more in (("approve", {"second": True}), ("publish", {}), ("drop", {}), ("", {"text": STANDARD})):
+            with self.subTest(what):
+                answer = self.act(number, what, seen=read, **more)
+                self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Changed meanwhile"))
+        self.assertEqual(Draft.objects.get(pk=number).text, OTHER + "# mine")
 
     def test_a_draft_is_published_at_its_time_or_says_why_not(self) -> None:
         number = self.kept()
-        self.assertEqual(self.ask(f"drafts/{number}/publish", at=timezone.now() - HOUR).json()["title"], "Too early")
-        self.ask(f"drafts/{number}/publish", at=timezone.now() + HOUR)
+        self.assertEqual(self.act(number, "publish", at=timezone.now() - HOUR).json()["title"], "Too early")
+        self.act(number, "publish", at=timezone.now() + HOUR)
         publish_due()
         self.assertEqual(Edition.objects.count(), 1)
         other = self.kept(STANDARD + "# the same")
@@ -99,7 +116,7 @@ class Drafts(TestCase):
         self.assertEqual(Entry.objects.first().action, "not published")  # type: ignore[union-attr]
 
     def test_a_dropped_draft_is_gone_from_the_list(self) -> None:
-        self.ask(f"drafts/{self.kept()}/drop")
+        self.act(self.kept(), "drop")
         self.assertEqual(self.house.client().get("/api/v1/standard/drafts").json()["total"], 0)
 
     def test_editions_are_compared_in_sentences(self) -> None:

@@ -53,6 +53,13 @@ class Waivers(TestCase):
         self.assertFalse([title for title in titles if title.startswith("Held back")])
         self.assertEqual(Entry.objects.first().action, "waive")  # type: ignore[union-attr]
 
+    def test_the_same_waiver_once_more_is_the_one_that_holds(self) -> None:
+        until = timezone.now() + 9 * DAY
+        numbers = {self.waive(ends_at=until).json()["items"][0]["id"] for _ in range(3)}
+        self.assertEqual((len(numbers), Waiver.objects.count()), (1, 1))
+        self.waive(ends_at=until, reason="another")
+        self.assertEqual(Waiver.objects.count(), 2)
+
     def test_a_finding_that_opens_while_a_waiver_holds_is_waived_from_the_first(self) -> None:
         self.waive(seats=[], groups={"role": "offline"})
         self.house.send(survey(minutes=1, memory__held_back=2**33))
@@ -80,7 +87,11 @@ class Waivers(TestCase):
         item = next(item for item in round_now()["items"] if item["kind"] == "waiver")
         self.assertEqual(item["title"], "A waiver ends: Held back of Corrow on pan-03")
         self.assertEqual((item["waiver"], item["seats"]), (made["id"], ["pan-03"]))
-        self.post(f"waivers/{made['id']}/prolong", ends_at=timezone.now() + 20 * DAY)
+        told = {"ends_at": timezone.now() + 20 * DAY}
+        answer = self.post(f"waivers/{made['id']}/prolong", **told, seen=timezone.now())
+        self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Changed meanwhile"))
+        for _ in range(2):  # the second time it is so already
+            self.assertEqual(self.post(f"waivers/{made['id']}/prolong", **told, seen=made["ends_at"]).status_code, 200)
         self.assertFalse([item for item in round_now()["items"] if item["kind"] == "waiver"])
 
     def test_ended_by_a_person_it_cannot_be_ended_or_prolonged_again(self) -> None:

@@ -108,13 +108,17 @@ class Register(TestCase):
         for name in ("pan-01", "pan-02"):
             self.house.enrolled(name)
         rooms = [{"room": "Kiln", "seats": ["pan-02"]}, {"room": "Pan House", "seats": ["pan-03", "pan-01"]}]
-        self._send("PUT", "/floor", rooms=rooms)
+        read = self.house.client().get("/api/v1/floor").json()["seen"]
+        self._send("PUT", "/floor", rooms=rooms, seen=read)
+        told = self._send("PUT", "/floor", status=409, rooms=rooms[:1], seen=read)
+        self.assertEqual(told["title"], "Changed meanwhile")
         seats = self.house.client().get("/api/v1/seats").json()["items"]
         self.assertEqual(
             [(s["room"], s["name"]) for s in seats],
             [("Kiln", "pan-02"), ("Pan House", "pan-03"), ("Pan House", "pan-01")],
         )
-        self._send("PUT", "/floor", status=422, rooms=[{"room": "Kiln", "seats": ["pan-02", "pan-02"]}])
+        twice = [{"room": "Kiln", "seats": ["pan-02", "pan-02"]}]
+        self._send("PUT", "/floor", status=422, rooms=twice, seen=told["seen"])
 
     def test_classes_are_proposed_by_likeness(self) -> None:
         told = self.house.client().get("/api/v1/register/classes").json()["items"]

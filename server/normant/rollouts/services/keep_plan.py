@@ -10,6 +10,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.seen import need_seen, seen_of
 from normant.ledger.services.record import record
 from normant_core.schedule import Terms
 
@@ -25,12 +26,15 @@ class Wanted:
 
 
 @transaction.atomic
-def keep_plan(user: User, name: str, wanted: Wanted, *, number: int | None = None) -> KeptPlan:
-    """Keep a new plan, or another one in place of that number. Raises Problem where the name is another plan's."""
+def keep_plan(user: User, name: str, wanted: Wanted, *, number: int | None = None, seen: str = "") -> KeptPlan:
+    """Keep a new plan, or another one in place of that number, of which this was `seen`. Raises Problem where the name
+    is another plan's."""
     lock("kept plan", [name])
     found = KeptPlan.objects.select_for_update().filter(pk=number).first() if number else KeptPlan()
     if found is None:
         raise Problem(404, "No such plan", f"there is no plan {number}")
+    if number:
+        need_seen(seen, seen_plan(found), f"the plan {found.name!r}")
     if KeptPlan.objects.filter(name=name).exclude(pk=found.pk).exists():
         raise Problem(409, "Name taken", f"there is a plan {name!r} already: open it, or choose another name")
     found.name, found.kept_by = name, user
@@ -40,6 +44,11 @@ def keep_plan(user: User, name: str, wanted: Wanted, *, number: int | None = Non
     record(user.username, "keep plan", name, readings=len(found.places))
     tell("rollout", "plans")
     return found
+
+
+def seen_plan(plan: KeptPlan) -> str:
+    """What somebody who opened the plan has seen."""
+    return seen_of(plan.name, plan.places, plan.terms)
 
 
 @transaction.atomic

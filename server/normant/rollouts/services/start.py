@@ -7,6 +7,7 @@ from django.conf import settings
 from django.db import transaction
 
 from normant.accounts.models import User
+from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
@@ -33,8 +34,14 @@ def start(
 ) -> Rollout:
     """A rollout of the plan that was `seen` (its digest), in waves on these terms. Raises Problem.
 
-    It runs, or waits for a second person where the house asks for one.
+    It runs, or waits for a second person where the house asks for one. The same plan started once more, by a second
+    press or at the same instant, is the rollout that was started.
     """
+    lock("start", [seen])
+    if there := Rollout.objects.filter(seen=seen, ended_at=None, state__in=("running", "proposed")).first():
+        if there.created_by_id != user.pk or there.terms != msgspec.to_builtins(terms):
+            raise Problem(409, "Started already", f"rollout {there.pk} does this: look at it", rollout=there.pk)
+        return there
     plans = every = plan(findings)
     if digest(plans) != seen:
         raise Problem(
@@ -49,7 +56,7 @@ def start(
         raise Problem(409, "Not all before the deadline", f"{late}. Leave these seats out, or give more time")
     told = msgspec.to_builtins(terms)
     state = "proposed" if settings.NORMANT_SECOND_PERSON else "running"
-    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user, terms=told, state=state)
+    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user, terms=told, state=state, seen=seen)
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
     slots = ordered.slots
     Leg.objects.bulk_create(

@@ -24,10 +24,12 @@ class Plans(Stage):
         self.assertEqual((row["seats"], row["readings"], row["off_norm"]), (4, 4, 3))
 
     def test_it_is_changed_and_forgotten(self) -> None:
-        number = self.keep().json()["id"]
-        body = {"name": "Power of one", "findings": self.findings()[:1]}
+        kept = self.keep().json()
+        number, body = kept["id"], {"name": "Power of one", "findings": self.findings()[:1], "seen": kept["seen"]}
         change = self.house.client().put(f"/api/v1/plans/{number}", body, "application/json")
         self.assertEqual((change.json()["name"], change.json()["readings"]), ("Power of one", 1))
+        again = self.house.client().put(f"/api/v1/plans/{number}", {**body, "name": "x"}, "application/json")
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "Changed meanwhile"))
         self.assertEqual(self.house.client().delete(f"/api/v1/plans/{number}").status_code, 204)
         self.assertFalse(KeptPlan.objects.exists())
 
@@ -39,7 +41,7 @@ class Plans(Stage):
         self.assertEqual(self.post("plans", {"name": "x", "findings": self.findings()}, Role.VIEWER).status_code, 403)
         self.assertEqual(
             self.house.client()
-            .put("/api/v1/plans/99", {"name": "x", "findings": self.findings()}, "application/json")
+            .put("/api/v1/plans/99", {"name": "x", "findings": self.findings(), "seen": ""}, "application/json")
             .status_code,
             404,
         )

@@ -33,8 +33,8 @@ class Rollouts(TestCase):
     def post(self, path: str, body: Any = None) -> Any:
         return self.supervisor.post(f"/api/v1/{path}", json.dumps(body or {}), "application/json")
 
-    def start(self) -> Rollout:
-        ids = [f.pk for f in Finding.objects.open() if f.setting in SETTINGS]
+    def start(self, *settings: str) -> Rollout:
+        ids = [f.pk for f in Finding.objects.open() if f.setting in (settings or SETTINGS)]
         seen = self.post("rollouts/plan", {"findings": ids}).json()["digest"]
         rollout = Rollout.objects.get(pk=self.post("rollouts", {"findings": ids, "seen": seen}).json()["id"])
         advance_rollout(rollout.pk)
@@ -48,6 +48,13 @@ class Rollouts(TestCase):
     def leg(self) -> tuple[str, str, str]:
         leg = Leg.objects.latest("pk")
         return leg.state, leg.step, leg.message
+
+    def test_the_same_plan_started_again_is_the_same_rollout(self) -> None:
+        ids = [f.pk for f in Finding.objects.open() if f.setting in SETTINGS]
+        body = {"findings": ids, "seen": self.post("rollouts/plan", {"findings": ids}).json()["digest"]}
+        self.assertEqual(len({self.post("rollouts", body).json()["id"] for _ in range(3)}), 1)
+        other = self.house.client(Role.ADMINISTRATOR).post("/api/v1/rollouts", body, "application/json")
+        self.assertEqual((other.status_code, other.json()["title"]), (409, "Started already"))
 
     def test_a_retired_seat_holds_no_rollout_up(self) -> None:
         rollout = self.start()
@@ -155,7 +162,7 @@ class Rollouts(TestCase):
 
     def test_one_seat_has_one_rollout_at_a_time(self) -> None:
         self.start()
-        second = self.start()
+        second = self.start("power.profile")
         self.assertEqual((second.legs.get().begun_at, Order.objects.count()), (None, 2))
         with self.assertRaises(IntegrityError), transaction.atomic():
             second.legs.update(begun_at=timezone.now())

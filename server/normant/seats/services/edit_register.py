@@ -9,10 +9,12 @@ from django.utils import timezone
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.seen import need_seen
 from normant.ledger.services.record import record
 from normant_core.errors import Fault
 from normant_core.register import Line
 
+from ..floor import seen_floor
 from ..models import Presence, Room, Seat
 from .enrol import offer_enrolment
 
@@ -104,9 +106,13 @@ def replace(seat: Seat, actor: str, *, reason: str) -> tuple[Seat, str]:
 
 
 @transaction.atomic
-def arrange(rooms: Sequence[tuple[str, Sequence[str]]], actor: str) -> list[int]:
-    """Rooms in their order, and the seats in each; the seats that moved to another room. Raises Problem."""
+def arrange(rooms: Sequence[tuple[str, Sequence[str]]], actor: str, *, seen: str | None = None) -> list[int]:
+    """Rooms in their order, and the seats in each, in place of the floor that was `seen` (None: whichever there is).
+
+    The seats that moved to another room. Raises Problem."""
     lock("register")
+    if seen is not None:
+        need_seen(seen, seen_floor(), "the floor")
     known = {seat.name: seat for seat in Seat.objects.active().select_for_update()}
     names = [name for _, seats in rooms for name in seats]
     if unknown := [name for name in names if name not in known]:

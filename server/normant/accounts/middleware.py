@@ -1,0 +1,65 @@
+"""The same act twice: under one key of the caller's it is done once, and answered alike."""
+
+import hashlib
+import re
+from collections.abc import Callable
+
+from django.db import transaction
+from django.http import HttpRequest, HttpResponse
+
+from normant.common.locks import lock
+from normant.common.problems import Problem, respond
+
+from .auth import caller
+from .models import Act
+
+_KEY = re.compile(r"[\x21-\x7e]{1,80}")
+LARGEST = 64 * 1024  # bytes of an answer that is kept
+
+
+class OneAct:
+    """`Idempotency-Key`, as the IETF's draft of that header has it. What was done and what was answered are committed
+    together: a process that dies between the two has done nothing."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        key = request.headers.get("Idempotency-Key")
+        if key is None or request.method not in ("POST", "PUT", "PATCH", "DELETE"):
+            return self.get_response(request)
+        try:
+            if not _KEY.fullmatch(key):
+                raise Problem(422, "No key", "Idempotency-Key: expected 1 to 80 letters, digits and signs")
+            who = f"person {caller(request).pk}"
+        except Problem as problem:
+            return respond(problem)
+        return self._once(request, who, key)
+
+    def _once(self, request: HttpRequest, who: str, key: str) -> HttpResponse:
+        body = b"" if (request.content_type or "").startswith("multipart/") else request.body
+        asked = hashlib.sha256(f"{request.method} {request.get_full_path()}\n".encode() + body).hexdigest()
+        with transaction.atomic():
+            lock("act", [f"{who} {key}"])
+            if act := Act.objects.filter(who=who, key=key).first():
+                return _again(act, asked)
+            answer = self.get_response(request)
+            if answer.status_code >= 400 or answer.streaming or len(answer.content) > LARGEST:
+                transaction.set_rollback(answer.status_code >= 400)
+                return answer
+            kind = answer.get("Content-Type", "")[:80]
+            Act.objects.create(
+                who=who, key=key, request=asked, status=answer.status_code, kind=kind, body=answer.content
+            )
+        return answer
+
+
+def _again(act: Act, asked: str) -> HttpResponse:
+    if act.request != asked:
+        return respond(Problem(422, "Key used", "this Idempotency-Key was used for another request: choose a new one"))
+    answer = HttpResponse(bytes(act.body), status=act.status, headers={"Idempotent-Replay": "true"})
+    if act.kind:
+        answer["Content-Type"] = act.kind
+    else:
+        del answer["Content-Type"]
+    return answer

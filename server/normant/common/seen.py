@@ -1,0 +1,23 @@
+"""What somebody saw when they decided: every write that rests on something read names it, by its digest."""
+
+import hashlib
+from typing import Annotated, Any
+
+import orjson
+from pydantic import Field
+
+from .problems import Problem
+
+Seen = Annotated[str, Field(max_length=64, description="`seen` of what was read: 409 where it is another by now")]
+
+
+def seen_of(*parts: Any) -> str:
+    """The digest of something that is read and written upon."""
+    return hashlib.sha256(orjson.dumps(parts, option=orjson.OPT_SORT_KEYS, default=str)).hexdigest()[:32]
+
+
+def need_seen(given: str, now: str, what: str) -> None:
+    """Raises Problem where something is another than it was when it was read."""
+    if given != now:
+        told = f"{what} was changed by somebody since you read it: look at it again; nothing was changed"
+        raise Problem(409, "Changed meanwhile", told, seen=now)
