@@ -8,6 +8,7 @@ from django.test import TestCase
 from pydantic import TypeAdapter
 
 from normant.config.management.commands.openapi import document
+from normant.ledger.services.sign_head import sign_head
 from normant.rollouts.services.issue import issue_send_files
 from normant_core import dialect, standard, survey
 
@@ -50,6 +51,7 @@ class Published(TestCase):
         cls.tried = client.post("/api/v1/rehearsals", {"findings": ids}, "application/json").json()["id"]
         cls.plan = kept.json()["id"]
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
+        sign_head()
 
     def test_the_openapi_document_is_current(self) -> None:
         kept = (DOCS / "openapi.json").read_text("utf-8").strip()
