@@ -26,16 +26,22 @@ from normant_agent.agent import Agent
 from normant_agent.door import Taken
 from normant_agent.identity import Identity
 from normant_agent.linux import LinuxHost
-from normant_core.dialect import parse_dialect
+from normant_agent.seal import SignedDialect
+from normant_core.dialect import parse_dialect, signed_dialect
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+key = Ed25519PrivateKey.generate()
+def sealed(text):
+    app = parse_dialect(text).app
+    return SignedDialect(app, text, key.sign(signed_dialect(app, text)))
 class Door:
     def close(self): pass
-    def dialects(self): return [parse_dialect(p.read_text()) for p in pathlib.Path(sys.argv[1]).glob("*.toml")]
+    def dialects(self): return [sealed(p.read_text()) for p in pathlib.Path(sys.argv[1]).glob("*.toml")]
     def send(self, survey): return Taken(False, 0)
     def wait(self, seconds): stop.wait(seconds); return 0
     def orders(self): return ()
 stop = threading.Event()
 state = pathlib.Path(sys.argv[2])
-known = Identity("http://here", "bench", "token", b"0" * 32, heartbeat_seconds=60)
+known = Identity("http://here", "bench", "token", key.public_key().public_bytes_raw(), heartbeat_seconds=60)
 Agent(LinuxHost(state / "preferences"), known, state / "agent", Door()).run(stop)
 """
 

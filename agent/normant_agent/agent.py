@@ -16,17 +16,19 @@ from normant_core.survey import Survey
 
 from .door import Door
 from .errors import AgentError, DoorError, JournalError, Refused, Waiting
+from .fence import Fence
 from .files import write_atomically
 from .host import Host
 from .identity import Identity
 from .journal import Journal
 from .runner import Runner
-from .seal import open_order, refusal
+from .seal import open_dialects, open_order, refusal
 from .spool import Spool
 from .visit import preference_files, take_survey
 from .work import Work
 
 log = structlog.get_logger()
+NO_FENCE = Fence()
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,10 +44,21 @@ class Pace:
 class Agent:
     """One seat's agent. Two threads share the host: one surveys, one carries out orders."""
 
-    def __init__(self, host: Host, identity: Identity, state: Path, door: Door, pace: Pace | None = None) -> None:
+    def __init__(  # noqa: PLR0913 (what an agent is made of)
+        self,
+        host: Host,
+        identity: Identity,
+        state: Path,
+        door: Door,
+        pace: Pace | None = None,
+        *,
+        fence: Fence = NO_FENCE,
+    ) -> None:
         self.host, self.identity, self.door, self.pace = host, identity, door, pace or Pace()
         self.journal, self.spool = Journal(state), Spool(state)
         self.dialects: list[Dialect] = []
+        self.fence = fence
+        self._unfit = dict[str, str]()  # dialects that are not used, and why
         self._learnt = state / "dialects.json"
         self._touching = threading.Lock()
         self._told: dict[str, Progress] = {}
@@ -67,7 +80,7 @@ class Agent:
 
     def _taken(self) -> Survey:
         with self._touching:
-            survey = take_survey(self.host, self.identity.seat, self._known_dialects())
+            survey = take_survey(self.host, self.identity.seat, self._known_dialects(), self._unfit)
         self._spoken = spoken(self.dialects, survey.facts.applications or ())
         return survey
 
@@ -178,7 +191,7 @@ class Agent:
     def _fresh_dialects(self) -> list[Dialect]:
         """The house's dialects as it has them now; while it is away, as it had them last."""
         try:
-            self.dialects = self.door.dialects()
+            offered = self.door.dialects()
         except DoorError as fault:
             if not fault.passing:
                 raise
@@ -187,6 +200,8 @@ class Agent:
             if not self.dialects:
                 raise
             return self.dialects
+        trusted, self._unfit = open_dialects(offered, key=self.identity.key)
+        self.dialects = [self.fence.inside(dialect) for dialect in trusted]
         told = msgspec.json.encode(self.dialects)
         if not self._learnt.exists() or self._learnt.read_bytes() != told:
             write_atomically(self._learnt, told)

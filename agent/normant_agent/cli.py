@@ -13,6 +13,7 @@ import msgspec
 import typer
 
 from normant_core import dialect, standard, survey
+from normant_core.chain import fingerprint
 from normant_core.errors import DocumentError
 
 from . import VERSION, identity, logs
@@ -24,6 +25,7 @@ from .cli_standard import standards as standard_commands
 from .door import Door
 from .door import enrol as redeem
 from .errors import AgentError
+from .fence import Fence
 from .host import Host
 from .linux import LinuxHost
 from .macos import MacHost
@@ -76,23 +78,41 @@ def survey_command(
 
 
 @app.command()
-def enrol(url: str, code: str, state: State = HOME_STATE) -> None:
+def enrol(
+    url: str,
+    code: str,
+    state: State = HOME_STATE,
+    ca: Annotated[Path | None, typer.Option(help="Certificates that are trusted besides the system's, PEM.")] = None,
+    key: Annotated[str, typer.Option(help="The fingerprint of the house's key, as the floor shows it.")] = "",
+) -> None:
     """Join this machine to the server at URL with a one-time CODE."""
     try:
-        given = redeem(url.rstrip("/"), code)
+        given = redeem(url.rstrip("/"), code, ca=str(ca.expanduser().resolve()) if ca else "")
+        shown = fingerprint(given.key)
+        if key and key.replace(" ", "").lower() != shown.replace(" ", ""):
+            raise AgentError(f"the server's key is {shown}, not {key}: somebody may stand between; nothing was kept")
         identity.save(state.expanduser(), given)
     except (AgentError, OSError) as fault:
         typer.echo(f"not enrolled: {fault}", err=True)
         raise typer.Exit(1) from fault
-    typer.echo(f"enrolled as {given.seat}; now run `normant agent`")
+    typer.echo(f"enrolled as {given.seat}; orders count that are signed by the key\n  {shown}")
+    typer.echo("compare it with the one that the floor shows beside the code; then run `normant agent`")
 
 
 @app.command()
-def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES, measuring: Measuring = True) -> None:
+def agent(
+    state: State = HOME_STATE,
+    preferences: Preferences = HOME_PREFERENCES,
+    measuring: Measuring = True,
+    allow: Annotated[
+        list[str] | None, typer.Option(help="APPLICATION=FOLDER/: only such folders of preferences are touched.")
+    ] = None,
+) -> None:
     """Survey this machine and carry out its orders, until stopped."""
     folder = state.expanduser()
     try:
-        known = identity.load(folder)
+        known, fence = identity.load(folder), Fence.of(allow or [])
+        door = Door(known)
     except AgentError as fault:
         typer.echo(str(fault), err=True)
         raise typer.Exit(1) from fault
@@ -101,7 +121,8 @@ def agent(state: State = HOME_STATE, preferences: Preferences = HOME_PREFERENCES
     for name in (signal.SIGINT, signal.SIGTERM):
         signal.signal(name, lambda *_: stop.set())
     typer.echo(f"{known.seat}: surveying for {known.server}; Ctrl-C stops", err=True)
-    Agent(this_machine(preferences.expanduser(), measuring=measuring), known, folder, Door(known)).run(stop)
+    host = this_machine(preferences.expanduser(), measuring=measuring)
+    Agent(host, known, folder, door, fence=fence).run(stop)
 
 
 @app.command()

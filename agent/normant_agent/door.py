@@ -1,19 +1,22 @@
 """The server's door for agents, over HTTP."""
 
 import gzip
+import hashlib
+import ipaddress
+import ssl
 from pathlib import Path
 from typing import Any
 
 import httpx
 import msgspec
 
-from normant_core.dialect import Dialect, parse_dialect
 from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
 from normant_core.survey import Survey
 
 from . import VERSION
 from .errors import DoorError, HostError
 from .identity import Identity
+from .seal import SignedDialect
 
 TIMEOUT = httpx.Timeout(10, read=40)
 _GZIP_FROM = 4096  # bytes; below it the header costs more than it saves
@@ -25,6 +28,12 @@ class Items(msgspec.Struct, frozen=True):
     items: tuple[SignedOrder, ...]
 
 
+class Dialects(msgspec.Struct, frozen=True):
+    """A list of dialects as the server sends it."""
+
+    items: tuple[SignedDialect, ...]
+
+
 class Taken(msgspec.Struct, frozen=True):
     """What the server says of a survey: whether it told anything new, and how many orders wait."""
 
@@ -32,38 +41,76 @@ class Taken(msgspec.Struct, frozen=True):
     orders: int
 
 
-def enrol(server: str, code: str, *, transport: httpx.BaseTransport | None = None) -> Identity:
-    """Redeem a one-time code. Raises DoorError with the server's reason."""
-    with httpx.Client(base_url=server, timeout=TIMEOUT, transport=transport, trust_env=False) as client:
+def enrol(server: str, code: str, *, ca: str = "", transport: httpx.BaseTransport | None = None) -> Identity:
+    """Redeem a one-time code, over HTTPS unless the server is this machine; `ca` is a file of certificates that are
+    trusted besides the system's. Raises DoorError with the server's reason."""
+    check_address(server)
+    with _client(server, ca, transport=transport) as client:
         answer = _sent(client, "POST", "/api/v1/agent/enrol", json={"code": code, "version": VERSION})
-    told = answer.json()
     try:
-        return msgspec.convert({**told, "server": server}, Identity)
-    except msgspec.ValidationError as fault:
+        return msgspec.convert({**answer.json(), "server": server, "ca": ca}, Identity)
+    except (ValueError, TypeError, msgspec.ValidationError) as fault:
         raise DoorError(f"{server} is no Normant server: {fault}") from fault
+
+
+def check_address(server: str) -> None:
+    """Raises DoorError for a server to which a token would go in plain text, or that is no address."""
+    try:
+        url = httpx.URL(server)
+    except httpx.InvalidURL as fault:
+        raise DoorError(f"{server!r} is no address: expected https://host") from fault
+    if url.scheme == "https" and url.host:
+        return
+    if url.scheme != "http" or not _is_loopback(url.host):
+        raise DoorError(f"{server!r} would be spoken to in plain text: expected https://host")
+
+
+def _is_loopback(host: str) -> bool:
+    try:
+        return ipaddress.ip_address(host.strip("[]")).is_loopback
+    except ValueError:
+        return host == "localhost"
+
+
+def _client(server: str, ca: str, *, transport: httpx.BaseTransport | None, **headers: str) -> httpx.Client:
+    """The system's own certificates are trusted, and those of the house's authority where it has one."""
+    try:
+        trusted = ssl.create_default_context()
+        if ca:
+            trusted.load_verify_locations(cafile=ca)
+    except (OSError, ssl.SSLError) as fault:
+        raise DoorError(f"{ca} cannot be used as certificates: {fault}") from fault
+    return httpx.Client(
+        base_url=server, headers=headers, timeout=TIMEOUT, transport=transport, trust_env=False, verify=trusted
+    )
 
 
 class Door:
     """One seat's side of the protocol; every method raises DoorError."""
 
     def __init__(self, identity: Identity, *, transport: httpx.BaseTransport | None = None) -> None:
+        check_address(identity.server)
+        self.key = identity.key
         headers = {"Authorization": f"Bearer {identity.token}", "User-Agent": f"normant-agent/{VERSION}"}
-        self._client = httpx.Client(
-            base_url=identity.server, headers=headers, timeout=TIMEOUT, transport=transport, trust_env=False
-        )
+        self._client = _client(identity.server, identity.ca, transport=transport, **headers)
 
     def close(self) -> None:
         """Let go of the connections."""
         self._client.close()
 
-    def dialects(self) -> list[Dialect]:
-        """Every dialect of the house."""
-        items = _sent(self._client, "GET", "/api/v1/agent/dialects").json()["items"]
-        return [parse_dialect(item["text"], item["app"]) for item in items]
+    def dialects(self) -> tuple[SignedDialect, ...]:
+        """Every dialect of the house, as it is signed; whether by the house, is for the agent to see."""
+        answer = _sent(self._client, "GET", "/api/v1/agent/dialects")
+        try:
+            return msgspec.json.decode(answer.content, type=Dialects).items
+        except msgspec.DecodeError as fault:
+            raise DoorError(f"the server's dialects cannot be read: {fault}") from fault
 
-    def fetch(self, what: str, sha256: str, path: Path) -> None:
-        """Bring one of the packages or templates to a path; piece by piece, and whole or not at all."""
+    def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
+        """Bring one of the packages or templates to a path, whole or not at all: counted and hashed while it comes, it
+        is given up as soon as it has more than `most` bytes. Raises HostError where it is not what was named."""
         part = path.with_name(f"{path.name}.part")
+        hashed, size = hashlib.sha256(), 0
         try:
             with self._client.stream("GET", f"/api/v1/agent/{what}/{sha256}") as answer:
                 if not answer.is_success:
@@ -71,12 +118,20 @@ class Door:
                     raise DoorError(_reason(answer), status=answer.status_code)
                 with part.open("wb") as file:
                     for piece in answer.iter_bytes():
+                        size += len(piece)
+                        if size > most:
+                            raise HostError(f"{path.name[:12]}… has more than {most:,} bytes: nothing was kept")
+                        hashed.update(piece)
                         file.write(piece)
+            if hashed.hexdigest() != sha256:
+                raise HostError(f"what came is not {sha256[:12]}…: nothing was done with it")
+            part.replace(path)
         except httpx.HTTPError as fault:
             raise DoorError(f"{self._client.base_url} cannot be reached: {fault}") from fault
         except OSError as fault:
             raise HostError(f"{path.name[:12]}… cannot be kept: {fault.strerror}") from fault
-        part.replace(path)
+        finally:
+            part.unlink(missing_ok=True)
 
     def send(self, survey: Survey) -> Taken:
         """Hand in a survey."""

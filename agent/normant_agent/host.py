@@ -89,6 +89,10 @@ class Host(Protocol):
         """Of the driver that is loaded for a GPU."""
         ...
 
+    def check_driver(self, gpu: str) -> None:
+        """Raises HostError where no driver can be installed for a GPU: before its package is fetched."""
+        ...
+
     def install_driver(self, gpu: str, package: Path) -> None:
         """Install a package; it counts from the next start of the machine."""
         ...

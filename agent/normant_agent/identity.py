@@ -9,13 +9,15 @@ from .files import write_atomically
 
 
 class Identity(msgspec.Struct, frozen=True):
-    """What enrolment gave; `key` is the house's Ed25519 public key, 32 bytes."""
+    """What enrolment gave; `key` is the house's Ed25519 public key, 32 bytes; `ca` a file of certificates that are
+    trusted besides the system's."""
 
     server: str
     seat: str
     token: str
     key: bytes
     heartbeat_seconds: int = 60
+    ca: str = ""
 
 
 def load(folder: Path) -> Identity:

@@ -118,6 +118,10 @@ class MachineHost(ABC):
             raise HostError(f"this system does not tell which driver {gpu} has")
         return found.driver.version
 
+    def check_driver(self, gpu: str) -> None:
+        """Always: see there."""
+        self.install_driver(gpu, Path())
+
     def install_driver(self, gpu: str, package: Path) -> None:
         """Never: what installs a driver is a program of its maker's, and an agent starts no programs for anybody."""
         raise HostError("drivers are installed by hand on this seat: give an errand")

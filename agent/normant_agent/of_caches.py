@@ -6,6 +6,7 @@ from pathlib import Path
 import msgspec
 
 from normant_core.errors import NormantError
+from normant_core.guard import forbidden_path
 from normant_core.native import decode
 from normant_core.orders import LIMIT_ITEMS, Clearing, ClearStore, Item, Listed, ListStore, Receipt, Result
 from normant_core.preferences import native_of
@@ -84,12 +85,14 @@ def _store_of(work: Work, action: Clearing) -> tuple[str, Path]:
         raise Refused(f"no dialect of {app} holds {setting}")
     file, binding = bound
     try:
-        native = native_of(file, binding, read(inside(work.host.preference_root, file.path))) or ""
+        native = native_of(file, binding, read(inside(work.host.preference_root, file.path, app))) or ""
         folder = str(decode(binding, native, work.facts))
     except NormantError as why:
         raise Refused(str(why)) from why
     if not is_own(app, folder):
-        raise Refused(f"{folder} may hold more than a store: no part of its path is named {app}")
+        raise Refused(f"{folder} may hold more than a store: neither it nor the folder that it is in is named {app}")
+    if unfit := forbidden_path(folder, app):
+        raise Refused(f"{folder} is not touched: {unfit}")
     return folder, store_at(work, folder)
 
 

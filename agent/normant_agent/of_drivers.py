@@ -21,7 +21,8 @@ def install_driver(work: Work, order: str, action: InstallDriver, entry: Entry |
     if entry is None or not entry.system:
         work.plugged_in()
         work.step(order, "checking")
-        package = work.fetched("packages", action.package)
+        work.host.check_driver(action.gpu)  # before a byte is fetched for nothing
+        package = work.fetched("packages", action.package, size=action.size)
         if action.older:
             work.fetched("packages", action.older)  # at hand, also where the house is away when it is wanted
         work.step(order, "saving")

@@ -6,14 +6,15 @@ from pathlib import Path
 
 import msgspec
 
-from normant_core.catalogue import catalogue
+from normant_core.catalogue import Kind, ValueFault, catalogue
 from normant_core.dialect import Binding, BoundFile
 from normant_core.errors import FileError, NormantError
 from normant_core.facts import Facts
 from normant_core.formats.kinds import read_file
+from normant_core.guard import forbidden_path
 from normant_core.native import decode
 from normant_core.orders import LIMIT_FILES, LIMIT_FILES_BYTES, Change, Receipt, Result, SetPreference
-from normant_core.preferences import native_of, write_value
+from normant_core.preferences import native_of, without_secrets, write_value
 
 from .errors import Refused, Waiting
 from .files import digest, free_to_write, inside, read
@@ -45,16 +46,16 @@ def wanted_of(work: Work, action: SetPreference) -> Wanted:
 def written(work: Work, order: str, wanted: Wanted, entry: Entry | None) -> tuple[Entry, Receipt]:
     """Write it and read it back, with the order not over yet: what comes after is to be done before it is."""
     file = wanted.file
-    path = inside(work.host.preference_root, file.path)
+    path = inside(work.host.preference_root, file.path, wanted.app)
     if entry and entry.held:  # it was written before the crash; the application may have rewritten it since
         return _read_back(work, entry, file, changes=wanted.changes)
-    content, after, _ = prepared(path, wanted, entry)
+    content, after, _ = prepared(path, wanted, entry, work.facts)
     reopen = bool(entry and entry.reopen)
     if after != content and file.close_before_write:
         reopen |= work.closed(order, wanted.app, wanted.idle_seconds)
     work.step(order, "checking")
     # An application may write its preferences when it closes: look once more.
-    content, after, touched = prepared(path, wanted, entry)
+    content, after, touched = prepared(path, wanted, entry, work.facts)
     work.step(order, "saving")
     # Where there is still something to write, what the file holds is not ours, whatever was kept at another try.
     work.journal.keep(order, content, anew=after != content)
@@ -70,7 +71,7 @@ def written(work: Work, order: str, wanted: Wanted, entry: Entry | None) -> tupl
 def put_file_back(work: Work, order: str, earlier: Entry, *, entry: Entry | None, idle_seconds: int) -> Receipt:
     """The kept bytes, where the file is still ours; else the single values that are."""
     file = work.file(earlier.app, earlier.file_name, at=earlier.file)
-    path = inside(work.host.preference_root, earlier.file)
+    path = inside(work.host.preference_root, earlier.file, earlier.app)
     content, copy = read(path), work.journal.kept(earlier.order)
     reopen = bool(entry and entry.reopen)
     if content != copy:
@@ -106,35 +107,52 @@ def put_file_back(work: Work, order: str, earlier: Entry, *, entry: Entry | None
 def send_files(work: Work, order: str, app: str) -> Receipt:
     """The files in the folders of an application's dialect. Raises Refused where there is none, or too much."""
     root = work.host.preference_root
-    folders = {inside(root, f.path).parent for dialect in work.dialects if dialect.app == app for f in dialect.file}
-    if not folders:
+    files = [file for dialect in work.dialects if dialect.app == app for file in dialect.file]
+    if not files:
         raise Refused(f"no dialect of {app} speaks for what is installed here")
+    folders = {inside(root, file.path, app).parent for file in files}
+    own = {file.path for file in files}  # right under the root lie those of all applications
     found, size = dict[str, bytes](), 0
     for path in sorted(path for folder in folders if folder.is_dir() for path in folder.iterdir()):
-        if path.is_symlink() or not path.is_file():
+        name = path.relative_to(root).as_posix()
+        unfit = path.is_symlink() or not path.is_file() or forbidden_path(name, app)
+        if unfit or (path.parent == root and name not in own):
             continue
         size += path.stat().st_size
         if size > LIMIT_FILES_BYTES or len(found) == LIMIT_FILES:
             told = f"{LIMIT_FILES} files and {LIMIT_FILES_BYTES:,} bytes"
             raise Refused(f"the preference folders of {app} hold more than {told}: bring the files by hand")
-        found[path.relative_to(root).as_posix()] = read(path)
+        if (content := without_secrets(path.name, read(path))) is not None:
+            found[name] = content
     return Receipt(order, "done", files=found)
 
 
-def prepared(path: Path, wanted: Wanted, entry: Entry | None) -> tuple[bytes, bytes, tuple[Touched, ...]]:
+def prepared(path: Path, wanted: Wanted, entry: Entry | None, facts: Facts) -> tuple[bytes, bytes, tuple[Touched, ...]]:
     """The file's bytes, the bytes it shall have, and each change with what it replaces."""
     content = read(path)
     touched = _compare(wanted.file, wanted.changes, content, entry)
+    for change in wanted.changes:
+        _check_native(wanted, change, facts)
     free_to_write(path)
     after = _changed(wanted.file, content, touched) if wanted.content is None else wanted.content
     return content, after, touched
+
+
+def _check_native(wanted: Wanted, change: Change, facts: Facts) -> None:
+    """Raises Refused for a text that is none of the setting's kind, or a folder that nobody may name."""
+    try:
+        value = decode(binding_of(wanted.file, change.setting), change.native, facts)
+    except (NormantError, ValueFault) as why:
+        raise Refused(f"{change.setting} cannot be {change.native[:40]!r}: {why}") from why
+    if catalogue()[change.setting].kind is Kind.PATH and (bad := forbidden_path(str(value), wanted.app)):
+        raise Refused(f"{change.setting} cannot be {str(value)[:120]!r}: {bad}")
 
 
 def _read_back(work: Work, entry: Entry, file: BoundFile, *, changes: Sequence[Change]) -> tuple[Entry, Receipt]:
     work.step(entry.order, "reading_back")
     if entry.reopen:
         work.host.reopen(entry.app)
-    content = read(inside(work.host.preference_root, file.path))
+    content = read(inside(work.host.preference_root, file.path, entry.app))
     results = []
     for change, touched in zip(changes, entry.touched, strict=True):
         binding = binding_of(file, change.setting)

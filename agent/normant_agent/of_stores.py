@@ -141,7 +141,13 @@ def _removed(source: Path, target: Path) -> str:
     for where, _, _ in os.walk(source, topdown=False):
         if not any(Path(where).iterdir()):
             Path(where).rmdir()
-    return f"{stays} files that changed meanwhile stay in the old folder" if stays else "the old folder was removed"
+    if stays:
+        return f"{stays} files that changed meanwhile stay in the old folder"
+    return (
+        "the old folder stays: it holds links, which are not touched"
+        if source.exists()
+        else "the old folder was removed"
+    )
 
 
 def _hash(path: Path) -> bytes:

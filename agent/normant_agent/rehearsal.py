@@ -79,8 +79,8 @@ def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
 
 def _in_file(work: Work, wanted: Wanted) -> Iterator[Result]:
     file = wanted.file
-    path = inside(work.host.preference_root, file.path)
-    content, after, _ = prepared(path, wanted, None)
+    path = inside(work.host.preference_root, file.path, wanted.app)
+    content, after, _ = prepared(path, wanted, None, work.facts)
     work.host.check_room(path, COPIES * len(content))
     changes = after != content and file.close_before_write
     told = _closing(work, wanted.app, wanted.idle_seconds) if changes else ""

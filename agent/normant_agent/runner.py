@@ -24,6 +24,7 @@ from normant_core.orders import (
     SetPreference,
     SetPriority,
     SurveyNow,
+    forbidden,
 )
 
 from .errors import AgentError, JournalError, Refused, Waiting
@@ -59,6 +60,8 @@ class Runner:
         if entry is None and expired(order, self.work.host.now()):
             return self.work.close(Entry(order.id), Receipt(order.id, "expired", message="the order's time was over"))
         try:
+            if why := forbidden(order.action):  # whoever signed it
+                raise Refused(why)
             return self._act(order, entry)
         except (Waiting, JournalError):
             raise

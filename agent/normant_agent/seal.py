@@ -1,13 +1,18 @@
-"""What makes an order an order: the pinned key's signature, this seat's name, and a moment that is not past."""
+"""What makes an order an order, and a dialect a dialect: the pinned key's signature.
+
+Of an order also this seat's name, and a moment that is not past.
+"""
 
 import datetime as dt
 import hashlib
+from collections.abc import Iterable
 
 import msgspec
 from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 
-from normant_core.errors import DocumentError
+from normant_core.dialect import Dialect, parse_dialect, signed_dialect
+from normant_core.errors import DocumentError, NormantError
 from normant_core.orders import Order, Refusal, SignedOrder, canonical, parse_order
 
 from .errors import Refused
@@ -26,6 +31,30 @@ def open_order(signed: SignedOrder, *, key: bytes, seat: str) -> Order:
     if order.seat != seat:
         raise Refused(f"the order is for {order.seat}, not for {seat}")
     return order
+
+
+class SignedDialect(msgspec.Struct, frozen=True):
+    """A dialect as text, with the house's signature."""
+
+    app: str
+    text: str
+    signature: bytes = b""
+
+
+def open_dialects(offered: Iterable[SignedDialect], *, key: bytes) -> tuple[list[Dialect], dict[str, str]]:
+    """Those that the pinned key signed, and that name nothing which nobody may touch; of all others, why not."""
+    found, unfit = list[Dialect](), dict[str, str]()
+    for one in offered:
+        try:
+            if not is_signature_of(key, one.signature, signed_dialect(one.app, one.text)):
+                raise Refused("its dialect is not signed by the house: it is not used")
+            dialect = parse_dialect(one.text, one.app)
+            if dialect.app != one.app:
+                raise Refused("its dialect speaks of another application: it is not used")
+            found.append(dialect)
+        except (Refused, NormantError) as why:
+            unfit[one.app[:64]] = str(why)[:2000]
+    return found, unfit
 
 
 def is_signature_of(key: bytes, signature: bytes, content: bytes) -> bool:

@@ -33,10 +33,10 @@ class Written:
     value: str
 
 
-def content(root: Path, relative: str) -> bytes | str:
+def content(root: Path, relative: str, app: str = "") -> bytes | str:
     """The file's bytes, or the reason why there are none."""
     try:
-        path = inside(root, relative)
+        path = inside(root, relative, app)
         if not path.exists():
             return "there is no such file"
         if path.stat().st_size > LIMIT_BYTES:
@@ -48,7 +48,7 @@ def content(root: Path, relative: str) -> bytes | str:
 
 def contents(root: Path, dialect: Dialect) -> dict[str, bytes | str]:
     """The files that a dialect names, under `root`."""
-    return {path: content(root, path) for file in dialect.file for path in paths_of(root, file)}
+    return {path: content(root, path, dialect.app) for file in dialect.file for path in paths_of(root, file)}
 
 
 def paths_of(root: Path, file: BoundFile) -> list[str]:
@@ -92,7 +92,7 @@ def write_folder(dialect: Dialect, folder: Path, wanted: Mapping[str, str]) -> l
         file, binding = bound
         if file.many:
             raise FileError(f"{file.path}: several files may hold {key}; set it in each (normant set)")
-        held = changed.get(file.path) or content(folder, file.path)
+        held = changed.get(file.path) or content(folder, file.path, dialect.app)
         if isinstance(held, str):
             raise FileError(f"{file.path}: {held}")
         try:
@@ -103,7 +103,7 @@ def write_folder(dialect: Dialect, folder: Path, wanted: Mapping[str, str]) -> l
             raise FileError(f"{file.path}: {fault}") from fault
         written.append(Written(key, file.path, binding.at, before, native, catalogue()[key].show(value)))
     for path, raw in changed.items():
-        write_atomically(inside(folder, path), raw)
+        write_atomically(inside(folder, path, dialect.app), raw)
     return written
 
 

@@ -1,21 +1,24 @@
 """One visit: the machine and every application's preference files, as a survey."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
 from normant_core.dialect import Dialect, spoken
 from normant_core.preferences import read_files
-from normant_core.survey import AgentInfo, Survey
+from normant_core.survey import AgentInfo, Survey, Unreadable
 
 from . import VERSION
 from .host import Host
 from .trial import contents, paths_of
 
+NOTHING: Mapping[str, str] = {}
 
-def take_survey(host: Host, seat: str, dialects: Sequence[Dialect]) -> Survey:
-    """Everything that can be read now; what cannot is told under `errors`."""
+
+def take_survey(host: Host, seat: str, dialects: Sequence[Dialect], unfit: Mapping[str, str] = NOTHING) -> Survey:
+    """Everything that can be read now; what cannot is told under `errors`, with the dialects that are `unfit`."""
     seen = host.see(dialects)
     readings, errors = list(seen.readings), list(seen.errors)
+    errors += [Unreadable(f"dialect:{app}", why) for app, why in unfit.items()]
     for dialect in spoken(dialects, seen.facts.applications or ()):
         visit = read_files(dialect, contents(host.preference_root, dialect), seen.facts)
         readings += visit.readings

@@ -9,21 +9,22 @@ import msgspec
 
 from normant_core.dialect import BoundFile, Dialect
 from normant_core.facts import Facts
-from normant_core.orders import Progress, Receipt
+from normant_core.orders import Progress, Receipt, bounded
 
 from .errors import DoorError, HostError, Refused, Waiting
-from .files import digest, read
+from .files import digest_of
 from .host import Host, Question
 from .journal import Entry, Journal
 
 NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]
 Held = Literal["packages", "templates"]
-Fetch = Callable[[Held, str, Path], None]
+Fetch = Callable[[Held, str, Path, int], None]
+LARGEST = {"packages": 4 * 1024**3, "templates": 2 * 1024**2}  # bytes, as the house keeps them
 Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
 
 
-def nowhere(what: Held, sha256: str, path: Path) -> None:
+def nowhere(what: Held, sha256: str, path: Path, size: int) -> None:
     """What an agent without a house fetches."""
     raise HostError(f"there is no house to fetch {sha256[:12]}… from")
 
@@ -32,7 +33,7 @@ def nowhere(what: Held, sha256: str, path: Path) -> None:
 class Work:
     """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
 
-    `fetch` brings a package or a template that the house holds under a SHA-256 to a path.
+    `fetch` brings a package or a template that the house holds under a SHA-256 to a path, so many bytes at most.
     """
 
     host: Host
@@ -48,7 +49,7 @@ class Work:
 
     def close(self, entry: Entry, receipt: Receipt) -> Receipt:
         """The receipt, dated and kept: the order is over."""
-        dated = msgspec.structs.replace(receipt, at=self.host.now())
+        dated = bounded(msgspec.structs.replace(receipt, at=self.host.now()))
         self.journal.put(msgspec.structs.replace(entry, receipt=dated))
         return dated
 
@@ -64,17 +65,20 @@ class Work:
             raise Refused(f"{at} is none of the files that {name!r} of {app} stands for")
         return msgspec.structs.replace(found, path=at) if found.many else found
 
-    def fetched(self, what: Held, sha256: str) -> Path:
-        """It in the agent's own folder, verified. Raises HostError where what came is not what was named."""
+    def fetched(self, what: Held, sha256: str, *, size: int = 0) -> Path:
+        """It in the agent's own folder, verified. Raises HostError where what came is not what was named, or does not
+        go there; `size` in bytes where the order says it."""
         path = self.journal.fetched(what) / sha256
         try:
             if not path.exists():
-                self.fetch(what, sha256, path)
+                if size:
+                    self.host.check_room(path, size)
+                self.fetch(what, sha256, path, size or LARGEST[what])
         except DoorError as fault:
             if fault.passing:
                 raise Waiting(f"the house cannot be asked for {sha256[:12]}… now: {fault}") from fault
             raise
-        if digest(read(path)) != sha256:
+        if digest_of(path) != sha256:
             path.unlink()
             raise HostError(f"what came is not {sha256[:12]}…: nothing was done with it")
         return path

@@ -3,22 +3,25 @@
 import re
 from collections.abc import Iterable, Sequence
 from functools import lru_cache
+from itertools import islice
 from pathlib import PurePosixPath
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 import jsonschema
 import msgspec
+from msgspec import Meta
 
 from .catalogue import Kind, Setting, ValueFault, catalogue, nearest
 from .errors import DocumentError, Fault, QuantityError
 from .facts import Application
 from .formats.kinds import READERS
+from .guard import forbidden_app, forbidden_key, forbidden_path
 from .paths import unfit
 from .quantities import UNITS, Dimension, VersionRange
 from .rules import syntax
 from .rules.checker import Checker
 from .rules.parser import ExpressionError, parse
-from .toml_places import Places, load_toml, written
+from .toml_places import LIMIT_FAULTS, Places, load_toml, written
 
 VARIABLES = ("version", "version.major", "version.minor", "edition")
 _VARIABLE = re.compile(r"\{([^{}]*)\}")
@@ -71,7 +74,7 @@ class BoundFile(Strict, frozen=True):
     name: str
     path: str
     format: str
-    binding: tuple[Binding, ...]
+    binding: Annotated[tuple[Binding, ...], Meta(max_length=300)]
     close_before_write: bool = True
 
     @property
@@ -81,8 +84,12 @@ class BoundFile(Strict, frozen=True):
 
     def is_at(self, path: str) -> bool:
         """Whether a file at `path` is meant."""
-        manner = "[^/]*".join(re.escape(part) for part in self.path.split("*"))
-        return re.fullmatch(manner, path) is not None
+        before, star, after = self.path.partition("*")
+        if not star:
+            return path == self.path
+        long_enough = len(path) >= len(before) + len(after)
+        between = path[len(before) : len(path) - len(after)]
+        return long_enough and path.startswith(before) and path.endswith(after) and "/" not in between
 
     def bound(self, setting: str) -> Binding | None:
         """The address that holds a setting."""
@@ -98,7 +105,7 @@ class Dialect(Strict, frozen=True):
     format: Literal["normant-dialect/1"]
     app: str
     versions: str
-    file: tuple[BoundFile, ...]
+    file: Annotated[tuple[BoundFile, ...], Meta(max_length=32)]
     title: str = ""
     pool: str = ""
 
@@ -148,6 +155,11 @@ def schema() -> dict[str, Any]:
     }
 
 
+def signed_dialect(app: str, text: str) -> bytes:
+    """The bytes of a dialect that the house signs, and that agents verify."""
+    return f"normant-dialect/1\n{app}\n{text}".encode()
+
+
 def parse_dialect(text: str, source: str = "dialect") -> Dialect:
     """Raises DocumentError with the line and column of every fault."""
     plain, places = load_toml(text, source), Places(text)
@@ -157,29 +169,33 @@ def parse_dialect(text: str, source: str = "dialect") -> Dialect:
         return Fault(message, path=written(path), line=line, column=column, expected=expected)
 
     shape = jsonschema.Draft202012Validator(schema()).iter_errors(plain)
-    faults = [fault(tuple(e.absolute_path), e.message) for e in shape]
+    faults = [fault(tuple(e.absolute_path), e.message) for e in islice(shape, LIMIT_FAULTS)]
     if faults:
         raise DocumentError(source, faults)
     dialect = msgspec.convert(plain, Dialect)
+    if why := forbidden_app(dialect.app):
+        faults.append(fault(("app",), f"nobody may close this: {why}", "the name of an application"))
     try:
         VersionRange.parse(dialect.versions)
     except QuantityError as wrong:
         faults.append(fault(("versions",), str(wrong)))
     for number, file in enumerate(dialect.file):
         base = ("file", number)
-        faults += [fault((*base, *path), *told) for path, told in _file_faults(file)]
+        faults += [fault((*base, *path), *told) for path, told in _file_faults(file, dialect.app)]
     faults += [fault(path, *told) for path, told in _twice(dialect)]
     if faults:
-        raise DocumentError(source, faults)
+        raise DocumentError(source, faults[:LIMIT_FAULTS])
     return dialect
 
 
-def _file_faults(file: BoundFile) -> list[Told]:
+def _file_faults(file: BoundFile, app: str) -> list[Told]:
     found, path = list[Told](), PurePosixPath(file.path)
     if why := unfit(file.path):
         found.append((("path",), (f"the path leaves the preference root: {why}", "a relative path without ..")))
     if any("*" in part for part in path.parts[:-1]):
         found.append((("path",), ("a * stands for a folder", "a * in the file's own name alone")))
+    elif why := forbidden_path(file.path, app):
+        found.append((("path",), (f"nobody may read or write this: {why}", "a file of the application's preferences")))
     for name in _VARIABLE.findall(file.path):
         if name not in VARIABLES:
             found.append((("path",), (f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES))))
@@ -199,6 +215,8 @@ def _binding_faults(binding: Binding) -> list[Told]:
     setting, found = known[binding.setting], list[Told]()
     if not binding.at.startswith("/"):
         found.append((("at",), (f"{binding.at!r} is no address", "one that begins with /")))
+    elif why := forbidden_key(binding.at):
+        found.append((("at",), (f"nobody may bind this: {why}", "a preference that is neither secret nor run")))
     if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting, binding)):
         found.append((("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}")))
     if binding.folders and setting.kind is not Kind.PATH:

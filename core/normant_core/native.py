@@ -27,15 +27,15 @@ def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:
         return math.inf if binding.empty == "none" else setting.parse(binding.empty)
     if raw in binding.automatic:
         if not binding.automatic[raw]:
-            raise FileError(f"{raw!r} leaves the value to the application, and nobody told what it then takes")
+            raise FileError(f"{raw[:40]!r} leaves the value to the application, and nobody told what it then takes")
         return setting.parse(_by_facts(setting, binding.automatic[raw], facts))
     if binding.values:
         if raw not in binding.values:
-            raise FileError(f"{raw!r} is none of {', '.join(binding.values)}")
+            raise FileError(f"{raw[:40]!r} is none of {', '.join(binding.values)}")
         return setting.parse(binding.values[raw])
     if setting.kind is Kind.BOOL:
         if raw.lower() not in ("true", "false"):
-            raise FileError(f"{raw!r} is neither true nor false")
+            raise FileError(f"{raw[:40]!r} is neither true nor false")
         return setting.parse(raw.lower() == "true")
     if setting.kind is Kind.PATH:
         return setting.parse(_folder(binding, raw))
@@ -100,7 +100,7 @@ def _folder(binding: Binding, raw: str) -> str:
 def _number(raw: str) -> Fraction:
     match = _NUMBER.fullmatch(raw)
     if not match:
-        raise FileError(f"{raw!r} is no number")
+        raise FileError(f"{raw[:40]!r} is no number")
     return Fraction(match[1]) / Fraction(match[2] or 1)
 
 

@@ -6,9 +6,16 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
+from .catalogue import ValueFault, catalogue
 from .errors import DocumentError, Fault
+from .guard import forbidden_app, forbidden_path, forbidden_value
 
 Plain = bool | int | float | str | None
+LIMIT_MESSAGE = 2_000  # characters that a seat tells of an order
+LIMIT_RESULT = 800  # and of one change
+LIMIT_RESULTS = 500
+Word = Annotated[str, Meta(max_length=120)]
+Native = Annotated[str, Meta(max_length=8192)]
 
 
 class Wire(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -217,23 +224,23 @@ class Result(Wire, frozen=True):
     Of a rehearsal what would become of it: would_do, holds_it (nothing is to be done), waits, refused, failed.
     """
 
-    setting: str
-    outcome: str
-    before: str = ""
-    after: str = ""
-    value: Plain = None
-    message: str = ""
+    setting: Word
+    outcome: Word
+    before: Native = ""
+    after: Native = ""
+    value: bool | int | float | Native | None = None
+    message: Annotated[str, Meta(max_length=LIMIT_RESULT)] = ""
 
 
 class Listed(Wire, frozen=True):
     """A store as it is: `count` files of `size` bytes, of which `unused` of `unused_size`; the largest are `items`."""
 
-    folder: str
-    items: tuple[Item, ...]
-    count: int
-    size: int
-    unused: int
-    unused_size: int
+    folder: Annotated[str, Meta(max_length=4096)]
+    items: Annotated[tuple[Item, ...], Meta(max_length=LIMIT_ITEMS)]
+    count: Annotated[int, Meta(ge=0)]
+    size: Annotated[int, Meta(ge=0)]
+    unused: Annotated[int, Meta(ge=0)]
+    unused_size: Annotated[int, Meta(ge=0)]
 
 
 class Receipt(Wire, frozen=True):
@@ -245,12 +252,12 @@ class Receipt(Wire, frozen=True):
 
     order: str
     outcome: Literal["done", "accepted_as", "refused", "failed", "expired"]
-    results: tuple[Result, ...] = ()
-    message: str = ""
+    results: Annotated[tuple[Result, ...], Meta(max_length=LIMIT_RESULTS)] = ()
+    message: Annotated[str, Meta(max_length=LIMIT_MESSAGE)] = ""
     exact: bool = True
-    files: dict[str, bytes] = {}
+    files: Annotated[dict[Annotated[str, Meta(max_length=400)], bytes], Meta(max_length=LIMIT_FILES)] = {}
     listed: Listed | None = None
-    measured: tuple[Annotated[float, Meta(gt=0)], ...] = ()
+    measured: Annotated[tuple[Annotated[float, Meta(gt=0)], ...], Meta(max_length=100)] = ()
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 
 
@@ -258,7 +265,7 @@ class Progress(Wire, frozen=True):
     """Where the agent stands with an order; `waiting` carries the reason."""
 
     step: Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
-    message: str = ""
+    message: Annotated[str, Meta(max_length=LIMIT_MESSAGE)] = ""
 
 
 class Refusal(Wire, frozen=True):
@@ -278,6 +285,54 @@ _CANONICAL = msgspec.json.Encoder(order="deterministic")
 def canonical(order: Order) -> bytes:
     """The bytes that are signed: keys sorted, no spaces."""
     return _CANONICAL.encode(order)
+
+
+def bounded(receipt: Receipt) -> Receipt:
+    """A receipt whose texts are as long as anybody reads, and as the server takes."""
+    results = tuple(
+        msgspec.structs.replace(
+            result, message=result.message[:LIMIT_RESULT], before=result.before[:8192], after=result.after[:8192]
+        )
+        for result in receipt.results[:LIMIT_RESULTS]
+    )
+    return msgspec.structs.replace(receipt, results=results, message=receipt.message[:LIMIT_MESSAGE])
+
+
+def forbidden(action: Action) -> str:
+    """Why nobody may have this done to a seat, whoever signed it; empty where it may be. The server looks before it
+    signs, the agent before it does anything."""
+    match action:
+        case Rehearse(actions=actions):
+            return next((why for inner in actions if (why := forbidden(inner))), "")
+        case SetPreference(changes=changes):
+            return _forbidden_changes(action.app, changes)
+        case PlaceTemplate(path=path, changes=changes):
+            why = forbidden_path(path, action.app)
+            return f"{path}: {why}" if why else _forbidden_changes(action.app, changes, whole=True)
+        case MoveStore(change=change):
+            return _forbidden_changes(action.app, (change,))
+        case SetPriority(app=app) | SetGpuPreference(app=app) | AskClose(app=app) | SendFiles(app=app):
+            return forbidden_app(app) if app else ""
+    return ""
+
+
+def _forbidden_changes(app: str, changes: tuple[Change, ...], *, whole: bool = False) -> str:
+    """`whole`: the file is replaced by one that the house holds, also where no single value of it is set from afar."""
+    if why := forbidden_app(app):
+        return why
+    for change in changes:
+        setting = catalogue().settings.get(change.setting)
+        if setting is None:
+            return f"there is no setting {change.setting[:80]!r}"
+        try:
+            value = setting.parse(change.value)
+        except ValueFault as fault:
+            return str(fault)
+        if not (setting.remote or whole) or str(value).lower() in setting.never:
+            return f"{change.setting} is set so by nobody from afar"
+        if why := forbidden_value(change.native):
+            return f"{change.setting}: {why}"
+    return ""
 
 
 def settings_of(action: Correction) -> tuple[str, ...]:

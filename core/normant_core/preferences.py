@@ -7,11 +7,13 @@ from .catalogue import catalogue
 from .dialect import Binding, BoundFile, Dialect
 from .errors import FileError, NormantError
 from .facts import Facts
-from .formats.kinds import read_file
-from .formats.span import Entry, PreferenceFile
+from .formats.kinds import read_file, recognised
+from .formats.span import Entry, PreferenceFile, Scalar
+from .guard import is_secret_key, secret_value
 from .native import absent, decode, scalar
 from .survey import Native, Reading, Unreadable
 
+HIDDEN = "hidden"  # what stands in the place of a secret
 MOST_TOLD = 3  # files that a sentence names
 
 
@@ -71,6 +73,23 @@ def _agreed(readings: Sequence[Reading]) -> Reading:
     raise FileError(f"the files differ: {', '.join(told[:MOST_TOLD])}{more}")
 
 
+def without_secrets(name: str, content: bytes) -> bytes | None:
+    """A preference file as it may be shown to people: what is called or looks like a secret is hidden in it.
+
+    None for one that cannot be read as preferences, or in which that cannot be done: nobody is shown it.
+    """
+    try:
+        parsed = read_file(content, recognised(name, content))
+        secret = {
+            entry.at: Scalar("text", HIDDEN)
+            for entry in parsed.entries()
+            if entry.raw and entry.kind != "bool" and (secret_value(entry.raw) or is_secret_key(entry.at))
+        }
+        return parsed.write(secret) if secret else content
+    except FileError:
+        return None
+
+
 def here(parsed: PreferenceFile, at: str) -> Entry | None:
     """The value at `at`, None where the file does not hold one."""
     try:
@@ -107,6 +126,8 @@ def _reading(app: str, path: str, binding: Binding, parsed: PreferenceFile, fact
         entry = entry or parsed.get(binding.at)
         if "\0" in entry.raw:
             raise FileError("the text there holds the character NUL")
+        if why := secret_value(entry.raw):
+            raise FileError(f"{why}, and is told to nobody")
         value = setting.plain(decode(binding, entry.raw, facts))
     except NormantError as wrong:
         raise FileError(f"{path}: {binding.at}: {wrong}") from wrong

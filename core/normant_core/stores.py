@@ -32,12 +32,13 @@ def is_clearable(setting: str) -> bool:
 
 
 def is_own(app: str, folder: str) -> bool:
-    """Whether a folder is one of the application's own: some part of its path bears the application's name.
+    """Whether a folder is one of the application's own: it, or the folder that it lies in, bears its name.
 
-    A preference may name any folder, also one that holds much more than a store.
+    A preference may name any folder, also one that holds much more than a store; further above a name says nothing of
+    what is in it.
     """
-    parts = re.split(r"[\\/]", folder.lower())
-    return app.lower() in parts and ".." not in parts
+    parts = [part for part in re.split(r"[\\/]", folder.lower()) if part]
+    return app.lower() in parts[-2:] and ".." not in parts
 
 
 def fit_target(facts: Facts, volume: str) -> Volume:

@@ -2,16 +2,20 @@
 
 import datetime as dt
 import tempfile
+import time
 import tomllib
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import Any, TypeVar
 
 import msgspec
 
 from normant_agent import identity
 from normant_agent.door import Door, enrol
+from normant_agent.errors import DoorError
+from normant_agent.seal import open_dialects
 from normant_agent.visit import take_survey
 from normant_core.dialect import Dialect
 from normant_core.survey import Survey
@@ -19,6 +23,7 @@ from normant_core.survey import Survey
 from .host import StandInHost
 from .scenario import Scenario, SeatText, build
 
+T = TypeVar("T")
 BEGINS = dt.timedelta(days=30)
 
 
@@ -101,9 +106,29 @@ class Stage:
         for name, code in sorted(self.codes.items()):
             state = self.folder / name / "agent"
             if not (state / "identity.json").exists():
-                known = enrol(self.server, code)
+                known = patiently(partial(enrol, self.server, code))
                 identity.save(state, known)
                 yield name, Door(known)
+
+
+def patiently(ask: Callable[[], T], *, seconds: float = 60) -> T:
+    """What is answered, once the house can: a worker that starts has yet to tell its key and to sign the dialects."""
+    deadline = time.monotonic() + seconds
+    while True:
+        try:
+            return ask()
+        except DoorError as fault:
+            if not fault.passing or time.monotonic() > deadline:
+                raise
+            time.sleep(0.2)
+
+
+def dialects_of(door: Door) -> list[Dialect]:
+    """The house's dialects, signed. Raises DoorError where there are none yet."""
+    found, unfit = open_dialects(door.dialects(), key=door.key)
+    if unfit or not found:
+        raise DoorError(f"the house has signed no dialects yet {unfit or ''}", status=503)
+    return found
 
 
 def replay(scenario: Scenario, history: list[Moment], stage: Stage, *, templates: Path) -> int:
@@ -113,7 +138,7 @@ def replay(scenario: Scenario, history: list[Moment], stage: Stage, *, templates
     try:
         for moment in history:
             if door := doors.get(moment.seat.name):
-                dialects = dialects or door.dialects()
+                dialects = dialects or patiently(partial(dialects_of, door))
                 door.send(survey_at(scenario, moment, dialects, templates=templates))
                 sent += 1
     finally:

@@ -142,6 +142,10 @@ class StandInHost:
             raise HostError(f"this machine has no GPU {gpu} whose driver is known")
         return found.driver.version
 
+    def check_driver(self, gpu: str) -> None:
+        """Only for a GPU that it has."""
+        self.driver_version(gpu)
+
     def install_driver(self, gpu: str, package: Path) -> None:
         """A stand-in's package says in JSON which driver it is; it counts from the next start."""
         try:

@@ -18,7 +18,8 @@ from normant_core.orders import Change, Order, Progress, SetPreference
 from normant_core.survey import Activity, Reading
 
 EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
-DIALECT = parse_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8"))
+TEXT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
+DIALECT = parse_dialect(TEXT)
 FILE = "corrow/8/preferences.xml"
 BEFORE = (
     b"<settings>\r\n <render device='software'/>\r\n <memory><spare>1536</spare><!-- MiB --><preview>256</preview>"
@@ -54,11 +55,12 @@ class Bench:
         self.system = {("power.profile", ""): "balanced", ("power.process_priority", "corrow"): "normal"}
         self.driver, self.installed, self.held = "32.0.1", list[str](), dict[str, bytes]()
         self.asked: list[Question] = []
+        self.fetched: list[str] = []
         self.answers: list[Answer] = []
         self.idle, self.unsaved, self.free = 5400, False, 10**6
         self.facts, self.dialects = FACTS, [DIALECT]
         self.meter: list[float] = []
-        self.on_battery = False
+        self.on_battery, self.no_driver = False, ""
         self.removing: Callable[[Path], object] = lambda path: None
         self.clamp: tuple[bytes, bytes] | None = None
         self.steps: list[str] = []
@@ -68,7 +70,8 @@ class Bench:
         """An agent that has just started."""
         return Runner(Work(self, Journal(self.root / "agent"), self._report, self.dialects, self.facts, self.fetch))
 
-    def fetch(self, what: str, sha256: str, path: Path) -> None:
+    def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
+        self.fetched.append(sha256)
         path.write_bytes(self.held[sha256])
 
     @property
@@ -122,6 +125,10 @@ class Bench:
 
     def driver_version(self, gpu: str) -> str:
         return self.driver
+
+    def check_driver(self, gpu: str) -> None:
+        if self.no_driver:
+            raise HostError(self.no_driver)
 
     def install_driver(self, gpu: str, package: Path) -> None:
         self.installed.append(package.read_bytes().decode())

@@ -10,18 +10,25 @@ import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from structlog.testing import capture_logs
 
-from normant_agent.agent import Agent, Pace
+from normant_agent.agent import NO_FENCE, Agent, Pace
 from normant_agent.door import Taken
-from normant_agent.errors import DoorError
+from normant_agent.errors import AgentError, DoorError
+from normant_agent.fence import Fence
 from normant_agent.identity import Identity
-from normant_core.dialect import Dialect
+from normant_agent.seal import SignedDialect
+from normant_core.dialect import signed_dialect
 from normant_core.orders import Order, Progress, Receipt, Refusal, SendFiles, SignedOrder, SurveyNow, canonical
 from normant_core.survey import Survey
 
-from .bench import AFTER, BEFORE, DIALECT, FILE, Bench, order
+from .bench import AFTER, BEFORE, FILE, TEXT, Bench, order
 
 KEY = Ed25519PrivateKey.generate()
 QUICK = Pace(look=0.01, retry=0.01, failed=0.01, wait=0)
+
+
+def sealed(text: str = TEXT, app: str = "corrow", key: Ed25519PrivateKey = KEY) -> SignedDialect:
+    """A dialect as a house hands it out."""
+    return SignedDialect(app, text, key.sign(signed_dialect(app, text)))
 
 
 class Door:
@@ -34,7 +41,7 @@ class Door:
         self.told: list[tuple[str, Progress]] = []
         self.waiting: list[SignedOrder] = []
         self.refusal: DoorError | None = None
-        self.known = [DIALECT]
+        self.known = [sealed()]
 
     def order(self, given: Order, key: Ed25519PrivateKey = KEY) -> None:
         body = canonical(given)
@@ -42,10 +49,10 @@ class Door:
 
     def close(self) -> None: ...
 
-    def dialects(self) -> list[Dialect]:
-        return self.known
+    def dialects(self) -> tuple[SignedDialect, ...]:
+        return tuple(self.known)
 
-    def fetch(self, what: str, sha256: str, path: Path) -> None:
+    def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
         raise DoorError("no such package", status=404)
 
     def send(self, survey: Survey) -> Taken:
@@ -73,6 +80,56 @@ class Door:
     def _refuse(self) -> None:
         if self.refusal:
             raise self.refusal
+
+
+class Dialects(TestCase):
+    """Which dialects an agent takes at all."""
+
+    def taken(self, *offered: SignedDialect, fence: Fence = NO_FENCE) -> tuple[list[str], list[str]]:
+        """Settings that are read, and what the survey says of dialects."""
+        self.enterContext(capture_logs())
+        bench, door = Bench(), Door()
+        door.known = list(offered)
+        known = Identity("http://127.0.0.1", "pan-03", "t", KEY.public_key().public_bytes_raw())
+        Agent(bench, known, bench.root / "agent", door, QUICK, fence=fence).survey()  # type: ignore[arg-type]
+        told = door.surveys[-1]
+        return [r.setting for r in told.readings if r.app], [f"{e.source}: {e.message}" for e in told.errors]
+
+    def test_one_that_the_house_signed_is_taken(self) -> None:
+        readings, errors = self.taken(sealed())
+        self.assertIn("memory.held_back", readings)
+        self.assertEqual(errors, [])
+
+    def test_none_that_it_did_not(self) -> None:
+        stranger = Ed25519PrivateKey.generate()
+        for offered in (
+            SignedDialect("corrow", TEXT),
+            sealed(key=stranger),
+            msgspec.structs.replace(sealed(), text=TEXT + "\n# another"),
+            msgspec.structs.replace(sealed(), app="pockle"),
+            sealed(TEXT, "pockle"),
+        ):
+            with self.subTest(offered.app):
+                readings, errors = self.taken(offered)
+                self.assertEqual((readings, len(errors)), ([], 1))
+
+    def test_not_even_the_house_makes_it_read_what_nobody_may(self) -> None:
+        for text in (
+            TEXT.replace(FILE, "autostart/x.desktop"),
+            TEXT.replace("/settings/memory/spare", "/settings/Exec"),
+        ):
+            readings, errors = self.taken(sealed(text))
+            self.assertEqual(readings, [])
+            self.assertIn("nobody may", errors[0])
+
+    def test_inside_a_fence_only_what_was_allowed_here_is_touched(self) -> None:
+        for words, expected in (["corrow=corrow/"], True), (["corrow=other/"], False), (["pockle=corrow/"], False):
+            with self.subTest(words):
+                readings, _ = self.taken(sealed(), fence=Fence.of(words))
+                self.assertEqual("memory.held_back" in readings, expected)
+        for word in ("corrow", "corrow=/etc/", "corrow=../", "=x/"):
+            with self.subTest(word), self.assertRaises(AgentError):
+                Fence.of([word])
 
 
 class Work(TestCase):
@@ -243,7 +300,7 @@ class Work(TestCase):
         runs.start()
         try:
             self.until(lambda: self.door.surveys)
-            self.door.known = [DIALECT]
+            self.door.known = [sealed()]
             self.until(lambda: any(r.setting == "memory.held_back" for r in self.door.surveys[-1].readings))
         finally:
             self.stop.set()

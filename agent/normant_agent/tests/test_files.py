@@ -1,5 +1,6 @@
 import errno
 import os
+import struct
 import tempfile
 from pathlib import Path
 from unittest import TestCase, mock
@@ -32,6 +33,67 @@ class Writing(TestCase):
         write_atomically(self.path, b"new")
         after = self.path.stat()
         self.assertEqual((after.st_mode, after.st_uid, after.st_gid), (before.st_mode, before.st_uid, before.st_gid))
+
+    def test_until_it_is_whole_nobody_else_reads_it(self) -> None:
+        seen = list[int]()
+        fsync = os.fsync
+        self.path.chmod(0o600)
+
+        def watched(handle: int) -> None:
+            seen.extend(path.stat().st_mode & 0o777 for path in self.folder.iterdir())
+            fsync(handle)
+
+        with mock.patch("os.fsync", watched):
+            write_atomically(self.path, b"new")
+        self.assertEqual(set(seen), {0o600})
+        fresh = self.folder / "fresh"
+        write_atomically(fresh, b"x")
+        self.assertEqual(fresh.stat().st_mode & 0o777, 0o600)
+
+    def test_access_list_and_attributes_stay(self) -> None:
+        # Owner rw, user 65534 rw, group r, mask rw: the mode shows the mask in the place of the group.
+        entries = [(1, 6, -1), (2, 6, 65534), (4, 4, -1), (16, 6, -1), (32, 0, -1)]
+        listed = struct.pack("<I", 2) + b"".join(
+            struct.pack("<HHI", tag, may, who & 0xFFFFFFFF) for tag, may, who in entries
+        )
+        try:
+            os.setxattr(self.path, "system.posix_acl_access", listed)
+            os.setxattr(self.path, "user.house", b"kept")
+        except OSError as fault:
+            self.skipTest(f"this file system keeps none: {fault}")
+        before = self.path.stat().st_mode
+        write_atomically(self.path, b"new")
+        self.assertEqual(os.getxattr(self.path, "system.posix_acl_access"), listed)
+        self.assertEqual((os.getxattr(self.path, "user.house"), self.path.stat().st_mode), (b"kept", before))
+
+    def test_a_link_stays_one_and_its_end_is_written(self) -> None:
+        link = self.folder / "link.xml"
+        link.symlink_to(self.path)
+        write_atomically(link, b"new")
+        self.assertTrue(link.is_symlink())
+        self.assertEqual(self.path.read_bytes(), b"new")
+
+    def test_what_somebody_planted_in_its_place_is_not_followed(self) -> None:
+        bait = self.folder / "bait"
+        bait.write_bytes(b"theirs")
+        (self.folder / ".preferences.xml.normant-new").symlink_to(bait)
+        write_atomically(self.path, b"new")
+        self.assertEqual((self.path.read_bytes(), bait.read_bytes()), (b"new", b"theirs"))
+        self.assertFalse(self.path.is_symlink())
+
+    def test_neither_names_nor_links_lead_to_starters_or_secrets(self) -> None:
+        for place in ("autostart", "corrow", "keyrings"):
+            (self.folder / place).mkdir()
+            (self.folder / place / "x.ini").write_bytes(b"x")
+        (self.folder / "corrow" / "link.ini").symlink_to(self.folder / "autostart" / "x.ini")
+        (self.folder / "corrow" / "folder").symlink_to(self.folder / "keyrings")
+        for path in ("autostart/x.ini", "corrow/link.ini", "corrow/folder/x.ini", ".bashrc"):
+            with self.subTest(path), self.assertRaisesRegex(HostError, "not touched"):
+                inside(self.folder, path, "corrow")
+        self.assertTrue(inside(self.folder, "corrow/x.ini", "corrow"))
+        (self.folder / "corrow" / "Cookies").touch()
+        with self.assertRaisesRegex(HostError, "called like a secret"):
+            inside(self.folder, "corrow/x.ini", "corrow")
 
     def test_a_full_disk_leaves_the_old_file_and_nothing_else(self) -> None:
         full = OSError(errno.ENOSPC, "No space left on device")

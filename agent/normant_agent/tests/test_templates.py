@@ -78,7 +78,7 @@ class Templates(TestCase):
         self.assertEqual(self.path.read_bytes(), OWN)
 
     def test_while_the_house_is_away_the_order_waits(self) -> None:
-        def away(what: str, sha256: str, path: object) -> None:
+        def away(what: str, sha256: str, path: object, most: int) -> None:
             raise DoorError("nobody answers")
 
         self.bench.fetch = away  # type: ignore[method-assign]

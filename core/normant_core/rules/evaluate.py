@@ -258,6 +258,8 @@ def told(result: Any, dimension: Dimension | None, *, unit: str = "") -> str:
         return ", ".join(told(item, None) for item in result)
     if hasattr(result, "id"):
         return str(result.id)
+    if isinstance(result, Store):
+        return result.path
     if isinstance(result, Version):
         return result.text
     return show(result, dimension or Dimension.NUMBER, unit=unit)

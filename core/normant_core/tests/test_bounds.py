@@ -16,6 +16,7 @@ from normant_core.quantities import Dimension, Version, parse_quantity
 from normant_core.rules import syntax
 from normant_core.rules.parser import LIMIT_DEPTH, ExpressionError, parse
 from normant_core.standard import LIMITS, parse_published, parse_standard
+from normant_core.survey import Store
 from normant_core.toml_places import LIMIT_BYTES, LIMIT_FAULTS, load_toml
 
 HEAD = 'format = "normant-standard/1"\nname = "t"\n'
@@ -138,3 +139,14 @@ class Depth(TestCase):
             parse_standard(HEAD + layer + rule(setting='"power.profile"', want='"performance"', when=f'"{text}"'))
         )
         self.assertEqual(judge.not_compiled, [])
+
+
+class Explained(TestCase):
+    def test_a_rule_over_stores_is_told_with_their_folders(self) -> None:
+        when = "any(stores, purpose == 'renders' and size > 100 GB)"
+        text = HEAD + LAYER + rule(setting='"power.profile"', want='"performance"', when=f'"{when}"')
+        view = View(
+            Seat("a"), Facts(), {("power.profile", None): "balanced"}, stores=(Store("renders", "/r", size=3 * 10**11),)
+        )
+        [verdict] = Judge(parse_standard(text)).verdicts(view)
+        self.assertEqual((verdict.status, verdict.reason), ("off-norm", ""))

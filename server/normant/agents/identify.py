@@ -5,6 +5,7 @@ from django.http import HttpRequest
 from normant.accounts.models import hashed
 from normant.common.problems import Problem
 from normant.seats.models import Presence
+from normant.seats.services.enrol import spend
 
 
 def token_digest(request: HttpRequest) -> str:
@@ -20,4 +21,6 @@ def presence_of(digest: str) -> Presence:
     found = Presence.objects.select_related("seat").filter(token_digest=digest).first()
     if found is None:
         raise Problem(401, "Unknown agent", "this token is unknown or was revoked: enrol this seat again")
+    if found.offer_id:
+        spend(found)
     return found

@@ -37,7 +37,7 @@ PAUSE = 0.25  # seconds between two calls for a worker
 # seats differ by up to AHEAD, so an order is looked at for a while longer than it need be.
 PLAIN = """
 SELECT p.seat_id FROM seats_presence p JOIN seats_seat s ON s.id = p.seat_id
- WHERE p.token_digest = %s AND s.name = %s AND p.taken_at < %s
+ WHERE p.token_digest = %s AND s.name = %s AND p.taken_at < %s AND p.offer_id IS NULL
    AND NOT EXISTS (SELECT FROM rollouts_order o WHERE o.seat_id = p.seat_id AND o.withdrawn_at IS NULL
                       AND (o.received_at IS NULL OR o.received_at > p.taken_at - %s))
    AND NOT EXISTS (SELECT FROM rollouts_leg l WHERE l.seat_id = p.seat_id AND l.begun_at IS NOT NULL

@@ -63,9 +63,11 @@ def enrol(request: HttpRequest) -> HttpResponse:
 
 @method("GET")
 def dialects(request: HttpRequest) -> HttpResponse:
-    """Every dialect of the house, as text."""
+    """Every dialect of the house that a worker signed, as text with its signature."""
     presence_of(token_digest(request))
-    return _json({"items": list(Dialect.objects.order_by("app").values("app", "text"))})
+    signed = Dialect.objects.exclude(signature=None).order_by("app").values_list("app", "text", "signature")
+    items = [{"app": app, "text": text, "signature": bytes(signature or b"")} for app, text, signature in signed]
+    return _json(msgspec.to_builtins({"items": items}))
 
 
 @method("POST")
@@ -151,7 +153,7 @@ def body_of(request: HttpRequest) -> bytes:
 
 
 def _waiting(seat: int) -> Any:
-    return Order.objects.waiting().filter(seat=seat)
+    return Order.objects.to_carry_out().filter(seat=seat)
 
 
 def _read(request: HttpRequest, kind: type[T]) -> T:

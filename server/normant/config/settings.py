@@ -98,6 +98,8 @@ USE_I18N = False
 
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "jobs"
 NORMANT_ORDER_KEY = OPTIONS.order_key
+NORMANT_SIGNS = False  # a worker says otherwise of itself
+TEST_RUNNER = "normant.tests.runner.Runner"
 NORMANT_LEDGER_KEY = OPTIONS.ledger_key
 NORMANT_WEB = OPTIONS.web
 NORMANT_HEARTBEAT = OPTIONS.heartbeat_seconds

@@ -17,6 +17,7 @@ from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.seen import Seen
 from normant.common.tables import read_table
 from normant.findings.later import judge_seats
+from normant.ledger.services.keys import fingerprint_of
 from normant.rollouts.services.stop import release
 from normant.seats.floor import rooms_on_floor, seen_floor
 from normant.seats.models import Seat
@@ -256,7 +257,7 @@ def replace_seat(request: HttpRequest, name: str, given: ReasonIn) -> Any:
     seat = _standing(request, name)
     release(seat)
     fresh, code = replace(seat, person(request).username, reason=given.reason)
-    return plain({"seat": fresh.name, "code": code, "valid_hours": 24})
+    return plain({"seat": fresh.name, "code": code, "valid_hours": 24, "key": fingerprint_of("orders")})
 
 
 def _standing(request: HttpRequest, name: str) -> Seat:

@@ -10,6 +10,7 @@ from .models import Calendar, Order, Rollout
 from .services.advance import advance
 from .services.keep_calendar import fetch_again
 from .services.run_errands import prove
+from .services.sign import sign_waiting
 from .services.watch import halt_if_harmful
 
 KEPT_FILES, KEPT_LISTS = dt.timedelta(hours=1), dt.timedelta(days=1)
@@ -57,10 +58,17 @@ async def take_up(timestamp: int = 0) -> None:
         await app.job_manager.retry_job(job)
 
 
+@app.task(name="rollouts.sign", lock="sign")
+def sign() -> None:
+    """Sign what web processes wrote."""
+    sign_waiting()
+
+
 @app.periodic(cron="* * * * *")
 @app.task(name="rollouts.sweep")
 def sweep(timestamp: int = 0) -> None:
     """Each minute, and when a worker starts: go on with every rollout whose job was lost with its worker."""
+    sign_waiting()
     waiting = Rollout.objects.filter(Q(legs__begun_at=None, legs__state="waiting"), state="running").distinct()
     for rollout in waiting.values_list("pk", flat=True):
         if not halt_if_harmful(rollout):

@@ -188,7 +188,8 @@ class Order(models.Model):
     kind = models.CharField(max_length=30)
     settings = models.JSONField(default=list)
     body = models.BinaryField()
-    signature = models.BinaryField()
+    signature = models.BinaryField(null=True)  # a worker gives it
+    refused = models.CharField(max_length=300, blank=True, default="")  # why a worker did not
     place = models.PositiveIntegerField(default=0)
     created_at = models.DateTimeField(auto_now_add=True)
     withdrawn_at = models.DateTimeField(null=True)

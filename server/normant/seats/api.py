@@ -10,6 +10,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.schemas import ListOf
+from normant.ledger.services.keys import fingerprint_of
 
 from .floor import seats_on_floor
 from .models import Reading, Seat
@@ -78,7 +79,9 @@ def enrol(request: HttpRequest, given: EnrolmentIn) -> Any:
     seat = Seat.objects.filter(name=given.seat).first()
     if seat is None:
         seat = register(given.seat, Place(given.role, given.room, given.production), actor)
-    return plain({"seat": seat.name, "code": offer_enrolment(seat, actor), "valid_hours": 24})
+    return plain(
+        {"seat": seat.name, "code": offer_enrolment(seat, actor), "valid_hours": 24, "key": fingerprint_of("orders")}
+    )
 
 
 @router.delete("/seats/{name}/agent", response={204: None}, operation_id="revoke_agent", auth=Needs(Permission.ENROL))

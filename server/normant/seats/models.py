@@ -45,6 +45,8 @@ class Presence(models.Model):
     taken_at = models.DateTimeField(null=True)
     seen_at = models.DateTimeField(null=True)
     idle_seconds = models.PositiveIntegerField(null=True)
+    # The code that its token came with, until that token is first used: then the code is spent.
+    offer = models.ForeignKey("Enrolment", null=True, on_delete=models.SET_NULL, related_name="+")
     unjudged_since = models.DateTimeField(null=True)  # the first survey that was taken in and not judged yet
 
     class Meta:
@@ -62,6 +64,7 @@ class Enrolment(models.Model):
     code_digest = models.CharField(max_length=64, unique=True)
     expires_at = models.DateTimeField()
     used_at = models.DateTimeField(null=True)
+    spent_at = models.DateTimeField(null=True)  # its token was used, another code was made, or the seat was let go
 
 
 class Survey(models.Model):

@@ -71,8 +71,9 @@ class ReadingOut(Schema):
 
 
 class EnrolmentOut(Schema):
-    """A one-time code, shown once."""
+    """A one-time code, shown once; `key` is the fingerprint of the key that the agent must show when it enrols."""
 
     seat: str
     code: str
     valid_hours: int
+    key: str

@@ -58,6 +58,8 @@ class Dialect(models.Model):
     text = models.TextField()
     number = models.PositiveIntegerField(default=1)
     changed_at = models.DateTimeField(auto_now=True)
+    signature = models.BinaryField(null=True)  # of this text, by a worker: without one no agent is shown it
+    refused = models.CharField(max_length=300, blank=True, default="")  # why a worker did not sign it
 
 
 class DialectVersion(models.Model):

@@ -11,6 +11,7 @@ from django.utils import timezone
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
 from normant.findings.services.publish import publish
+from normant.rollouts.services.sign import sign_waiting
 from normant.seats.models import Seat
 from normant.seats.services.enrol import offer_enrolment, redeem
 from normant.seats.services.register import Place, register
@@ -28,6 +29,7 @@ class House:
         self.people = {role: User.objects.create_user(role.value, role=role.value) for role in Role}
         User.objects.filter(role=Role.EDITOR).update(seat="pan-03")
         keep_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8"), "test")
+        sign_waiting()
         publish(STANDARD, base=0, note="", user=None)
         self.seat, self.token = self.enrolled("pan-03")
 

@@ -15,6 +15,7 @@ from urllib.parse import urlsplit, urlunsplit
 
 import httpx
 import psycopg
+from django.conf import settings
 from psycopg import sql
 
 SERVER = Path(__file__).resolve().parents[2]
@@ -90,6 +91,7 @@ def furnish() -> str:
     from normant.accounts.models import AccessToken, User  # noqa: PLC0415 (after setup)
     from normant.tests.house import House  # noqa: PLC0415
 
+    settings.NORMANT_SIGNS = True
     house = House()
     house.send()
     for user in User.objects.all():

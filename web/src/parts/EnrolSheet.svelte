@@ -32,6 +32,12 @@
 		</p>
 		<p class="value mt-3 border border-hair bg-sheet p-3" data-code={offer.code}>{command}</p>
 		<p class="quiet mt-3">The code works once and is not shown again.</p>
+		{#if offer.key}
+			<p class="mt-3">
+				The seat then names the key whose orders it takes. It must be this one:
+				<span class="value block" data-key>{offer.key}</span>
+			</p>
+		{/if}
 	{:else}
 		<form class="grid gap-3" onsubmit={make}>
 			<label>Name of the seat <input class="field mt-1 w-full" required bind:value={given.seat} /></label>

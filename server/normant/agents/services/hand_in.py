@@ -27,9 +27,10 @@ AHEAD = dt.timedelta(minutes=10)  # a clock further ahead would block every surv
 
 UNCHANGED = """
 UPDATE seats_presence SET taken_at = %s, seen_at = now(), idle_seconds = %s
- WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s
+ WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s AND offer_id IS NULL
 RETURNING (SELECT count(*) FROM rollouts_order o
-            WHERE o.seat_id = seats_presence.seat_id AND o.received_at IS NULL AND o.withdrawn_at IS NULL)
+            WHERE o.seat_id = seats_presence.seat_id AND o.received_at IS NULL AND o.withdrawn_at IS NULL
+              AND o.signature IS NOT NULL)
 """
 
 

@@ -6,6 +6,7 @@ from django.test import TestCase
 
 from normant.findings.models import Finding
 from normant.seats.models import Presence, Reading, Seat, Survey
+from normant.seats.services.edit_register import retire
 from normant.seats.services.enrol import offer_enrolment, revoke
 from normant.tests.house import House, survey
 
@@ -137,6 +138,23 @@ class Enrolment(TestCase):
         token = self.redeem(code).json()["token"]
         self.assertEqual(self.house.send(token=token).status_code, 200)
         self.assertEqual(self.redeem(code).status_code, 403)
+
+    def test_a_spent_code_stays_spent_whatever_becomes_of_its_agent(self) -> None:
+        code = offer_enrolment(self.house.seat, "test")
+        token = self.redeem(code).json()["token"]
+        self.house.agent(token).get("/api/v1/agent/dialects")
+        for act in (revoke, revoke):
+            act(self.house.seat, "test")
+            self.assertEqual(self.redeem(code).status_code, 403)
+
+    def test_older_codes_die_with_a_new_one_with_revoking_and_with_retiring(self) -> None:
+        first, second = (offer_enrolment(self.house.seat, "test") for _ in range(2))
+        self.assertEqual(self.redeem(first).status_code, 403)
+        revoke(self.house.seat, "test")
+        self.assertEqual(self.redeem(second).status_code, 403)
+        third = offer_enrolment(self.house.seat, "test")
+        retire(self.house.seat, "test", reason="")
+        self.assertEqual(self.redeem(third).status_code, 403)
 
     def test_a_new_enrolment_takes_the_old_token_away(self) -> None:
         self.redeem(offer_enrolment(self.house.seat, "test"))

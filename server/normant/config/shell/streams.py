@@ -112,7 +112,7 @@ def seconds_of(query: bytes) -> int:
 
 def waiting_orders(seat: int) -> int:
     """How many orders have no receipt yet."""
-    return Order.objects.waiting().filter(seat=seat).count()
+    return Order.objects.to_carry_out().filter(seat=seat).count()
 
 
 async def _until_gone(receive: Receive, serving: Coroutine[Any, Any, None]) -> None:

@@ -7,6 +7,7 @@ from itertools import groupby
 from typing import Any, Literal
 
 import msgspec
+from django.conf import settings
 from django.utils import timezone
 
 from normant.common.events import tell
@@ -31,12 +32,14 @@ from normant_core.orders import (
     SetPreference,
     SetPriority,
     SurveyNow,
+    canonical,
+    forbidden,
 )
 from normant_core.orders import Order as CoreOrder
 from normant_core.plan import SeatPlan
 
 from ..models import Leg, Order, Rehearsal
-from .sign import sign
+from .sign import sign_soon, signature
 
 VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
 SHORT = dt.timedelta(hours=1)  # what would have happened is of use to nobody later
@@ -150,16 +153,20 @@ def _of_system(change: PlannedChange) -> Correction:
 def _issue(seat: Seat, action: Action, leg: Leg | None, place: int, *, keys: Sequence[Any] = ()) -> Order:
     known = uuid.uuid4()
     valid = SHORT if isinstance(action, Rehearse | ListStore) else VALID
-    signed = sign(CoreOrder(str(known), seat.name, timezone.now() + valid, action))
+    made = CoreOrder(str(known), seat.name, timezone.now() + valid, action)
+    body = canonical(made)
     order = Order.objects.create(
         id=known,
         seat=seat,
         leg=leg,
         kind=str(type(action).__struct_config__.tag),
         settings=list(keys),
-        body=signed.order,
-        signature=signed.signature,
+        body=body,
+        signature=signature(body) if settings.NORMANT_SIGNS and not forbidden(action) else None,
         place=place,
     )
-    tell("orders", seat.name)
+    if order.signature:
+        tell("orders", seat.name)
+    else:
+        sign_soon()
     return order

@@ -16,7 +16,7 @@ from normant_core.register import Line
 
 from ..floor import seen_floor
 from ..models import Presence, Room, Seat
-from .enrol import offer_enrolment
+from .enrol import offer_enrolment, spend_codes
 
 PLACE = ("role", "room", "production", "hardware_class", "tags")
 
@@ -82,6 +82,7 @@ def edit_seats(seats: Collection[Seat], told: Mapping[str, str], tags: tuple[lis
 def retire(seat: Seat, actor: str, *, reason: str) -> None:
     """Take a seat off the floor: its agent may not speak any more, its history stays."""
     Presence.objects.filter(seat=seat).delete()
+    spend_codes(seat)
     seat.retired_at = timezone.now()
     seat.save(update_fields=["retired_at"])
     record(actor, "retire seat", seat.name, reason=reason)

@@ -25,10 +25,14 @@ def new_code() -> str:
 
 @transaction.atomic
 def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> str:
-    """A one-time code for the seat; it is not kept and cannot be shown again. Raises Problem for a retired seat."""
+    """A one-time code for the seat, in place of those that nobody used; it is not kept and cannot be shown again.
+
+    Raises Problem for a retired seat.
+    """
     if seat.retired_at:
         raise Problem(409, "Retired", f"{seat.name} was retired: enrol the new machine under a name of its own")
     code = new_code()
+    spend_codes(seat)
     Enrolment.objects.create(seat=seat, code_digest=hashed(code), expires_at=timezone.now() + valid)
     record(actor, "offer enrolment", seat.name)
     return code
@@ -38,10 +42,10 @@ def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> s
 def redeem(code: str) -> tuple[Seat, str]:
     """The seat and its new token; an older agent of the seat loses its own. Raises Problem.
 
-    A code is spent by the first survey that comes with its token, not by an answer that may have got lost.
+    A code is spent when its token is first used, not by an answer that may have got lost.
     """
     offer = Enrolment.objects.select_for_update().select_related("seat").filter(code_digest=hashed(code)).first()
-    if offer is None or (offer.used_at and _was_heard(offer)):
+    if offer is None or offer.spent_at:
         raise Problem(403, "Not enrolled", "this code is unknown or was used; ask the supervisor for a new one")
     if offer.seat.retired_at:
         raise Problem(403, "Not enrolled", f"{offer.seat.name} was retired meanwhile")
@@ -50,20 +54,31 @@ def redeem(code: str) -> tuple[Seat, str]:
     offer.used_at = timezone.now()
     offer.save(update_fields=["used_at"])
     token = secrets.token_urlsafe(32)
-    fresh = {"token_digest": hashed(token), "survey_digest": None}
+    fresh = {"token_digest": hashed(token), "survey_digest": None, "offer": offer}
     Presence.objects.update_or_create(seat=offer.seat, defaults=fresh)
     record(f"agent {offer.seat.name}", "enrol", offer.seat.name)
     tell("seat", offer.seat.name)
     return offer.seat, token
 
 
-def _was_heard(offer: Enrolment) -> bool:
-    return Presence.objects.filter(seat=offer.seat, seen_at__gte=offer.used_at).exists()
+@transaction.atomic
+def spend(presence: Presence) -> None:
+    """The token was used: nobody gets another with the code that it came with."""
+    if presence.offer_id is None:
+        return
+    Enrolment.objects.filter(pk=presence.offer_id, spent_at=None).update(spent_at=timezone.now())
+    Presence.objects.filter(pk=presence.pk, offer=presence.offer_id).update(offer=None)
+
+
+def spend_codes(seat: Seat) -> None:
+    """No code of the seat's may be redeemed any more."""
+    Enrolment.objects.filter(seat=seat, spent_at=None).update(spent_at=timezone.now())
 
 
 @transaction.atomic
 def revoke(seat: Seat, actor: str) -> None:
-    """Take the agent's token away; what the seat told stays."""
+    """Take the agent's token away, and every code; what the seat told stays."""
+    spend_codes(seat)
     Presence.objects.filter(seat=seat).delete()
     record(actor, "revoke", seat.name)
     tell("seat", seat.name)

@@ -3,6 +3,7 @@
 from django.db import transaction
 
 from normant.common.events import tell
+from normant.common.later import after_commit
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
@@ -26,8 +27,10 @@ def keep_dialect(text: str, actor: str, *, base: int | None = None) -> Dialect:
         raise Problem(409, "Somebody was faster", told)
     if held and held.text == text:
         return held
-    kept, _ = Dialect.objects.update_or_create(app=parsed.app, defaults={"text": text, "number": newest + 1})
+    fresh = {"text": text, "number": newest + 1, "signature": None, "refused": ""}
+    kept, _ = Dialect.objects.update_or_create(app=parsed.app, defaults=fresh)
     DialectVersion.objects.create(app=parsed.app, number=kept.number, text=text, kept_by=actor)
     record(actor, "keep dialect", parsed.app, versions=parsed.versions, number=kept.number)
+    after_commit("rollouts.sign", once="sign")  # without a worker's signature no agent takes it
     tell("dialect", parsed.app)
     return kept

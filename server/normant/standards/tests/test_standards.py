@@ -1,10 +1,15 @@
+import base64
+
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 from django.test import TestCase
 
 from normant.accounts.permissions import Role
+from normant.rollouts.services.sign import public_key, sign_waiting
 from normant.standards.current import current_judge, dialects
 from normant.standards.models import Dialect, Edition
 from normant.standards.services.keep_dialect import keep_dialect
 from normant.tests.house import EXAMPLES, STANDARD, House
+from normant_core.dialect import signed_dialect
 from normant_core.errors import DocumentError
 
 DIALECT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
@@ -46,4 +51,8 @@ class Standards(TestCase):
             keep_dialect(DIALECT.replace("memory.held_back", "memory.heldback"), "test")
         self.assertEqual(dialects()[0].versions, ">=8,<10")
         told = self.house.agent().get("/api/v1/agent/dialects").json()["items"]
-        self.assertEqual([item["app"] for item in told], ["corrow"])
+        self.assertEqual(told, [], "no agent is shown what no worker signed")
+        sign_waiting()
+        [told] = self.house.agent().get("/api/v1/agent/dialects").json()["items"]
+        signature = base64.b64decode(told["signature"])
+        Ed25519PublicKey.from_public_bytes(public_key()).verify(signature, signed_dialect("corrow", told["text"]))

@@ -4,13 +4,18 @@ import time
 from typing import Any
 
 import structlog
+from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import DatabaseError, connection
 from django.utils import timezone
 from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
+from normant.common.keys import public_half
+from normant_core.chain import fingerprint
+
 from ...jobs import sweep
+from ...services.sign import publish_key
 
 log = structlog.get_logger()
 PAUSE = 2  # seconds, while the database is away
@@ -21,6 +26,9 @@ class Command(BaseCommand):
 
     def handle(self, **options: Any) -> None:
         """Any number of workers may run, on any number of hosts; a database that is away is waited for."""
+        settings.NORMANT_SIGNS = True
+        key = public_half(settings.NORMANT_ORDER_KEY)
+        self.stderr.write(f"worker: orders are signed by the key {fingerprint(key)}")
         while True:
             try:
                 return self._work()
@@ -30,6 +38,7 @@ class Command(BaseCommand):
                 time.sleep(PAUSE)
 
     def _work(self) -> None:
+        publish_key()
         sweep(timestamp=int(timezone.now().timestamp()))
         with app.replace_connector(app.connector.get_worker_connector()) as working:  # type: ignore[attr-defined]
             working.run_worker(concurrency=4, listen_notify=True, fetch_job_polling_interval=5)
