@@ -32,6 +32,6 @@ def answer(items: Iterable[Any], *, total: int | None = None) -> HttpResponse:
     return plain({"items": found, "total": len(found) if total is None else total})
 
 
-def plain(value: Any) -> HttpResponse:
+def plain(value: Any, *, status: int = 200) -> HttpResponse:
     """Any plain value as JSON."""
-    return HttpResponse(orjson.dumps(value, default=str), content_type="application/json")
+    return HttpResponse(orjson.dumps(value, default=str), status=status, content_type="application/json")

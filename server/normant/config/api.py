@@ -22,6 +22,7 @@ from normant.house.calendar import router as calendar
 from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
 from normant.notices.api import router as notices
+from normant.proposals.api import router as proposals
 from normant.rollouts.api import router as rollouts
 from normant.rollouts.errands_api import router as errands
 from normant.rollouts.plans_api import router as plans
@@ -54,6 +55,7 @@ for router in (
     templates,
     notices,
     ledger,
+    proposals,
 ):
     api.add_router("", router)
 

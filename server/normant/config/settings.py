@@ -26,6 +26,7 @@ INSTALLED_APPS = [
     "csp",
     "normant.accounts",
     "normant.ledger",
+    "normant.proposals",
     "normant.standards",
     "normant.seats",
     "normant.findings",

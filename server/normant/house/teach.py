@@ -14,14 +14,14 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf, Moment
-from normant.ledger.services.record import record
+from normant.proposals.api import ProposedOut
+from normant.proposals.models import Proposal
 from normant.rollouts.models import Order
 from normant.rollouts.schemas import OrderedOut
-from normant.rollouts.services.issue import issue_send_files
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
 from normant.standards.models import Dialect, DialectVersion
-from normant.standards.services.keep_dialect import keep_dialect
+from normant.standards.services.admit_dialect import keep_or_propose
 from normant_core.catalogue import catalogue
 from normant_core.dialect import Binding, BoundFile, parse_dialect, spoken
 from normant_core.errors import FileError, NormantError
@@ -30,6 +30,8 @@ from normant_core.native import decode
 from normant_core.preferences import read_files
 from normant_core.survey import Native, Survey
 from normant_core.teach import Changed, Sample, added, candidates, difference, learn, written
+
+from .services.watch_seat import watch_or_propose
 
 router = Router(tags=["dialects"])
 LIMIT_BYTES = 4 * 1024 * 1024  # of all files of one side of a lesson
@@ -43,6 +45,7 @@ class KeepIn(Schema):
 
     text: str = Field(max_length=400_000)
     base: int | None = None
+    admits: list[Path] = Field([], max_length=LIMIT_FILES)
 
 
 class KeptOut(Schema):
@@ -163,10 +166,18 @@ class LearntOut(Schema):
     text: str
 
 
-@router.post("/dialects/keep", response=KeptOut, operation_id="keep_dialect", auth=Needs(Permission.PUBLISH))
+@router.post(
+    "/dialects/keep",
+    response={200: KeptOut, 202: ProposedOut},
+    operation_id="keep_dialect",
+    auth=Needs(Permission.PUBLISH),
+)
 def keep(request: HttpRequest, given: KeepIn) -> Any:
-    """Keep a dialect: agents learn it at their next heartbeat."""
-    kept = keep_dialect(given.text, person(request).username, base=given.base)
+    """Keep a dialect: agents learn it at their next heartbeat. 202 where it waits for a second person, or for an
+    administrator, because it is about a folder that no dialect named before."""
+    kept = keep_or_propose(person(request), given.text, base=given.base, admits=given.admits)
+    if isinstance(kept, Proposal):
+        return plain({"proposal": kept.pk}, status=202)
     return plain({"app": kept.app, "number": kept.number})
 
 
@@ -214,15 +225,19 @@ def teach(request: HttpRequest, given: LessonIn) -> Any:
     )
 
 
-@router.post("/dialects/{app}/watch", response=OrderedOut, operation_id="watch_seat", auth=Needs(Permission.PUBLISH))
+@router.post(
+    "/dialects/{app}/watch",
+    response={200: OrderedOut, 202: ProposedOut},
+    operation_id="watch_seat",
+    auth=Needs(Permission.PUBLISH),
+)
 def watch(request: HttpRequest, app: str, given: WatchIn) -> Any:
-    """Ask a seat for the preference files of an application as they are at this moment."""
-    seat = seat_or_404(given.seat, person(request))
-    if not Dialect.objects.filter(app=app).exists():
-        raise Problem(404, "No such dialect", f"there is no dialect of {app}: keep one first, it says where to look")
-    order = issue_send_files(seat, app)
-    record(person(request).username, "watch seat", seat.name, app=app, order=str(order.pk))
-    return plain({"order": str(order.pk)})
+    """Ask a seat for the preference files of an application as they are at this moment; 202 where that waits for a
+    second person."""
+    asked = watch_or_propose(seat_or_404(given.seat, person(request)), app, person(request))
+    if isinstance(asked, Proposal):
+        return plain({"proposal": asked.pk}, status=202)
+    return plain({"order": str(asked.pk)})
 
 
 @router.get(

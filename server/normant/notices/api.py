@@ -15,7 +15,7 @@ from normant.common.schemas import ListOf, Moment
 from normant.seats.models import Seat
 
 from .models import Choice, Delivery, Hook, Told
-from .services.choose import Wishes, add_hook, choose, drop_hook, try_out
+from .services.choose import Wishes, add_hook, ask_for_code, choose, confirm, drop_hook, try_out
 
 router = Router(tags=["notices"])
 _MINE = Needs(Permission.SEE_HOUSE)
@@ -29,6 +29,12 @@ class ChoiceIn(Schema):
     digest: bool = False
     digest_hour: int = Field(7, ge=0, le=23)
     rooms: list[Annotated[str, Field(max_length=80)]] = Field([], max_length=1000)
+
+
+class CodeIn(Schema):
+    """The code of the letter."""
+
+    code: Annotated[str, Field(min_length=1, max_length=20)]
 
 
 class HookIn(Schema):
@@ -48,9 +54,11 @@ class HookOut(Schema):
 
 
 class ChoiceOut(Schema):
-    """What one is told; `mail_leaves` says whether this house sends mail, `time_zone` whose hour it is."""
+    """What one is told; `mail_asked` is an address that waits to be confirmed, `mail_leaves` says whether this house
+    sends mail, `time_zone` whose hour it is."""
 
     mail: str | None
+    mail_asked: str | None
     at_once: bool
     digest: bool
     digest_hour: int
@@ -104,6 +112,20 @@ def set_choice(request: HttpRequest, given: ChoiceIn) -> Any:
     return plain(_choice(user))
 
 
+@router.post("/notices/code", response=ChoiceOut, operation_id="ask_for_code", auth=_MINE)
+def another_code(request: HttpRequest) -> Any:
+    """Send another letter with a code to the address that waits to be confirmed."""
+    ask_for_code(person(request))
+    return plain(_choice(person(request)))
+
+
+@router.post("/notices/confirm", response=ChoiceOut, operation_id="confirm_mail", auth=_MINE)
+def confirm_mail(request: HttpRequest, given: CodeIn) -> Any:
+    """Confirm the address by the code of the letter."""
+    confirm(person(request), given.code)
+    return plain(_choice(person(request)))
+
+
 @router.post("/notices/hooks", response=HookOut, operation_id="add_hook", auth=_MINE)
 def make_hook(request: HttpRequest, given: HookIn) -> Any:
     """Tell an address too: signed as Standard Webhooks has it, with the secret of this answer."""
@@ -125,9 +147,10 @@ def test_notice(request: HttpRequest) -> Any:
 
 
 def _choice(user: User) -> dict[str, Any]:
-    kept = Choice.objects.filter(user=user).first() or Choice(user=user, mail=user.email)
+    kept = Choice.objects.filter(user=user).first() or Choice(user=user)
     return {
         "mail": kept.mail or None,
+        "mail_asked": kept.mail_asked or None,
         "at_once": kept.at_once,
         "digest": kept.digest,
         "digest_hour": kept.digest_hour,

@@ -12,6 +12,10 @@ class Choice(models.Model):
 
     user = models.OneToOneField(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="choice")
     mail = models.EmailField(blank=True, default="")  # empty: nothing goes by mail
+    mail_asked = models.EmailField(blank=True, default="")  # waits to be confirmed: nothing but a code goes there
+    code_digest = models.CharField(max_length=64, blank=True, default="")
+    code_sent_at = models.DateTimeField(null=True)
+    code_tries = models.PositiveSmallIntegerField(default=0)
     at_once = models.BooleanField(default=False)  # new findings of severity must
     digest = models.BooleanField(default=False)
     digest_hour = models.PositiveSmallIntegerField(default=7)  # house time

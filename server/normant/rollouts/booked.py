@@ -4,6 +4,7 @@ import datetime as dt
 from collections.abc import Iterable, Mapping
 from functools import lru_cache
 from typing import Any
+from urllib.parse import urlsplit
 
 import structlog
 from django.utils import timezone
@@ -47,7 +48,7 @@ def _told(room: str, kept: Calendar | None, booked: tuple[Span, ...]) -> dict[st
     return {
         "room": room,
         "file": kept.name if kept else None,
-        "address": kept.address if kept else "",
+        "address": f"{urlsplit(kept.address).hostname}/…" if kept and kept.address else "",
         "fault": kept.fault if kept else "",
         "kept_by": kept.kept_by if kept else None,
         "kept_at": kept.kept_at if kept else None,

@@ -3,7 +3,7 @@
 import httpx
 from django.conf import settings
 
-from normant.common.reach import refused_host
+from normant.common.reach import NotReached, asked, place_of
 from normant_core.booked import LIMIT_BYTES
 
 PATIENCE = 10  # seconds
@@ -16,20 +16,16 @@ class NotFetched(Exception):
 
 def fetched(address: str) -> bytes:
     """What is there, as it is; redirects are not followed. Raises NotFetched."""
-    if not address.startswith(("http://", "https://")):
-        raise NotFetched(f"{address!r} is no address: expected https://…")
-    if why := refused_host(address, settings.NORMANT_CALENDAR_HOSTS, VARIABLE):
-        raise NotFetched(why)
     try:
-        with (
-            httpx.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client,
-            client.stream("GET", address, headers={"Accept": "text/calendar"}) as answer,
-        ):
+        place = place_of(address, settings.NORMANT_CALENDAR_HOSTS, VARIABLE)
+        with asked(place, "GET", headers={"Accept": "text/calendar"}, seconds=PATIENCE) as answer:
             if answer.status_code != httpx.codes.OK:
                 raise NotFetched(f"it answered {answer.status_code}: expected 200 with a calendar")
             return _body(answer)
-    except (httpx.HTTPError, httpx.InvalidURL) as fault:
-        raise NotFetched(f"no answer: {fault or type(fault).__name__}") from fault
+    except NotReached as why:
+        raise NotFetched(str(why)) from why
+    except (httpx.HTTPError, httpx.InvalidURL, OSError, ValueError) as fault:
+        raise NotFetched(f"no answer: {type(fault).__name__}") from fault  # its words may repeat the address
 
 
 def _body(answer: httpx.Response) -> bytes:

@@ -4,6 +4,7 @@ from typing import Annotated, Any
 from uuid import UUID
 
 import msgspec
+from django.conf import settings
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
@@ -13,6 +14,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf, Moment
+from normant.proposals.api import ProposedOut
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
@@ -23,7 +25,7 @@ from normant_core.survey import Reading, Store
 
 from .models import Order
 from .schemas import OrderedOut
-from .services.clear_store import clear_store, list_store, listed
+from .services.clear_store import clear_store, list_store, listed, propose_clearing
 
 router = Router(tags=["rollouts"])
 Name = Annotated[str, Field(min_length=1, max_length=64)]
@@ -117,11 +119,17 @@ def look(request: HttpRequest, name: str, given: LookIn) -> Any:
 
 
 @router.post(
-    "/seats/{name}/stores/clear", response=OrderedOut, operation_id="clear_store", auth=Needs(Permission.CORRECT)
+    "/seats/{name}/stores/clear",
+    response={200: OrderedOut, 202: ProposedOut},
+    operation_id="clear_store",
+    auth=Needs(Permission.CORRECT),
 )
 def clear(request: HttpRequest, name: str, given: ClearIn) -> Any:
-    """Remove what was listed and is still so when its turn comes."""
+    """Remove what was listed and is still so when its turn comes; 202 where it waits for a second person."""
     seat = seat_or_404(name, person(request))
+    if settings.NORMANT_SECOND_PERSON:
+        made = propose_clearing(seat, person(request), _order(seat, given.order), given.keep)
+        return plain({"proposal": made.pk}, status=202)
     order = clear_store(seat, person(request), _order(seat, given.order), given.keep)
     return plain({"order": str(order.pk)})
 

@@ -8,8 +8,10 @@ from pydantic import Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
-from normant.common.lists import answer
+from normant.common.lists import answer, plain
 from normant.common.schemas import ListOf, Moment
+from normant.proposals.api import ProposedOut
+from normant.proposals.models import Proposal
 
 from .models import Package
 from .services.keep_package import About, keep_package, withdraw_package
@@ -48,12 +50,17 @@ def packages(request: HttpRequest) -> Any:
     return _all()
 
 
-@router.post("/packages", response=ListOf[PackageOut], operation_id="keep_package", auth=Needs(Permission.PUBLISH))
+@router.post(
+    "/packages",
+    response={200: ListOf[PackageOut], 202: ProposedOut},
+    operation_id="keep_package",
+    auth=Needs(Permission.PUBLISH),
+)
 def keep(request: HttpRequest, about: Form[PackageIn], package: File[UploadedFile]) -> Any:
-    """Approve a package."""
+    """Approve a package; 202 where it waits for a second person."""
     told = About(about.serves.split(","), about.version, about.branch, about.platform)
-    keep_package(told, package.name or "package", package.chunks(), person(request).username)
-    return _all()
+    kept = keep_package(told, package.name or "package", package.chunks(), person(request))
+    return plain({"proposal": kept.pk}, status=202) if isinstance(kept, Proposal) else _all()
 
 
 @router.delete(

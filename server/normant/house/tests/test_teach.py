@@ -9,6 +9,8 @@ from django.utils import timezone
 
 from normant.accounts.permissions import Role
 from normant.ledger.models import Entry
+from normant.proposals.models import Proposal
+from normant.proposals.services.propose import approve
 from normant.rollouts.jobs import forget_files
 from normant.rollouts.models import Order
 from normant.standards.models import Dialect, DialectVersion
@@ -67,7 +69,8 @@ class Dialects(TestCase):
         place = {name: toggled[name] for name in ("file", "at", "format")}
         learnt = self._post("/learn", app="pockle", setting="playback.waveforms", samples=samples, **place)
         self.assertTrue(learnt["sure"] and learnt["why"].startswith("turned round"))
-        self._post("/keep", text=learnt["text"], base=0)
+        waits = Proposal.objects.get(pk=self._post("/keep", 202, text=learnt["text"], base=0)["proposal"])
+        approve(waits.pk, self.house.people[Role.ADMINISTRATOR], seen=waits.seen)
         self.assertEqual(Dialect.objects.get(app="pockle").number, 1)
 
     def test_what_cannot_be_learnt_says_why(self) -> None:

@@ -13,17 +13,19 @@ from django.core.validators import validate_email
 from django.db import transaction
 from django.utils import timezone
 
-from normant.accounts.models import User
+from normant.accounts.models import User, hashed
 from normant.common.problems import Problem
-from normant.common.reach import refused_host
+from normant.common.reach import NotReached, place_of
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant_core.notice import TEST, of_nothing
 
+from ..later import confirm_later
 from ..models import Choice, Hook, Told
 from .tell import told_to
 
 MOST_HOOKS = 5
+BETWEEN_CODES, CODE_HOLDS, CODE_TRIES = dt.timedelta(minutes=1), dt.timedelta(hours=1), 5
 BETWEEN_TESTS = dt.timedelta(minutes=1)
 SECRET_BYTES = 32  # Standard Webhooks asks for 24 to 64
 
@@ -50,33 +52,73 @@ def choose(user: User, wishes: Wishes) -> Choice:
     known = {*Seat.objects.active().values_list("room", flat=True)}
     if missing := sorted({*wishes.rooms} - known):
         raise Problem(422, "No such room", f"{', '.join(missing)}: no seat is in it")
+    now = Choice.objects.select_for_update().filter(user=user).first() or Choice(user=user)
+    kept = now.mail if wishes.mail == now.mail else ""
     told = {
-        "mail": wishes.mail,
+        "mail": kept,
+        "mail_asked": "" if wishes.mail == kept else wishes.mail,
         "at_once": wishes.at_once,
         "digest": wishes.digest,
         "digest_hour": wishes.digest_hour,
         "rooms": sorted(wishes.rooms),
     }
     choice, _ = Choice.objects.update_or_create(user=user, defaults=told)
-    record(user.username, "choose notices", user.username, **{**told, "mail": bool(wishes.mail)})
+    said = {name: value for name, value in told.items() if name not in ("mail", "mail_asked")}
+    record(user.username, "choose notices", user.username, **said, mail=bool(wishes.mail))
+    if choice.mail_asked and choice.mail_asked != now.mail_asked:
+        ask_for_code(user)
+    return choice
+
+
+@transaction.atomic
+def ask_for_code(user: User) -> Choice:
+    """Send a code to the address that waits to be confirmed. Raises Problem: there is none, or too often."""
+    choice = Choice.objects.select_for_update().filter(user=user).exclude(mail_asked="").first()
+    if choice is None:
+        raise Problem(409, "Nothing to confirm", "no mail address waits to be confirmed")
+    now = timezone.now()
+    if choice.code_sent_at and choice.code_sent_at > now - BETWEEN_CODES:
+        raise Problem(429, "Too soon", "one letter a minute: the code of the last one still counts")
+    code = f"{secrets.randbelow(10**8):08}"
+    choice.code_digest, choice.code_sent_at, choice.code_tries = hashed(code), now, 0
+    choice.save(update_fields=["code_digest", "code_sent_at", "code_tries"])
+    confirm_later(choice.mail_asked, code)
+    return choice
+
+
+def confirm(user: User, code: str) -> Choice:
+    """The code of the letter: from now on the address is written to. Raises Problem."""
+    with transaction.atomic():
+        choice = Choice.objects.select_for_update().filter(user=user).exclude(mail_asked="").first()
+        if choice is None or not choice.code_digest or not choice.code_sent_at:
+            raise Problem(409, "Nothing to confirm", "no mail address waits to be confirmed")
+        late = choice.code_sent_at < timezone.now() - CODE_HOLDS or choice.code_tries >= CODE_TRIES
+        right = not late and secrets.compare_digest(choice.code_digest, hashed(code.replace(" ", "")))
+        choice.code_tries += 1
+        if right:
+            choice.mail, choice.mail_asked, choice.code_digest = choice.mail_asked, "", ""
+            record(user.username, "confirm mail", user.username)
+        choice.save()
+    if not right:
+        told = "ask for another letter" if late else "look at the letter again"
+        raise Problem(422, "Not the code", f"this is not the code, or it is too late for it: {told}")
     return choice
 
 
 @transaction.atomic
 def add_hook(user: User, address: str) -> Hook:
     """Tell this address as well; its secret is known from now on to whoever made it. Raises Problem."""
-    parts = urlsplit(address)
-    if parts.scheme not in ("http", "https") or not parts.hostname or parts.username or parts.password:
-        raise Problem(422, "No address", f"{address!r}: expected https://host/path, without a name or a password in it")
-    if why := refused_host(address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS"):
-        raise Problem(422, "Not reached from here", why)
+    try:
+        place = place_of(address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS", listed=True)
+    except NotReached as why:
+        raise Problem(422, "Not reached from here", str(why)) from why
     hooks = Hook.objects.filter(user=user)
     if hooks.filter(address=address).exists():
         raise Problem(409, "There already", f"{address} is told already: take it away first to have another secret")
     if hooks.count() >= MOST_HOOKS:
         raise Problem(409, "Too many", f"{MOST_HOOKS} addresses are told already: take one away first")
     secret = "whsec_" + b64encode(secrets.token_bytes(SECRET_BYTES)).decode()
-    record(user.username, "add webhook", user.username, host=parts.hostname)
+    record(user.username, "add webhook", user.username, host=place.host)
     return Hook.objects.create(user=user, address=address, secret=secret)
 
 

@@ -1,20 +1,21 @@
 """Delivering a notice: by mail through Django's backend, or as a signed webhook (Standard Webhooks)."""
 
 import datetime as dt
-from typing import Any
 
 import httpx
 import orjson
+import structlog
 from django.conf import settings
 from django.core.mail import EmailMessage
 from django.utils import timezone
 from standardwebhooks import Webhook
 
 from normant.common.events import tell
-from normant.common.reach import refused_host
+from normant.common.reach import NotReached, Place, asked, place_of
 
 from ..models import Delivery, Hook
 
+log = structlog.get_logger()
 PATIENCE = 10  # seconds that a receiver has to answer
 GONE = 410  # the receiver wants no more: Standard Webhooks asks to respect that
 MOST_TRIES = 8
@@ -29,7 +30,11 @@ def deliver(number: int) -> None:
     delivery = Delivery.objects.select_related("told", "hook").filter(pk=number, state="waiting").first()
     if delivery is None:
         return
-    fault = _by_mail(delivery) if delivery.by == "mail" else _by_hook(delivery)
+    try:
+        fault = _by_mail(delivery) if delivery.by == "mail" else _by_hook(delivery)
+    except Exception as unforeseen:  # whatever it was, it was a try, and somebody is to hear of it
+        log.exception("not delivered", delivery=number)
+        fault = f"sending failed unforeseen: {type(unforeseen).__name__}; the server's log tells more"
     delivery.tries += 1
     delivery.fault, delivery.moved_at = fault[:300], timezone.now()
     gone = delivery.by == "hook" and (delivery.hook is None or delivery.hook.gone_at is not None)
@@ -62,10 +67,11 @@ def _by_hook(delivery: Delivery) -> str:
     hook = delivery.hook
     if hook is None or hook.gone_at:
         return "this webhook was taken away"
-    if why := refused_host(hook.address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS"):
-        return why
     try:
-        status = _post(hook, delivery)
+        place = place_of(hook.address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS", listed=True)
+        status = _post(place, hook, delivery)
+    except NotReached as why:
+        return str(why)
     except httpx.HTTPError as error:
         return f"no answer: {error or type(error).__name__}"
     if httpx.codes.is_success(status):
@@ -77,20 +83,32 @@ def _by_hook(delivery: Delivery) -> str:
     return f"it answered {status}: expected 200 to 299"
 
 
-def _post(hook: Hook, delivery: Delivery) -> int:
+def _post(place: Place, hook: Hook, delivery: Delivery) -> int:
     """The status of the answer; nobody reads its body, however long it is."""
     told, now = delivery.told, timezone.now()
     body = orjson.dumps({"type": told.kind, "timestamp": told.at.astimezone(dt.UTC).isoformat(), "data": told.payload})
     name = f"msg_{told.pk}_{hook.pk}"  # the same at each try: whoever got it already knows it by this
     signature = Webhook(hook.secret).sign(name, now.astimezone(dt.UTC), body.decode())
-    headers: dict[str, Any] = {
+    headers = {
         "Content-Type": "application/json",
         "webhook-id": name,
         "webhook-timestamp": str(int(now.timestamp())),
         "webhook-signature": signature,
     }
-    with (
-        httpx.Client(timeout=PATIENCE, follow_redirects=False, trust_env=False) as client,
-        client.stream("POST", hook.address, content=body, headers=headers) as answer,
-    ):
+    with asked(place, "POST", headers=headers, content=body, seconds=PATIENCE) as answer:
         return answer.status_code
+
+
+def send_code(address: str, code: str) -> None:
+    """The letter by which an address is confirmed. Raises NotDelivered where it is worth another try."""
+    if not settings.NORMANT_MAIL_LEAVES:
+        return
+    text = (
+        f"{code} is the code that confirms this address for notices of Normant.\n\n"
+        "It counts for an hour. Whoever did not ask for it need do nothing: nothing else is sent here.\n"
+    )
+    headers = {"Auto-Submitted": "auto-generated"}
+    try:
+        EmailMessage("Normant: confirm this address", text, None, [address], headers=headers).send()
+    except (OSError, ValueError) as fault:
+        raise NotDelivered(f"the mail server did not take it: {fault}") from fault

@@ -1,8 +1,11 @@
 import datetime as dt
 import json
+import socket
 from typing import Any
+from unittest.mock import patch
 
 from django.core import mail
+from django.db.models import F
 from django.test import TestCase, override_settings
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
@@ -10,10 +13,11 @@ from standardwebhooks import Webhook
 
 from normant.accounts.models import User
 from normant.accounts.permissions import Role
+from normant.common.reach import asked, place_of
 from normant.findings.jobs import reevaluate_seats
 from normant.findings.models import Finding
 from normant.notices.models import Choice, Delivery, Hook, Told
-from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver
+from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver, send_code
 from normant.notices.services.tell import send_digests, tell_musts
 from normant.seats.models import Presence, Seat
 from normant.tests.house import House, survey
@@ -35,7 +39,9 @@ class Notices(TestCase):
         return client.generic(method, f"/api/v1/notices{path}", json.dumps(body), content_type="application/json")
 
     def choose(self, role: Role = Role.SUPERVISOR, **more: Any) -> Any:
-        return self.call("PUT", "/choice", role, **{**CHOSEN, **more})
+        told = self.call("PUT", "/choice", role, **{**CHOSEN, **more})
+        Choice.objects.exclude(mail_asked="").update(mail=F("mail_asked"), mail_asked="")  # as the letter's code does
+        return told
 
     def send_all(self) -> None:
         """As the worker does it."""
@@ -154,8 +160,12 @@ class Notices(TestCase):
             ("PUT", "/choice", {**CHOSEN, "mail": "a@b.example\nBcc: c@d.example"}, "No mail address"),
             ("PUT", "/choice", {**CHOSEN, "rooms": ["Pan Haus"]}, "No such room"),
             ("PUT", "/choice", {**CHOSEN, "digest_hour": 24}, "Not as expected"),
-            ("POST", "/hooks", {"address": "gopher://127.0.0.1/x"}, "No address"),
-            ("POST", "/hooks", {"address": "http://me:pw@127.0.0.1/x"}, "No address"),
+            ("POST", "/hooks", {"address": "gopher://127.0.0.1/x"}, "Not reached from here"),
+            ("POST", "/hooks", {"address": "http://me:pw@127.0.0.1/x"}, "Not reached from here"),
+            ("POST", "/hooks", {"address": "http://[::1"}, "Not reached from here"),
+            ("POST", "/hooks", {"address": "http://127.0.0.1/x\r\nHost: y"}, "Not reached from here"),
+            ("POST", "/hooks", {"address": f"http://{'a' * 64}.example/"}, "Not reached from here"),
+            ("POST", "/hooks", {"address": "http://127.0.0.1:99999/"}, "Not reached from here"),
             ("POST", "/hooks", {"address": "http://elsewhere.example/"}, "Not reached from here"),
             ("POST", "/try", {}, "No way to tell you"),
             ("DELETE", "/hooks/1", {}, "No such webhook"),
@@ -164,6 +174,55 @@ class Notices(TestCase):
                 answer = self.call(method, path, **body)
                 self.assertEqual(answer.json()["title"], title)
         self.assertFalse(Choice.objects.exists() or Hook.objects.exists() or Told.objects.exists())
+
+    def test_an_address_is_written_to_once_its_code_came_back(self) -> None:
+        with patch("normant.notices.services.choose.secrets.randbelow", return_value=1234):
+            told = self.call("PUT", "/choice", **CHOSEN).json()
+        self.assertEqual((told["mail"], told["mail_asked"]), (None, CHOSEN["mail"]))
+        self.assertEqual(tell_musts(), 0)
+        send_code(told["mail_asked"], "00001234")
+        self.assertIn("00001234", mail.outbox.pop().body)
+        self.assertEqual(self.call("POST", "/code").status_code, 429)
+        self.assertEqual(self.call("POST", "/confirm", code="00009999").json()["title"], "Not the code")
+        self.assertEqual(self.call("POST", "/confirm", Role.VIEWER, code="00001234").status_code, 409)
+        self.assertEqual(self.call("POST", "/confirm", code="0000 1234").json()["mail"], CHOSEN["mail"])
+        self.assertEqual(self.call("PUT", "/choice", **CHOSEN).json()["mail"], CHOSEN["mail"])
+
+    def test_a_code_is_not_guessed(self) -> None:
+        with patch("normant.notices.services.choose.secrets.randbelow", return_value=1234):
+            self.call("PUT", "/choice", **CHOSEN)
+        for _ in range(5):
+            self.call("POST", "/confirm", code="1")
+        self.assertEqual(self.call("POST", "/confirm", code="00001234").json()["title"], "Not the code")
+
+    def test_a_failure_that_nobody_foresaw_is_a_try_and_is_told(self) -> None:
+        self.choose()
+        self.call("POST", "/try")
+        with (
+            patch("django.core.mail.EmailMessage.send", side_effect=RuntimeError("x")),
+            self.assertRaises(NotDelivered),
+        ):
+            self.send_all()
+        delivery = Delivery.objects.get()
+        self.assertEqual((delivery.tries, delivery.state), (1, "waiting"))
+        self.assertIn("unforeseen: RuntimeError", delivery.fault)
+
+    def test_what_was_checked_is_what_is_spoken_to(self) -> None:
+        """A name service that answers otherwise the second time leads nowhere else."""
+        with receiver() as (address, came):
+            port = int(address.rpartition(":")[2].partition("/")[0])
+            there, asked_for = socket.getaddrinfo, list[str]()
+
+            def look_up(host: str, *more: Any, **others: Any) -> Any:
+                asked_for.append(host)
+                return there("127.0.0.1" if host == "hook.house.example" else host, *more, **others)
+
+            with patch("normant.common.reach.socket.getaddrinfo", look_up):
+                place = place_of(f"http://hook.house.example:{port}/x", ("hook.house.example",), "X", listed=True)
+                with asked(place, "POST", headers={}, content=b"{}", seconds=5) as answer:
+                    self.assertLess(answer.status_code, 300)
+            self.assertEqual(asked_for.count("hook.house.example"), 1)
+            self.assertEqual(len(came), 1)
 
     @override_settings(NORMANT_WEBHOOK_HOSTS=())
     def test_a_webhook_is_no_way_into_the_servers_own_machine(self) -> None:

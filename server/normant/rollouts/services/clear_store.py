@@ -1,7 +1,8 @@
 """Clearing a store of a seat: its unused files are listed, looked at by a person, and removed by a signed order."""
 
 import hashlib
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
+from typing import Any
 
 import msgspec
 from django.db import transaction
@@ -10,6 +11,8 @@ from normant.accounts.models import User
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant.proposals.models import Proposal
+from normant.proposals.services.propose import Wanted, propose
 from normant.seats.models import Seat
 from normant_core.orders import ClearStore, Listed, ListStore, parse_order
 from normant_core.stores import is_clearable
@@ -32,6 +35,37 @@ def list_store(seat: Seat, user: User, wanted: ListStore) -> Order:
 def clear_store(seat: Seat, user: User, listing: Order, keep: Collection[str]) -> Order:
     """Have removed what was listed, but what is to be kept; a list is signed once. Raises Problem: nothing ordered."""
     lock("leg", [seat.name])
+    action = _clearing(listing, keep)
+    order = issue_clearing(seat, action)
+    listing.receipt = {**(listing.receipt or {}), "signed": str(order.pk)}
+    listing.save(update_fields=["receipt"])
+    told = {"folder": action.folder, "files": len(action.items), "bytes": sum(item.size for item in action.items)}
+    digest = hashlib.sha256(bytes(order.body)).hexdigest()
+    record(user.username, "clear store", seat.name, **told, order=str(order.pk), sha256=digest)
+    return order
+
+
+@transaction.atomic
+def propose_clearing(seat: Seat, user: User, listing: Order, keep: Collection[str]) -> Proposal:
+    """Have it wait for a second person, with the list that is to be signed. Raises Problem."""
+    action = _clearing(listing, keep)
+    size = sum(item.size for item in action.items)
+    head = f"Remove {len(action.items):,} files, {size:,} bytes, of {action.folder} on {seat.name}"
+    lines = [head, *(f"{item.path} ({item.size:,} bytes, used {item.used_at:%-d %b %Y})" for item in action.items)]
+    body = {"seat": seat.name, "order": str(listing.pk), "keep": sorted(keep)}
+    return propose(user, Wanted("clear_store", seat.name, lines, body))
+
+
+def clear_proposed(body: Mapping[str, Any], user: User) -> None:
+    """A second person agreed."""
+    listing = Order.objects.select_related("seat").filter(pk=body["order"], seat__name=body["seat"]).first()
+    if listing is None:
+        raise Problem(409, "Nothing was listed", "the list is not there any more: look at the store again")
+    clear_store(listing.seat, user, listing, body["keep"])
+
+
+def _clearing(listing: Order, keep: Collection[str]) -> ClearStore:
+    """What is to be signed. Raises Problem."""
     listing.refresh_from_db()
     if "signed" in (listing.receipt or {}):
         raise Problem(409, "Signed already", "this list was signed before: look at the store again for what is left")
@@ -43,13 +77,7 @@ def clear_store(seat: Seat, user: User, listing: Order, keep: Collection[str]) -
     items = tuple(item for item in found.items if item.path not in keep)
     if not items:
         raise Problem(422, "Nothing to remove", "every file of the list is kept")
-    order = issue_clearing(seat, ClearStore(asked.app, asked.setting, found.folder, items))
-    listing.receipt = {**(listing.receipt or {}), "signed": str(order.pk)}
-    listing.save(update_fields=["receipt"])
-    told = {"folder": found.folder, "files": len(items), "bytes": sum(item.size for item in items)}
-    digest = hashlib.sha256(bytes(order.body)).hexdigest()
-    record(user.username, "clear store", seat.name, **told, order=str(order.pk), sha256=digest)
-    return order
+    return ClearStore(asked.app, asked.setting, found.folder, items)
 
 
 def listed(order: Order) -> Listed | None:

@@ -1,5 +1,7 @@
 """The calendars of rooms."""
 
+from urllib.parse import urlsplit
+
 from django.db import transaction
 from django.utils import timezone
 
@@ -36,11 +38,12 @@ def follow_calendar(room: str, address: str, user: User) -> Calendar:
         raw = fetched(address)
     except NotFetched as fault:
         raise Problem(422, "Not fetched", str(fault)) from fault
+    host = host_of(address)  # the rest of such an address is a secret
     with transaction.atomic():
-        kept = keep_calendar(room, raw, address.rpartition("/")[2] or "calendar", user)
+        kept = keep_calendar(room, raw, host, user)
         kept.address = address
         kept.save(update_fields=["address"])
-        record(user.username, "follow calendar", room, address=address)
+        record(user.username, "follow calendar", room, host=host)
     return kept
 
 
@@ -58,10 +61,15 @@ def fetch_again(room: str) -> None:
     with transaction.atomic():
         Calendar.objects.filter(pk=kept.pk, address=kept.address).update(text=text, fault=fault, kept_at=timezone.now())
         if fault and not kept.fault:
-            record("server", "calendar not fetched", room, address=kept.address, why=fault)
+            record("server", "calendar not fetched", room, host=host_of(kept.address), why=fault)
     if text != kept.text:
         with transaction.atomic():
             _go_on()
+
+
+def host_of(address: str) -> str:
+    """What may be told of an address that is a secret as a whole."""
+    return urlsplit(address).hostname or ""
 
 
 def _text(raw: bytes) -> str:

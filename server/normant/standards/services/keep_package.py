@@ -3,18 +3,22 @@
 import contextlib
 import hashlib
 import os
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant.proposals.models import Proposal
+from normant.proposals.services.propose import Wanted, propose
 from normant_core.errors import QuantityError
 from normant_core.quantities import Version
 
@@ -33,8 +37,8 @@ class About:
     platform: str = ""
 
 
-def keep_package(about: About, name: str, pieces: Iterable[bytes], actor: str) -> Package:
-    """Keep the package under its hash. Raises Problem, and nothing was kept."""
+def keep_package(about: About, name: str, pieces: Iterable[bytes], user: User) -> Package | Proposal:
+    """Keep the package under its hash, or have it wait for a second person. Raises Problem, and nothing was kept."""
     serves = sorted({model.strip() for model in about.serves if model.strip()})
     if not serves:
         raise Problem(422, "For no GPU", "say which models of GPUs the package is for")
@@ -43,22 +47,37 @@ def keep_package(about: About, name: str, pieces: Iterable[bytes], actor: str) -
     except QuantityError as fault:
         raise Problem(422, "No version", f"{about.version!r}: expected {fault.expected}") from fault
     digest, size = _written(pieces)
-    with transaction.atomic():
-        lock("package", [digest])
-        if Package.objects.filter(digest=digest, withdrawn_at=None).exists():
-            raise Problem(409, "Kept already", "the house holds this very package: withdraw it first")
-        kept = Package.objects.create(
-            name=name[:200],
-            serves=serves,
-            platform=about.platform.strip(),
-            version=about.version.strip(),
-            branch=about.branch.strip(),
-            digest=digest,
-            size=size,
-            kept_by=actor,
-        )
-        record(actor, "keep package", kept.name, version=kept.version, serves=serves, sha256=digest)
-        tell("standard", "package")
+    told = {
+        "name": name[:200],
+        "serves": serves,
+        "platform": about.platform.strip(),
+        "version": about.version.strip(),
+        "branch": about.branch.strip(),
+        "digest": digest,
+        "size": size,
+    }
+    if settings.NORMANT_SECOND_PERSON:
+        head = f"Install {told['name']} ({size:,} bytes, SHA-256 {digest}) where it is planned"
+        lines = [head, f"for {', '.join(serves)}: version {told['version']} {told['branch']}".strip()]
+        return propose(user, Wanted("keep_package", name[:160], lines, told))
+    return _approved(told, user.username)
+
+
+def approve_proposed(body: Mapping[str, Any], user: User) -> None:
+    """A second person agreed."""
+    if not place_of(body["digest"]).is_file():
+        raise Problem(409, "No such bytes", "the package's bytes are not there any more: bring it again")
+    _approved(body, user.username)
+
+
+@transaction.atomic
+def _approved(told: Mapping[str, Any], actor: str) -> Package:
+    lock("package", [told["digest"]])
+    if Package.objects.filter(digest=told["digest"], withdrawn_at=None).exists():
+        raise Problem(409, "Kept already", "the house holds this very package: withdraw it first")
+    kept = Package.objects.create(**told, kept_by=actor)
+    record(actor, "keep package", kept.name, version=kept.version, serves=kept.serves, sha256=kept.digest)
+    tell("standard", "package")
     return kept
 
 

@@ -49,6 +49,7 @@ class Command(BaseCommand):
         self.stdout.write(json.dumps(told))
 
     def _house(self, folder: Path) -> None:
+        supervisor = User.objects.get(username=Role.SUPERVISOR.value)
         for path in sorted((folder / "dialects").glob("*.dialect.toml")):
             keep_dialect(path.read_text("utf-8"), "server")
         with (folder / "register.csv").open(encoding="utf-8", newline="") as file:
@@ -61,8 +62,7 @@ class Command(BaseCommand):
             keep_template(About(**told), file, (folder / "templates" / file).read_bytes(), "supervisor")
         for told in tomllib.loads((folder / "packages.toml").read_text("utf-8"))["package"]:
             file = told.pop("file")
-            keep_package(PackageAbout(**told), file, [(folder / "packages" / file).read_bytes()], "supervisor")
-        supervisor = User.objects.get(username=Role.SUPERVISOR.value)
+            keep_package(PackageAbout(**told), file, [(folder / "packages" / file).read_bytes()], supervisor)
         Choice.objects.create(user=supervisor, mail="supervisor@brinehouse.example", at_once=True, digest=True)
         for told in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:
             self._waiver(**told)

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ProposalsConfig(AppConfig):
+    name = "normant.proposals"
+    label = "proposals"

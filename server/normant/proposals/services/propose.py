@@ -1,0 +1,109 @@
+"""Proposing an act, and deciding on it: the second of two people carries it out."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from normant.accounts.models import User
+from normant.accounts.permissions import Permission, Role
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.common.seen import need_seen, seen_of
+from normant.ledger.services.record import record
+
+from ..models import Proposal
+
+Execute = Callable[[Mapping[str, Any], User], None]
+LONGEST_LINE = 2_000
+MOST_LINES = 10_000
+_KINDS: dict[str, tuple[Permission, Execute]] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class Wanted:
+    """An act: its kind, what it is done to, what people are to read of it, and what it is carried out with."""
+
+    kind: str
+    subject: str
+    lines: Sequence[str]
+    body: Mapping[str, Any]
+    needs_administrator: bool = False
+
+
+def register(kind: str, permission: Permission, execute: Execute) -> None:
+    """How acts of a kind are carried out, and who may; `execute` gets the body, and the person who proposed it."""
+    _KINDS[kind] = permission, execute
+
+
+@transaction.atomic
+def propose(user: User, wanted: Wanted) -> Proposal:
+    """Have it wait for a second person; the same once more is the one that waits. Raises Problem."""
+    lines = list(wanted.lines)
+    if len(lines) > MOST_LINES or any(len(line) > LONGEST_LINE for line in lines):
+        raise Problem(422, "Not read by anybody", "this is too long to be shown whole to a second person: divide it")
+    seen = seen_of(wanted.kind, wanted.subject, lines, wanted.body)
+    lock("propose", [seen])
+    if there := Proposal.objects.filter(seen=seen, decided_at=None).first():
+        return there
+    made = Proposal.objects.create(
+        kind=wanted.kind,
+        subject=wanted.subject[:160],
+        lines=lines,
+        body=dict(wanted.body),
+        seen=seen,
+        needs_administrator=wanted.needs_administrator,
+        made_by=user,
+    )
+    record(user.username, "propose", wanted.subject, kind=wanted.kind, proposal=made.pk, seen=seen)
+    tell("proposal", str(made.pk))
+    return made
+
+
+@transaction.atomic
+def approve(number: int, user: User, *, seen: str) -> Proposal:
+    """Carry out what was `seen`: all of it, or it goes on waiting. Raises Problem, or what the act raises."""
+    found, execute = _waiting(number, user)
+    if found.made_by_id == user.pk:
+        raise Problem(403, "A second person", "this waits for somebody else than who proposed it")
+    if found.needs_administrator and Role.ADMINISTRATOR not in (user.role, found.made_by.role):
+        raise Problem(403, "An administrator", "this waits for an administrator")
+    if not found.made_by.may(_KINDS[found.kind][0]):
+        raise Problem(409, "No longer theirs", f"{found.made_by.username}, who proposed it, may not do this any more")
+    need_seen(seen, found.seen, f"proposal {number}")
+    execute(found.body, found.made_by)
+    return _decided(found, user, approved=True, reason="")
+
+
+@transaction.atomic
+def refuse(number: int, user: User, *, reason: str) -> Proposal:
+    """Nothing is done; also by who proposed it. Raises Problem."""
+    found, _ = _waiting(number, user)
+    return _decided(found, user, approved=False, reason=reason[:300])
+
+
+def _waiting(number: int, user: User) -> tuple[Proposal, Execute]:
+    lock("proposal", [str(number)])
+    found = Proposal.objects.select_related("made_by").filter(pk=number).first()
+    if found is None:
+        raise Problem(404, "No such proposal", f"there is no proposal {number}")
+    if found.decided_at:
+        raise Problem(409, "Decided", f"proposal {number} was {'approved' if found.approved else 'refused'} already")
+    permission, execute = _KINDS[found.kind]
+    if not user.may(permission):
+        raise Problem(403, "Not yours to do", f"you may not {permission.value}")
+    return found, execute
+
+
+def _decided(found: Proposal, user: User, *, approved: bool, reason: str) -> Proposal:
+    found.decided_by, found.decided_at, found.approved, found.reason = user, timezone.now(), approved, reason
+    found.save()
+    act = "approve proposal" if approved else "refuse proposal"
+    record(
+        user.username, act, found.subject, kind=found.kind, proposal=found.pk, by=found.made_by.username, reason=reason
+    )
+    tell("proposal", str(found.pk))
+    return found
