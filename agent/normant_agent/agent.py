@@ -24,6 +24,7 @@ from .journal import Journal
 from .runner import Runner
 from .seal import open_dialects, open_order, refusal
 from .spool import Spool
+from .trouble import Trouble
 from .visit import preference_files, take_survey
 from .work import Work
 
@@ -33,12 +34,14 @@ NO_FENCE = Fence()
 
 @dataclass(frozen=True, slots=True)
 class Pace:
-    """Seconds between looks at the files, between tries of a waiting order, and after a failure."""
+    """Seconds between looks at the files, between tries of a waiting order, and after a failure: each further one waits
+    twice as long, up to `longest`."""
 
     look: float = 2.0
     retry: float = 15.0
     failed: float = 5.0
     wait: int = 25
+    longest: float = 60.0
 
 
 class Agent:
@@ -141,15 +144,17 @@ class Agent:
 
     def _until(self, stop: threading.Event, step: Callable[[threading.Event], None]) -> None:
         """Step by step until `stop` is set; whatever goes wrong, the next step is tried."""
+        trouble = Trouble(step.__name__, self.identity.seat)
         while not stop.is_set():
             try:
                 step(stop)
+                trouble.over()
             except (AgentError, NormantError) as fault:
-                log.warning("not done", what=step.__name__, seat=self.identity.seat, reason=str(fault))
-                stop.wait(self.pace.failed)
-            except Exception:
-                log.exception("unforeseen", what=step.__name__, seat=self.identity.seat)
-                stop.wait(self.pace.failed)
+                trouble.told(str(fault))
+                stop.wait(trouble.pause(self.pace.failed, self.pace.longest))
+            except Exception as fault:
+                trouble.told(f"unforeseen: {type(fault).__name__}: {fault}", unforeseen=True)
+                stop.wait(trouble.pause(self.pace.failed, self.pace.longest))
 
     def _known_dialects(self) -> list[Dialect]:
         return self.dialects or self._fresh_dialects()

@@ -23,6 +23,7 @@ REPOSITORY = Path(__file__).resolve().parents[2]
 MANAGE = REPOSITORY / "server" / "manage.py"
 SCENARIO = REPOSITORY / "demo" / "brinehouse"
 _ANSWER_SECONDS = 60
+LOG_BYTES = 4 * 1024 * 1024  # of each process, and as much again of what was before
 
 
 @dataclass(slots=True)
@@ -48,6 +49,12 @@ class Child:
                 cwd=REPOSITORY,
                 start_new_session=True,  # a terminal's Ctrl-C is ours to hand on, in order
             )
+
+    def rotate(self) -> None:
+        """Keep its log in bounds: the last full one beside it. It writes on at the end, wherever that is."""
+        if self.log.exists() and self.log.stat().st_size > LOG_BYTES:
+            shutil.copyfile(self.log, self.log.with_suffix(".log.1"))
+            os.truncate(self.log, 0)
 
     def ended(self) -> bool:
         """Whether it has to be started again."""
@@ -115,6 +122,7 @@ class Demo:
                 typer.echo("PostgreSQL ended; it is started again", err=True)
                 self.postgres.launch()
             for child in self.children:
+                child.rotate()
                 if child.ended():
                     if child.failing():
                         raise PostgresError(f"the {child.name} does not stay up; see {child.log}")

@@ -4,6 +4,7 @@
 	import House from './House.svelte';
 	import { session } from './state/session.svelte';
 	import { route } from './state/route.svelte';
+	import SetPassword from './views/SetPassword.svelte';
 	import SignIn from './views/SignIn.svelte';
 
 	$effect(() => void session.load());
@@ -20,6 +21,8 @@
 		</main>
 	{:else if !session.known}
 		<p class="quiet p-10" role="status">One moment…</p>
+	{:else if route.parts[0] === 'set-password'}
+		<SetPassword />
 	{:else if session.name}
 		<House />
 	{:else}

@@ -4,6 +4,7 @@
 	import Header from './parts/Header.svelte';
 	import KeysSheet from './parts/KeysSheet.svelte';
 	import PlanSheet from './parts/PlanSheet.svelte';
+	import ServerState from './parts/ServerState.svelte';
 	import WaiveSheet from './parts/WaiveSheet.svelte';
 	import { correction } from './state/correction.svelte';
 	import { listen } from './state/keys';
@@ -11,6 +12,7 @@
 	import { route } from './state/route.svelte';
 	import { session } from './state/session.svelte';
 	import { waiving } from './state/waiving.svelte';
+	import Account from './views/Account.svelte';
 	import Compare from './views/Compare.svelte';
 	import Errand from './views/Errand.svelte';
 	import Errands from './views/Errands.svelte';
@@ -20,6 +22,7 @@
 	import MySeat from './views/MySeat.svelte';
 	import Notices from './views/Notices.svelte';
 	import Nowhere from './views/Nowhere.svelte';
+	import People from './views/People.svelte';
 	import Rollout from './views/Rollout.svelte';
 	import Rollouts from './views/Rollouts.svelte';
 	import Round from './views/Round.svelte';
@@ -37,6 +40,7 @@
 </script>
 
 <Header onfind={() => (sheet = 'find')} />
+<ServerState />
 <main class="mx-auto max-w-[1500px] px-4 py-5 md:px-6">
 	{#if view === '' && house}
 		<Round />
@@ -78,6 +82,10 @@
 		<Errands />
 	{:else if view === 'notices' && !part && house}
 		<Notices />
+	{:else if view === 'account' && !part}
+		<Account />
+	{:else if view === 'people' && !part && session.may('manage people')}
+		<People />
 	{:else if view === 'ledger'}
 		<Ledger />
 	{:else}

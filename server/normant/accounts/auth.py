@@ -1,22 +1,32 @@
 """Who calls, and whether they may: a session with its CSRF token, or a bearer token."""
 
+import datetime as dt
+
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja.utils import check_csrf
 
 from normant.common.problems import Problem
 
 from .models import AccessToken, User, hashed
-from .permissions import Permission
+from .permissions import Permission, Scope
+
+SEEN_EVERY = dt.timedelta(minutes=5)
 
 
 class Needs:
-    """The door of a route. Raises Problem: 401 for strangers, 403 for those who may not."""
+    """The door of a route. Raises Problem: 401 for strangers, 403 for those who may not.
 
-    def __init__(self, permission: Permission) -> None:
-        self.permission = permission
+    `in_person`: a token is not enough, so that a stolen one cannot make others.
+    """
+
+    def __init__(self, permission: Permission, *, in_person: bool = False) -> None:
+        self.permission, self.in_person = permission, in_person
 
     def __call__(self, request: HttpRequest) -> User:
         user = caller(request)
+        if self.in_person and request.headers.get("Authorization"):
+            raise Problem(403, "In person", "this is done after signing in, not with a token")
         if not user.may(self.permission):
             article = "an" if user.role[0] in "aeiou" else "a"
             raise Problem(403, "Not yours to do", f"{article} {user.role} may not {self.permission.value}")
@@ -39,6 +49,7 @@ def caller(request: HttpRequest) -> User:
     if not isinstance(user, User):
         raise Problem(401, "Sign in first", "this needs a session or a bearer token")
     need_csrf(request)
+    _seen(user)
     return user
 
 
@@ -50,9 +61,21 @@ def need_csrf(request: HttpRequest) -> None:
 
 def _by_token(token: str) -> User:
     found = AccessToken.objects.select_related("user").filter(digest=hashed(token), user__is_active=True).first()
-    if found is None:
-        raise Problem(401, "Unknown token", "this bearer token is unknown or was withdrawn")
+    now = timezone.now()
+    if found is None or (found.ends_at and found.ends_at <= now):
+        raise Problem(401, "Unknown token", "this bearer token is unknown, was withdrawn or has ended")
+    if found.last_used_at is None or now - found.last_used_at > SEEN_EVERY:
+        AccessToken.objects.filter(pk=found.pk).update(last_used_at=now)
+    found.user.scope = Scope(found.scope)
+    _seen(found.user)
     return found.user
+
+
+def _seen(user: User) -> None:
+    """Roughly when somebody was last here, without a write for each request."""
+    now = timezone.now()
+    if user.last_seen_at is None or now - user.last_seen_at > SEEN_EVERY:
+        User.objects.filter(pk=user.pk).update(last_seen_at=now)
 
 
 def address_of(request: HttpRequest) -> str:

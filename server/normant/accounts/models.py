@@ -1,12 +1,14 @@
 """People, and the tokens that their scripts use."""
 
+import datetime as dt
 import hashlib
 import secrets
 
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.utils.crypto import salted_hmac
 
-from .permissions import ALLOWED, Permission, Role
+from .permissions import ALLOWED, SCOPES, Permission, Role, Scope
 
 
 def hashed(token: str) -> str:
@@ -19,6 +21,10 @@ class User(AbstractUser):
 
     role = models.CharField(max_length=20, choices=[(r.value, r.value) for r in Role], default=Role.VIEWER.value)
     seat = models.CharField(max_length=64, blank=True, default="")
+    last_seen_at = models.DateTimeField(null=True)
+    epoch = models.PositiveIntegerField(default=0)  # counted on, everything that lets this person in ends at once
+    links = models.PositiveIntegerField(default=0)  # to set a password: a new one ends those before
+    scope = Scope.ALL  # of the token that the request came with
 
     class Meta:
         constraints = (
@@ -27,12 +33,24 @@ class User(AbstractUser):
 
     @property
     def permissions(self) -> frozenset[Permission]:
-        """What the role includes; nothing for somebody who was disabled."""
-        return ALLOWED[Role(self.role)] if self.is_active else frozenset()
+        """What the role includes, as far as the scope goes; nothing for somebody who was disabled."""
+        return ALLOWED[Role(self.role)] & SCOPES[self.scope] if self.is_active else frozenset()
 
     def may(self, permission: Permission) -> bool:
         """Whether the role includes it."""
         return permission in self.permissions
+
+    @property
+    def let_in(self) -> str:
+        """What sessions, links and feeds rest on: another password or epoch ends them."""
+        return f"{self.password}|{self.epoch}"
+
+    def get_session_auth_hash(self) -> str:
+        """What a session was begun with."""
+        return self._get_session_auth_hash()
+
+    def _get_session_auth_hash(self, secret: str | None = None) -> str:
+        return salted_hmac("normant.accounts.session", self.let_in, secret=secret, algorithm="sha256").hexdigest()
 
 
 class AccessToken(models.Model):
@@ -41,13 +59,22 @@ class AccessToken(models.Model):
     user = models.ForeignKey(User, on_delete=models.CASCADE, related_name="tokens")
     name = models.CharField(max_length=80)
     digest = models.CharField(max_length=64, unique=True)
+    scope = models.CharField(max_length=10, choices=[(s.value, s.value) for s in Scope], default=Scope.ALL.value)
     created_at = models.DateTimeField(auto_now_add=True)
+    ends_at = models.DateTimeField(null=True)
+    last_used_at = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ("-id",)
+        constraints = (
+            models.CheckConstraint(condition=models.Q(scope__in=[s.value for s in Scope]), name="token_scope_known"),
+        )
 
     @classmethod
-    def make(cls, user: User, name: str) -> str:
+    def make(cls, user: User, name: str, scope: Scope = Scope.ALL, *, ends_at: dt.datetime | None = None) -> str:
         """A new token; it is not kept and cannot be shown again."""
         token = "nrm_" + secrets.token_urlsafe(32)
-        cls.objects.create(user=user, name=name, digest=hashed(token))
+        cls.objects.create(user=user, name=name, digest=hashed(token), scope=scope.value, ends_at=ends_at)
         return token
 
 

@@ -19,9 +19,11 @@ from normant.findings.templates_api import router as templates
 from normant.findings.waivers_api import router as waivers
 from normant.house.api import router as house
 from normant.house.calendar import router as calendar
+from normant.house.state import router as state
 from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
 from normant.notices.api import router as notices
+from normant.people.api import router as people
 from normant.proposals.api import router as proposals
 from normant.rollouts.api import router as rollouts
 from normant.rollouts.errands_api import router as errands
@@ -37,6 +39,7 @@ log = structlog.get_logger()
 api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
 for router in (
     accounts,
+    people,
     seats,
     findings,
     waivers,
@@ -56,6 +59,7 @@ for router in (
     notices,
     ledger,
     proposals,
+    state,
 ):
     api.add_router("", router)
 

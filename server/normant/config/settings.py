@@ -27,6 +27,7 @@ INSTALLED_APPS = [
     "normant.accounts",
     "normant.ledger",
     "normant.proposals",
+    "normant.people",
     "normant.standards",
     "normant.seats",
     "normant.findings",
@@ -62,6 +63,7 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+PASSWORD_RESET_TIMEOUT = 24 * 3600  # seconds that a link to set a password holds
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = 0.25  # hours
 # A name that is tried from everywhere, and an address that tries every name.

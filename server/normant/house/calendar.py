@@ -1,6 +1,7 @@
 """A calendar feed (iCalendar, RFC 5545): ends of waivers, and editions and rollouts that begin at a time.
 
-Calendars can send no token: the address itself is the key. It is signed, and dies with the person's password.
+Calendars can send no token: the address itself is the key. It is signed, and dies with the
+person's password, or when all their sessions are ended.
 """
 
 import datetime as dt
@@ -86,7 +87,7 @@ def _event(name: str, at: dt.datetime, summary: str, description: str) -> Event:
 
 
 def _key(user: User) -> str:
-    return _signer.sign(f"{user.pk}-{hashed(user.password)[:16]}")
+    return _signer.sign(f"{user.pk}-{hashed(user.let_in)[:16]}")
 
 
 def _is_somebodys(key: str) -> bool:
@@ -95,4 +96,4 @@ def _is_somebodys(key: str) -> bool:
     except BadSignature:
         return False
     user = User.objects.filter(pk=pk, is_active=True).first() if is_number(pk) else None
-    return user is not None and user.may(Permission.SEE_HOUSE) and hashed(user.password)[:16] == of
+    return user is not None and user.may(Permission.SEE_HOUSE) and hashed(user.let_in)[:16] == of

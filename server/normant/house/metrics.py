@@ -1,5 +1,6 @@
 """The state of the house in the text format of Prometheus, for whoever watches the server."""
 
+import datetime as dt
 from collections.abc import Iterator
 
 from django.db.models import Count, Q
@@ -19,6 +20,8 @@ from normant.rollouts.models import Rollout
 from normant.seats.floor import silent_since
 from normant.seats.models import Presence, Seat
 from normant.standards.models import Edition
+
+from .state import worker_heard_at
 
 
 def metrics(request: HttpRequest) -> HttpResponse:
@@ -48,6 +51,7 @@ class House(Collector):
             ("surveys_unjudged", "seats with a survey that waits to be judged", _unjudged()),
             ("edition", "number of the edition in force", edition.number if edition else 0),
             ("edition_followed", "1 where the house has followed it", int(bool(edition and edition.followed_at))),
+            ("worker_silent_seconds", "seconds since a worker was heard", _silent_seconds(now)),
             ("ledger_entries", "entries of the ledger", Entry.objects.count()),
         ):
             yield GaugeMetricFamily(f"normant_{name}", told, value=value)
@@ -90,6 +94,11 @@ class House(Collector):
         for state in Rollout.STATES:
             family.add_metric([state], counted.get(state, 0))
         return family
+
+
+def _silent_seconds(now: dt.datetime) -> float:
+    heard = worker_heard_at()
+    return (now - heard).total_seconds() if heard else float("inf")
 
 
 def _unjudged() -> int:

@@ -25,7 +25,7 @@ class ProposedOut(Schema):
     proposal: int
 
 
-class ProposalOut(Schema):
+class ProposalRowOut(Schema):
     """An act, as people read it, and what was decided; `approved` is null as long as it waits."""
 
     id: int
@@ -54,7 +54,7 @@ class RefuseIn(Schema):
     reason: Annotated[str, Field(max_length=300)] = ""
 
 
-@router.get("/proposals", response=ListOf[ProposalOut], operation_id="proposals", auth=Needs(Permission.SEE_HOUSE))
+@router.get("/proposals", response=ListOf[ProposalRowOut], operation_id="proposals", auth=Needs(Permission.SEE_HOUSE))
 def proposals(request: HttpRequest) -> Any:
     """What waits for a second person, and what was decided lately."""
     found = Proposal.objects.select_related("made_by", "decided_by")
@@ -64,7 +64,7 @@ def proposals(request: HttpRequest) -> Any:
 
 @router.post(
     "/proposals/{number}/approve",
-    response=ProposalOut,
+    response=ProposalRowOut,
     operation_id="approve_proposal",
     auth=Needs(Permission.CORRECT),
 )
@@ -74,7 +74,10 @@ def approve_it(request: HttpRequest, number: int, given: ApproveIn) -> Any:
 
 
 @router.post(
-    "/proposals/{number}/refuse", response=ProposalOut, operation_id="refuse_proposal", auth=Needs(Permission.CORRECT)
+    "/proposals/{number}/refuse",
+    response=ProposalRowOut,
+    operation_id="refuse_proposal",
+    auth=Needs(Permission.CORRECT),
 )
 def refuse_it(request: HttpRequest, number: int, given: RefuseIn) -> Any:
     """Nothing is done."""

@@ -43,6 +43,12 @@ class House:
         token = AccessToken.make(User.objects.get(role=role), "test")
         return Client(headers={"Authorization": f"Bearer {token}"})
 
+    def browser(self, role: Role = Role.SUPERVISOR) -> Client:
+        """Somebody of that role who signed in."""
+        client = Client()
+        client.force_login(self.people[role], "django.contrib.auth.backends.ModelBackend")
+        return client
+
     def agent(self, token: str = "") -> Client:
         """The agent of a seat."""
         return Client(headers={"Authorization": f"Bearer {token or self.token}"})

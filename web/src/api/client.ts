@@ -10,12 +10,15 @@ export class Problem extends Error {
 		readonly status: number,
 		readonly title: string,
 		readonly detail: string,
-		readonly faults: Fault[]
+		readonly faults: Fault[],
+		readonly folders: string[] = []
 	) {
 		super(detail || title);
 	}
 }
 
+const WAITS = 202;
+const TOLD_WAITS = 'this waits for a second person now: it stands on the Round until somebody approves it';
 const CHANGES = new Set(['POST', 'PUT', 'PATCH', 'DELETE']);
 
 function cookie(name: string): string {
@@ -26,7 +29,7 @@ function cookie(name: string): string {
 async function problemOf(response: Response): Promise<Problem> {
 	const told = (await response.json().catch(() => ({}))) as Partial<Problem>;
 	const title = told.title ?? `The server answered ${response.status}`;
-	return new Problem(response.status, title, told.detail ?? '', told.faults ?? []);
+	return new Problem(response.status, title, told.detail ?? '', told.faults ?? [], told.folders ?? []);
 }
 
 const manners: Middleware = {
@@ -36,6 +39,7 @@ const manners: Middleware = {
 	},
 	async onResponse({ response }) {
 		if (!response.ok) throw await problemOf(response);
+		if (response.status === WAITS) throw new Problem(WAITS, 'It waits', TOLD_WAITS, []);
 		return response;
 	},
 	onError() {
@@ -45,6 +49,11 @@ const manners: Middleware = {
 
 export const api = createClient<paths>({ baseUrl: '', credentials: 'same-origin' });
 api.use(manners);
+
+/** The data of what was done; what waits for a second person was thrown already. */
+export async function done<T>(answer: Promise<{ data?: T | Schemas['ProposedOut'] }>): Promise<T> {
+	return (await answer).data as T;
+}
 
 /** The data of an answer; a refusal was thrown already. */
 export async function data<T>(answer: Promise<{ data?: T }>): Promise<T> {

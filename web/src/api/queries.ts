@@ -14,8 +14,26 @@ export const queryClient = new QueryClient({
 	}
 });
 
+const STATE_MS = 20_000; // a worker that is silent sends no news of it
+
 /** Every question that a view asks; the first part of the key is the topic that news refer to. */
 export const ask = {
+	houseState: () => ({
+		queryKey: ['proposal', 'state'],
+		queryFn: () => data(api.GET('/api/v1/house/state')),
+		refetchInterval: STATE_MS
+	}),
+	proposals: () => ({
+		queryKey: ['proposal', 'list'],
+		queryFn: () => data(api.GET('/api/v1/proposals'))
+	}),
+	ledgerHead: () => ({
+		queryKey: ['ledger', 'head'],
+		queryFn: () => data(api.GET('/api/v1/ledger/head')),
+		retry: false
+	}),
+	people: () => ({ queryKey: ['people'], queryFn: () => data(api.GET('/api/v1/people')) }),
+	account: () => ({ queryKey: ['account'], queryFn: () => data(api.GET('/api/v1/account')) }),
 	floor: () => ({
 		queryKey: ['seat', 'floor'],
 		queryFn: () => data(api.GET('/api/v1/floor')),

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { SvelteSet } from 'svelte/reactivity';
-	import { api, data, type Schemas } from '../api/client';
+	import { api, data, done, type Schemas } from '../api/client';
 	import { ask } from '../api/queries';
 	import Ask from './Ask.svelte';
 	import { moment } from './moment';
@@ -57,7 +57,7 @@
 	async function clear(): Promise<void> {
 		const body = { order: listing, keep: [...kept] };
 		const params = { path: { name: seat } };
-		clearing = await act(() => data(api.POST('/api/v1/seats/{name}/stores/clear', { params, body })));
+		clearing = await act(() => done(api.POST('/api/v1/seats/{name}/stores/clear', { params, body })));
 	}
 
 	function mark(path: string, goes: boolean): void {

@@ -1,7 +1,7 @@
 <!-- A dialect's text: edited, tried on a seat, taught by example, and kept as its next version. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data, Problem, type Fault, type Schemas } from '../api/client';
+	import { api, data, done, Problem, type Fault, type Schemas } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
 	import { session } from '../state/session.svelte';
 	import { editor } from './editor.svelte';
@@ -22,6 +22,7 @@
 	let tried = $state<Schemas['TriedOut'][]>();
 	let faults = $state<Fault[]>([]);
 	let refused = $state('');
+	let admits = $state<string[]>([]); // folders that no seat was asked for before
 	let teaching = $state(false);
 
 	async function attempt(act: () => Promise<void>): Promise<void> {
@@ -32,6 +33,7 @@
 		} catch (error) {
 			faults = error instanceof Problem ? error.faults : [];
 			refused = (error as Error).message;
+			admits = error instanceof Problem ? error.folders : [];
 		}
 	}
 
@@ -40,9 +42,11 @@
 			tried = (await data(api.POST('/api/v1/dialects/try', { body: { text, seat, files: {} } }))).items;
 		});
 
-	const keep = (): Promise<void> =>
+	const keep = (admitted: string[] = []): Promise<void> =>
 		attempt(async () => {
-			const told = await data(api.POST('/api/v1/dialects/keep', { body: { text, base: number } }));
+			const body = { text, base: number, admits: admitted };
+			admits = [];
+			const told = await done(api.POST('/api/v1/dialects/keep', { body }));
 			await queryClient.invalidateQueries({ queryKey: ['dialect'] });
 			onkept(told.app);
 		});
@@ -93,9 +97,16 @@
 					{:else}
 						<p>{refused}</p>
 					{/each}
+					{#if admits.length}
+						<button class="may mt-2" onclick={() => keep(admits)}
+							>Admit {admits.join(', ')} and keep it</button
+						>
+					{/if}
 				</div>
 			{/if}
-			<button class="do mt-4" disabled={text === kept} onclick={keep}>Keep version {number + 1}</button>
+			<button class="do mt-4" disabled={text === kept} onclick={() => keep()}
+				>Keep version {number + 1}</button
+			>
 		{:else}
 			<p class="quiet">Only a supervisor may change a dialect.</p>
 		{/if}

@@ -3,6 +3,7 @@
 	import Mail from '@lucide/svelte/icons/mail';
 	import Moon from '@lucide/svelte/icons/moon';
 	import Sun from '@lucide/svelte/icons/sun';
+	import Users from '@lucide/svelte/icons/users';
 	import { live } from '../state/live.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
@@ -72,7 +73,14 @@
 				aria-current={here('/notices') ? 'page' : undefined}><Mail size={17} /></a
 			>
 		{/if}
-		<span class="quiet hidden sm:inline">{session.name}</span>
+		{#if session.may('manage people')}
+			<a class="tool" href="/people" aria-label="People" aria-current={here('/people') ? 'page' : undefined}
+				><Users size={17} /></a
+			>
+		{/if}
+		<a class="quiet hidden sm:inline" href="/account" aria-current={here('/account') ? 'page' : undefined}
+			>{session.name}<span class="sr-only">: my account</span></a
+		>
 		<button class="tool" onclick={() => session.signOut()} aria-label="Sign out"><LogOut size={17} /></button>
 	</div>
 </header>

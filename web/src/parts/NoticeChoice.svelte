@@ -79,7 +79,7 @@
 			class="field"
 			type="email"
 			name="mail"
-			value={choice.mail ?? ''}
+			value={choice.mail ?? choice.mail_asked ?? ''}
 			maxlength="254"
 			autocomplete="email"
 		/>

@@ -1,7 +1,7 @@
 <!-- Packages of drivers that the house approved: with them a rollout installs what an errand would have. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data, type Schemas } from '../api/client';
+	import { api, data, done, type Schemas } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
 	import { session } from '../state/session.svelte';
 	import Ask from './Ask.svelte';
@@ -36,7 +36,7 @@
 		const body = new FormData();
 		for (const [name, value] of Object.entries({ serves, version, branch })) body.set(name, value);
 		body.set('package', file);
-		void act(data(api.POST('/api/v1/packages', { body: body as never, bodySerializer: (it) => it })));
+		void act(done(api.POST('/api/v1/packages', { body: body as never, bodySerializer: (it) => it })));
 	}
 
 	const withdraw = (number: number) =>

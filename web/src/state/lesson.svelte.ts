@@ -1,4 +1,4 @@
-import { api, data, type Schemas } from '../api/client';
+import { api, data, done, type Schemas } from '../api/client';
 
 const AGAIN_MS = 500;
 const PATIENCE = 60; // times
@@ -70,7 +70,7 @@ export class Lesson {
 		this.#asking = snapshot;
 		await this.#try(async () => {
 			const params = { path: { app } };
-			const { order } = await data(api.POST('/api/v1/dialects/{app}/watch', { params, body: { seat } }));
+			const { order } = await done(api.POST('/api/v1/dialects/{app}/watch', { params, body: { seat } }));
 			await this.#hold(snapshot, await this.#sent(order));
 		});
 		this.#asking = '';

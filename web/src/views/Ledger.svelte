@@ -9,6 +9,7 @@
 	const PAGE = 100;
 	const offset = $derived(Number(route.query.get('from') ?? 0));
 	const ledger = createQuery(() => ask.ledger(offset));
+	const head = createQuery(ask.ledgerHead);
 
 	function told(detail: Record<string, unknown>): string {
 		return Object.entries(detail)
@@ -26,6 +27,15 @@
 <p class="quiet mb-3">
 	Who did what, newest first. Entries are never changed; each holds the hash of the one before.
 </p>
+{#if head.data}
+	<p class="quiet mb-3" data-head>
+		Signed {exactly(head.data.at)}, at {head.data.entries} entries ending in
+		<span class="value" title={head.data.digest}>{head.data.digest.slice(0, 16)}</span>, by the key
+		<span class="value">{head.data.fingerprint}</span>. Note
+		<a class="anchor underline" href="/api/v1/ledger/head" download="ledger-head.json">this end</a> elsewhere: it
+		tells whether entries were cut off since.
+	</p>
+{/if}
 <Ask of={ledger}>
 	{#snippet children(found)}
 		<div class="overflow-x-auto">

@@ -3,6 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
+	import ConfirmMail from '../parts/ConfirmMail.svelte';
 	import NoticeChoice from '../parts/NoticeChoice.svelte';
 	import NoticeHooks from '../parts/NoticeHooks.svelte';
 	import ToldNotice from '../parts/ToldNotice.svelte';
@@ -20,6 +21,7 @@
 		<Ask of={choice}>
 			{#if choice.data}
 				<NoticeChoice choice={choice.data} />
+				{#if choice.data.mail_asked}<ConfirmMail address={choice.data.mail_asked} />{/if}
 				<NoticeHooks
 					hooks={choice.data.hooks}
 					reachable={Boolean(choice.data.mail) || choice.data.hooks.length > 0}

@@ -4,6 +4,7 @@
 	import { ask } from '../api/queries';
 	import Ask from '../parts/Ask.svelte';
 	import MiniFloor from '../parts/MiniFloor.svelte';
+	import Proposals from '../parts/Proposals.svelte';
 	import { moment } from '../parts/moment';
 	import { tonight } from '../parts/tonight';
 	import RoundItem from '../parts/RoundItem.svelte';
@@ -31,6 +32,7 @@
 		<div class="grid gap-10 lg:grid-cols-[minmax(0,1fr)_19rem]">
 			<div>
 				<h1 class="mb-4 max-w-[34em] text-[1.7rem] leading-tight">{found.sentence}</h1>
+				<Proposals />
 				{#if session.may('correct') && everything.length}
 					<p class="mb-4">
 						<button class="may" onclick={() => correction.plan(everything, tonight(new Date()))}

@@ -21,7 +21,7 @@ from .turns import Turns
 QUIET_SECONDS = 15.0  # after which a silent stream says that it is still there
 LOOK_AGAIN_SECONDS = 10.0  # after which it is asked anew whether whoever listens is still signed in
 LONGEST_WAIT_SECONDS = 30
-FOR_AGENTS = "orders"
+FOR_AGENTS, OF_PEOPLE = "orders", "person"
 OF_SEATS = ("seat", "planned")  # topics whose subject is a seat: an editor hears those of their own
 
 
@@ -55,7 +55,8 @@ class Streams:
                 for missed in filter(lambda news: may_hear(listener, news), self._hub.missed(last)):
                     await _send(send, self._event(missed))
             async for news in until(queue, 1.0):
-                if loop.time() - looked > LOOK_AGAIN_SECONDS:
+                about = news is not None and news.topic == OF_PEOPLE and f"person {news.subject}" == listener.key
+                if about or loop.time() - looked > LOOK_AGAIN_SECONDS:
                     looked = loop.time()
                     try:
                         listener = await self._callers.person(headers, address, anew=True)
@@ -97,7 +98,7 @@ def may_hear(listener: Caller, news: News) -> bool:
     """Whether news are for somebody: those that were missed and those that come go by the same rule."""
     if news.topic == "everything":
         return True  # the advice to read anew says nothing
-    if news.topic == FOR_AGENTS:
+    if news.topic in (FOR_AGENTS, OF_PEOPLE):
         return False
     if Permission.SEE_HOUSE in listener.permissions:
         return news.topic != "planned"  # they hear of the rollout itself

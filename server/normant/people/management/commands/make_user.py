@@ -8,8 +8,8 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from ...models import User
-from ...permissions import Role
+from normant.accounts.models import User
+from normant.accounts.permissions import Role
 
 
 class Command(BaseCommand):
