@@ -10,6 +10,7 @@ from .check import check
 from .core import judge, load, parse
 from .drift import drift
 from .faults import faults
+from .fence import fence
 from .floor import floor
 from .fuzz import fuzz
 from .grid import grid
@@ -24,7 +25,7 @@ ALL: dict[str, Callable[[], Figure]] = {
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz, faults, carry)
+    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz, faults, carry, fence)
 }
 SEATS = "--seats"
 

@@ -8,7 +8,6 @@ uses; whoever holds a signed head can tell.
 """
 
 import base64
-import binascii
 import hashlib
 from collections.abc import Iterable, Iterator
 from typing import Any
@@ -115,7 +114,7 @@ def read_head(raw: bytes, source: str = "head") -> Head:
         head = msgspec.json.decode(raw, type=Head)
         base64.b64decode(head.signature, validate=True)
         base64.b64decode(head.key, validate=True)
-    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError, binascii.Error) as fault:
+    except (msgspec.DecodeError, RecursionError, ValueError) as fault:
         told = Fault(str(fault), line=1, column=1, expected="a signed head of a ledger")
         raise DocumentError(source, [told]) from fault
     return head

@@ -6,7 +6,6 @@ several share gets a new object beside it, so that the others stay.
 """
 
 import base64
-import binascii
 import datetime as dt
 import struct
 from collections import Counter
@@ -290,7 +289,7 @@ def _object(value: Scalar, old: bytes) -> bytes:
         case "data":
             try:
                 content = base64.b64decode(raw, validate=True)
-            except binascii.Error as fault:
+            except ValueError as fault:  # of signs beyond ASCII as well
                 raise FileError(f"{raw[:40]!r} is no base64") from fault
             return _marker(0x4, len(content)) + content
         case "text":

@@ -1,9 +1,9 @@
 """Errors over HTTP as problem documents (RFC 9457)."""
 
+import json
 from collections.abc import Iterable
 from typing import Any
 
-import orjson
 from django.http import HttpResponse
 
 from normant_core.errors import DocumentError, Fault
@@ -27,10 +27,16 @@ def document(problem: Problem) -> dict[str, Any]:
     return {**body, **problem.more}
 
 
+def written(problem: Problem) -> bytes:
+    """The document as it is sent."""
+    return json.dumps(document(problem)).encode()  # takes what others refuse: numbers of any length, half characters
+
+
 def respond(problem: Problem) -> HttpResponse:
     """The answer that tells it."""
-    raw = orjson.dumps(document(problem))
-    return HttpResponse(raw, status=problem.status, content_type="application/problem+json", headers=problem.headers)
+    return HttpResponse(
+        written(problem), status=problem.status, content_type="application/problem+json", headers=problem.headers
+    )
 
 
 def wrong_method(allowed: Iterable[str]) -> Problem:

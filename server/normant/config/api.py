@@ -7,7 +7,6 @@ from django.core.exceptions import PermissionDenied, SuspiciousOperation
 from django.db import DataError, OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.http.multipartparser import MultiPartParserError
-from ninja import NinjaAPI
 from ninja.errors import HttpError, ValidationError
 
 from normant.accounts.api import router as accounts
@@ -35,8 +34,10 @@ from normant.standards.api import router as standards
 from normant.standards.packages_api import router as packages
 from normant_core.errors import DocumentError
 
+from .documented import Api
+
 log = structlog.get_logger()
-api = NinjaAPI(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
+api = Api(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
 for router in (
     accounts,
     people,

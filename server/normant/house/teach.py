@@ -1,7 +1,6 @@
 """Dialects: kept, tried on a seat's evidence or on files, and taught by example."""
 
 import base64
-import binascii
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -302,7 +301,7 @@ def _fault(source: str, message: str) -> dict[str, Any]:
 def _files(given: Files) -> dict[str, bytes]:
     try:
         found = {path: base64.b64decode(text, validate=True) for path, text in given.items()}
-    except binascii.Error as fault:
+    except ValueError as fault:  # binascii.Error is one; signs beyond ASCII raise the plain one
         raise Problem(422, "Not base64", f"a file's bytes come as base64: {fault}") from fault
     if sum(map(len, found.values())) > LIMIT_BYTES:
         raise Problem(413, "Too large", f"the files of a lesson have at most {LIMIT_BYTES:,} bytes")

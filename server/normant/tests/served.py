@@ -8,6 +8,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -26,9 +27,15 @@ PASSWORD = "salt-and-lamps-9"
 class Served:
     """The small house of the tests, served. `tokens` are people's by role, `agent` is the token of pan-03's."""
 
-    def __init__(self, **env: str) -> None:
+    def __init__(self, database: str = DATABASE, **env: str) -> None:
+        self._beside: list[subprocess.Popen[bytes]] = []
         self.run = Path(tempfile.mkdtemp(prefix="normant-served-"))
-        self.env = {**os.environ, **env, "DATABASE_URL": _fresh_database(), "NORMANT_KEYS": str(self.run / "keys")}
+        self.env = {
+            **os.environ,
+            **env,
+            "DATABASE_URL": _fresh_database(database),
+            "NORMANT_KEYS": str(self.run / "keys"),
+        }
         self.port = _free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.manage("migrate", "--verbosity", "0")
@@ -56,10 +63,27 @@ class Served:
         """What a line of Python prints, with Django set up."""
         return self._ran(["-c", f"import django; django.setup(); {text}"])
 
+    def beside(self, *words: str) -> subprocess.Popen[bytes]:
+        """Another process of the house's, such as a worker; it ends with it."""
+        with self.log.open("ab") as log:
+            command = [sys.executable, str(SERVER / "manage.py"), *words]
+            process = subprocess.Popen(command, env=self.env, stdout=log, stderr=log)
+        self._beside.append(process)
+        return process
+
+    def until(self, holds: Callable[[], bool], seconds: float) -> None:
+        """Raises AssertionError, with what the processes said, where it does not hold by then."""
+        deadline = time.monotonic() + seconds
+        while not holds():
+            if time.monotonic() > deadline:
+                raise AssertionError("it does not come to hold:\n" + self.log.read_text("utf-8")[-4000:])
+            time.sleep(0.2)
+
     def stop(self) -> None:
         """End it."""
-        self.process.terminate()
-        self.process.wait(timeout=20)
+        for process in (*self._beside, self.process):
+            process.terminate()
+            process.wait(timeout=20)
 
     def _ran(self, words: list[str]) -> str:
         env = {**self.env, "DJANGO_SETTINGS_MODULE": "normant.config.settings"}
@@ -101,13 +125,18 @@ def furnish() -> str:
     return json.dumps({"tokens": tokens, "agent": house.token})
 
 
-def _fresh_database() -> str:
+def no_house() -> str:
+    """The address of the database that belongs to PostgreSQL itself, for what is done to others."""
+    return urlunsplit(urlsplit(os.environ["DATABASE_URL"])._replace(path="/postgres"))
+
+
+def _fresh_database(name: str) -> str:
     """The address of an empty database beside the one of the tests."""
     url = urlsplit(os.environ["DATABASE_URL"])
-    with psycopg.connect(urlunsplit(url._replace(path="/postgres")), autocommit=True) as connection:
-        connection.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(DATABASE)))
-        connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(DATABASE)))
-    return urlunsplit(url._replace(path=f"/{DATABASE}"))
+    with psycopg.connect(no_house(), autocommit=True) as connection:
+        connection.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(name)))
+        connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
+    return urlunsplit(url._replace(path=f"/{name}"))
 
 
 def _free_port() -> int:

@@ -4,9 +4,7 @@ import asyncio
 from collections.abc import Awaitable, Callable, MutableMapping
 from typing import Any
 
-import orjson
-
-from normant.common.problems import Problem, document
+from normant.common.problems import Problem, written
 
 Message = MutableMapping[str, Any]
 Send = Callable[[Message], Awaitable[None]]
@@ -77,7 +75,7 @@ class Outbox:
 
 async def refuse(send: Send, problem: Problem, *, close: bool = False) -> None:
     """Send a problem; with `close` its last part is for the caller to send, and the connection ends with it."""
-    raw = orjson.dumps(document(problem))
+    raw = written(problem)
     head = [(b"content-type", b"application/problem+json"), (b"content-length", str(len(raw)).encode())]
     head += [(name.lower().encode(), value.encode()) for name, value in problem.headers.items()]
     if close:

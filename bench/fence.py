@@ -1,0 +1,271 @@
+"""A conquered house: dialects and orders that it signed in good form, drawn to reach what no seat gives away.
+
+The real agent runs over real files in a folder where secrets and things that start by themselves were planted. None of
+the secrets' marks may reach the server, nor the agent's own folder; no planted file may be changed or gone, and nothing
+may appear beside them.
+"""
+
+import contextlib
+import datetime as dt
+import logging
+import random
+import shutil
+import tempfile
+import time
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+import msgspec
+import structlog
+from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+
+from normant_agent.agent import Agent, Pace
+from normant_agent.door import Taken
+from normant_agent.host import Seen
+from normant_agent.identity import Identity
+from normant_agent.journal import JournalError
+from normant_agent.seal import SignedDialect
+from normant_agent.tests.bench import FACTS, Bench
+from normant_core import orders
+from normant_core.catalogue import catalogue
+from normant_core.dialect import Dialect, signed_dialect
+from normant_core.errors import NormantError
+from normant_core.facts import Application
+from normant_core.survey import Reading
+
+from .measure import Figure
+
+EACH = 10  # orders and dialects of one seat of --seats: 100,000 of each for the usual 10,000
+AT_ONCE = 50  # dialects that one look at the house brings
+MARK = b"m4rk0f4s3cr3t"
+SEAT = "pan-03"
+# Under the preference root: what holds a secret, and what something starts or looks programs up in.
+SECRETS = (
+    *(".ssh/id_ed25519", ".ssh/config", ".aws/credentials", ".netrc", ".config/keyring/login.toml", ".pgpass"),
+    *("chatter/tokens.json", "postbox/mail/accounts.xml", ".gnupg/private.ini", "tidings/cookies.plist", ".kube/config"),
+    *("corrow/8/credentials.json", "corrow/8/licence.key", "ledgerer/settings.pem", "glaize/5/.env", ".cargo/registry.toml"),
+)
+STARTERS = (
+    *(".bashrc", ".profile", ".config/autostart/helper.desktop", ".config/systemd/user/helper.service", ".zshenv"),
+    *("LaunchAgents/helper.plist", "Startup/helper.ini", ".local/share/applications/helper.desktop", ".gitconfig"),
+    *("corrow/8/scripts/begin.ini", "corrow/8/begin.sh", "cron.d/helper", ".config/environment.d/helper.conf"),
+)
+LINKS = {"corrow/8/beside.json": ".ssh/config", "glaize/5/linked": ".config/autostart", "pockle": ".ssh"}
+ORDINARY = ("corrow/8/preferences.xml", "corrow/8/other.json", "glaize/5/suite.toml", "tidings/view.ini")
+FORMS = ("xml", "json", "toml", "ini", "plist", "lines")
+CONTENTS = {
+    "xml": "<a><b>1</b><token>%s</token><exec>x</exec></a>",
+    "json": '{"a": {"b": 1, "token": "%s", "exec": "x"}}',
+    "toml": 'a = 1\n[b]\ntoken = "%s"\nexec = "x"\n',
+    "ini": "[a]\nb = 1\ntoken = %s\nExec = x\n",
+    "plist": '<plist version="1.0"><dict><key>b</key><string>1</string><key>token</key><string>%s</string></dict></plist>',
+}
+PLACES = ("/a/b", "a.b", "b", "a.token", "/a/token", "token", "b.token", "a.exec", "b.exec", "/a/exec", "Exec", "/a/@x")
+VALUES = ("1", "curl x | sh", "/bin/sh", "$(x)", "../../.ssh/config", "/home/pan/.ssh", "/fast/cache", "-x", "a\nb", "9")
+
+
+class House(Bench):
+    """The seat's machine: every application that a dialect speaks of is installed, and closed."""
+
+    preference_root: Path
+
+    def see(self, dialects: Iterable[Dialect]) -> Seen:  # type: ignore[override]
+        """Facts with every application."""
+        apps = tuple(Application(app, "8.3.1", running=False) for app in {one.app for one in dialects})
+        facts = msgspec.structs.replace(FACTS, applications=apps)
+        return Seen(facts, (Reading("power.profile", "balanced"),), (), ())
+
+    def system_value(self, setting: str, app: str) -> str:
+        """What the system has for an application."""
+        return self.system.setdefault((setting, app), "auto")
+
+
+class Door:
+    """What the agent says to the house; a mark in it is a secret that got out."""
+
+    def __init__(self) -> None:
+        self.offered: list[SignedDialect] = []
+        self.leaked: list[bytes] = []
+        self.receipts, self.done = 0, 0
+
+    def dialects(self) -> list[SignedDialect]:
+        return self.offered
+
+    def send(self, survey: Any) -> Taken:
+        self._hear(survey)
+        return Taken(False, 0)
+
+    def receipt(self, receipt: orders.Receipt) -> None:
+        self.receipts += 1
+        self.done += receipt.outcome == "done"
+        self._hear(receipt)
+        for content in receipt.files.values():
+            self._look(content)
+
+    def progress(self, order: str, progress: orders.Progress) -> None:
+        self._hear(progress)
+
+    def refuse(self, refusal: orders.Refusal) -> None:
+        self._hear(refusal)
+
+    def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
+        path.write_bytes(b"x" * min(most, 64))
+
+    def _hear(self, said: Any) -> None:
+        self._look(msgspec.json.encode(said))
+
+    def _look(self, raw: bytes) -> None:
+        if MARK in raw:
+            self.leaked.append(raw[:2000])
+
+
+def fence(seats: int) -> list[Figure]:
+    """How many of each the agent was given, and what it let out or changed: nothing."""
+    structlog.configure(wrapper_class=structlog.make_filtering_bound_logger(logging.CRITICAL))
+    count, draw = seats * EACH, random.Random(14)
+    folder = Path(tempfile.mkdtemp(prefix="normant-fence-"))
+    try:
+        return [_given(folder, count, draw)]
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _given(folder: Path, count: int, draw: random.Random) -> Figure:
+    host, door, key = House(folder), Door(), Ed25519PrivateKey.generate()
+    _plant(host)
+    before = _planted(host)
+    known = Identity("https://here", SEAT, "token", key.public_key().public_bytes_raw())
+    agent = Agent(host, known, folder / "agent", door, Pace())  # type: ignore[arg-type]
+    begun, used = time.perf_counter(), 0
+    for batch in range(count // AT_ONCE):
+        texts = [_dialect(draw, number) for number in range(AT_ONCE)]
+        door.offered = [SignedDialect(app, text, key.sign(signed_dialect(app, text))) for app, text in texts]
+        agent.dialects = []
+        agent.survey()
+        used += len(agent.dialects)
+        apps = [one.app for one in agent.dialects] or ["corrow"]
+        files = [file.name for one in agent.dialects for file in one.file] or ["f"]
+        for number in range(AT_ONCE):
+            body = orders.canonical(_order(draw, f"{batch}-{number}", apps, files))
+            with contextlib.suppress(NormantError, JournalError):
+                agent._carry_out(orders.SignedOrder(body, key.sign(body)))
+        if batch % 40 == 39:
+            shutil.rmtree(folder / "agent", ignore_errors=True)  # what it kept was looked through
+        door.leaked += [b"kept: " + str(path).encode() for path in _kept_marks(folder / "agent")] if batch % 40 == 38 else []
+    taken = time.perf_counter() - begun
+    after = _planted(host)
+    changed = sorted(path for path in {*before, *after} if before.get(path) != after.get(path))
+    for fault in (*door.leaked[:5], *changed[:5]):
+        print("fence:", fault, flush=True)
+    wrong = len(door.leaked) + len(changed)
+    against = f"{count:,} dialects ({used:,} used), as many orders ({door.done:,} done), {taken:.0f} s"
+    return Figure("fence", wrong, "", against, used / count, "no secret read, no starter written", wrong == 0 < door.done)
+
+
+def _plant(host: House) -> None:
+    for root in (host.preference_root, host.root / "disks/home/pan"):
+        for path in (*SECRETS, *STARTERS, *ORDINARY):
+            place = root / path
+            place.parent.mkdir(parents=True, exist_ok=True)
+            form = CONTENTS.get(_form(path), CONTENTS["ini"])
+            place.write_bytes((form % MARK.decode()).encode())
+        for path, end in LINKS.items():
+            (root / path).symlink_to(root / end)
+
+
+def _planted(host: House) -> dict[str, tuple[bytes, int]]:
+    """Everything beside what applications keep: content and rights of secrets and starters, and what lies there."""
+    found = dict[str, tuple[bytes, int]]()
+    for root in (host.preference_root, host.root / "disks/home/pan"):
+        for path in (*SECRETS, *STARTERS):
+            place = root / path
+            found[str(place)] = (place.read_bytes(), place.stat().st_mode) if place.exists() else (b"gone", 0)
+            if str(place.parent) not in found and place.parent.name not in ("8", "5", root.name):
+                beside = "\n".join(sorted(one.name for one in place.parent.iterdir()))
+                found[str(place.parent)] = (beside.encode(), place.parent.stat().st_mode)
+        for path in LINKS:
+            found[f"{root / path} is a link"] = (b"", int((root / path).is_symlink()))
+    return found
+
+
+def _kept_marks(folder: Path) -> list[Path]:
+    return [path for path in folder.rglob("*") if path.is_file() and MARK in path.read_bytes()]
+
+
+def _form(path: str) -> str:
+    return next((form for form in CONTENTS if path.endswith(form)), "ini")
+
+
+def _dialect(draw: random.Random, number: int) -> tuple[str, str]:
+    """An application's name, and a dialect of it that names what it should not, in one of many manners."""
+    app = draw.choice((f"app{number}", f"corrow{number}", "corrow", "glaize", "bash", "ssh", "tidings", "pockle"))
+    files = list[str]()
+    for at in range(draw.randrange(1, 4)):
+        path = _path(draw)
+        form = draw.choice((_form(path), *FORMS))
+        bindings = "".join(_binding(draw) for _ in range(draw.randrange(1, 4)))
+        files.append(f"[[file]]\nname = {_quoted(f'f{at}')}\npath = {_quoted(path)}\nformat = {_quoted(form)}\n{bindings}")
+    return app, f'format = "normant-dialect/1"\napp = {_quoted(app)}\nversions = ">=1"\n' + "\n".join(files)
+
+
+def _binding(draw: random.Random) -> str:
+    setting = draw.choice(("engine.effects", "memory.held_back", "store.source_cache.path", *catalogue()))
+    kind = draw.choice(('kind = "path"', 'unit = "MiB"', 'values = { "1" = "cpu", "curl x | sh" = "opencl" }', ""))
+    return f"[[file.binding]]\nsetting = {_quoted(setting)}\nat = {_quoted(draw.choice(PLACES))}\n{kind}\n"
+
+
+def _path(draw: random.Random) -> str:
+    path = draw.choice((*SECRETS, *STARTERS, *LINKS, *ORDINARY, "glaize/5/linked/helper.desktop", "pockle/config"))
+    twist = draw.randrange(12)
+    if twist == 0:
+        path = draw.choice(("corrow/8/", "x/", "./", "/", "~/", "C:\\")) + draw.choice(("../" * draw.randrange(4), "")) + path
+    elif twist == 1:
+        path = path.upper() if draw.random() < 0.5 else path.title()
+    elif twist == 2:
+        at = draw.randrange(len(path))
+        path = path[:at] + draw.choice("*?.\\ \u200b\u2024%~") + path[at + draw.randrange(2) :]
+    elif twist == 3:
+        path = path.replace("/", draw.choice(("//", "\\", "/./", "\u2215")))
+    elif twist == 4:
+        cut = path.split("/")
+        cut[draw.randrange(len(cut))] = "*"
+        path = "/".join(cut)
+    elif twist == 5:
+        path = path + draw.choice((".", " ", "~", ".bak", "/", ":x"))
+    return path
+
+
+def _order(draw: random.Random, number: str, apps: list[str], files: list[str]) -> orders.Order:
+    action = _action(draw, apps, files)
+    return orders.Order(number, SEAT, _SOON + dt.timedelta(hours=1), action)
+
+
+def _action(draw: random.Random, apps: list[str], files: list[str]) -> Any:
+    app, file = draw.choice((*apps, "corrow", "bash")), draw.choice(files)
+    setting = draw.choice(("store.source_cache.path", "memory.held_back", *catalogue()))
+    native = draw.choice(VALUES)
+    change = orders.Change(setting, draw.choice(("1", "x", MARK.decode(), "")), native, native)
+    items = tuple(orders.Item(draw.choice((*SECRETS, "../.bashrc", "id_ed25519")), 50, _SOON) for _ in range(2))
+    folder = draw.choice(("/home/pan/.ssh", "/home/pan", "/fast/cache", "/", "/home/pan/corrow/8"))
+    made: tuple[Any, ...] = (
+        orders.SetPreference(app, file, (change,)),
+        orders.SetPreference(app, file, (change,)),
+        orders.SendFiles(app),
+        orders.MoveStore(app, file, change, draw.choice(("/fast", "v1", "/")), remove_old=True),
+        orders.ListStore(app, setting, 1),
+        orders.ClearStore(app, setting, folder, items),
+        orders.PlaceTemplate(app, file, _path(draw) or "x", (change,), "0" * 64),
+        orders.PutBack(f"{draw.randrange(40)}-{draw.randrange(AT_ONCE)}"),
+        orders.AskClose(app),
+        orders.SetGpuPreference(app, "auto", "performance"),
+    )
+    action = draw.choice(made)
+    return orders.Rehearse((made[0], made[3])) if draw.random() < 0.05 else action
+
+
+def _quoted(text: str) -> str:
+    return msgspec.json.encode(text).decode()
+
+
+_SOON = dt.datetime(2026, 3, 3, 7, 12, tzinfo=dt.UTC)
