@@ -43,8 +43,20 @@ SEAT = "pan-03"
 # Under the preference root: what holds a secret, and what something starts or looks programs up in.
 SECRETS = (
     *(".ssh/id_ed25519", ".ssh/config", ".aws/credentials", ".netrc", ".config/keyring/login.toml", ".pgpass"),
-    *("chatter/tokens.json", "postbox/mail/accounts.xml", ".gnupg/private.ini", "tidings/cookies.plist", ".kube/config"),
-    *("corrow/8/credentials.json", "corrow/8/licence.key", "ledgerer/settings.pem", "glaize/5/.env", ".cargo/registry.toml"),
+    *(
+        "chatter/tokens.json",
+        "postbox/mail/accounts.xml",
+        ".gnupg/private.ini",
+        "tidings/cookies.plist",
+        ".kube/config",
+    ),
+    *(
+        "corrow/8/credentials.json",
+        "corrow/8/licence.key",
+        "ledgerer/settings.pem",
+        "glaize/5/.env",
+        ".cargo/registry.toml",
+    ),
 )
 STARTERS = (
     *(".bashrc", ".profile", ".config/autostart/helper.desktop", ".config/systemd/user/helper.service", ".zshenv"),
@@ -52,17 +64,51 @@ STARTERS = (
     *("corrow/8/scripts/begin.ini", "corrow/8/begin.sh", "cron.d/helper", ".config/environment.d/helper.conf"),
 )
 LINKS = {"corrow/8/beside.json": ".ssh/config", "glaize/5/linked": ".config/autostart", "pockle": ".ssh"}
-ORDINARY = ("corrow/8/preferences.xml", "corrow/8/other.json", "glaize/5/suite.toml", "tidings/view.ini")
+ORDINARY = (
+    *(
+        "corrow/8/preferences.xml",
+        "corrow/8/other.json",
+        "glaize/5/suite.toml",
+        "tidings/view.ini",
+        "chatter/settings.json",
+    ),
+    *("postbox/view.toml", ".config/tidings/view.ini", "pen/page.xml", "ledgerer/look.plist"),
+)
 FORMS = ("xml", "json", "toml", "ini", "plist", "lines")
 CONTENTS = {
     "xml": "<a><b>1</b><token>%s</token><exec>x</exec></a>",
     "json": '{"a": {"b": 1, "token": "%s", "exec": "x"}}',
     "toml": 'a = 1\n[b]\ntoken = "%s"\nexec = "x"\n',
     "ini": "[a]\nb = 1\ntoken = %s\nExec = x\n",
-    "plist": '<plist version="1.0"><dict><key>b</key><string>1</string><key>token</key><string>%s</string></dict></plist>',
+    "plist": '<plist version="1.0"><dict><key>token</key><string>%s</string></dict></plist>',
 }
-PLACES = ("/a/b", "a.b", "b", "a.token", "/a/token", "token", "b.token", "a.exec", "b.exec", "/a/exec", "Exec", "/a/@x")
-VALUES = ("1", "curl x | sh", "/bin/sh", "$(x)", "../../.ssh/config", "/home/pan/.ssh", "/fast/cache", "-x", "a\nb", "9")
+PLACES = (
+    *("/a/b", "/b", "/a", "/a/@x", "/c") * 6,
+    "/a/token",
+    "/token",
+    "/b/token",
+    "/a/exec",
+    "/b/exec",
+    "/Exec",
+    "a.b",
+)
+SOUND = (
+    ("memory.held_back", 'unit = "MiB"'),
+    ("store.source_cache.path", 'kind = "path"'),
+    ("engine.effects", 'values = { "1" = "cpu", "x" = "opencl" }'),
+)
+VALUES = (
+    "1",
+    "curl x | sh",
+    "/bin/sh",
+    "$(x)",
+    "../../.ssh/config",
+    "/home/pan/.ssh",
+    "/fast/cache",
+    "-x",
+    "a\nb",
+    "9",
+)
 
 
 class House(Bench):
@@ -136,9 +182,12 @@ def _given(folder: Path, count: int, draw: random.Random) -> Figure:
     _plant(host)
     before = _planted(host)
     known = Identity("https://here", SEAT, "token", key.public_key().public_bytes_raw())
-    agent = Agent(host, known, folder / "agent", door, Pace())  # type: ignore[arg-type]
     begun, used = time.perf_counter(), 0
     for batch in range(count // AT_ONCE):
+        if batch % 40 == 0:  # another agent now and then; what the last one kept is looked through
+            door.leaked += [b"kept: " + str(path).encode() for path in _kept_marks(folder / "agent")]
+            shutil.rmtree(folder / "agent", ignore_errors=True)
+            agent = Agent(host, known, folder / "agent", door, Pace())  # type: ignore[arg-type]
         texts = [_dialect(draw, number) for number in range(AT_ONCE)]
         door.offered = [SignedDialect(app, text, key.sign(signed_dialect(app, text))) for app, text in texts]
         agent.dialects = []
@@ -150,9 +199,6 @@ def _given(folder: Path, count: int, draw: random.Random) -> Figure:
             body = orders.canonical(_order(draw, f"{batch}-{number}", apps, files))
             with contextlib.suppress(NormantError, JournalError):
                 agent._carry_out(orders.SignedOrder(body, key.sign(body)))
-        if batch % 40 == 39:
-            shutil.rmtree(folder / "agent", ignore_errors=True)  # what it kept was looked through
-        door.leaked += [b"kept: " + str(path).encode() for path in _kept_marks(folder / "agent")] if batch % 40 == 38 else []
     taken = time.perf_counter() - begun
     after = _planted(host)
     changed = sorted(path for path in {*before, *after} if before.get(path) != after.get(path))
@@ -160,7 +206,9 @@ def _given(folder: Path, count: int, draw: random.Random) -> Figure:
         print("fence:", fault, flush=True)
     wrong = len(door.leaked) + len(changed)
     against = f"{count:,} dialects ({used:,} used), as many orders ({door.done:,} done), {taken:.0f} s"
-    return Figure("fence", wrong, "", against, used / count, "no secret read, no starter written", wrong == 0 < door.done)
+    return Figure(
+        "fence", wrong, "", against, used / count, "no secret read, no starter written", wrong == 0 < door.done
+    )
 
 
 def _plant(host: House) -> None:
@@ -199,27 +247,38 @@ def _form(path: str) -> str:
 
 def _dialect(draw: random.Random, number: int) -> tuple[str, str]:
     """An application's name, and a dialect of it that names what it should not, in one of many manners."""
-    app = draw.choice((f"app{number}", f"corrow{number}", "corrow", "glaize", "bash", "ssh", "tidings", "pockle"))
+    app = draw.choice(
+        (f"app{number}", f"corrow{number}", "corrow", "glaize", "chatter", "ledgerer", "tidings", "pockle")
+    )
+    app = draw.choice(("bash", "ssh", "agent")) if draw.random() < 0.03 else app
     files = list[str]()
-    for at in range(draw.randrange(1, 4)):
+    for at in range(draw.choice((1, 1, 1, 2, 3))):
         path = _path(draw)
-        form = draw.choice((_form(path), *FORMS))
-        bindings = "".join(_binding(draw) for _ in range(draw.randrange(1, 4)))
-        files.append(f"[[file]]\nname = {_quoted(f'f{at}')}\npath = {_quoted(path)}\nformat = {_quoted(form)}\n{bindings}")
+        form = _form(path) if draw.random() < 0.9 else draw.choice(FORMS)
+        bindings = "".join(_binding(draw) for _ in range(draw.choice((1, 1, 1, 2, 3))))
+        files.append(
+            f"[[file]]\nname = {_quoted(f'f{at}')}\npath = {_quoted(path)}\nformat = {_quoted(form)}\n{bindings}"
+        )
     return app, f'format = "normant-dialect/1"\napp = {_quoted(app)}\nversions = ">=1"\n' + "\n".join(files)
 
 
 def _binding(draw: random.Random) -> str:
-    setting = draw.choice(("engine.effects", "memory.held_back", "store.source_cache.path", *catalogue()))
-    kind = draw.choice(('kind = "path"', 'unit = "MiB"', 'values = { "1" = "cpu", "curl x | sh" = "opencl" }', ""))
+    setting, kind = draw.choice(SOUND)
+    if draw.random() < 0.1:
+        setting, kind = draw.choice([*catalogue()]), draw.choice(SOUND)[1]
     return f"[[file.binding]]\nsetting = {_quoted(setting)}\nat = {_quoted(draw.choice(PLACES))}\n{kind}\n"
 
 
 def _path(draw: random.Random) -> str:
     path = draw.choice((*SECRETS, *STARTERS, *LINKS, *ORDINARY, "glaize/5/linked/helper.desktop", "pockle/config"))
-    twist = draw.randrange(12)
+    twist = draw.randrange(18)
+    path = draw.choice(ORDINARY) if twist > 13 else path
     if twist == 0:
-        path = draw.choice(("corrow/8/", "x/", "./", "/", "~/", "C:\\")) + draw.choice(("../" * draw.randrange(4), "")) + path
+        path = (
+            draw.choice(("corrow/8/", "x/", "./", "/", "~/", "C:\\"))
+            + draw.choice(("../" * draw.randrange(4), ""))
+            + path
+        )
     elif twist == 1:
         path = path.upper() if draw.random() < 0.5 else path.title()
     elif twist == 2:

@@ -214,6 +214,16 @@ class T4Templates(Journey):
 
 
 class T5Told(Journey):
+    def code_for(self, address: str) -> str:
+        """What the letter to that address says."""
+        for _ in range(100):
+            for letter in (self.demo.run / "mail").iterdir():
+                text = letter.read_text("utf-8")
+                if f"To: {address}" in text and (found := re.search(r"\b\d{8}\b", text.partition("\n\n")[2])):
+                    return found[0]
+            self.page.wait_for_timeout(200)
+        raise AssertionError(f"no letter with a code came to {address}")
+
     def test_a_person_chooses_what_they_are_told_and_each_way_is_tried(self) -> None:
         self.go("/")
         self.page.get_by_role("link", name="What you are told").click()
@@ -228,6 +238,14 @@ class T5Told(Journey):
         self.page.get_by_label("Rake Room").check()
         self.page.get_by_role("button", name="Keep this choice").click()
         expect(self.page.get_by_text("Kept.")).to_be_visible()
+        asked = self.page.locator("[data-confirm]")
+        expect(asked).to_contain_text("Nothing is sent to sal@brinehouse.example before it is confirmed")
+        asked.get_by_label("Code").fill("000000")
+        asked.get_by_role("button", name="Confirm").click()
+        expect(asked.get_by_role("alert")).to_be_visible()
+        asked.get_by_label("Code").fill(self.code_for("sal@brinehouse.example"))
+        asked.get_by_role("button", name="Confirm").click()
+        expect(asked).to_have_count(0)
         with receiver() as (address, got):
             self.page.get_by_label("Another address").fill(address)
             self.page.get_by_role("button", name="Tell it too").click()

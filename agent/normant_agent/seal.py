@@ -6,6 +6,7 @@ Of an order also this seat's name, and a moment that is not past.
 import datetime as dt
 import hashlib
 from collections.abc import Iterable
+from functools import lru_cache
 
 import msgspec
 from cryptography.exceptions import InvalidSignature
@@ -45,16 +46,26 @@ def open_dialects(offered: Iterable[SignedDialect], *, key: bytes) -> tuple[list
     """Those that the pinned key signed, and that name nothing which nobody may touch; of all others, why not."""
     found, unfit = list[Dialect](), dict[str, str]()
     for one in offered:
-        try:
-            if not is_signature_of(key, one.signature, signed_dialect(one.app, one.text)):
-                raise Refused("its dialect is not signed by the house: it is not used")
-            dialect = parse_dialect(one.text, one.app)
-            if dialect.app != one.app:
-                raise Refused("its dialect speaks of another application: it is not used")
-            found.append(dialect)
-        except (Refused, NormantError) as why:
-            unfit[one.app[:64]] = str(why)[:2000]
+        opened = _opened(one, key)
+        if isinstance(opened, Dialect):
+            found.append(opened)
+        else:
+            unfit[one.app[:64]] = opened
     return found, unfit
+
+
+@lru_cache(maxsize=128)
+def _opened(one: SignedDialect, key: bytes) -> Dialect | str:
+    """The dialect, or why it is not used; the same one comes with every order, and is read once."""
+    try:
+        if not is_signature_of(key, one.signature, signed_dialect(one.app, one.text)):
+            raise Refused("its dialect is not signed by the house: it is not used")
+        dialect = parse_dialect(one.text, one.app)
+        if dialect.app != one.app:
+            raise Refused("its dialect speaks of another application: it is not used")
+    except (Refused, NormantError) as why:
+        return str(why)[:2000]
+    return dialect
 
 
 def is_signature_of(key: bytes, signature: bytes, content: bytes) -> bool:

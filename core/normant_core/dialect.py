@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Iterable, Sequence
-from functools import lru_cache
+from functools import cache, lru_cache
 from itertools import islice
 from pathlib import PurePosixPath
 from typing import Annotated, Any, Literal
@@ -145,6 +145,7 @@ def _spoken(file: BoundFile, app: Application, known: dict[str, str]) -> BoundFi
     return msgspec.structs.replace(file, path=path, binding=tuple(b for b in file.binding if b.holds_in(app)))
 
 
+@cache
 def schema() -> dict[str, Any]:
     """The published JSON Schema of the dialect."""
     document = msgspec.json.schema(Dialect)

@@ -91,7 +91,7 @@ class Waves(Stage):
     def test_a_plan_costs_the_same_questions_however_many_seats_it_has(self) -> None:
         body = {"findings": self.findings(), "terms": {}}
         for findings in (body["findings"][:1], body["findings"]):
-            with self.subTest(len(findings)), self.assertNumQueries(15):
+            with self.subTest(len(findings)), self.assertNumQueries(16):
                 self.post("rollouts/plan", {**body, "findings": findings})
 
     def test_nobody_begins_before_the_canaries_are_settled(self) -> None:
