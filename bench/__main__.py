@@ -18,10 +18,11 @@ from .house import house
 from .ingest import ingest
 from .measure import Figure
 from .plan import plan
+from .siege import siege
 from .survey import request, unchanged
 
 ALL: dict[str, Callable[[], Figure]] = {
-    one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent)
+    one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent, siege)
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {

@@ -27,26 +27,25 @@ PASSWORD = "salt-and-lamps-9"
 class Served:
     """The small house of the tests, served. `tokens` are people's by role, `agent` is the token of pan-03's."""
 
-    def __init__(self, database: str = DATABASE, **env: str) -> None:
+    def __init__(self, database: str = DATABASE, *, furnished: bool = True, **env: str) -> None:
         self._beside: list[subprocess.Popen[bytes]] = []
+        self.tokens, self.agent = dict[str, str](), ""
         self.run = Path(tempfile.mkdtemp(prefix="normant-served-"))
-        self.env = {
-            **os.environ,
-            **env,
-            "DATABASE_URL": _fresh_database(database),
-            "NORMANT_KEYS": str(self.run / "keys"),
-        }
+        known = {"DATABASE_URL": _fresh_database(database), "NORMANT_KEYS": str(self.run / "keys")}
+        self.env = {**os.environ, **known, **env}
         self.port = _free_port()
         self.address = f"http://127.0.0.1:{self.port}"
-        self.manage("migrate", "--verbosity", "0")
-        house = self.python("from normant.tests.served import furnish; print(furnish())")
-        self.tokens: dict[str, str] = json.loads(house)["tokens"]
-        self.agent: str = json.loads(house)["agent"]
         self.log = self.run / "server.log"
-        with self.log.open("ab") as log:
-            command = [sys.executable, str(SERVER / "manage.py"), "serve", "--port", str(self.port)]
-            self.process = subprocess.Popen(command, env=self.env, stdout=log, stderr=log)
         atexit.register(self.stop)
+        if furnished:
+            self.manage("migrate", "--verbosity", "0")
+            house = json.loads(self.python("from normant.tests.served import furnish; print(furnish())"))
+            self.tokens, self.agent = house["tokens"], house["agent"]
+            self.serve()
+
+    def serve(self) -> None:
+        """Begin to serve."""
+        self.beside("serve", "--port", str(self.port))
         self._await_answer()
 
     def client(self, who: str = "", **more: Any) -> httpx.Client:
@@ -79,9 +78,14 @@ class Served:
                 raise AssertionError("it does not come to hold:\n" + self.log.read_text("utf-8")[-4000:])
             time.sleep(0.2)
 
+    def agent_dialects(self) -> object:
+        """What the agent is told to read, with the house's signatures."""
+        with self.client("agent") as agent:
+            return agent.get("/api/v1/agent/dialects").raise_for_status().json()
+
     def stop(self) -> None:
         """End it."""
-        for process in (*self._beside, self.process):
+        for process in self._beside:
             process.terminate()
             process.wait(timeout=20)
 
@@ -99,7 +103,7 @@ class Served:
                 httpx.get(f"{self.address}/api/v1/session", trust_env=False).raise_for_status()
                 return
             except httpx.HTTPError:
-                if time.monotonic() > deadline or self.process.poll() is not None:
+                if time.monotonic() > deadline or self._beside[0].poll() is not None:
                     raise AssertionError("the server does not answer:\n" + self.log.read_text("utf-8")) from None
                 time.sleep(0.1)
 

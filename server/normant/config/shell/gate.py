@@ -18,9 +18,10 @@ from normant.agents.quick import QuickDoor
 from normant.agents.views import package_file
 from normant.common.problems import Problem
 
-from .answers import Outbox, Send, Stalled, refuse, send_in_time, send_json
+from .answers import Message, Outbox, Send, Stalled, refuse, send_in_time, send_json
 from .bodies import Gone, Receive, pour_away, read_whole, replayed, too_large
 from .callers import Caller, Callers, Headers
+from .patience import Patience
 from .routes import ORDINARY, Route, route_of
 from .streams import Streams
 from .turns import Turns
@@ -36,6 +37,7 @@ class Gate:
 
     def __init__(self, django: Django, callers: Callers, streams: Streams, quick: QuickDoor) -> None:
         self._callers, self._streams, self._quick = callers, streams, quick
+        self._patience = Patience()
         # A thousand agents that return at once leave people their threads.
         self._people: Any = WSGIMiddleware(django, workers=12)
         self._agents: Any = WSGIMiddleware(django, workers=4)
@@ -57,6 +59,9 @@ class Gate:
         try:
             await self._pass(scope, headers, receive, send)
         except Problem as problem:
+            key = _stranger(scope)
+            self._patience.refused(key)
+            await self._patience.keep(key)
             with contextlib.suppress(Stalled):
                 await self._send_away(problem, headers, receive, send)
                 return
@@ -81,9 +86,11 @@ class Gate:
         caller = await self._caller(headers, address)
         if route.limit > ORDINARY:
             check_sender(caller, route)
-        key, turns = (caller.key, self._people_turns) if caller else (f"address {address}", self._strangers_turns)
+        key, turns = (caller.key, self._people_turns) if caller else (_stranger(scope), self._strangers_turns)
         if caller and route.is_long:
             turns = self._long_turns
+        await self._patience.keep(key)
+        send = self._counting(key, send)
         async with self._body(key, route, receive) as body, turns.turn(key):
             outbox = await _hand_on(self._people, scope, body, send)
         await outbox.close()
@@ -128,6 +135,16 @@ class Gate:
             if problem.status == 401:
                 return None
             raise
+
+    def _counting(self, key: str, send: Send) -> Send:
+        """Django's refusals count as well."""
+
+        async def counted(message: Message) -> None:
+            if message.get("status", 200) >= 400:
+                self._patience.refused(key)
+            await send(message)
+
+        return counted
 
     async def _send_away(self, problem: Problem, headers: Headers, receive: Receive, send: Send) -> None:
         """Refuse. A body that was not read is poured away, or its connection would close over the answer."""
@@ -175,6 +192,11 @@ def _address(scope: Scope) -> str:
     """Where a request comes from; of IPv6 the network, which one machine has to itself."""
     host = (scope.get("client") or ("",))[0]
     return ":".join(host.split(":")[:4]) if ":" in host else host
+
+
+def _stranger(scope: Scope) -> str:
+    """In whose name somebody unknown is counted."""
+    return f"address {_address(scope)}"
 
 
 async def _hang_up(scope: Scope) -> None:

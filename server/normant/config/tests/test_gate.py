@@ -6,8 +6,10 @@ import socket
 import time
 from concurrent.futures import ThreadPoolExecutor
 from unittest import TestCase
+from unittest.mock import patch
 
 from normant.agents.urls import urlpatterns
+from normant.config.shell.patience import FORGIVEN, FREE, KNOWN, LONGEST, STEP, Patience
 from normant.config.shell.routes import LIMITS, LONG, ORDINARY, route_of
 from normant.tests.house import survey
 from normant.tests.served import PASSWORD, Served, served
@@ -179,3 +181,24 @@ class Table(TestCase):
         self.assertEqual(route_of("POST", "/api/v1/surveys").limit, LIMITS["bring_survey"])
         self.assertGreater(min(LIMITS.values()), ORDINARY)
         self.assertFalse(LONG & {*LIMITS})
+
+
+class OneAddress(TestCase):
+    def test_who_is_refused_again_and_again_waits_and_is_forgiven(self) -> None:
+        patience = Patience()
+        with patch("time.monotonic") as clock:
+            clock.return_value = 100.0
+            for _ in range(FREE):
+                patience.refused("10.0.0.1")
+            self.assertEqual(patience.pause("10.0.0.1"), 0)
+            for _ in range(1000):
+                patience.refused("10.0.0.1")
+            self.assertEqual((patience.pause("10.0.0.1"), patience.pause("10.0.0.2")), (LONGEST, 0))
+            clock.return_value += (FREE + LONGEST / STEP) / FORGIVEN
+            self.assertEqual(patience.pause("10.0.0.1"), 0)
+
+    def test_it_remembers_so_many_and_no_more(self) -> None:
+        patience = Patience()
+        for number in range(KNOWN + 10):
+            patience.refused(str(number))
+        self.assertEqual(len(patience._owed), KNOWN)

@@ -1,6 +1,7 @@
 """`manage.py serve`: the web process."""
 
 import resource
+import sys
 from typing import Any
 
 import uvicorn
@@ -22,4 +23,6 @@ class Command(BaseCommand):
         """Until SIGTERM or SIGINT."""
         _, most = resource.getrlimit(resource.RLIMIT_NOFILE)
         resource.setrlimit(resource.RLIMIT_NOFILE, (most, most))  # a connection is an open file
+        # A thread that comes back from the database waits this long for one that computes, at each question anew.
+        sys.setswitchinterval(0.001)
         uvicorn.run("normant.config.asgi:application", **how_to_serve(host=host, port=port))
