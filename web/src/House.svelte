@@ -35,7 +35,7 @@
 	const part = $derived(route.parts[1] ?? '');
 	const house = $derived(session.may('see the house'));
 
-	$effect(() => live.start());
+	$effect(() => live.start(() => session.look()));
 	$effect(() => listen({ '/': () => (sheet = 'find'), '?': () => (sheet = 'keys') }));
 </script>
 

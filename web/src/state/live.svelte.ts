@@ -10,6 +10,8 @@ const AGAIN_MS = 3000;
 /** News from the server: a topic and an id. What is shown of it is read anew through the typed API. */
 class Live {
 	#source: EventSource | undefined;
+	#refused: () => Promise<unknown> = () => Promise.resolve();
+	#stopped = false;
 	#waiting = new Map<string, News>();
 	#timer: ReturnType<typeof setTimeout> | undefined;
 	#connected = $state(true);
@@ -18,9 +20,13 @@ class Live {
 		return this.#connected;
 	}
 
-	start(): () => void {
+	/** `refused` is asked once the server refuses the stream: whoever was signed out is not asked for more. */
+	start(refused: () => Promise<unknown> = () => Promise.resolve()): () => void {
+		this.#refused = refused;
+		this.#stopped = false;
 		this.#open();
 		return () => {
+			this.#stopped = true;
 			this.#source?.close();
 			clearTimeout(this.#timer);
 		};
@@ -33,9 +39,14 @@ class Live {
 		source.onerror = () => {
 			this.#connected = false;
 			// A browser tries again by itself unless the answer was an error.
-			if (source.readyState === EventSource.CLOSED) setTimeout(() => this.#open(), AGAIN_MS);
+			if (source.readyState === EventSource.CLOSED) setTimeout(() => void this.#again(), AGAIN_MS);
 		};
 		this.#source = source;
+	}
+
+	async #again(): Promise<void> {
+		await this.#refused();
+		if (!this.#stopped) this.#open();
 	}
 
 	#hear(news: News): void {

@@ -84,14 +84,24 @@ it('reads again soon what it reads fast', async () => {
 	expect(asked).toHaveLength(4);
 });
 
-it('says when it hears nothing, and comes back by itself', () => {
+it('says when it hears nothing, and comes back by itself', async () => {
 	const first = Source.all[0];
 	if (!first) throw new Error('no source was opened');
 	first.close();
 	first.onerror?.();
 	expect(live.connected).toBe(false);
-	vi.advanceTimersByTime(5000);
+	await vi.advanceTimersByTimeAsync(5000);
 	expect(Source.all).toHaveLength(2);
 	Source.all[1]?.onopen?.();
 	expect(live.connected).toBe(true);
+});
+
+it('opens no other stream for somebody who was signed out', async () => {
+	stop();
+	stop = live.start(() => Promise.resolve(stop()));
+	const [, source] = Source.all;
+	source?.close();
+	source?.onerror?.();
+	await vi.advanceTimersByTimeAsync(5000);
+	expect(Source.all).toHaveLength(2);
 });

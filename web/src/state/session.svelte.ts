@@ -30,6 +30,13 @@ class Session {
 		}
 	}
 
+	/** Whether one is still signed in; a server that does not answer changes nothing. */
+	async look(): Promise<void> {
+		const who = await data(api.GET('/api/v1/session')).catch(() => undefined);
+		if (who && !who.name) queryClient.clear();
+		this.#who = who ?? this.#who;
+	}
+
 	async signIn(name: string, password: string): Promise<void> {
 		this.#who = await data(api.POST('/api/v1/session', { body: { name, password } }));
 	}
