@@ -27,6 +27,11 @@ def main() -> None:
                 page.wait_for_timeout(700)  # transitions come to rest
                 page.screenshot(path=FOLDER / f"{name}.png")
             _my_seat(page, demo)
+            page.get_by_role("button", name="Sign out").click()
+            _sign_in(page, demo, "administrator")
+            page.goto(f"{demo.known['address']}/people")
+            expect(page.locator("[data-person]").first).to_be_visible()
+            page.screenshot(path=FOLDER / "people.png")
     finally:
         demo.stop()
 
@@ -158,11 +163,6 @@ def _notices(page: Page, address: str) -> None:
     expect(page.locator("[data-notice]").first).to_be_visible()
 
 
-def _rollouts(page: Page, address: str) -> None:
-    page.goto(f"{address}/rollouts")
-    expect(page.get_by_role("link", name=re.compile("back in norm"))).to_be_visible()
-
-
 def _errands(page: Page, address: str) -> None:
     page.goto(f"{address}/errands")
     page.get_by_role("button", name=re.compile("Bring the GPU's driver")).first.click()
@@ -192,7 +192,6 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "notices": _notices,
     "plan": _plan,
     "rollout": _rollout,
-    "rollouts": _rollouts,
     "standard": _standard,
     "standard-text": _standard_text,
     "errands": _errands,

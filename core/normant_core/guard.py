@@ -36,6 +36,7 @@ _BEGINNINGS = re.compile(
     r"gdbinit|lldbinit|vimrc|exrc|emacs|editorconfig|makefile|gemrc|irbrc|pythonrc|pythonstartup|envrc))"
 )
 _STORE_NAME = re.compile(r"(?:key|cert)\d\.db|id_(?:rsa|dsa|ecdsa|ed25519).*|login data.*", re.IGNORECASE)
+_DIGEST = re.compile(r"(?<![0-9A-Za-z])(?=[0-9]*[a-fA-F])[0-9a-fA-F]{28,}(?![0-9A-Za-z])")
 _LONG_SECRET = re.compile(r"[A-Za-z0-9_\-+=]{24,}")
 _SECRET_TEXT = re.compile(
     r"-----BEGIN|^eyJ[\w-]{8,}\.|"
@@ -111,7 +112,7 @@ def is_secret_key(at: str) -> bool:
 
 def secret_value(raw: str) -> str:
     """Why a value is not told to anybody; empty where it may be."""
-    if _SECRET_TEXT.search(raw):
+    if _SECRET_TEXT.search(raw) or _DIGEST.search(raw):
         return "it looks like a secret"
     # Words change between letters and digits now and then, what was drawn by lot does all the time.
     if any(_changes(match.group()) >= len(match.group()) // 5 for match in _LONG_SECRET.finditer(raw)):
