@@ -141,6 +141,12 @@ class Stores(Case):
         self.assertNotIn("out.pk", self.content("/fast/corrow/source_cache"))
         self.assertTrue((self.old / "out.pk").is_symlink())
 
+    def test_an_old_folder_that_stays_for_its_links_is_told(self) -> None:
+        (self.old / "out.pk").symlink_to("/etc/hostname")
+        message = self.move(remove_old=True).message
+        self.assertIn("the old folder stays: it holds links", message)
+        self.assertNotIn("was removed", message)
+
     def test_a_move_that_was_cut_off_begins_anew_and_leaves_nothing(self) -> None:
         beside = self.bench.real("/fast/corrow/.source_cache.normant-m1")
         beside.mkdir(parents=True)
@@ -169,6 +175,11 @@ class Drivers(Case):
         self.assertEqual(self.through(self.action()).outcome, "done")
         self.assertEqual((self.bench.driver, self.bench.installed), ("31.4.2", ["31.4.2"]))
         self.assertEqual(self.bench.steps[:4], ["checking", "saving", "applying", "restart"])
+
+    def test_a_host_that_cannot_is_asked_before_anything_is_fetched(self) -> None:
+        self.bench.no_driver = "this machine takes no drivers"
+        self.assertIn("takes no drivers", self.run_order(self.action()).message)
+        self.assertEqual((self.bench.fetched, self.bench.asked, self.bench.installed), ([], [], []))
 
     def test_the_older_one_is_at_hand_also_when_the_house_is_away(self) -> None:
         self.through(self.action())

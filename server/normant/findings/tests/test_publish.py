@@ -61,3 +61,36 @@ class Publishing(TestCase):
         _, token = self.house.enrolled("pan-04")
         self.house.send(survey(seat="pan-04"), token)
         self.assertEqual(self.post("try", text=LOOSER).json()["impact"]["seats"], 2)
+
+
+class TooDeep(TestCase):
+    """A rule that no reader follows is not published; where one is in force all the same, it is told and can be left."""
+
+    @classmethod
+    def setUpTestData(cls) -> None:
+        cls.house = House()
+        cls.house.send()
+
+    def deep(self) -> str:
+        return STANDARD.replace("max(4 GiB, 10 % of memory.total)", " + ".join(["1 GiB"] * 215))
+
+    def post(self, path: str, **body: Any) -> Any:
+        return self.house.client().post(f"/api/v1/standard/{path}", json.dumps(body), "application/json")
+
+    def test_it_is_refused_with_its_place(self) -> None:
+        answer = self.post("publish", text=self.deep(), base=1, note="")
+        self.assertEqual(answer.status_code, 422)
+        self.assertTrue(answer.json()["faults"][0]["line"])
+        self.assertEqual(Edition.objects.count(), 1)
+
+    def test_one_in_force_stops_no_page_and_is_left(self) -> None:
+        Edition.objects.filter(number=1).update(text=self.deep())  # as of before bounds were
+        self.house.send()
+        reevaluate(edition=1)
+        client = self.house.client()
+        for path in ("seats/pan-03", "drift", "templates", "round", "standard", "findings", "standard/editions/1"):
+            with self.subTest(path):
+                self.assertEqual(client.get(f"/api/v1/{path}").status_code, 200)
+        self.assertEqual(self.post("publish", text=STANDARD, base=1, note="back").json(), {"number": 2})
+        reevaluate(edition=2)
+        self.assertEqual(client.get("/api/v1/seats/pan-03").status_code, 200)
