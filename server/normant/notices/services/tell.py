@@ -78,6 +78,9 @@ def _digest(number: int, told: dict[str, Any], rooms: dict[str, str], today: dt.
     return told_to(choice.user, choice.mail, of_round(told["sentence"], things, overnight)) is not None
 
 
+LONGEST = 300  # characters of a letter's subject
+
+
 def told_to(user: User, mail: str, notice: Notice) -> Told | None:
     """Keep the notice and have it delivered by every way that this person has; None where there is no way."""
     hooks = list(Hook.objects.filter(user=user, gone_at=None))
@@ -89,7 +92,7 @@ def told_to(user: User, mail: str, notice: Notice) -> Told | None:
     told = Told.objects.create(
         user=user,
         kind=notice.kind,
-        subject=notice.subject,
+        subject=" ".join(notice.subject.split())[:LONGEST],  # a value of a seat may stand in it
         text=notice.text(address),
         payload=notice.payload(address),
     )

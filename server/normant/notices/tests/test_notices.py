@@ -18,10 +18,11 @@ from normant.findings.jobs import reevaluate_seats
 from normant.findings.models import Finding
 from normant.notices.models import Choice, Delivery, Hook, Told
 from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver, send_code
-from normant.notices.services.tell import send_digests, tell_musts
+from normant.notices.services.tell import send_digests, tell_musts, told_to
 from normant.seats.models import Presence, Seat
 from normant.tests.house import House, survey
 from normant.tests.receiver import receiver
+from normant_core.notice import TEST, Notice
 
 CHOSEN = {"mail": "sal@brinehouse.example", "at_once": True, "digest": True, "digest_hour": 0, "rooms": []}
 
@@ -50,6 +51,16 @@ class Notices(TestCase):
 
     def subjects(self) -> list[str]:
         return [letter.subject for letter in mail.outbox]
+
+    def test_what_a_seat_says_neither_breaks_a_subject_nor_makes_it_endless(self) -> None:
+        self.choose()
+        user = User.objects.get(role=Role.SUPERVISOR)
+        told_to(user, CHOSEN["mail"], Notice(TEST, "Cache is /a\r\nBcc: x@y.example" + "/b" * 4000, "So it is."))
+        self.send_all()
+        subject = self.subjects()[-1]
+        self.assertNotIn("\n", subject)
+        self.assertLess(len(subject), 320)
+        self.assertEqual([one.state for one in Delivery.objects.all()], ["sent"])
 
     def test_new_musts_are_told_once_in_one_letter_to_those_who_chose_it(self) -> None:
         self.choose()
