@@ -6,8 +6,9 @@ import signal
 import socket
 import sys
 import threading
+from collections.abc import Callable
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import msgspec
 import typer
@@ -128,7 +129,11 @@ def agent(
 @app.command()
 def schema(document: Annotated[str, typer.Argument(help="survey, standard or dialect")]) -> None:
     """Print the JSON Schema of a document."""
-    known = {"survey": survey.schema, "standard": standard.schema, "dialect": dialect.schema}
+    known: dict[str, Callable[[], Any]] = {
+        "survey": survey.schema,
+        "standard": standard.schema,
+        "dialect": dialect.schema,
+    }
     if document not in known:
         typer.echo(f"there is no schema of {document!r}: expected one of {', '.join(known)}", err=True)
         raise typer.Exit(BAD_INPUT)
