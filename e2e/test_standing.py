@@ -243,6 +243,7 @@ class T5Told(Journey):
         asked.get_by_label("Code").fill("000000")
         asked.get_by_role("button", name="Confirm").click()
         expect(asked.get_by_role("alert")).to_be_visible()
+        self.faults.clear()  # the browser tells of a refused request itself
         asked.get_by_label("Code").fill(self.code_for("sal@brinehouse.example"))
         asked.get_by_role("button", name="Confirm").click()
         expect(asked).to_have_count(0)
@@ -260,6 +261,5 @@ class T5Told(Journey):
         self.page.get_by_role("button", name=f"Take away {address}").click()
         expect(self.page.locator("[data-hook]")).to_have_count(0)
         self.page.get_by_label("Rake Room").uncheck()
-        self.page.get_by_label("By mail to").fill("supervisor@brinehouse.example")
         self.page.get_by_role("button", name="Keep this choice").click()
         expect(self.page.get_by_text("Kept.")).to_be_visible()

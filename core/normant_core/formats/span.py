@@ -119,8 +119,8 @@ class PreferenceFile(ABC):
             return self._entries[at]
         inside = [known for known in self._entries if known.startswith(at + "/")]
         if inside:
-            raise FileError(f"{at or 'the whole'} is no single value; there is {', '.join(inside[:3])}")
-        raise missing(at, self._entries)
+            raise FileError(f"{at or 'the whole'} is no single value")
+        raise missing(at)
 
     @abstractmethod
     def spans(self) -> dict[str, tuple[int, int]]:
@@ -319,12 +319,11 @@ def too_deep(line: int) -> FileError:
     return FileError(f"the file is nested deeper than {LIMIT_DEPTH}", line=line)
 
 
-def missing(at: str, known: Iterable[str]) -> FileError:
-    """The error for an address that the file does not have."""
-    parent = at.rpartition("/")[0]
-    beside = [name for name in known if name.startswith(parent + "/")] or list(known)
-    near = ", ".join(beside[:3])
-    return FileError(f"there is no {at}" + (f"; there is {near}" if near else ""))
+def missing(at: str) -> FileError:
+    """The error for an address that the file does not have. It tells no address that the file does have: errors travel
+    to the house, and in a file that is read in another format than its own a name may be a whole line, secrets included.
+    """
+    return FileError(f"there is no {at}")
 
 
 def step(at: str, name: str | int) -> str:

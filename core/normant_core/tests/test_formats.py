@@ -6,6 +6,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from normant_core.errors import FileError
+from normant_core.formats.ini_file import IniFile
 from normant_core.formats.json_file import JsonFile
 from normant_core.formats.xml_file import XmlFile
 
@@ -33,8 +34,16 @@ class Refusals(TestCase):
             with self.subTest(raw[:20]), self.assertRaisesRegex(FileError, words):
                 reader(raw)
 
-    def test_a_missing_address_is_told_with_what_is_there(self) -> None:
-        with self.assertRaisesRegex(FileError, "there is no /a/c; there is /a/b"):
+    def test_an_error_tells_nothing_that_the_file_says(self) -> None:
+        text = b"<a><token>hunter2</token></a>\nhunter3\n"  # as an INI file, each line is the name of a key
+        for at in ("/a", "", "/hunter"):
+            with self.subTest(at), self.assertRaises(FileError) as told:
+                IniFile(text).get(at)
+            self.assertNotIn("hunter2", str(told.exception))
+            self.assertNotIn("hunter3", str(told.exception))
+
+    def test_a_missing_address_is_told(self) -> None:
+        with self.assertRaisesRegex(FileError, "there is no /a/c$"):
             XmlFile(b"<a><b>1</b></a>").get("/a/c")
 
     def test_a_value_of_another_kind_is_refused(self) -> None:
