@@ -322,8 +322,8 @@ def too_deep(line: int) -> FileError:
 def missing(at: str) -> FileError:
     """The error for an address that the file does not have.
 
-    It tells no address that the file does have: errors travel to the house, and in a file that is read in another format
-    than its own a name may be a whole line, secrets included.
+    It tells no address that the file does have: errors travel to the house, and in a file that is read in another
+    format than its own a name may be a whole line, secrets included.
     """
     return FileError(f"there is no {at}")
 
