@@ -20,7 +20,9 @@ class EveryOperation(SimpleTestCase):
     """No server error, and no status that the document does not tell."""
 
     def test_holds(self) -> None:
-        house = Served("normant_every_operation")  # of its own: not much is left as it was
+        house = Served(
+            "normant_every_operation", NORMANT_PATIENCE_SECONDS="0"
+        )  # of its own: not much is left as it was
         self.addCleanup(house.stop)
         for role, examples in EXAMPLES.items():
             with self.subTest(role=role):

@@ -17,7 +17,8 @@ class Patience:
     People who signed in at an address from which others are refused, behind one proxy or one router, do not wait.
     """
 
-    def __init__(self) -> None:
+    def __init__(self, longest: float = LONGEST) -> None:
+        self._longest = longest
         self._owed: OrderedDict[str, tuple[float, float]] = OrderedDict()
 
     def refused(self, key: str) -> None:
@@ -29,7 +30,7 @@ class Patience:
 
     def pause(self, key: str) -> float:
         """Seconds that this key waits for its next answer."""
-        return min(LONGEST, max(0.0, self._left(key) - FREE) * STEP)
+        return min(self._longest, max(0.0, self._left(key) - FREE) * STEP)
 
     async def keep(self, key: str) -> None:
         """Wait for as long."""
