@@ -10,7 +10,8 @@
 	let offer = $state<Schemas['EnrolmentOut']>();
 	let refused = $state('');
 
-	const command = $derived(offer ? `normant enrol ${location.origin} ${offer.code}` : '');
+	const key = $derived(offer?.key ? ` --key ${offer.key.replaceAll(' ', '')}` : '');
+	const command = $derived(offer ? `normant enrol ${location.origin} ${offer.code}${key}` : '');
 
 	async function make(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
@@ -34,7 +35,7 @@
 		<p class="quiet mt-3">The code works once and is not shown again.</p>
 		{#if offer.key}
 			<p class="mt-3">
-				The seat then names the key whose orders it takes. It must be this one:
+				With the key the seat takes orders of this house alone. Where it asks, it must be this one:
 				<span class="value block" data-key>{offer.key}</span>
 			</p>
 		{/if}

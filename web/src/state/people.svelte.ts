@@ -1,5 +1,5 @@
 import { api, data, type Schemas } from '../api/client';
-import { queryClient } from '../api/queries';
+import { Acts } from './acts.svelte';
 
 export const ROLES = ['viewer', 'editor', 'assistant', 'supervisor', 'administrator'] as const;
 type Person = Schemas['PersonOut'];
@@ -7,17 +7,11 @@ type Role = Schemas['Role'];
 type Act = 'disable' | 'enable' | 'end-sessions';
 
 /** What an administrator does about people; one thing at a time. */
-export class People {
-	#refused = $state('');
-	#busy = $state(false);
+export class People extends Acts {
 	#link = $state.raw<Schemas['PasswordLinkOut']>();
 
-	get refused(): string {
-		return this.#refused;
-	}
-
-	get busy(): boolean {
-		return this.#busy;
+	constructor() {
+		super('people');
 	}
 
 	/** The link that was made last: nobody shows it again. */
@@ -26,42 +20,28 @@ export class People {
 	}
 
 	add(name: string, role: Role, seat: string): Promise<boolean> {
-		return this.#do(async () => {
+		return this.do(async () => {
 			this.#link = await data(api.POST('/api/v1/people', { body: { name, role, seat } }));
 		});
 	}
 
 	offerLink(person: Person): Promise<boolean> {
-		return this.#do(async () => {
+		return this.do(async () => {
 			const params = { path: { name: person.name } };
 			this.#link = await data(api.POST('/api/v1/people/{name}/link', { params }));
 		});
 	}
 
 	change(person: Person, role: Role, seat: string): Promise<boolean> {
-		return this.#do(async () => {
+		return this.do(async () => {
 			const params = { path: { name: person.name } };
 			await api.PATCH('/api/v1/people/{name}', { params, body: { role, seat, seen: person.seen } });
 		});
 	}
 
 	act(person: Person, what: Act): Promise<boolean> {
-		return this.#do(async () => {
+		return this.do(async () => {
 			await api.POST(`/api/v1/people/{name}/${what}`, { params: { path: { name: person.name } } });
 		});
-	}
-
-	async #do(work: () => Promise<void>): Promise<boolean> {
-		[this.#busy, this.#refused] = [true, ''];
-		try {
-			await work();
-			return true;
-		} catch (error) {
-			this.#refused = (error as Error).message;
-			return false;
-		} finally {
-			this.#busy = false;
-			await queryClient.invalidateQueries({ queryKey: ['people'] });
-		}
 	}
 }
