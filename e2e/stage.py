@@ -32,7 +32,8 @@ expect.set_options(timeout=20_000)  # events decide when; this only ends a failu
 class Demo:
     """`script/demo`'s process in a temporary folder."""
 
-    def __init__(self) -> None:
+    def __init__(self, **env: str) -> None:
+        self.env = env
         self.run = Path(tempfile.mkdtemp(prefix="normant-e2e-"))
         self.run.chmod(0o755)
         self.port = free_port()
@@ -44,7 +45,7 @@ class Demo:
         pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT, "text": True}
         # The clock of the suite is the house's: nothing of the test run's own database may leak in.
         env = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "NORMANT_KEYS")}
-        self.process = subprocess.Popen(command, env=env, **pipes)  # type: ignore[call-overload]
+        self.process = subprocess.Popen(command, env={**env, **self.env}, **pipes)  # type: ignore[call-overload]
         assert self.process and self.process.stdout
         told = []
         for line in self.process.stdout:

@@ -1,0 +1,80 @@
+"""In a house that asks for a second person, what one proposes another one carries out."""
+
+from functools import cache
+
+from playwright.sync_api import Locator, Page, expect
+
+from .stage import Demo, Journey, browser, eventually
+
+
+@cache
+def careful() -> Demo:
+    """A demo of such a house."""
+    return Demo(NORMANT_SECOND_PERSON="1")
+
+
+def asked(page: Page, app: str) -> Locator:
+    """What waits on the round for a second person; the demo's own packages wait there as well."""
+    return page.locator("[data-proposal]").filter(has_text=f"sends the preference files of {app}")
+
+
+class T1SecondPerson(Journey):
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.demo = careful()
+        cls.demo.start()
+        cls.addClassCleanup(cls.demo.stop)
+        eventually(lambda: all(seat["levels"] for seat in cls.demo.told("/seats")["items"]), 60)
+
+    def as_role(self, role: str) -> Page:
+        """Another browser, in which somebody of that role stands on the round."""
+        page = browser().new_context(viewport={"width": 1280, "height": 800}).new_page()
+        self.addCleanup(page.context.close)
+        known = self.demo.known["sign_ins"][role]
+        page.goto(self.demo.known["address"])
+        page.get_by_label("Name").fill(known["name"])
+        page.get_by_label("Password").fill(known["password"])
+        page.get_by_role("button", name="Sign in").click()
+        expect(page.get_by_role("navigation")).to_be_visible()
+        return page
+
+    def propose(self, app: str) -> None:
+        """Ask for a seat's files, as somebody does who teaches a dialect."""
+        with self.demo.api() as api:
+            self.assertEqual(api.post(f"/dialects/{app}/watch", json={"seat": "pan-03"}).status_code, 202)
+
+    def orders(self) -> list[str]:
+        """Acts of the ledger that ask a seat for its files."""
+        entries = self.demo.told("/ledger?limit=50")["items"]
+        return [entry["subject"] for entry in entries if entry["action"] == "watch seat"]
+
+    def test_who_proposes_does_not_approve_and_another_does(self) -> None:
+        self.propose("corrow")
+        mine = asked(self.page, "corrow")
+        mine.locator("summary").click()
+        expect(mine).to_contain_text("pan-03")
+        expect(mine.get_by_role("button", name="Approve what I read")).to_have_count(0)
+        self.check_accessible()
+        self.assertEqual(self.orders(), [])
+
+        viewer = asked(self.as_role("viewer"), "corrow")
+        viewer.locator("summary").click()
+        expect(viewer.get_by_role("button")).to_have_count(0)
+
+        theirs = asked(self.as_role("administrator"), "corrow")
+        theirs.locator("summary").click()
+        theirs.get_by_role("button", name="Approve what I read").click()
+        expect(theirs).to_have_count(0)
+        expect(mine).to_have_count(0)  # told, not asked for
+        self.assertEqual(self.orders(), ["pan-03"])
+
+    def test_who_proposes_may_withdraw_it(self) -> None:
+        self.propose("glaize")
+        mine = asked(self.page, "glaize")
+        mine.locator("summary").focus()
+        self.page.keyboard.press("Enter")
+        mine.get_by_role("button", name="Withdraw it").focus()
+        self.page.keyboard.press("Enter")
+        expect(mine).to_have_count(0)
+        refused = self.demo.told("/proposals")["items"][0]
+        self.assertEqual((refused["approved"], refused["decided_by"]), (False, "supervisor"))
