@@ -11,12 +11,24 @@ from .errors import DocumentError, Fault
 from .waves import Span, merged
 
 LIMIT_BYTES = 1024 * 1024
-UNPLACED = (ValueError, TypeError, AttributeError, KeyError, OverflowError)  # by an event that makes no sense in time
 _TOO_OFTEN = {"SECONDLY", "MINUTELY", "HOURLY"}  # nobody books a room so; unfolding it would take for ever
 
 
-def read_calendar(raw: bytes, source: str = "calendar") -> icalendar.Calendar:
-    """The calendar. Raises DocumentError with what is wrong and in which event."""
+def bookings(raw: bytes, source: str, begin: dt.datetime, end: dt.datetime, zone: dt.tzinfo) -> tuple[Span, ...]:
+    """When the room is booked between two moments, in order, none touching the next.
+
+    Events that are cancelled or transparent leave the room free; those of whole days last from midnight to midnight in
+    `zone`, as do those without a zone of their own. How long it takes is up to who wrote the calendar: a few bytes can
+    take hours. Raises DocumentError with what is wrong and in which event.
+    """
+    calendar = _read(raw, source)
+    try:
+        return _spans(calendar, begin, end, zone)
+    except (ValueError, TypeError, AttributeError, KeyError, OverflowError) as fault:
+        raise DocumentError(source, [Fault(f"an event cannot be placed in time: {fault}")]) from fault
+
+
+def _read(raw: bytes, source: str) -> icalendar.Calendar:
     if len(raw) > LIMIT_BYTES:
         raise DocumentError(source, [Fault(f"a calendar has at most {LIMIT_BYTES:,} bytes")])
     try:
@@ -24,23 +36,17 @@ def read_calendar(raw: bytes, source: str = "calendar") -> icalendar.Calendar:
     except (ValueError, IndexError, KeyError, UnicodeDecodeError) as fault:
         expected = "iCalendar, which begins with BEGIN:VCALENDAR"
         raise DocumentError(source, [Fault(f"this is no calendar: {fault}", expected=expected)]) from fault
+    except OSError as fault:  # zones are looked up as files; its words would tell where
+        unknown = Fault("it names a time zone that nobody knows", expected="as Europe/Lisbon")
+        raise DocumentError(source, [unknown]) from fault
     if not isinstance(found, icalendar.Calendar):
         raise DocumentError(source, [Fault("this is no calendar", expected="one that begins with BEGIN:VCALENDAR")])
     if faults := [Fault(told) for told in _faults(found)]:
         raise DocumentError(source, faults)
-    try:
-        spans(found, dt.datetime(2026, 1, 1, tzinfo=dt.UTC), dt.datetime(2026, 1, 15, tzinfo=dt.UTC), dt.UTC)
-    except UNPLACED as fault:
-        raise DocumentError(source, [Fault(f"an event cannot be placed in time: {fault}")]) from fault
     return found
 
 
-def spans(calendar: icalendar.Calendar, begin: dt.datetime, end: dt.datetime, zone: dt.tzinfo) -> tuple[Span, ...]:
-    """When the room is booked between two moments, in order, none touching the next.
-
-    Events that are cancelled or transparent leave the room free; those of whole days last from midnight to midnight in
-    `zone`, as do those without a zone of their own.
-    """
+def _spans(calendar: icalendar.Calendar, begin: dt.datetime, end: dt.datetime, zone: dt.tzinfo) -> tuple[Span, ...]:
     found = list[Span]()
     for event in recurring_ical_events.of(calendar).between(begin.astimezone(zone), end.astimezone(zone)):
         if str(event.get("STATUS", "")).upper() == "CANCELLED" or str(event.get("TRANSP", "")).upper() == "TRANSPARENT":

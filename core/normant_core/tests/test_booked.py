@@ -2,7 +2,7 @@ import datetime as dt
 from unittest import TestCase
 from zoneinfo import ZoneInfo
 
-from normant_core.booked import read_calendar, spans
+from normant_core.booked import LIMIT_BYTES, bookings
 from normant_core.errors import DocumentError
 
 ZONE = ZoneInfo("Europe/Lisbon")
@@ -19,7 +19,7 @@ def march(day: int, hour: int = 0, minute: int = 0) -> dt.datetime:
 
 
 def booked(*events: str, begin: dt.datetime | None = None, end: dt.datetime | None = None) -> list[tuple[str, str]]:
-    found = spans(read_calendar(calendar(*events)), begin or march(2), end or march(9), ZONE)
+    found = bookings(calendar(*events), "pan.ics", begin or march(2), end or march(9), ZONE)
     return [tuple(f"{moment.astimezone(ZONE):%a %H:%M}" for moment in span) for span in found]  # type: ignore[misc]
 
 
@@ -64,7 +64,10 @@ class Booked(TestCase):
             (calendar("DURATION:PT1H"), "Grade: it has no beginning"),
             (calendar(often), "Grade: it comes secondly"),
             (calendar("DTSTART:2026-03-03 at nine"), ""),
-            (b"x" * (2**20 + 1), "at most"),
+            (calendar("DTSTART:99991231T235959Z\r\nDURATION:P99999999W"), "cannot be placed in time"),
+            (calendar("DTSTART;TZID=Europe:20260303T090000"), "time zone that nobody knows"),
+            (calendar(f"DTSTART;TZID=Europe/{'a' * 400}:20260303T090000"), "time zone that nobody knows"),
+            (b"x" * (LIMIT_BYTES + 1), "at most"),
         ):
             with self.subTest(raw[:40]), self.assertRaisesRegex(DocumentError, words):
-                read_calendar(raw)
+                bookings(raw, "pan.ics", march(2), march(9), ZONE)

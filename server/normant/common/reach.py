@@ -3,12 +3,12 @@
 A name is looked up once. What is checked is what is spoken to: a name service cannot answer otherwise in between.
 """
 
-import contextlib
+import asyncio
 import ipaddress
 import re
 import socket
 import ssl
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 from urllib.parse import SplitResult, urlsplit
@@ -16,6 +16,7 @@ from urllib.parse import SplitResult, urlsplit
 import httpx
 
 LONGEST_ADDRESS = 500
+SECONDS = 10  # for the whole of an answer
 _UNFIT = re.compile(r"[\x00-\x20\x7f]")
 
 
@@ -30,6 +31,14 @@ class Place:
     address: str
     host: str
     ip: str
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What a host answered."""
+
+    status: int
+    body: bytes
 
 
 def parts_of(address: str) -> SplitResult:
@@ -68,20 +77,49 @@ def place_of(address: str, allowed: Sequence[str], variable: str, *, listed: boo
     return Place(address, host, found[0])
 
 
-@contextlib.contextmanager
 def asked(
-    place: Place, method: str, *, headers: Mapping[str, str], content: bytes | None = None, seconds: float
-) -> Iterator[httpx.Response]:
-    """The answer, whose body nobody has read yet; redirects are not followed. Raises httpx.HTTPError."""
+    place: Place,
+    method: str,
+    *,
+    headers: Mapping[str, str],
+    content: bytes | None = None,
+    most_bytes: int = 0,
+) -> Answer:
+    """What it answers, redirects not followed. Raises NotReached where there is no answer of so many bytes in time.
+
+    A host that sends a byte now and then holds nobody up longer. Without `most_bytes` nobody reads the body, however
+    long it is.
+    """
+    try:
+        return asyncio.run(_answer(place, method, headers, content, most_bytes))
+    except TimeoutError as late:
+        raise NotReached(f"no answer within {SECONDS} s") from late
+    except (httpx.HTTPError, httpx.InvalidURL, OSError, ValueError) as fault:
+        raise NotReached(f"no answer: {type(fault).__name__}") from fault  # its words may repeat the address
+
+
+async def _answer(
+    place: Place, method: str, headers: Mapping[str, str], content: bytes | None, most_bytes: int
+) -> Answer:
     url = httpx.URL(place.address)
     there = url.copy_with(host=place.ip.partition("%")[0])
     told = {**headers, "Host": url.netloc.decode("ascii")}
-    options: dict[str, Any] = {"timeout": seconds, "follow_redirects": False, "trust_env": False}
-    with (
-        httpx.Client(verify=ssl.create_default_context(), **options) as client,
+    options: dict[str, Any] = {"timeout": SECONDS, "follow_redirects": False, "trust_env": False}
+    async with (
+        asyncio.timeout(SECONDS),
+        httpx.AsyncClient(verify=ssl.create_default_context(), **options) as client,
         client.stream(method, there, headers=told, content=content, extensions={"sni_hostname": place.host}) as answer,
     ):
-        yield answer
+        return Answer(answer.status_code, await _body(answer, most_bytes) if most_bytes else b"")
+
+
+async def _body(answer: httpx.Response, most_bytes: int) -> bytes:
+    got = bytearray()
+    async for piece in answer.aiter_bytes():
+        got += piece
+        if len(got) > most_bytes:
+            raise NotReached(f"what is there is larger than {most_bytes:,} bytes")
+    return bytes(got)
 
 
 def _is_near(text: str) -> bool:

@@ -28,7 +28,7 @@ from normant.seats.models import Reading, Room, Seat, Survey
 from normant.standards.models import DialectVersion, Edition, Template
 from normant.standards.services.keep_dialect import keep_dialect
 from normant.standards.services.keep_template import check_template
-from normant_core.booked import read_calendar
+from normant_core.booked import LIMIT_BYTES as LIMIT_CALENDAR
 from normant_core.catalogue import catalogue
 from normant_core.errors import DocumentError, NormantError
 from normant_core.register import COLUMNS, read_register
@@ -255,7 +255,8 @@ def _take_waivers(waivers: Iterable[dict[str, Any]]) -> int:
 
 def _take_calendars(calendars: Iterable[dict[str, Any]]) -> None:
     for told in calendars:
-        read_calendar(told["text"].encode(), told["name"])
+        if len(told["text"]) > LIMIT_CALENDAR:
+            raise ValueError(f"the calendar of {told['room']} has more than {LIMIT_CALENDAR:,} characters")
         Calendar.objects.create(**{name: told[name] for name in _CALENDAR})
 
 

@@ -1,31 +1,37 @@
-"""When rooms are booked."""
+"""When rooms are booked.
+
+A calendar is unfolded once for the time to come, apart (`unfolding`), and its bookings are kept: a rollout asks at each
+of its steps.
+"""
 
 import datetime as dt
 from collections.abc import Iterable, Mapping
-from functools import lru_cache
-from typing import Any
+from typing import Any, NamedTuple
 from urllib.parse import urlsplit
 
 import structlog
+from django.conf import settings
 from django.utils import timezone
 
 from normant.seats.models import Seat
-from normant_core.booked import UNPLACED, read_calendar, spans
+from normant_core.errors import DocumentError
 from normant_core.schedule import HORIZON
 from normant_core.waves import Span
 
 from .models import Calendar
+from .unfolding import unfolded
 
 log = structlog.get_logger()
 SOON = dt.timedelta(minutes=2)  # a seat that would be in the middle of it when the booking begins does not begin
+AHEAD = dt.timedelta(days=60)  # unfolded beyond what is asked for, so that it need not be again each day
 SHOWN = 3  # bookings of a room that are told one by one
 
 
 def booked_rooms(rooms: Iterable[str], begin: dt.datetime) -> dict[str, tuple[Span, ...]]:
     """When these rooms are booked in the two weeks from a moment on; rooms without a calendar are free."""
-    hour = begin.replace(minute=0, second=0, microsecond=0)
-    kept = Calendar.objects.filter(room__in={*rooms})
-    return {one.room: tuple(span for span in _spans(one.text, hour) if span[1] > begin) for one in kept}
+    until = begin + HORIZON
+    kept = Calendar.objects.filter(room__in={*rooms}).defer("text")
+    return {one.room: tuple(span for span in _spans(one, until) if span[1] > begin) for one in kept}
 
 
 def why_booked(room: str, booked: Mapping[str, tuple[Span, ...]], now: dt.datetime) -> str:
@@ -38,7 +44,7 @@ def calendars() -> list[dict[str, Any]]:
     """Every room with seats, with what its calendar says of the next two weeks."""
     now = timezone.now()
     rooms = Seat.objects.active().exclude(room="").order_by("room").values_list("room", flat=True).distinct()
-    kept = {one.room: one for one in Calendar.objects.all()}
+    kept = {one.room: one for one in Calendar.objects.defer("text")}
     booked = booked_rooms(kept, now)
     return [_told(room, kept.get(room), booked.get(room, ())) for room in rooms]
 
@@ -57,12 +63,38 @@ def _told(room: str, kept: Calendar | None, booked: tuple[Span, ...]) -> dict[st
     }
 
 
-@lru_cache(maxsize=256)
-def _spans(text: str, hour: dt.datetime) -> tuple[Span, ...]:
-    """Unfolded once an hour: a rollout asks at each of its steps."""
-    zone = timezone.get_current_timezone()
+def _spans(calendar: Calendar, until: dt.datetime) -> tuple[Span, ...]:
+    if not calendar.unfolded_until or calendar.unfolded_until < until or calendar.unfolded_zone != settings.TIME_ZONE:
+        _unfold_again(calendar, until)
+    return tuple(
+        (dt.datetime.fromisoformat(first), dt.datetime.fromisoformat(last)) for first, last in calendar.bookings
+    )
+
+
+def _unfold_again(calendar: Calendar, until: dt.datetime) -> None:
+    text = calendar.text
     try:
-        return spans(read_calendar(text.encode()), hour, hour + HORIZON + dt.timedelta(hours=1), zone)
-    except UNPLACED as fault:  # not among those that were tried when it was brought: no rollout stands still for it
-        log.warning("a calendar cannot be unfolded; its room counts as free", reason=str(fault))
-        return ()
+        bookings = unfolded_bookings(text.encode(), calendar.name, until)
+    except DocumentError as fault:  # it was unfolded when it was brought: no rollout stands still for it
+        log.warning("a calendar cannot be unfolded; its room counts as free", room=calendar.room, reason=str(fault))
+        bookings = Unfolded([], until + AHEAD, settings.TIME_ZONE)
+        calendar.fault = f"its room counts as free: {fault}"[:300]
+    for name, value in bookings._asdict().items():
+        setattr(calendar, name, value)
+    Calendar.objects.filter(pk=calendar.pk, text=text).update(**bookings._asdict(), fault=calendar.fault)
+
+
+class Unfolded(NamedTuple):
+    """The columns of a calendar that say when its room is booked, and until when and in which zone that was asked."""
+
+    bookings: list[tuple[str, str]]
+    unfolded_until: dt.datetime
+    unfolded_zone: str
+
+
+def unfolded_bookings(raw: bytes, source: str, until: dt.datetime | None = None) -> Unfolded:
+    """From yesterday until long after that moment, or after the next two weeks. Raises DocumentError."""
+    now = timezone.now()
+    last = max(until or now, now + HORIZON) + AHEAD
+    spans = unfolded(raw, source, now - dt.timedelta(days=1), last, settings.TIME_ZONE)
+    return Unfolded([(first.isoformat(), end.isoformat()) for first, end in spans], last, settings.TIME_ZONE)

@@ -16,7 +16,6 @@ from normant.common.reach import NotReached, Place, asked, place_of
 from ..models import Delivery, Hook
 
 log = structlog.get_logger()
-PATIENCE = 10  # seconds that a receiver has to answer
 GONE = 410  # the receiver wants no more: Standard Webhooks asks to respect that
 MOST_TRIES = 8
 
@@ -72,8 +71,6 @@ def _by_hook(delivery: Delivery) -> str:
         status = _post(place, hook, delivery)
     except NotReached as why:
         return str(why)
-    except httpx.HTTPError as error:
-        return f"no answer: {error or type(error).__name__}"
     if httpx.codes.is_success(status):
         return ""
     if status == GONE:
@@ -95,8 +92,7 @@ def _post(place: Place, hook: Hook, delivery: Delivery) -> int:
         "webhook-timestamp": str(int(now.timestamp())),
         "webhook-signature": signature,
     }
-    with asked(place, "POST", headers=headers, content=body, seconds=PATIENCE) as answer:
-        return answer.status_code
+    return asked(place, "POST", headers=headers, content=body).status
 
 
 def send_code(address: str, code: str) -> None:

@@ -1,5 +1,6 @@
 """The calendars of rooms."""
 
+from typing import Any
 from urllib.parse import urlsplit
 
 from django.db import transaction
@@ -9,42 +10,47 @@ from normant.accounts.models import User
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
-from normant_core.booked import read_calendar
 from normant_core.errors import DocumentError
 
+from ..booked import unfolded_bookings
 from ..fetching import NotFetched, fetched
 from ..models import Calendar, Rollout
 from .advance import advance_soon
 
 
-@transaction.atomic
-def keep_calendar(room: str, raw: bytes, name: str, user: User) -> Calendar:
+def keep_calendar(room: str, raw: bytes, name: str, user: User) -> None:
     """From now on this says when the room is booked. Raises Problem for a room without seats, else DocumentError."""
-    if not Seat.objects.active().filter(room=room).exists():
-        raise Problem(404, "No such room", f"no seat stands in a room {room!r}")
-    read_calendar(raw, name)
-    told = {"name": name[:200], "text": _text(raw), "kept_by": user.username, "address": "", "fault": ""}
-    kept, _ = Calendar.objects.update_or_create(room=room, defaults=told)
-    record(user.username, "keep calendar", room, file=name[:200])
-    _go_on()
-    return kept
+    _check_room(room)
+    told = {"name": name[:200], "kept_by": user.username, "address": "", "fault": "", **_columns(raw, name)}
+    with transaction.atomic():
+        Calendar.objects.update_or_create(room=room, defaults=told)
+        record(user.username, "keep calendar", room, file=name[:200])
+        _go_on()
 
 
-def follow_calendar(room: str, address: str, user: User) -> Calendar:
+def follow_calendar(room: str, address: str, user: User) -> None:
     """From now on what is at this address says when the room is booked; it is fetched at once. Raises Problem."""
-    if not Seat.objects.active().filter(room=room).exists():
-        raise Problem(404, "No such room", f"no seat stands in a room {room!r}")
+    _check_room(room)
     try:
         raw = fetched(address)
     except NotFetched as fault:
         raise Problem(422, "Not fetched", str(fault)) from fault
     host = host_of(address)  # the rest of such an address is a secret
+    told = {"name": host[:200], "kept_by": user.username, "address": address, "fault": "", **_columns(raw, host)}
     with transaction.atomic():
-        kept = keep_calendar(room, raw, host, user)
-        kept.address = address
-        kept.save(update_fields=["address"])
+        Calendar.objects.update_or_create(room=room, defaults=told)
         record(user.username, "follow calendar", room, host=host)
-    return kept
+        _go_on()
+
+
+def _check_room(room: str) -> None:
+    if not Seat.objects.active().filter(room=room).exists():
+        raise Problem(404, "No such room", f"no seat stands in a room {room!r}")
+
+
+def _columns(raw: bytes, name: str) -> dict[str, Any]:
+    """Raises DocumentError."""
+    return {"text": _text(raw), **unfolded_bookings(raw, name)._asdict()}
 
 
 def fetch_again(room: str) -> None:
@@ -54,16 +60,15 @@ def fetch_again(room: str) -> None:
         return
     try:
         raw = fetched(kept.address)
-        read_calendar(raw, kept.name)
-        text, fault = _text(raw), ""
+        told, fault = _columns(raw, kept.name) if _text(raw) != kept.text else {}, ""
     except (NotFetched, DocumentError) as why:
-        text, fault = kept.text, str(why)[:300]
+        told, fault = {}, str(why)[:300]
     with transaction.atomic():
-        Calendar.objects.filter(pk=kept.pk, address=kept.address).update(text=text, fault=fault, kept_at=timezone.now())
+        now = timezone.now()
+        Calendar.objects.filter(pk=kept.pk, address=kept.address).update(**told, fault=fault, kept_at=now)
         if fault and not kept.fault:
             record("server", "calendar not fetched", room, host=host_of(kept.address), why=fault)
-    if text != kept.text:
-        with transaction.atomic():
+        if told:
             _go_on()
 
 
