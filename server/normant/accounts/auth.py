@@ -17,11 +17,12 @@ SEEN_EVERY = dt.timedelta(minutes=5)
 class Needs:
     """The door of a route. Raises Problem: 401 for strangers, 403 for those who may not.
 
-    `in_person`: a token is not enough, so that a stolen one cannot make others.
+    `in_person`: a token is not enough, so that a stolen one cannot make others. `shown_once`: the answer holds a secret
+    that is kept nowhere.
     """
 
-    def __init__(self, permission: Permission, *, in_person: bool = False) -> None:
-        self.permission, self.in_person = permission, in_person
+    def __init__(self, permission: Permission, *, in_person: bool = False, shown_once: bool = False) -> None:
+        self.permission, self.in_person, self.shown_once = permission, in_person, shown_once
 
     def __call__(self, request: HttpRequest) -> User:
         user = caller(request)
@@ -31,6 +32,7 @@ class Needs:
             article = "an" if user.role[0] in "aeiou" else "a"
             raise Problem(403, "Not yours to do", f"{article} {user.role} may not {self.permission.value}")
         request.user = user
+        request.shown_once = self.shown_once  # type: ignore[attr-defined]
         return user
 
 

@@ -15,11 +15,13 @@ from .models import Act
 
 _KEY = re.compile(r"[\x21-\x7e]{1,80}")
 LARGEST = 64 * 1024  # bytes of an answer that is kept
+_SHOWN = Problem(409, "Done already", "this was done under this Idempotency-Key; the secret it answered is shown once")
 
 
 class OneAct:
     """`Idempotency-Key`, as the IETF's draft of that header has it. What was done and what was answered are committed
-    together: a process that dies between the two has done nothing."""
+    together: a process that dies between the two has done nothing. An answer with a secret in it is not kept: whoever
+    asks again is told that it was done."""
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
         self.get_response = get_response
@@ -47,10 +49,9 @@ class OneAct:
             if answer.status_code >= 400 or answer.streaming or len(answer.content) > LARGEST:
                 transaction.set_rollback(answer.status_code >= 400)
                 return answer
-            kind = answer.get("Content-Type", "")[:80]
-            Act.objects.create(
-                who=who, key=key, request=asked, status=answer.status_code, kind=kind, body=answer.content
-            )
+            kept = respond(_SHOWN) if getattr(request, "shown_once", False) else answer
+            kind = kept.get("Content-Type", "")[:80]
+            Act.objects.create(who=who, key=key, request=asked, status=kept.status_code, kind=kind, body=kept.content)
         return answer
 
 

@@ -250,7 +250,12 @@ def retire_seat(request: HttpRequest, name: str, given: ReasonIn) -> Status[None
     return Status(204, None)
 
 
-@router.post("/seats/{name}/replace", response=EnrolmentOut, operation_id="replace_seat", auth=Needs(Permission.ENROL))
+@router.post(
+    "/seats/{name}/replace",
+    response=EnrolmentOut,
+    operation_id="replace_seat",
+    auth=Needs(Permission.ENROL, shown_once=True),
+)
 @transaction.atomic
 def replace_seat(request: HttpRequest, name: str, given: ReasonIn) -> Any:
     """A new machine takes over the seat's place: a one-time code for its agent."""

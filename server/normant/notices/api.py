@@ -19,6 +19,7 @@ from .services.choose import Wishes, add_hook, ask_for_code, choose, confirm, dr
 
 router = Router(tags=["notices"])
 _MINE = Needs(Permission.SEE_HOUSE)
+_MINE_ONCE = Needs(Permission.SEE_HOUSE, shown_once=True)
 
 
 class ChoiceIn(Schema):
@@ -126,7 +127,7 @@ def confirm_mail(request: HttpRequest, given: CodeIn) -> Any:
     return plain(_choice(person(request)))
 
 
-@router.post("/notices/hooks", response=HookOut, operation_id="add_hook", auth=_MINE)
+@router.post("/notices/hooks", response=HookOut, operation_id="add_hook", auth=_MINE_ONCE)
 def make_hook(request: HttpRequest, given: HookIn) -> Any:
     """Tell an address too: signed as Standard Webhooks has it, with the secret of this answer."""
     hook = add_hook(person(request), given.address)

@@ -33,6 +33,8 @@ from .services.tokens import LONGEST_DAYS, make_token, withdraw_token
 router = Router(tags=["people"])
 _MANAGE = Needs(Permission.MANAGE_PEOPLE, in_person=True)
 _OWN = Needs(Permission.OWN_ACCOUNT, in_person=True)
+_MANAGE_ONCE = Needs(Permission.MANAGE_PEOPLE, in_person=True, shown_once=True)
+_OWN_ONCE = Needs(Permission.OWN_ACCOUNT, in_person=True, shown_once=True)
 Name = Annotated[str, Field(min_length=1, max_length=60)]
 Password = Annotated[str, Field(min_length=1, max_length=1024)]
 
@@ -126,7 +128,7 @@ def people(request: HttpRequest) -> Any:
     return answer(map(_person, User.objects.annotate(held=Count("tokens")).order_by("-is_active", "username")))
 
 
-@router.post("/people", response=PasswordLinkOut, operation_id="add_person", auth=_MANAGE)
+@router.post("/people", response=PasswordLinkOut, operation_id="add_person", auth=_MANAGE_ONCE)
 def add(request: HttpRequest, given: PersonIn) -> Any:
     """Somebody new, and the link by which they set their password."""
     user, link = add_person(person(request).username, given.name, Place(given.role, given.seat))
@@ -139,7 +141,7 @@ def change(request: HttpRequest, name: str, given: ChangeIn) -> Any:
     return plain(_person(change_person(person(request).username, name, Place(given.role, given.seat), seen=given.seen)))
 
 
-@router.post("/people/{name}/link", response=PasswordLinkOut, operation_id="offer_link", auth=_MANAGE)
+@router.post("/people/{name}/link", response=PasswordLinkOut, operation_id="offer_link", auth=_MANAGE_ONCE)
 def link(request: HttpRequest, name: str) -> Any:
     """Another link to set a password; those before it end."""
     return _link(name, offer_link(person(request).username, name))
@@ -181,7 +183,7 @@ def new_password(request: HttpRequest, given: PasswordIn) -> Status[None]:
     return Status(204, None)
 
 
-@router.post("/account/tokens", response=TokenOut, operation_id="make_token", auth=_OWN)
+@router.post("/account/tokens", response=TokenOut, operation_id="make_token", auth=_OWN_ONCE)
 def token(request: HttpRequest, given: TokenIn) -> Any:
     """A token for a script; it is shown once."""
     made, text = make_token(person(request), given.name, given.scope, days=given.days)

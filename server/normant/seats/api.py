@@ -72,7 +72,9 @@ def readings(request: HttpRequest, filters: Query[WhichReadings]) -> Any:
     return answer((dict(zip(names, row, strict=True)) for row in page), total=len(page) if whole else found.count())
 
 
-@router.post("/enrolments", response=EnrolmentOut, operation_id="enrol_seat", auth=Needs(Permission.ENROL))
+@router.post(
+    "/enrolments", response=EnrolmentOut, operation_id="enrol_seat", auth=Needs(Permission.ENROL, shown_once=True)
+)
 def enrol(request: HttpRequest, given: EnrolmentIn) -> Any:
     """A one-time code for a seat, valid for a day. It is shown once."""
     actor = person(request).username

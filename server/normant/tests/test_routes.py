@@ -13,7 +13,7 @@ from normant.config.api import api
 from .house import House, survey
 
 OPEN = {"session", "sign_in", "sign_out", "set_password"}
-EXAMPLE = {"{name}": "pan-03", "{number}": "1", "{app}": "corrow"}
+EXAMPLE = {"{name}": "pan-03", "{number}": "999999", "{app}": "corrow"}
 
 
 def routes() -> Iterator[tuple[str, str, Any]]:
@@ -37,6 +37,16 @@ class RoutesByRole(TestCase):
         without = {o.operation_id for _, _, o in routes() if not isinstance(o.auth_param, Needs)}
         self.assertEqual(without, OPEN)
 
+    def test_what_answers_with_a_secret_says_so(self) -> None:
+        for method, path, operation in routes():
+            answers = [
+                model.model_fields["response"].annotation for model in operation.response_models.values() if model
+            ]
+            names = {name for answer in answers for name in getattr(answer, "model_fields", ())}
+            if names & {"code", "link", "secret", "token"}:
+                with self.subTest(f"{method} {path}"):
+                    self.assertTrue(operation.auth_param.shown_once)
+
     def test_strangers_are_sent_away(self) -> None:
         for method, path, operation in routes():
             if operation.operation_id not in OPEN:
@@ -54,7 +64,7 @@ class RoutesByRole(TestCase):
                 with self.subTest(f"{role}: {method} {path}"):
                     status = client.generic(method, path, "{}", content_type="application/json").status_code
                     may = operation.auth_param.permission in ALLOWED[role]
-                    self.assertEqual(status != 403, may)
+                    self.assertEqual(status != 403, may, status)
                     self.assertLess(status, 500)
 
     def test_an_editor_sees_their_own_seat_alone(self) -> None:

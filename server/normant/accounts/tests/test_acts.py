@@ -43,6 +43,20 @@ class OneAct(TestCase):
         self.assertEqual((Act.objects.count(), Entry.objects.count()), (0, entries))
         self.assertEqual(self.give("c").status_code, 200)
 
+    def test_a_secret_that_is_shown_once_is_not_kept(self) -> None:
+        client = self.house.client()
+
+        def enrol() -> Any:
+            headers = {"Idempotency-Key": "d"}
+            return client.post("/api/v1/enrolments", '{"seat": "pan-03"}', "application/json", headers=headers)
+
+        offered = Entry.objects.filter(action="offer enrolment")
+        before = offered.count()
+        code, again = enrol().json()["code"], enrol()
+        self.assertEqual((again.status_code, again.json()["title"]), (409, "Done already"))
+        self.assertNotIn(code.encode(), bytes(Act.objects.get().body))
+        self.assertEqual(offered.count() - before, 1)
+
     def test_a_key_that_is_none_is_told(self) -> None:
         self.assertEqual(self.give("x" * 81).status_code, 422)
 
