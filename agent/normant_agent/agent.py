@@ -4,6 +4,7 @@ import threading
 import time
 from collections.abc import Callable
 from dataclasses import dataclass
+from http import HTTPStatus
 from pathlib import Path
 
 import msgspec
@@ -11,7 +12,7 @@ import structlog
 
 from normant_core.dialect import Dialect, spoken
 from normant_core.errors import NormantError
-from normant_core.orders import Order, Progress, Refusal, SignedOrder
+from normant_core.orders import Order, Progress, Receipt, Refusal, SignedOrder, bounded
 from normant_core.survey import Survey
 
 from .door import Door
@@ -169,7 +170,7 @@ class Agent:
         entry = self.journal.get(order.id)
         if entry and entry.receipt and entry.sent:
             self._refuse(signed, "this order was carried out before; it is answered with its first receipt")
-            self.door.receipt(entry.receipt)
+            self._hand_in_receipt(entry.receipt)
             return True
         try:
             with self._touching:
@@ -201,7 +202,8 @@ class Agent:
             if not fault.passing:
                 raise
             if not self.dialects and self._learnt.exists():
-                self.dialects = msgspec.json.decode(self._learnt.read_bytes(), type=list[Dialect])
+                learnt = msgspec.json.decode(self._learnt.read_bytes(), type=list[Dialect])
+                self.dialects = [self.fence.inside(dialect) for dialect in learnt]  # it may be narrower by now
             if not self.dialects:
                 raise
             return self.dialects
@@ -227,11 +229,22 @@ class Agent:
     def _send_receipts(self) -> None:
         for entry in self.journal.unsent():
             assert entry.receipt
-            try:
-                self.door.receipt(entry.receipt)
-            except DoorError as fault:
-                if fault.status != 404:  # an order that the server forgot needs no receipt
-                    raise
+            self._hand_in_receipt(entry.receipt)
             # What a seat's files hold is not kept for longer than it takes to send it.
             receipt = msgspec.structs.replace(entry.receipt, files={})
             self.journal.put(msgspec.structs.replace(entry, receipt=receipt, sent=True))
+
+    def _hand_in_receipt(self, receipt: Receipt) -> None:
+        """Whole, or where the house does not take that, in short: no receipt holds up those behind it."""
+        try:
+            self.door.receipt(receipt)
+        except DoorError as fault:
+            if fault.status == HTTPStatus.NOT_FOUND:
+                return  # an order that the server forgot needs no receipt
+            if fault.status not in (HTTPStatus.REQUEST_ENTITY_TOO_LARGE, HTTPStatus.UNPROCESSABLE_ENTITY):
+                raise
+            outcome = "failed" if receipt.files or receipt.listed else receipt.outcome
+            told = f"the house did not take what was told of this: {fault}"
+            self.door.receipt(
+                bounded(Receipt(receipt.order, outcome, message=told, exact=receipt.exact, at=receipt.at))
+            )

@@ -25,7 +25,7 @@ class DoorError(AgentError):
     @property
     def passing(self) -> bool:
         """Whether it may go well later: the server is away or overburdened, not of another opinion."""
-        return self.status == 0 or self.status >= 500 or self.status == 429
+        return self.status == 0 or self.status >= 500 or self.status in (408, 429)
 
 
 class Refused(AgentError):

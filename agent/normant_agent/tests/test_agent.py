@@ -41,6 +41,7 @@ class Door:
         self.told: list[tuple[str, Progress]] = []
         self.waiting: list[SignedOrder] = []
         self.refusal: DoorError | None = None
+        self.too_much: DoorError | None = None  # for receipts that tell more than how it ended
         self.known = [sealed()]
 
     def order(self, given: Order, key: Ed25519PrivateKey = KEY) -> None:
@@ -71,6 +72,8 @@ class Door:
 
     def receipt(self, receipt: Receipt) -> None:
         self._refuse()
+        if self.too_much and (receipt.files or receipt.results):
+            raise self.too_much
         self.receipts.append(receipt)
         self.waiting.clear()
 
@@ -231,6 +234,18 @@ class Work(TestCase):
         self.door.waiting.clear()
         self.work()
         self.assertEqual(self.door.receipts, [])
+
+    def test_a_receipt_that_the_house_does_not_take_holds_up_none_behind_it(self) -> None:
+        for status, given in ((413, order(SendFiles("corrow"), "f1")), (422, order())):
+            with self.subTest(status):
+                self.setUp()
+                self.door.order(given)
+                self.door.too_much = DoorError("this address takes less", status=status)
+                self.work()
+                (receipt,) = self.door.receipts
+                self.assertEqual(receipt.outcome, "failed" if status == 413 else "done")
+                self.assertIn("takes less", receipt.message)
+                self.assertEqual((receipt.files, receipt.results), ({}, ()))
 
     def test_files_that_were_sent_are_not_kept(self) -> None:
         self.door.order(order(SendFiles("corrow")))

@@ -21,6 +21,7 @@ from normant.common.problems import Problem
 from .answers import Message, Outbox, Send, Stalled, refuse, send_in_time, send_json
 from .bodies import Gone, Receive, pour_away, read_whole, replayed, too_large
 from .callers import Caller, Callers, Headers
+from .connections import network_of
 from .patience import Patience
 from .routes import ORDINARY, Route, route_of
 from .streams import Streams
@@ -189,9 +190,7 @@ def _check_host(headers: Headers) -> None:
 
 
 def _address(scope: Scope) -> str:
-    """Where a request comes from; of IPv6 the network, which one machine has to itself."""
-    host = (scope.get("client") or ("",))[0]
-    return ":".join(host.split(":")[:4]) if ":" in host else host
+    return network_of((scope.get("client") or ("",))[0])
 
 
 def _stranger(scope: Scope) -> str:

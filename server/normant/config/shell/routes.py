@@ -13,7 +13,7 @@ from normant.common import tables
 from normant.common.problems import Problem, wrong_method
 from normant.house import archive, teach
 from normant.standards.services import keep_package, keep_template
-from normant_core import booked, survey, toml_places
+from normant_core import booked, orders, survey, toml_places
 
 from ..api import api
 
@@ -60,7 +60,7 @@ LIMITS = {
 }
 # Long work without a large body.
 LONG = {"archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"}
-AGENT_LIMITS = {"survey": survey.LIMIT_BYTES, "receipt": MIB, "enrol": 4 * KIB}
+AGENT_LIMITS = {"survey": survey.LIMIT_BYTES, "receipt": 2 * orders.LIMIT_FILES_BYTES, "enrol": 4 * KIB}
 AGENTS = "/api/v1/agent/"
 
 

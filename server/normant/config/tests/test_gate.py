@@ -1,7 +1,9 @@
 """The shell from outside: a real server process, and visitors who mean no good."""
 
+import contextlib
 import gzip
 import json
+import resource
 import socket
 import time
 from concurrent.futures import ThreadPoolExecutor
@@ -9,6 +11,7 @@ from unittest import TestCase
 from unittest.mock import patch
 
 from normant.agents.urls import urlpatterns
+from normant.config.shell.connections import MOST_OF_ONE
 from normant.config.shell.patience import FORGIVEN, FREE, KNOWN, LONGEST, STEP, Patience
 from normant.config.shell.routes import LIMITS, LONG, ORDINARY, route_of
 from normant.tests.house import survey
@@ -46,6 +49,22 @@ class Door(TestCase):
         with self.house.client("viewer") as client:
             self.assertEqual(client.get("/api/v1/seats").status_code, 200)
         return time.monotonic() - begun
+
+
+class Connections(Door):
+    def test_one_address_does_not_take_them_all(self) -> None:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (resource.getrlimit(resource.RLIMIT_NOFILE)[1],) * 2)
+        held = [self.connected() for _ in range(MOST_OF_ONE)]
+        status = 0
+        with contextlib.suppress(ConnectionError):  # cut before, while or after it is asked
+            status = self.status(self.raw("GET /api/v1/session HTTP/1.1\nHost: 127.0.0.1"))
+        self.assertEqual(status, 0)
+        other = socket.create_connection(("127.0.0.1", self.house.port), 30, source_address=("127.0.0.2", 0))
+        with other:
+            other.sendall(b"GET /api/v1/session HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
+            self.assertEqual(self.status(other), 200)
+        for connection in held:
+            connection.close()
 
 
 class Bodies(Door):
