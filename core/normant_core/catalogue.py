@@ -12,7 +12,7 @@ from importlib import resources
 import msgspec
 
 from .errors import NormantError, QuantityError
-from .quantities import Dimension, Number, Value, Version, parse_quantity, show, tidy
+from .quantities import LARGEST, Dimension, Number, Value, Version, parse_quantity, show, tidy
 
 
 class Kind(StrEnum):
@@ -130,12 +130,14 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
     def _number(self, raw: object) -> Number:
         if isinstance(raw, str):
             value = _quantity(raw, self.dimension, self.unit)
-        elif isinstance(raw, bool) or not isinstance(raw, int | Fraction | float) or not math.isfinite(raw):
+        elif isinstance(raw, bool) or not isinstance(raw, int | Fraction | float) or not abs(raw) <= LARGEST:  # nor nan
             raise ValueFault(self.key, raw, f"{self.dimension} as a number, or text with a unit")
         else:
             value = raw if isinstance(raw, int) else tidy(Fraction(raw))
         if value < 0 or (self.kind in (Kind.INT, Kind.BYTES) and isinstance(value, Fraction)):
             raise ValueFault(self.key, raw, f"a whole number of {self.unit or 'them'}, zero or more")
+        if value > LARGEST:
+            raise ValueFault(self.key, raw, f"at most {LARGEST} {self.unit}".strip())
         return value
 
     def plain(self, value: Value) -> bool | int | float | str | None:

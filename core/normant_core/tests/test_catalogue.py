@@ -143,6 +143,10 @@ class Catalogue(TestCase):
             ("memory.held_back", float("nan"), "bytes"),
             ("memory.held_back", "1.0000000001 B", "whole number"),
             ("engine.workers", 1.5, "whole number"),
+            ("engine.workers", 10**400, "a number"),
+            ("memory.held_back", 10**400, "bytes"),
+            ("memory.held_back", "9" * 30, "at most"),
+            ("memory.held_back", float("inf"), "bytes"),
             ("driver.version", "latest", "version"),
             ("audio.input", 3, "text"),
         ]

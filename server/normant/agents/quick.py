@@ -26,7 +26,7 @@ from normant.seats.services.take_survey import TAKE, question
 from normant_core.survey import LIMIT_BYTES, Survey, decode, is_sound
 
 from .packing import unpacked
-from .services.hand_in import AHEAD, UNCHANGED
+from .services.hand_in import AHEAD, UNCHANGED, unchanged
 
 log = structlog.get_logger()
 Headers = dict[bytes, bytes]
@@ -77,6 +77,9 @@ class QuickDoor:
                 return await self._changed(connection, asked)
         except (DatabaseFault, PoolTimeout) as fault:
             log.warning("the short way is barred", reason=str(fault).strip())
+            return None
+        except Exception:  # whatever it is, the long way has an answer
+            log.exception("the short way failed")
             return None
 
     async def _changed(self, connection: AsyncConnection, asked: "Asked") -> bytes | None:
@@ -133,8 +136,7 @@ class Asked(msgspec.Struct, frozen=True):
     @property
     def unchanged(self) -> list[Any]:
         """What UNCHANGED asks."""
-        at = self.survey.taken_at
-        return [at, self.survey.activity.idle_seconds, self.token, self.digest, at]
+        return unchanged(self.survey, self.token, self.digest)
 
     @property
     def plain(self) -> list[Any]:

@@ -27,7 +27,7 @@ AHEAD = dt.timedelta(minutes=10)  # a clock further ahead would block every surv
 
 UNCHANGED = """
 UPDATE seats_presence SET taken_at = %s, seen_at = now(), idle_seconds = %s
- WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s AND offer_id IS NULL
+ WHERE token_digest = %s AND survey_digest = %s AND taken_at < %s AND %s <= now() + %s AND offer_id IS NULL
 RETURNING (SELECT count(*) FROM rollouts_order o
             WHERE o.seat_id = seats_presence.seat_id AND o.received_at IS NULL AND o.withdrawn_at IS NULL
               AND o.signature IS NOT NULL)
@@ -38,12 +38,17 @@ def hand_in(token: str, raw: bytes) -> dict[str, Any]:
     """`{"changed": ..., "orders": n}`, of an agent that is known. Raises Problem, or DocumentError."""
     survey = _shape(raw)
     digest = hashlib.sha256(survey.content()).digest()
-    idle = survey.activity.idle_seconds
     with connection.cursor() as cursor:
-        cursor.execute(UNCHANGED, [survey.taken_at, idle, token, digest, survey.taken_at])
+        cursor.execute(UNCHANGED, unchanged(survey, token, digest))
         if row := cursor.fetchone():
             return {"changed": False, "orders": row[0]}
     return _changed(token, survey, raw, digest)
+
+
+def unchanged(survey: Survey, token: str, digest: bytes) -> list[Any]:
+    """What UNCHANGED asks."""
+    at = survey.taken_at
+    return [at, survey.activity.idle_seconds, token, digest, at, at, AHEAD]
 
 
 def _shape(raw: bytes) -> Survey:
@@ -91,7 +96,7 @@ def _taken(presence: Presence, survey: Survey, raw: bytes, digest: bytes) -> dic
         )
         raise Problem(422, "Clock ahead", told)
     orders = list(Order.objects.filter(seat=seat, withdrawn_at=None).order_by("-created_at")[:50])
-    if presence.taken_at and survey.taken_at <= presence.taken_at:
+    if presence.taken_at and survey.taken_at <= presence.taken_at <= now + AHEAD:
         return {"changed": False, "orders": _waiting(orders)}  # a replay, or one that was overtaken
     ours = {key for order in orders if _explains(order, presence.taken_at) for key in explained_by(order)}
     take_survey(seat, survey, raw, digest, ours=ours)

@@ -61,6 +61,8 @@ class ShortWay(TestCase):
             "a setting that is none": ({**survey(), "readings": [{"setting": "engine.nothing", "value": 1}]}, {}),
             "NUL in a text": ({**survey(minutes=-5), "errors": [{"source": "x", "message": "a\0b"}]}, {}),
             "in the future": (survey(minutes=60, memory__held_back=2**33), {}),
+            "in the future, and nothing new": (survey(minutes=60), {}),
+            "a number beyond all": (survey(minutes=-5, memory__held_back=10**400), {}),
             "another seat": (survey(minutes=-5, seat="pan-04"), {}),
             "a stranger": (plain, {"authorization": "Bearer nobody"}),
             "no token": (plain, {"authorization": ""}),

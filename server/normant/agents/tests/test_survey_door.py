@@ -1,8 +1,10 @@
+import datetime as dt
 import gzip
 import json
 from typing import Any
 
 from django.test import TestCase
+from django.utils import timezone
 
 from normant.findings.models import Finding
 from normant.seats.models import Presence, Reading, Seat, Survey
@@ -57,6 +59,15 @@ class Surveys(TestCase):
             told.append(self.house.client().get("/api/v1/seats/pan-03").json()["clock_behind"])
         self.assertAlmostEqual(told[0], 1200, delta=30)
         self.assertIsNone(told[1])
+
+    def test_a_clock_that_was_ahead_for_a_while_bars_no_survey(self) -> None:
+        self.house.send(survey(minutes=-3))
+        ahead = self.house.send(survey(minutes=120))  # it tells nothing new
+        self.assertEqual((ahead.status_code, ahead.json()["title"]), (422, "Clock ahead"))
+        Presence.objects.update(taken_at=timezone.now() + dt.timedelta(days=30))  # as an earlier version kept it
+        for minutes, value in ((-2, 1), (-1, 2)):
+            self.assertTrue(self.house.send(survey(minutes=minutes, memory__held_back=value)).json()["changed"])
+        self.assertLess(Presence.objects.get(seat=self.house.seat).taken_at, timezone.now())
 
     def test_bad_surveys_are_refused_and_leave_nothing(self) -> None:
         revoked, token = self.house.enrolled("pan-09")

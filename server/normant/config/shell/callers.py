@@ -16,14 +16,14 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth import get_user
-from django.db import OperationalError, close_old_connections, connection
+from django.db import DataError, OperationalError, close_old_connections, connection
 from django.http import HttpRequest, parse_cookie
 
 from normant.accounts.auth import caller
 from normant.accounts.models import User
 from normant.accounts.permissions import Permission
 from normant.agents.identify import presence_of, token_digest
-from normant.common.problems import Problem, database_away
+from normant.common.problems import Problem, database_away, not_kept
 
 from .turns import Turns
 
@@ -95,6 +95,8 @@ def _in_thread(work: Callable[..., Any], *of: Any) -> Any:
     except OperationalError:
         connection.close()
         raise database_away() from None
+    except (DataError, ValueError):  # what somebody shows may be nothing that a database knows
+        raise not_kept() from None
 
 
 def _person(headers: Headers) -> Caller:
