@@ -58,8 +58,11 @@ LIMITS = {
     "edit_seats": MIB,
     "clear_store": MIB,
 }
-# Long work without a large body.
-LONG = {"archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"}
+# Long work without a large body; of the last two another host says how long.
+LONG = {
+    *("archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"),
+    *("follow_calendar", "add_hook"),
+}
 AGENT_LIMITS = {"survey": survey.LIMIT_BYTES, "receipt": 2 * orders.LIMIT_FILES_BYTES, "enrol": 4 * KIB}
 AGENTS = "/api/v1/agent/"
 
