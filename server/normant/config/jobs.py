@@ -12,6 +12,7 @@ from procrastinate.contrib.django import app
 
 from normant.accounts.models import Act
 from normant.notices.models import Told
+from normant.standards.services.forget_packages import forget_packages
 
 JOBS_HOURS = 72
 ACTS, ATTEMPTS, TOLD = dt.timedelta(days=1), dt.timedelta(days=30), dt.timedelta(days=400)
@@ -23,6 +24,7 @@ async def prune(timestamp: int = 0) -> None:
     """Each hour: finished jobs with their events, and everything that is only of use for a while."""
     await app.job_manager.delete_old_jobs(JOBS_HOURS, include_failed=True, include_cancelled=True, include_aborted=True)
     await sync_to_async(prune_rows)()
+    await sync_to_async(forget_packages)()
 
 
 def prune_rows() -> None:

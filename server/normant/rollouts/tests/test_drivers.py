@@ -2,6 +2,7 @@
 
 import hashlib
 import json
+import os
 import tempfile
 from pathlib import Path
 from typing import Any
@@ -13,6 +14,7 @@ from normant.accounts.permissions import Role
 from normant.findings.models import Finding
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Errand, Leg, Order
+from normant.standards.services.forget_packages import forget_packages
 from normant_core.orders import InstallDriver, parse_order
 
 from .test_errands import Branches, with_driver
@@ -30,6 +32,21 @@ class Drivers(Branches):
         file = SimpleUploadedFile(f"driver-{version}.bin", body)
         told = {"serves": "Hadrel H60, Hadrel H40", "version": version, "branch": branch, **how, "package": file}
         return self.house.client(role).post("/api/v1/packages", told)
+
+    def test_bytes_that_nobody_approved_are_forgotten_after_a_day(self) -> None:
+        with override_settings(NORMANT_SECOND_PERSON=True):
+            numbers = [self.keep(body, "31.4.1", "swift").json()["proposal"] for body in (b"waits", b"refused")]
+        self.keep(NEW, "31.4.1", "swift")
+        self.post(f"proposals/{numbers[1]}/refuse")
+        for left in (".12-34.part", "notes.txt"):
+            (self.folder / left).write_bytes(b"")
+        forget_packages()
+        self.assertEqual(len([*self.folder.iterdir()]), 5)
+        for file in self.folder.iterdir():
+            os.utime(file, (1, 1))
+        forget_packages()
+        digests = [hashlib.sha256(body).hexdigest() for body in (b"waits", NEW)]
+        self.assertEqual(sorted(file.name for file in self.folder.iterdir()), sorted([*digests, "notes.txt"]))
 
     def fetched(self, digest: str) -> bytes:
         """What an agent gets."""
