@@ -2,7 +2,8 @@
 
 The real agent runs over real files in a folder where secrets and things that start by themselves were planted. None of
 the secrets' marks may reach the server, nor the agent's own folder; no planted file may be changed or gone, and nothing
-may appear beside them.
+may appear beside them. Of an ordinary preference file with a token of its own the agent keeps a copy before it changes
+it, for nobody else to read: that mark may never reach the server.
 """
 
 import contextlib
@@ -38,7 +39,7 @@ from .measure import Figure
 
 EACH = 10  # orders and dialects of one seat of --seats: 100,000 of each for the usual 10,000
 AT_ONCE = 50  # dialects that one look at the house brings
-MARK = b"m4rk0f4s3cr3t"
+MARK, OWN_MARK = b"m4rk0f4s3cr3t", b"0wn70k3n0f4pr3f3r3nc3"
 SEAT = "pan-03"
 # Under the preference root: what holds a secret, and what something starts or looks programs up in.
 SECRETS = (
@@ -162,7 +163,7 @@ class Door:
         self._look(msgspec.json.encode(said))
 
     def _look(self, raw: bytes) -> None:
-        if MARK in raw:
+        if MARK in raw or OWN_MARK in raw:
             self.leaked.append(raw[:2000])
 
 
@@ -217,7 +218,7 @@ def _plant(host: House) -> None:
             place = root / path
             place.parent.mkdir(parents=True, exist_ok=True)
             form = CONTENTS.get(_form(path), CONTENTS["ini"])
-            place.write_bytes((form % MARK.decode()).encode())
+            place.write_bytes((form % (OWN_MARK if path in ORDINARY else MARK).decode()).encode())
         for path, end in LINKS.items():
             (root / path).symlink_to(root / end)
 
@@ -238,7 +239,13 @@ def _planted(host: House) -> dict[str, tuple[bytes, int]]:
 
 
 def _kept_marks(folder: Path) -> list[Path]:
-    return [path for path in folder.rglob("*") if path.is_file() and MARK in path.read_bytes()]
+    """Files of the agent's with a secret in them, or with an application's own token and readable by others."""
+    files = [path for path in folder.rglob("*") if path.is_file()]
+    return [
+        path
+        for path in files
+        if MARK in (content := path.read_bytes()) or (OWN_MARK in content and path.stat().st_mode & 0o077)
+    ]
 
 
 def _form(path: str) -> str:
