@@ -130,10 +130,10 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
     def _number(self, raw: object) -> Number:
         if isinstance(raw, str):
             value = _quantity(raw, self.dimension, self.unit)
-        elif isinstance(raw, bool) or not isinstance(raw, int | Fraction | float) or not abs(raw) <= LARGEST:  # nor nan
-            raise ValueFault(self.key, raw, f"{self.dimension} as a number, or text with a unit")
-        else:
+        elif isinstance(raw, int | Fraction | float) and not isinstance(raw, bool) and -LARGEST <= raw <= LARGEST:
             value = raw if isinstance(raw, int) else tidy(Fraction(raw))
+        else:  # nor what is no number at all (nan)
+            raise ValueFault(self.key, raw, f"{self.dimension} as a number, or text with a unit")
         if value < 0 or (self.kind in (Kind.INT, Kind.BYTES) and isinstance(value, Fraction)):
             raise ValueFault(self.key, raw, f"a whole number of {self.unit or 'them'}, zero or more")
         if value > LARGEST:
