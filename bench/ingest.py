@@ -119,7 +119,7 @@ def _requests(agents: list[Agent], *, changed: bool, count: int) -> list[bytes]:
     made = []
     for agent in itertools.islice(itertools.cycle(agents), count):
         body = agent.next(changed=changed)
-        head = f"POST /api/v1/agent/survey HTTP/1.1\r\nHost: bench\r\nAuthorization: Bearer {agent.token}\r\n"
+        head = f"POST /api/v1/agent/survey HTTP/1.1\r\nHost: 127.0.0.1\r\nAuthorization: Bearer {agent.token}\r\n"
         head += f"Content-Type: application/json\r\nContent-Length: {len(body)}\r\n\r\n"
         made.append(head.encode() + body)
     return made
