@@ -5,7 +5,7 @@ of its steps.
 """
 
 import datetime as dt
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, NamedTuple
 from urllib.parse import urlsplit
 
@@ -31,7 +31,11 @@ def booked_rooms(rooms: Iterable[str], begin: dt.datetime) -> dict[str, tuple[Sp
     """When these rooms are booked in the two weeks from a moment on; rooms without a calendar are free."""
     until = begin + HORIZON
     kept = Calendar.objects.filter(room__in={*rooms}).defer("text")
-    return {one.room: tuple(span for span in _spans(one, until) if span[1] > begin) for one in kept}
+    return {one.room: tuple(_between(_spans(one, until), begin, until)) for one in kept}
+
+
+def _between(spans: Iterable[Span], begin: dt.datetime, until: dt.datetime) -> Iterator[Span]:
+    return ((first, min(last, until)) for first, last in spans if last > begin and first < until)
 
 
 def why_booked(room: str, booked: Mapping[str, tuple[Span, ...]], now: dt.datetime) -> str:

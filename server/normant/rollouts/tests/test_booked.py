@@ -70,7 +70,10 @@ class Rooms(Stage):
         self.bring(calendar(self.now + HOUR, self.now + 3 * HOUR, "RRULE:FREQ=DAILY;COUNT=5\r\n"))
         rooms = {room["room"]: room for room in self.house.client(Role.VIEWER).get("/api/v1/rooms").json()["items"]}
         self.assertEqual((rooms["Pan House"]["hours"], len(rooms["Pan House"]["next"])), (10.0, 3))
-        self.assertEqual((rooms["Pan House"]["file"], rooms["Loft"]["file"]), ("pan.ics", None))
+        self.bring(calendar(self.now + HOUR, self.now + 4 * HOUR, "RRULE:FREQ=WEEKLY\r\n"), "Loft")
+        rooms = {room["room"]: room for room in self.house.client(Role.VIEWER).get("/api/v1/rooms").json()["items"]}
+        self.assertEqual(rooms["Loft"]["hours"], 6.0)  # of the two weeks that are told, not of all that is kept
+        self.assertEqual((rooms["Pan House"]["file"], rooms["Loft"]["file"]), ("pan.ics", "pan.ics"))
 
     def test_what_is_no_calendar_is_refused_and_the_last_one_stays(self) -> None:
         self.bring(calendar(self.now, self.now + HOUR))
