@@ -38,7 +38,9 @@ def start(
     press or at the same instant, is the rollout that was started.
     """
     lock("start", [seen])
-    if there := Rollout.objects.filter(seen=seen, ended_at=None, state__in=("running", "proposed")).first():
+    if there := Rollout.objects.filter(
+        seen=seen, ended_at=None, state__in=("running", "proposed"), legs__ended_at=None
+    ).first():
         if there.created_by_id != user.pk or there.terms != msgspec.to_builtins(terms):
             raise Problem(409, "Started already", f"rollout {there.pk} does this: look at it", rollout=there.pk)
         return there

@@ -47,6 +47,7 @@ def at_once() -> str:
         thread.start()
     for thread in threads:
         thread.join()
+    sweep()
     return Rollout.objects.get(pk=rollout.pk).state
 
 
