@@ -154,7 +154,7 @@ def _round(stage: Stage, name: str, fault: Fault, *, back: bool) -> None:
     early = [case for case in stage.cases if case.step != "waiting"]
     rollouts.append(_back(done, early) if back else _start(stage, early))
     stage.until("every seat is at its step", lambda: _elsewhere(rollouts[0], early), seconds=40)
-    stage.worker.kill(signal.SIGSTOP)
+    stage.pause_worker()
     late = [case for case in stage.cases if case.step == "waiting"]
     rollouts.append(_back(done, late) if back else _start(stage, late))
     fault.begin(stage)

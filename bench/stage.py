@@ -184,6 +184,21 @@ class Stage:
         self.server.start()
         self.until("the server answers", self._answers)
 
+    def pause_worker(self) -> None:
+        """Between two transactions: what it holds in the midst of one, such as the ledger's lock, stops everybody."""
+        while True:
+            self.worker.kill(signal.SIGSTOP)
+            time.sleep(0.2)
+            with connection.cursor() as cursor:
+                cursor.execute(
+                    "SELECT count(*) FROM pg_stat_activity"
+                    " WHERE datname = current_database() AND state LIKE 'idle in transaction%'"
+                )
+                if not cursor.fetchone()[0]:
+                    return
+            self.worker.kill(signal.SIGCONT)
+            time.sleep(0.1)
+
     def restart_database(self) -> None:
         """As after a loss of power."""
         pid = int((self.postgres.data / "postmaster.pid").read_text("ascii").split()[0])

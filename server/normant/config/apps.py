@@ -1,4 +1,17 @@
+from typing import Any
+
 from django.apps import AppConfig
+from django.db.backends.signals import connection_created
+
+FROZEN_SECONDS = 300
+
+
+def let_go_of_frozen(connection: Any, **_: Any) -> None:
+    """A process that is stopped in the middle of a transaction (its machine sleeps) holds what it locked no longer."""
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT set_config('idle_in_transaction_session_timeout', %s, false)", [f"{FROZEN_SECONDS * 1000}"]
+        )
 
 
 class ConfigConfig(AppConfig):
@@ -6,7 +19,7 @@ class ConfigConfig(AppConfig):
     label = "config"
 
     def ready(self) -> None:
-        """What a second person may be asked for, once every app is there."""
+        """How long a connection may stand still, and what a second person may be asked for, once every app is there."""
         from normant.accounts.permissions import Permission  # noqa: PLC0415 (models are loaded now)
         from normant.house.services.watch_seat import watch_proposed  # noqa: PLC0415
         from normant.proposals.services.propose import register  # noqa: PLC0415
@@ -14,6 +27,7 @@ class ConfigConfig(AppConfig):
         from normant.standards.services.admit_dialect import keep_proposed  # noqa: PLC0415
         from normant.standards.services.keep_package import approve_proposed  # noqa: PLC0415
 
+        connection_created.connect(let_go_of_frozen)
         register("clear_store", Permission.CORRECT, clear_proposed)
         register("watch_seat", Permission.PUBLISH, watch_proposed)
         register("keep_dialect", Permission.PUBLISH, keep_proposed)

@@ -73,6 +73,6 @@ def sweep(timestamp: int = 0) -> None:
     for rollout in waiting.values_list("pk", flat=True):
         if not halt_if_harmful(rollout):
             advance(rollout)
-    # Its last two legs ended at the same instant, and each took the other for one that goes on.
+    # In earlier versions two last legs that ended at the same instant left it running.
     for rollout in Rollout.objects.filter(state="running").exclude(legs__ended_at=None).values_list("pk", flat=True):
         advance(rollout)

@@ -1,5 +1,6 @@
 import psycopg
-from django.test import SimpleTestCase
+from django.db import connection
+from django.test import SimpleTestCase, TestCase
 from psycopg import sql
 
 from normant.tests.served import Served, no_house
@@ -46,3 +47,11 @@ class Outlives(SimpleTestCase):
             self.assertEqual(supervisor.post("/api/v1/seats/pan-03/ask", json=given).status_code, 200)
             house.until(lambda: shown() == 2, PATIENCE)
         self.assertIsNone(worker.poll())
+
+
+class Frozen(TestCase):
+    def test_no_connection_holds_a_transaction_for_ever(self) -> None:
+        """Or a worker whose machine sleeps, with the ledger's lock in hand, would stop the house."""
+        with connection.cursor() as cursor:
+            cursor.execute("SHOW idle_in_transaction_session_timeout")
+            self.assertEqual(cursor.fetchone(), ("5min",))

@@ -151,7 +151,12 @@ def advance_soon(rollout: int) -> None:
 
 
 def finish_if_over(rollout: Rollout) -> None:
-    """A rollout ends with its last leg; where two end at the same instant, with the sweep of the next minute."""
+    """A rollout ends with its last leg.
+
+    Of two that end at the same instant the second waits here for the first: else each would take the other for one that
+    goes on, and the rollout would never end.
+    """
+    Rollout.objects.select_for_update(no_key=True).filter(pk=rollout.pk).first()
     if rollout.legs.filter(ended_at=None).exists():
         return
     ended = Rollout.objects.filter(pk=rollout.pk, ended_at=None)

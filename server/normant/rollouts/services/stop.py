@@ -104,6 +104,7 @@ def release(seat: Seat) -> None:
     """Nobody answers for this seat any more: its orders are withdrawn, and its legs end."""
     lock("leg", [seat.name])
     open_legs = Leg.objects.filter(seat=seat, ended_at=None)
+    list(Rollout.objects.select_for_update(no_key=True).filter(pk__in=open_legs.values("rollout")).order_by("pk"))
     Order.objects.waiting().filter(seat=seat).update(withdrawn_at=timezone.now())
     for leg in open_legs.select_related("seat", "rollout").order_by("pk"):
         end(leg, "stopped", "the seat was retired")

@@ -47,7 +47,6 @@ def at_once() -> str:
         thread.start()
     for thread in threads:
         thread.join()
-    sweep()
     return Rollout.objects.get(pk=rollout.pk).state
 
 
