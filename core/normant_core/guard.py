@@ -71,22 +71,18 @@ def forbidden_path(path: str, app: str = "") -> str:
         return f"{name} is read by what starts"
     if name.count("*") > MOST_STARS:
         return f"{name} has several stars"
-    ending = name.rpartition(".")[2] if "." in name else ""
-    return f"{name} is of a kind that is run" if ending in _all("programs") else ""
+    return f"{name} is of a kind that is run" if _ending(name) in _all("programs") else ""
 
 
 def is_secret_name(name: str) -> bool:
     """Whether a file or a folder is called like one that holds secrets."""
-    words = _words(name)
-    ending = name.lower().rpartition(".")[2] if "." in name.strip(".") else ""
-    return _is_secret(words) or ending in _all("secret_kinds")
+    return _is_secret(_words(name)) or _ending(name) in _all("secret_kinds")
 
 
 def is_secret_store(name: str) -> bool:
     """Whether a file beside a preference file shows that its folder is a place of secrets, by its name."""
-    ending = name.lower().rpartition(".")[2] if "." in name.strip(".") else ""
     named = any(word in _all("stores") for word in _words(name))
-    return named or ending in _all("secret_kinds") or _STORE_NAME.fullmatch(name) is not None
+    return named or _ending(name) in _all("secret_kinds") or _STORE_NAME.fullmatch(name) is not None
 
 
 def forbidden_app(app: str) -> str:
@@ -128,9 +124,7 @@ def forbidden_value(raw: str) -> str:
         return "it looks like a command, or like an address"
     if _PROGRAM_TEXT.search(raw):
         return "it names a folder of programs"
-    name = re.split(r"[\\/]", raw.strip().lower())[-1]
-    ending = name.rpartition(".")[2] if "." in name.strip(".") else ""
-    if ending in _all("programs"):
+    if _ending(re.split(r"[\\/]", raw.strip())[-1]) in _all("programs"):
         return "it names a program"
     return secret_value(raw)
 
@@ -151,6 +145,11 @@ def folder_of(path: str) -> str:
 def is_within(path: str, folder: str) -> bool:
     """Whether a path lies in an admitted folder, or is the file that was admitted."""
     return path.startswith(folder) if folder.endswith("/") else path == folder
+
+
+def _ending(name: str) -> str:
+    """What stands behind the last dot of a file's name; some systems leave out dots and spaces at its end."""
+    return name.lower().rstrip(". ").rpartition(".")[2] if "." in name.rstrip(". ") else ""
 
 
 def _is_secret(words: list[str]) -> bool:

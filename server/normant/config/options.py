@@ -53,6 +53,7 @@ class Options:
     heartbeat_seconds: int
     keep_surveys_days: int
     keep_readings_days: int
+    patience_seconds: int
     second_person: bool
     address: str
     webhook_hosts: tuple[str, ...]
@@ -78,6 +79,8 @@ class Options:
             heartbeat_seconds=_whole(env, "NORMANT_HEARTBEAT", "60", (1, 3600), "whole seconds from 1 to 3600"),
             keep_surveys_days=_days(env, "NORMANT_KEEP_SURVEYS_DAYS", "180"),
             keep_readings_days=_days(env, "NORMANT_KEEP_READINGS_DAYS", "1100"),
+            # 0 where somebody tries every operation on purpose, as the tests do.
+            patience_seconds=_whole(env, "NORMANT_PATIENCE_SECONDS", "4", (0, 60), "whole seconds from 0 to 60"),
             second_person=env.get("NORMANT_SECOND_PERSON", "") == "1",
             address=env.get("NORMANT_ADDRESS", "").rstrip("/"),
             webhook_hosts=_names(env, "NORMANT_WEBHOOK_HOSTS"),

@@ -1,6 +1,5 @@
 """Django's settings; what a house chooses comes through `options`."""
 
-import os
 import sys
 
 import structlog
@@ -110,8 +109,7 @@ NORMANT_HEARTBEAT = OPTIONS.heartbeat_seconds
 NORMANT_KEEP_SURVEYS_DAYS = OPTIONS.keep_surveys_days
 NORMANT_KEEP_READINGS_DAYS = OPTIONS.keep_readings_days
 NORMANT_PACKAGES = OPTIONS.packages
-# 0 where somebody tries every operation on purpose, as the tests do.
-NORMANT_PATIENCE_SECONDS = float(os.environ.get("NORMANT_PATIENCE_SECONDS", "4"))
+NORMANT_PATIENCE_SECONDS = OPTIONS.patience_seconds
 NORMANT_SECOND_PERSON = OPTIONS.second_person
 NORMANT_ADDRESS = OPTIONS.address
 NORMANT_PROXIES = OPTIONS.proxies

@@ -24,6 +24,7 @@ from .unfolding import unfolded
 log = structlog.get_logger()
 SOON = dt.timedelta(minutes=2)  # a seat that would be in the middle of it when the booking begins does not begin
 AHEAD = dt.timedelta(days=60)  # unfolded beyond what is asked for, so that it need not be again each day
+FARTHEST = dt.timedelta(days=400)  # nobody looks further ahead: beyond it every room counts as free
 SHOWN = 3  # bookings of a room that are told one by one
 
 
@@ -68,6 +69,7 @@ def _told(room: str, kept: Calendar | None, booked: tuple[Span, ...]) -> dict[st
 
 
 def _spans(calendar: Calendar, until: dt.datetime) -> tuple[Span, ...]:
+    until = min(until, timezone.now() + FARTHEST)
     if not calendar.unfolded_until or calendar.unfolded_until < until or calendar.unfolded_zone != settings.TIME_ZONE:
         _unfold_again(calendar, until)
     return tuple(
@@ -79,10 +81,10 @@ def _unfold_again(calendar: Calendar, until: dt.datetime) -> None:
     text = calendar.text
     try:
         bookings = unfolded_bookings(text.encode(), calendar.name, until)
-    except DocumentError as fault:  # it was unfolded when it was brought: no rollout stands still for it
+    except DocumentError as fault:  # no rollout stands still for it, and what is known of it counts on
         log.warning("a calendar cannot be unfolded; its room counts as free", room=calendar.room, reason=str(fault))
-        bookings = Unfolded([], until + AHEAD, settings.TIME_ZONE)
-        calendar.fault = f"its room counts as free: {fault}"[:300]
+        bookings = Unfolded(calendar.bookings, until + AHEAD, settings.TIME_ZONE)
+        calendar.fault = f"beyond what is known of it the room counts as free: {fault}"[:300]
     for name, value in bookings._asdict().items():
         setattr(calendar, name, value)
     Calendar.objects.filter(pk=calendar.pk, text=text).update(**bookings._asdict(), fault=calendar.fault)
@@ -99,6 +101,6 @@ class Unfolded(NamedTuple):
 def unfolded_bookings(raw: bytes, source: str, until: dt.datetime | None = None) -> Unfolded:
     """From yesterday until long after that moment, or after the next two weeks. Raises DocumentError."""
     now = timezone.now()
-    last = max(until or now, now + HORIZON) + AHEAD
+    last = (until or now + HORIZON) + AHEAD
     spans = unfolded(raw, source, now - dt.timedelta(days=1), last, settings.TIME_ZONE)
     return Unfolded([(first.isoformat(), end.isoformat()) for first, end in spans], last, settings.TIME_ZONE)

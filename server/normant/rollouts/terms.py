@@ -3,8 +3,9 @@
 from typing import Literal
 
 from ninja import Schema
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
+from normant.common.schemas import GivenMoment
 from normant_core.schedule import Terms
 
 HOUR = r"^(([01]\d|2[0-3]):[0-5]\d)?$"
@@ -27,8 +28,8 @@ class TermsIn(Schema):
     errands: bool = True
     remove_old: bool = False
     measure: Literal["", "play", "render"] = ""
-    begins: AwareDatetime | None = None
-    ends: AwareDatetime | None = None
+    begins: GivenMoment | None = None
+    ends: GivenMoment | None = None
     opens: str = Field(default="", pattern=HOUR)
     closes: str = Field(default="", pattern=HOUR)
 

@@ -4,7 +4,9 @@ from io import StringIO
 from typing import Any
 
 from django.core.management import CommandError, call_command
+from django.db import connection
 from django.test import Client, TestCase
+from django.test.utils import CaptureQueriesContext
 from django.utils import timezone
 
 from normant.accounts.models import AccessToken, User
@@ -37,6 +39,15 @@ class People(TestCase):
         answer = self.call("POST", "people", name=name, role=role, seat=seat)
         self.assertEqual(answer.status_code, 200, answer.content)
         return str(answer.json()["link"])
+
+    def test_telling_of_many_asks_no_more_than_of_few(self) -> None:
+        client, asked = self.browser(), []
+        for name in ("kim", "lee"):
+            self.add(name)
+            with CaptureQueriesContext(connection) as queries:
+                client.get("/api/v1/people")
+            asked.append(len(queries))
+        self.assertEqual(asked[0], asked[1])
 
     def test_somebody_new_sets_a_password_by_a_link_once(self) -> None:
         link = self.add()

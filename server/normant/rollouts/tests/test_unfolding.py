@@ -13,7 +13,7 @@ from django.utils import timezone
 from normant.accounts.models import User
 from normant.common import reach
 from normant.rollouts import unfolding
-from normant.rollouts.booked import AHEAD, booked_rooms
+from normant.rollouts.booked import AHEAD, FARTHEST, booked_rooms
 from normant.rollouts.fetching import NotFetched, fetched
 from normant.rollouts.models import Calendar
 from normant.rollouts.services.keep_calendar import keep_calendar
@@ -81,7 +81,7 @@ class Kept(Stage):
             self.assertEqual(len(booked_rooms(["Pan House"], self.now + AHEAD / 2)["Pan House"]), 2)
 
     def test_a_later_moment_or_another_zone_unfolds_it_again(self) -> None:
-        later = self.now + 10 * AHEAD
+        later = self.now + 5 * AHEAD
         self.assertEqual(len(booked_rooms(["Pan House"], later)["Pan House"]), 2)
         self.assertGreater(self.row().unfolded_until, later + AHEAD)
         with override_settings(TIME_ZONE="Asia/Tokyo"):
@@ -97,7 +97,17 @@ class Kept(Stage):
         Calendar.objects.update(bookings=[], unfolded_until=None, text="BEGIN:VCALENDAR")
         for _ in range(2):
             self.assertEqual(booked_rooms(["Pan House"], self.now), {"Pan House": ()})
-        self.assertIn("its room counts as free", self.row().fault)
+        self.assertIn("the room counts as free", self.row().fault)
+
+    def test_what_is_known_counts_on_where_more_cannot_be(self) -> None:
+        Calendar.objects.update(text="BEGIN:VCALENDAR")
+        booked_rooms(["Pan House"], self.now + 2 * AHEAD)
+        self.assertEqual(len(booked_rooms(["Pan House"], self.now)["Pan House"]), 2)
+
+    def test_a_far_away_moment_is_not_looked_up(self) -> None:
+        self.assertEqual(booked_rooms(["Pan House"], self.now + 100 * AHEAD), {"Pan House": ()})
+        self.assertLess(self.row().unfolded_until, self.now + FARTHEST + 2 * AHEAD)
+        self.assertEqual(self.row().fault, "")
 
 
 @contextmanager
