@@ -2,10 +2,9 @@
 are sent as they are built, not validated on the way out."""
 
 import datetime as dt
-from typing import Annotated, Generic, Literal, TypeVar
+from typing import Generic, Literal, TypeVar
 
 from ninja import Schema
-from pydantic import AfterValidator, AwareDatetime
 
 T = TypeVar("T")
 Plain = bool | int | float | str | None
@@ -79,12 +78,3 @@ class NativeOut(Schema):
 
 
 Moment = dt.datetime
-
-
-def _of_these_times(at: dt.datetime) -> dt.datetime:
-    if not 2000 <= at.year < 2200:  # nobody means it, and what is added to it would leave the calendar
-        raise ValueError("expected a moment between 2000 and 2200")
-    return at
-
-
-GivenMoment = Annotated[AwareDatetime, AfterValidator(_of_these_times)]

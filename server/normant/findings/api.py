@@ -7,13 +7,13 @@ import msgspec
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import fault_object
-from normant.common.schemas import GivenMoment, ListOf
+from normant.common.schemas import ListOf
 from normant.seats.visible import seat_or_404
 from normant.standards.schemas import PublishedOut, TryOut
 from normant_core.sentences import layers_told
@@ -55,8 +55,8 @@ class Beside(Schema):
     """What a seat is compared with: another seat (or itself) at a moment; its healthy peers where none is named."""
 
     other: str | None = None
-    at: GivenMoment | None = None
-    other_at: GivenMoment | None = None
+    at: AwareDatetime | None = None
+    other_at: AwareDatetime | None = None
 
 
 class EditionIn(Schema):
@@ -103,7 +103,7 @@ def finding_object(row: dict[str, Any]) -> dict[str, Any]:
 
 
 @router.get("/seats/{name}", response=SeatRecordOut, operation_id="seat", auth=Needs(Permission.SEE_SEATS))
-def seat(request: HttpRequest, name: str, at: GivenMoment | None = None) -> Any:
+def seat(request: HttpRequest, name: str, at: AwareDatetime | None = None) -> Any:
     """The whole record of one seat, now or as it was at a past moment."""
     return plain(seat_record(seat_or_404(name, person(request)), at))
 

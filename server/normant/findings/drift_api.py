@@ -4,13 +4,13 @@ from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
-from normant.common.schemas import GivenMoment, ListOf
+from normant.common.schemas import ListOf
 
 from .grid import cell_told, findings_at, grid
 from .schemas import CellToldOut, GridOut, PlacedOut
@@ -25,7 +25,7 @@ class CellAsked(Schema):
     seat: Text
     setting: Text
     app: Text | None = None
-    at: GivenMoment | None = None
+    at: AwareDatetime | None = None
 
 
 class PlaceIn(Schema):
@@ -43,7 +43,7 @@ class PlacesIn(Schema):
 
 
 @router.get("/drift", response=GridOut, operation_id="drift", auth=Needs(Permission.SEE_HOUSE))
-def the_grid(request: HttpRequest, at: GivenMoment | None = None) -> Any:
+def the_grid(request: HttpRequest, at: AwareDatetime | None = None) -> Any:
     """Every setting on every seat, now or at a past moment under the standard of today."""
     return plain(grid(at))
 

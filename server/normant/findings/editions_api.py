@@ -7,13 +7,13 @@ from django.http import HttpRequest
 from django.utils import timezone
 from ninja import File, Form, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
-from normant.common.schemas import GivenMoment, ListOf
+from normant.common.schemas import ListOf
 from normant.common.seen import Seen
 from normant.common.tables import read_table
 from normant.seats.floor import silent_since
@@ -91,7 +91,7 @@ class NormsIn(LintIn):
 class WhenIn(SeenIn):
     """When it is published; null: now."""
 
-    at: GivenMoment | None = None
+    at: AwareDatetime | None = None
 
 
 @router.get("/standard/drafts", response=ListOf[DraftRowOut], operation_id="drafts", auth=Needs(Permission.SEE_HOUSE))

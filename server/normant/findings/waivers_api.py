@@ -6,12 +6,12 @@ from django.db.models import Count, Q
 from django.http import HttpRequest
 from django.utils import timezone
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
-from normant.common.schemas import GivenMoment, ListOf
+from normant.common.schemas import ListOf
 from normant_core.catalogue import catalogue
 from normant_core.waivers import WARNED, scope_told
 
@@ -52,7 +52,7 @@ class WaiveIn(ScopeIn):
     """With why, and until when: a moment, or the end of a production."""
 
     reason: str = Field(max_length=500)
-    ends_at: GivenMoment | None = None
+    ends_at: AwareDatetime | None = None
     until_production: Text = ""
 
     def terms(self) -> Terms:
@@ -63,8 +63,8 @@ class WaiveIn(ScopeIn):
 class ProlongIn(Schema):
     """Another end, in place of the one that was read."""
 
-    ends_at: GivenMoment
-    seen: GivenMoment | None = None
+    ends_at: AwareDatetime
+    seen: AwareDatetime | None = None
 
 
 class ProductionIn(Schema):

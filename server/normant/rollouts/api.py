@@ -5,13 +5,13 @@ from typing import Annotated, Any, Literal
 import msgspec
 from django.http import HttpRequest, HttpResponse
 from ninja import Query, Router, Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
-from normant.common.schemas import GivenMoment, ListOf
+from normant.common.schemas import ListOf
 from normant.findings.reading import open_findings
 from normant.ledger.services.record import record
 from normant.seats.visible import seat_or_404
@@ -76,7 +76,7 @@ class AskIn(Schema):
 class PutOffIn(Schema):
     """Until when."""
 
-    until: GivenMoment
+    until: AwareDatetime
 
 
 class ObjectionIn(Schema):

@@ -24,7 +24,6 @@ from .unfolding import unfolded
 log = structlog.get_logger()
 SOON = dt.timedelta(minutes=2)  # a seat that would be in the middle of it when the booking begins does not begin
 AHEAD = dt.timedelta(days=60)  # unfolded beyond what is asked for, so that it need not be again each day
-FARTHEST = dt.timedelta(days=400)  # nobody looks further ahead: beyond it every room counts as free
 SHOWN = 3  # bookings of a room that are told one by one
 
 
@@ -69,7 +68,6 @@ def _told(room: str, kept: Calendar | None, booked: tuple[Span, ...]) -> dict[st
 
 
 def _spans(calendar: Calendar, until: dt.datetime) -> tuple[Span, ...]:
-    until = min(until, timezone.now() + FARTHEST)
     if not calendar.unfolded_until or calendar.unfolded_until < until or calendar.unfolded_zone != settings.TIME_ZONE:
         _unfold_again(calendar, until)
     return tuple(

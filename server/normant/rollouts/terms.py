@@ -3,9 +3,8 @@
 from typing import Literal
 
 from ninja import Schema
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
-from normant.common.schemas import GivenMoment
 from normant_core.schedule import Terms
 
 HOUR = r"^(([01]\d|2[0-3]):[0-5]\d)?$"
@@ -28,8 +27,8 @@ class TermsIn(Schema):
     errands: bool = True
     remove_old: bool = False
     measure: Literal["", "play", "render"] = ""
-    begins: GivenMoment | None = None
-    ends: GivenMoment | None = None
+    begins: AwareDatetime | None = None
+    ends: AwareDatetime | None = None
     opens: str = Field(default="", pattern=HOUR)
     closes: str = Field(default="", pattern=HOUR)
 

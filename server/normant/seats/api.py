@@ -4,12 +4,12 @@ from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema, Status
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
-from normant.common.schemas import GivenMoment, ListOf
+from normant.common.schemas import ListOf
 from normant.ledger.services.keys import fingerprint_of
 
 from .floor import seats_on_floor
@@ -39,7 +39,7 @@ class WhichReadings(Schema):
     setting: str | None = None
     app: str | None = None
     seat: str | None = None
-    at: GivenMoment | None = None
+    at: AwareDatetime | None = None
     offset: int = Field(0, ge=0)
     limit: int = Field(1000, ge=1, le=20_000)
 
