@@ -13,6 +13,7 @@ import structlog
 from normant_core.dialect import Dialect, spoken
 from normant_core.errors import NormantError
 from normant_core.orders import Order, Progress, Receipt, Refusal, SignedOrder, bounded
+from normant_core.structs import learn_structs
 from normant_core.survey import Survey
 
 from .door import Door
@@ -72,6 +73,7 @@ class Agent:
 
     def run(self, stop: threading.Event) -> None:
         """Work until `stop` is set."""
+        learn_structs()
         orders = threading.Thread(target=self._until, args=(stop, self.work_on_orders), name="orders", daemon=True)
         orders.start()
         self._until(stop, self._look)

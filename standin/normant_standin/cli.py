@@ -20,6 +20,7 @@ from normant_core.dialect import parse_dialect, spoken
 from normant_core.errors import NormantError
 from normant_core.native import settle
 from normant_core.preferences import write_value
+from normant_core.structs import learn_structs
 from normant_core.survey import Activity
 
 from . import history, scenario
@@ -52,6 +53,7 @@ def run(
             scenario.build(known, seat, folder / seat.name, templates=demo / "preferences")
             what = (folder / seat.name, server, given.get(seat.name, ""), stop)
             threads.append(threading.Thread(target=run_seat, args=what, name=seat.name, daemon=True))
+    learn_structs()
     for thread in threads:
         thread.start()
     while not stop.wait(0.2):

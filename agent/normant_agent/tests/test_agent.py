@@ -4,7 +4,7 @@ import threading
 import time
 from pathlib import Path
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
@@ -344,6 +344,14 @@ class Work(TestCase):
         finally:
             self.stop.set()
             runs.join(10)
+
+    def test_every_type_is_learnt_before_the_second_thread(self) -> None:
+        before, threads = threading.active_count(), list[int]()
+        stop = threading.Event()
+        stop.set()
+        with mock.patch("normant_agent.agent.learn_structs", lambda: threads.append(threading.active_count())):
+            self.agent.run(stop)
+        self.assertEqual(threads, [before])
 
     def until(self, holds: Any) -> None:
         for _ in range(1000):

@@ -13,6 +13,7 @@ from procrastinate.exceptions import ConnectorException
 
 from normant.common.keys import public_half
 from normant_core.chain import fingerprint
+from normant_core.structs import learn_structs
 
 from ...jobs import sweep
 from ...services.sign import publish_key
@@ -27,6 +28,7 @@ class Command(BaseCommand):
     def handle(self, **options: Any) -> None:
         """Any number of workers may run, on any number of hosts; a database that is away is waited for."""
         settings.NORMANT_SIGNS = True
+        learn_structs()
         key = public_half(settings.NORMANT_ORDER_KEY)
         self.stderr.write(f"worker: orders are signed by the key {fingerprint(key)}")
         while True:
