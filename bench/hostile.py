@@ -10,9 +10,10 @@ from typing import TYPE_CHECKING
 
 import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
+from django.conf import settings
 from django.utils import timezone
 
-from normant_core.orders import Change, Order, SetPreference, SignedOrder
+from normant_core.orders import Change, Order, SetPreference, SignedOrder, canonical
 
 from .stage import Case, Stage, other_than_at_first
 
@@ -88,25 +89,27 @@ def _name(signed: SignedOrder) -> uuid.UUID:
 def _spoiled(case: Case) -> dict[str, SignedOrder]:
     """Orders as nobody of the house would give them; each would change the seat's file."""
     from normant.rollouts.models import Order as Row  # noqa: PLC0415 (after setup)
-    from normant.rollouts.services.sign import sign, signature  # noqa: PLC0415
+    from normant.rollouts.services.sign import signature  # noqa: PLC0415
+
+    settings.NORMANT_SIGNS = True  # as the worker, whose key this is
+
+    def ours(body: bytes) -> SignedOrder:
+        return SignedOrder(body, signature(body))
 
     now = timezone.now()
     action = SetPreference("glaize", "suite", (Change("memory.held_back", "2", "9", 9 * 2**30),))
     good = Order(str(uuid.uuid4()), case.seat, now + dt.timedelta(hours=1), action)
-    body = sign(good).order
+    body = canonical(good)
     late = msgspec.structs.replace(good, id=str(uuid.uuid4()), expires=now - dt.timedelta(minutes=1))
     elsewhere = msgspec.structs.replace(good, seat="loft-01")
     done = Row.objects.filter(seat__name=case.seat, receipt__outcome="done").first()
-
-    def ours(spoiled: bytes) -> SignedOrder:
-        return SignedOrder(spoiled, signature(spoiled))
 
     return {
         "forged": SignedOrder(body, Ed25519PrivateKey.generate().sign(body)),
         "altered": SignedOrder(body.replace(b'"9"', b'"8"'), signature(body)),
         "not signed": SignedOrder(body.replace(b'"9"', b'"7"'), b""),
-        "expired": sign(late),
-        "another seat's": sign(elsewhere),
+        "expired": ours(canonical(late)),
+        "another seat's": ours(canonical(elsewhere)),
         "of an unknown kind": ours(body.replace(b"set_preference", b"run_a_script")),
         "with a field more": ours(body.replace(b'"app"', b'"also":"x","app"')),
         "not canonical": ours(body.replace(b'":', b'": ', 1)),
