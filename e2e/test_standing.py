@@ -44,7 +44,7 @@ class T1Waive(Journey):
         self.go("/")
         item = self.page.locator("li[data-kind=waiver]")
         expect(item).to_contain_text("A waiver ends: Held back of Corrow on sluice-03")
-        expect(item).to_contain_text("it ends tomorrow")
+        expect(item).to_contain_text(re.compile("it ends (today|tomorrow)"))  # a run may go over midnight
 
 
 class T2Drift(Journey):
