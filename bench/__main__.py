@@ -22,11 +22,11 @@ from .siege import siege
 from .survey import request, unchanged
 
 ALL: dict[str, Callable[[], Figure]] = {
-    one.__name__: one for one in (judge, parse, load, unchanged, request, ingest, agent, siege)
+    bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege)
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    one.__name__: one for one in (house, floor, drift, grid, check, plan, fuzz, faults, carry, fence)
+    bench.__name__: bench for bench in (house, floor, drift, grid, check, plan, fuzz, faults, carry, fence)
 }
 SEATS = "--seats"
 

@@ -8,8 +8,8 @@ from pathlib import Path
 
 import psutil
 
-from normant_agent.visit import take_survey
-from normant_core.dialect import parse_dialect
+from normant_agent.preferences.visit import take_survey
+from normant_core.dialects.dialect import parse_dialect
 from normant_standin import scenario
 from normant_standin.host import StandInHost
 

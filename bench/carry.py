@@ -15,8 +15,8 @@ from typing import Any
 import httpx
 from playwright.sync_api import Page, sync_playwright
 
-from normant_core.orders import SetPowerProfile, SetPreference, parse_order
-from normant_core.schedule import Terms
+from normant_core.orders.kinds import SetPowerProfile, SetPreference, parse_order
+from normant_core.rollout.schedule import Terms
 
 from .floor import CHROMIUM, FLAGS
 from .house import BENCH, enrolled_seats, set_up, with_standard
@@ -43,8 +43,8 @@ class Seat:
     def receipts(self, items: list[dict[str, str]]) -> Iterator[dict[str, Any]]:
         """What it says of these orders; from then on it reads as they want it."""
         for item in items:
-            told = parse_order(base64.b64decode(item["order"]))
-            match told.action:
+            order = parse_order(base64.b64decode(item["order"]))
+            match order.action:
                 case SetPreference(changes=changes):
                     values = {change.setting: change.value for change in changes}
                 case SetPowerProfile(profile=profile):
@@ -53,7 +53,7 @@ class Seat:
                     values = {}
             readings = self.body["readings"]
             self.body["readings"] = [{**r, "value": values.get(r["setting"], r["value"])} for r in readings]
-            yield {"order": told.id, "outcome": "done", "at": dt.datetime.now(dt.UTC).isoformat()}
+            yield {"order": order.id, "outcome": "done", "at": dt.datetime.now(dt.UTC).isoformat()}
 
     async def work(self, client: httpx.AsyncClient) -> None:
         """Wait for orders, and carry them out."""
@@ -73,14 +73,20 @@ class Seat:
 
 def carry(seats: int) -> list[Figure]:
     """Seats a minute with one worker and with two, and milliseconds from a receipt to the screen (p95)."""
-    one, two = _carried(workers=1), _carried(workers=2)
+    single, two = _carried(workers=1), _carried(workers=2)
     shown = statistics.quantiles(_shown(), n=20)[18]
     bar = f"{A_MINUTE} seats a minute"
     return [
         Figure(
-            "carried", one, "/min", f"of {A_MINUTE} a minute, with one worker", one / A_MINUTE, bar, one >= A_MINUTE
+            "carried",
+            single,
+            "/min",
+            f"of {A_MINUTE} a minute, with one worker",
+            single / A_MINUTE,
+            bar,
+            single >= A_MINUTE,
         ),
-        Figure("carried", two, "/min", "of what one carries, with two workers", two / one, bar, two >= A_MINUTE),
+        Figure("carried", two, "/min", "of what one carries, with two workers", two / single, bar, two >= A_MINUTE),
         Figure("receipt", shown, "ms", "of its bar, p95", shown / SCREEN_BAR, "under 300 ms", shown < SCREEN_BAR),
     ]
 
@@ -103,7 +109,7 @@ def _at_work(address: str, stand_ins: list[Seat]) -> Iterator[None]:
     async def work() -> None:
         limits = httpx.Limits(max_connections=None)
         async with httpx.AsyncClient(base_url=address, trust_env=False, timeout=60, limits=limits) as client:
-            await asyncio.gather(*(one.work(client) for one in stand_ins))
+            await asyncio.gather(*(stand_in.work(client) for stand_in in stand_ins))
 
     def run() -> None:
         asyncio.set_event_loop(loop)
@@ -137,19 +143,19 @@ def _shown() -> list[float]:
             page.keyboard.press("Enter")
             page.get_by_role("button", name=f"All {SHOWN} seats").click()
             page.evaluate(_WATCH)
-            taken = [_one_shown(page, address, one) for one in stand_ins]
+            taken = [_one_shown(page, address, stand_in) for stand_in in stand_ins]
             browser.close()
     return taken
 
 
-def _one_shown(page: Page, address: str, one: Seat) -> float:
-    with httpx.Client(base_url=address, trust_env=False, timeout=60, headers=one.headers) as client:
-        receipt = next(one.receipts(client.get("/api/v1/agent/orders").json()["items"]))
+def _one_shown(page: Page, address: str, stand_in: Seat) -> float:
+    with httpx.Client(base_url=address, trust_env=False, timeout=60, headers=stand_in.headers) as client:
+        receipt = next(stand_in.receipts(client.get("/api/v1/agent/orders").json()["items"]))
         sent = time.time() * 1e3
         client.post(f"/api/v1/agent/orders/{receipt['order']}/receipt", json=receipt)
-    page.wait_for_function("seat => window.moved[seat]", arg=one.name)
+    page.wait_for_function("seat => window.moved[seat]", arg=stand_in.name)
     page.wait_for_timeout(500)
-    return float(page.evaluate("seat => window.moved[seat]", one.name)) - sent
+    return float(page.evaluate("seat => window.moved[seat]", stand_in.name)) - sent
 
 
 _WATCH = """() => {
@@ -165,7 +171,7 @@ def _seats(prefix: str, count: int) -> list[Seat]:
     set_up()
     from normant.accounts.models import User  # noqa: PLC0415 (after setup)
     from normant.agents.services.hand_in import hand_in  # noqa: PLC0415
-    from normant.standards.services.keep_dialect import keep_dialect  # noqa: PLC0415
+    from normant.dialects.services.keep_dialect import keep_dialect  # noqa: PLC0415
 
     with_standard()
     keep_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8"), BENCH)
@@ -183,25 +189,26 @@ def _start(stand_ins: list[Seat]) -> int:
     """A rollout to all of them at once."""
     from normant.accounts.models import User  # noqa: PLC0415 (after setup)
     from normant.findings.models import Finding  # noqa: PLC0415
-    from normant.rollouts.services.plan import digest, plan  # noqa: PLC0415
+    from normant.plans.services.plan import digest, plan  # noqa: PLC0415
     from normant.rollouts.services.start import start  # noqa: PLC0415
 
-    names = [one.name for one in stand_ins]
-    found = Finding.objects.open().filter(seat__name__in=names, setting__in=SETTINGS)
-    found = found.select_related("seat").order_by("seat__name")
+    names = [stand_in.name for stand_in in stand_ins]
+    findings = Finding.objects.open().filter(seat__name__in=names, setting__in=SETTINGS)
+    chosen = list(findings.select_related("seat").order_by("seat__name"))
     user = User.objects.get(username=BENCH)
-    return int(start(user, found, seen=digest(plan(found)), terms=Terms(canaries=False, halt_after=0)).pk)
+    return int(start(user, chosen, seen=digest(plan(chosen)), terms=Terms(canaries=False, halt_after=0)).pk)
 
 
 def _left(rollout: int) -> bool:
     from normant.rollouts.models import Leg  # noqa: PLC0415 (after setup)
 
     legs = Leg.objects.filter(rollout=rollout)
-    assert not legs.filter(state="stopped").exists(), legs.filter(state="stopped").first().message
+    stopped = legs.filter(state="stopped").first()
+    assert stopped is None, stopped and stopped.message
     return legs.filter(ended_at=None).exists()
 
 
-def _ordered(one: Seat) -> bool:
-    from normant.rollouts.models import Order  # noqa: PLC0415 (after setup)
+def _ordered(stand_in: Seat) -> bool:
+    from normant.orders.models import Order  # noqa: PLC0415 (after setup)
 
-    return Order.objects.filter(seat__name=one.name).exists()
+    return Order.objects.filter(seat__name=stand_in.name).exists()

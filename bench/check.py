@@ -11,7 +11,7 @@ from pathlib import Path
 
 import msgspec
 
-from normant_core.survey import AgentInfo, Reading, Survey, decode
+from normant_core.seat.survey import AgentInfo, Reading, Survey, decode
 
 from .drift import _seat, _standard
 from .measure import Figure
@@ -26,20 +26,20 @@ def check(seats: int) -> list[Figure]:
     text, keys = _standard()
     settings = dict(keys)
     with tempfile.TemporaryDirectory() as folder:
-        standard, surveys, one = (Path(folder, name) for name in ("house.toml", "house.ndjson", "one.ndjson"))
+        standard, surveys, single = (Path(folder, name) for name in ("house.toml", "house.ndjson", "one.ndjson"))
         standard.write_text(text, "utf-8")
         with surveys.open("wb") as file:
             for number in range(seats):
                 view = _seat(number, keys, draw)
                 readings = tuple(Reading(k[0], settings[k].plain(v), k[1]) for k, v in view.readings.items())
-                told = Survey(
+                survey = Survey(
                     "normant-survey/1", view.seat.name, now, AgentInfo("1", "b"), view.facts, readings=readings
                 )
-                file.write(msgspec.json.encode(told) + b"\n")
-        one.write_bytes(surveys.read_bytes().splitlines(keepends=True)[0])
+                file.write(msgspec.json.encode(survey) + b"\n")
+        single.write_bytes(surveys.read_bytes().splitlines(keepends=True)[0])
         _, lines = _command(standard, surveys)
         # Noise only ever adds: the least of several is nearest to what it takes.
-        start = min(_command(standard, one)[0] for _ in range(TIMES))
+        start = min(_command(standard, single)[0] for _ in range(TIMES))
         taken = min(_command(standard, surveys)[0] for _ in range(TIMES)) - start
         parsing = min(_parsed(surveys) for _ in range(TIMES))
     ratio = taken / parsing

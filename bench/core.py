@@ -8,12 +8,12 @@ from typing import Any
 import msgspec
 import orjson
 
-from normant_core.catalogue import Kind, catalogue
-from normant_core.drift import Judge, View
-from normant_core.facts import Seat
+from normant_core.catalogue.settings import Kind, catalogue
+from normant_core.judging.judge import Judge, View
 from normant_core.rules.evaluate import Scope, evaluate
-from normant_core.standard import parse_standard
-from normant_core.survey import Reading, Survey, decode, parse_survey
+from normant_core.seat.facts import Seat
+from normant_core.seat.survey import Reading, Survey, decode, parse_survey
+from normant_core.standard.parse import parse_standard
 
 from .measure import Figure, paired
 
@@ -101,8 +101,8 @@ def _scope(seat: View, setting: str, app: str | None) -> Scope:
 
 def _survey_of(size: int) -> bytes:
     """The worked survey, compact, with readings added until it is that large."""
-    told = orjson.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
-    readings = told["readings"]
-    while len(orjson.dumps(told)) < size:
-        told["readings"] = told["readings"] + readings
-    return orjson.dumps(told)
+    document = orjson.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
+    readings = document["readings"]
+    while len(orjson.dumps(document)) < size:
+        document["readings"] = document["readings"] + readings
+    return orjson.dumps(document)

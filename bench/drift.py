@@ -8,13 +8,13 @@ from typing import Any
 
 import numpy as np
 
-from normant_core.catalogue import Kind, Setting, catalogue
-from normant_core.columns import Codes, House
-from normant_core.drift import Judge, View
-from normant_core.facts import Application, Facts, Gpu, Memory, Seat, Volume
-from normant_core.impact import impact
-from normant_core.standard import parse_standard
-from normant_core.standing import OFF_NORM, Case, Standing
+from normant_core.catalogue.settings import Kind, Setting, catalogue
+from normant_core.house.columns import Codes, House
+from normant_core.house.impact import impact
+from normant_core.house.verdicts import OFF_NORM, Case, Standing
+from normant_core.judging.judge import Judge, View
+from normant_core.seat.facts import Application, Facts, Gpu, Memory, Seat, Volume
+from normant_core.standard.parse import parse_standard
 
 from .measure import Figure
 
@@ -51,9 +51,9 @@ def drift(seats: int = 10_000) -> list[Figure]:
     standard = parse_standard(text)
     assert len(standard.rules) == RULES
     judge = Judge(standard)
-    told = [_seat(number, keys, draw) for number in range(seats)]
+    views = [_seat(number, keys, draw) for number in range(seats)]
     begun = time.perf_counter()
-    house = House(told)
+    house = House(views)
     made = time.perf_counter() - begun
     standing = Standing(house, judge)
 
@@ -62,11 +62,11 @@ def drift(seats: int = 10_000) -> list[Figure]:
 
     codes = [(case.key, _off(case)) for case in standing.cases.values()]
     whole, floor = _in_turn(by_columns, lambda: _floor(codes))
-    off = sum(outcome.status == "off-norm" for view in told for outcome in judge.judge(view))
+    off = sum(outcome.status == "off-norm" for view in views for outcome in judge.judge(view))
     assert len(by_columns()) == len(_floor(codes)) == off
-    plainly = _once(lambda: [judge.judge(view) for view in told])
-    one = _changed(text)
-    what_if, _ = _in_turn(lambda: impact(standing, Standing(house, one, standing)), lambda: None)
+    plainly = _once(lambda: [judge.judge(view) for view in views])
+    edited = _changed(text)
+    what_if, _ = _in_turn(lambda: impact(standing, Standing(house, edited, standing)), lambda: None)
     again, each = _rejudged(standing, draw), plainly / seats
     least = f"numpy comparing and listing, {seats:,} x {RULES}"
     return [
@@ -85,7 +85,7 @@ def _off(case: Case) -> Codes:
 
 def _standard() -> tuple[str, list[tuple[Key, Setting]]]:
     known = [s for s in catalogue().settings.values() if s.kind in _PLAIN]
-    keys = [((s.key, app), s) for s in known for app in APPS]
+    keys: list[tuple[Key, Setting]] = [((s.key, app), s) for s in known for app in APPS]
     assert len(keys) >= RULES, len(keys)
     expressed = {key for key, s in [k for k in keys if k[1].kind in _EXPRESSED][:EXPRESSIONS]}
     rules = []
@@ -121,10 +121,10 @@ def _value(setting: Setting, draw: random.Random) -> Any:
 def _list(standing: Standing) -> list[tuple[int, str, str | None, int]]:
     """Every finding: seat, setting, application, rule."""
     listed = list[tuple[int, str, str | None, int]]()
-    for found in standing.found(OFF_NORM):
-        setting, app = found.case.key
-        rules = [rule.number for rule in found.case.rules]
-        listed += [(row, setting, app, rules[mark // 3]) for row, mark in zip(found.rows, found.marks, strict=True)]
+    for slice_ in standing.with_status(OFF_NORM):
+        setting, app = slice_.case.key
+        rules = [rule.number for rule in slice_.case.rules]
+        listed += [(row, setting, app, rules[mark // 3]) for row, mark in zip(slice_.rows, slice_.marks, strict=True)]
     return listed
 
 
@@ -165,6 +165,6 @@ def _once(call: Callable[[], object]) -> float:
     return time.perf_counter() - begun
 
 
-def _in_turn(one: Callable[[], object], two: Callable[[], object]) -> tuple[float, float]:
-    taken = [(_once(one), _once(two)) for _ in range(_TIMES)]
+def _in_turn(first: Callable[[], object], two: Callable[[], object]) -> tuple[float, float]:
+    taken = [(_once(first), _once(two)) for _ in range(_TIMES)]
     return statistics.median(a for a, _ in taken), statistics.median(b for _, b in taken)

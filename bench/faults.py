@@ -4,6 +4,7 @@ Every seat of a round stands at one step of its order when the fault comes. Afte
 ended, hold either what it held before or what it was to hold, and have been written at most once for each order.
 """
 
+import datetime as dt
 import re
 import signal
 import sys
@@ -12,6 +13,7 @@ import time
 from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import TYPE_CHECKING, Any
 
 from django.db import close_old_connections, connection
@@ -40,7 +42,11 @@ class Fault:
 
 
 def _all(**what: Any) -> Callable[[Stage], None]:
-    return lambda stage: [case.set(**what) for case in stage.cases] and None
+    def change(stage: Stage) -> None:
+        for case in stage.cases:
+            case.set(**what)
+
+    return change
 
 
 def _by_hand(which: str) -> Callable[[Stage], None]:
@@ -125,16 +131,22 @@ def _two_at_once(stage: Stage) -> None:
     for thread in threads:
         thread.join()
     stage.until("every seat has ended, twice", lambda: _under_way(both))
-    found = stage.rows.setdefault("two rollouts at once", Counter())
+    row = stage.rows.setdefault("two rollouts at once", Counter())
     for case in stage.cases[1:]:
-        legs = sorted((leg for leg in _legs(both) if leg.seat.name == case.seat), key=lambda leg: leg.begun_at)
-        good = [leg.state for leg in legs] == ["settled", "settled"] and legs[0].ended_at <= legs[1].begun_at
+        legs = [leg for leg in _legs(both) if leg.seat.name == case.seat]
+        turns = [(leg.begun_at, leg.ended_at) for leg in legs]
+        good = [leg.state for leg in legs] == ["settled", "settled"] and _apart(turns)
         good = good and not _wrong(case, legs[0], back=False)
-        found[case.step, good] += 1
+        row[case.step, good] += 1
         if not good:
-            told = ", ".join(f"{leg.state} from {leg.begun_at} to {leg.ended_at} {leg.message}" for leg in legs)
-            stage.wrong.append(f"two at once, {case}: {told}")
+            leg_states = ", ".join(f"{leg.state} from {leg.begun_at} to {leg.ended_at} {leg.message}" for leg in legs)
+            stage.wrong.append(f"two at once, {case}: {leg_states}")
             print(stage.wrong[-1], file=sys.stderr, flush=True)
+
+
+def _apart(turns: Sequence[tuple[dt.datetime | None, dt.datetime | None]]) -> bool:
+    """Whether each ended before the next began."""
+    return all(ended and begun and ended <= begun for (_, ended), (begun, _) in pairwise(turns))
 
 
 def _round(stage: Stage, name: str, fault: Fault, *, back: bool) -> None:
@@ -174,14 +186,14 @@ def _round(stage: Stage, name: str, fault: Fault, *, back: bool) -> None:
 
 def _elsewhere(rollout: int, cases: Sequence[Case]) -> list[str]:
     """Seats that do not stand at their step; a survey is held back before the receipt as well, but that is too soon."""
-    from normant.rollouts.models import Order  # noqa: PLC0415 (after setup)
+    from normant.orders.models import Order  # noqa: PLC0415 (after setup)
 
     received = Order.objects.filter(leg__rollout=rollout, received_at__isnull=False)
-    told = {leg.seat.name: f"{leg.state}: {leg.message}" for leg in _legs([rollout])}
+    states = {leg.seat.name: f"{leg.state}: {leg.message}" for leg in _legs([rollout])}
     here = {*received.values_list("seat__name", flat=True)}
     held = {case.seat: case.folder / HELD for case in cases}
     return [
-        f"{case} {told.get(case.seat)}"
+        f"{case} {states.get(case.seat)}"
         for case in cases
         if not held[case.seat].exists()
         or held[case.seat].read_text("utf-8") != case.step
@@ -191,12 +203,12 @@ def _elsewhere(rollout: int, cases: Sequence[Case]) -> list[str]:
 
 def _judge(stage: Stage, row: str, fault: Fault, rollouts: Sequence[int], *, back: bool) -> None:
     legs = {leg.seat.name: leg for leg in _legs(rollouts)}
-    found = stage.rows.setdefault(row, Counter())
+    counts = stage.rows.setdefault(row, Counter())
     for case in stage.cases:
         if fault.files_only and not case.kind.file:
             continue
         why = _wrong(case, legs.get(case.seat), back=back)
-        found[case.step, not why] += 1
+        counts[case.step, not why] += 1
         if why:
             stage.wrong.append(f"{row}, at {case.step}, {case.kind.name}: {why}")
             print(stage.wrong[-1], file=sys.stderr, flush=True)
@@ -248,18 +260,19 @@ def _with(base: bytes, before: str, after: str) -> set[bytes]:
 def _start(stage: Stage, cases: Sequence[Case]) -> int:
     from normant.accounts.models import User  # noqa: PLC0415 (after setup)
     from normant.findings.models import Finding  # noqa: PLC0415
-    from normant.rollouts.services.plan import digest, plan  # noqa: PLC0415
+    from normant.plans.services.plan import digest, plan  # noqa: PLC0415
     from normant.rollouts.services.start import start  # noqa: PLC0415
-    from normant_core.schedule import Terms  # noqa: PLC0415
+    from normant_core.rollout.schedule import Terms  # noqa: PLC0415
 
     user, _ = User.objects.get_or_create(username="bench", defaults={"role": "supervisor"})
-    found = (
-        Finding.objects.filter(pk__in=[found.pk for found in findings_of(cases).values()])
+    findings = (
+        Finding.objects.filter(pk__in=[finding.pk for finding in findings_of(cases).values()])
         .select_related("seat")
         .order_by("seat__name")
     )
     terms = Terms(canaries=False, halt_after=0)
-    made: Rollout = start(user, found, seen=digest(plan(found)), terms=terms)
+    chosen = list(findings)
+    made: Rollout = start(user, chosen, seen=digest(plan(chosen)), terms=terms)
     return made.pk
 
 
@@ -292,15 +305,15 @@ def _legs(rollouts: Sequence[int]) -> "list[Leg]":
     from normant.rollouts.models import Leg  # noqa: PLC0415 (after setup)
 
     close_old_connections()
-    return list(Leg.objects.filter(rollout__in=rollouts).select_related("seat"))
+    return list(Leg.objects.filter(rollout__in=rollouts).select_related("seat").order_by("seat__name", "begun_at"))
 
 
 def _print(stage: Stage) -> None:
     """How many of the kinds of change came through, for each fault at each step."""
     print(f"{'':<42}" + "".join(f"{step[:9]:>10}" for step in STEPS))
-    for row, found in stage.rows.items():
-        if names := [name for name, _ in found if name not in STEPS]:
+    for row, counts in stage.rows.items():
+        if names := [name for name, _ in counts if name not in STEPS]:
             print(f"{row}: {', '.join(names)}")
             continue
-        cells = ((found[step, True], found[step, True] + found[step, False]) for step in STEPS)
+        cells = ((counts[step, True], counts[step, True] + counts[step, False]) for step in STEPS)
         print(f"{row:<42}" + "".join(f"{f'{good} of {of}':>10}" for good, of in cells))

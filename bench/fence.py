@@ -23,17 +23,17 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from normant_agent.agent import Agent, Pace
 from normant_agent.door import Taken
-from normant_agent.host import Seen
+from normant_agent.errors import JournalError
+from normant_agent.hosts.host import Seen
 from normant_agent.identity import Identity
-from normant_agent.journal import JournalError
-from normant_agent.seal import SignedDialect
+from normant_agent.orders.seal import SignedDialect
 from normant_agent.tests.bench import FACTS, Bench
-from normant_core import orders
-from normant_core.catalogue import catalogue
-from normant_core.dialect import Dialect, signed_dialect
-from normant_core.errors import NormantError
-from normant_core.facts import Application
-from normant_core.survey import Reading
+from normant_core.base.errors import NormantError
+from normant_core.catalogue.settings import catalogue
+from normant_core.dialects.dialect import Dialect, signed_dialect
+from normant_core.orders import kinds as orders
+from normant_core.seat.facts import Application
+from normant_core.seat.survey import Reading
 
 from .measure import Figure
 
@@ -117,9 +117,9 @@ class House(Bench):
 
     preference_root: Path
 
-    def see(self, dialects: Iterable[Dialect]) -> Seen:  # type: ignore[override]
+    def see(self, dialects: Iterable[Dialect]) -> Seen:
         """Facts with every application."""
-        apps = tuple(Application(app, "8.3.1", running=False) for app in {one.app for one in dialects})
+        apps = tuple(Application(app, "8.3.1", running=False) for app in {dialect.app for dialect in dialects})
         facts = msgspec.structs.replace(FACTS, applications=apps)
         return Seen(facts, (Reading("power.profile", "balanced"),), (), ())
 
@@ -159,8 +159,8 @@ class Door:
     def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
         path.write_bytes(b"x" * min(most, 64))
 
-    def _hear(self, said: Any) -> None:
-        self._look(msgspec.json.encode(said))
+    def _hear(self, sent: Any) -> None:
+        self._look(msgspec.json.encode(sent))
 
     def _look(self, raw: bytes) -> None:
         if MARK in raw or OWN_MARK in raw:
@@ -194,8 +194,8 @@ def _given(folder: Path, count: int, draw: random.Random) -> Figure:
         agent.dialects = []
         agent.survey()
         used += len(agent.dialects)
-        apps = [one.app for one in agent.dialects] or ["corrow"]
-        files = [file.name for one in agent.dialects for file in one.file] or ["f"]
+        apps = [dialect.app for dialect in agent.dialects] or ["corrow"]
+        files = [file.name for dialect in agent.dialects for file in dialect.file] or ["f"]
         for number in range(AT_ONCE):
             body = orders.canonical(_order(draw, f"{batch}-{number}", apps, files))
             with contextlib.suppress(NormantError, JournalError):
@@ -225,17 +225,17 @@ def _plant(host: House) -> None:
 
 def _planted(host: House) -> dict[str, tuple[bytes, int]]:
     """Everything beside what applications keep: content and rights of secrets and starters, and what lies there."""
-    found = dict[str, tuple[bytes, int]]()
+    planted = dict[str, tuple[bytes, int]]()
     for root in (host.preference_root, host.root / "disks/home/pan"):
         for path in (*SECRETS, *STARTERS):
             place = root / path
-            found[str(place)] = (place.read_bytes(), place.stat().st_mode) if place.exists() else (b"gone", 0)
-            if str(place.parent) not in found and place.parent.name not in ("8", "5", root.name):
-                beside = "\n".join(sorted(one.name for one in place.parent.iterdir()))
-                found[str(place.parent)] = (beside.encode(), place.parent.stat().st_mode)
+            planted[str(place)] = (place.read_bytes(), place.stat().st_mode) if place.exists() else (b"gone", 0)
+            if str(place.parent) not in planted and place.parent.name not in ("8", "5", root.name):
+                beside = "\n".join(sorted(sibling.name for sibling in place.parent.iterdir()))
+                planted[str(place.parent)] = (beside.encode(), place.parent.stat().st_mode)
         for path in LINKS:
-            found[f"{root / path} is a link"] = (b"", int((root / path).is_symlink()))
-    return found
+            planted[f"{root / path} is a link"] = (b"", int((root / path).is_symlink()))
+    return planted
 
 
 def _kept_marks(folder: Path) -> list[Path]:
@@ -272,7 +272,7 @@ def _dialect(draw: random.Random, number: int) -> tuple[str, str]:
 def _binding(draw: random.Random) -> str:
     setting, kind = draw.choice(SOUND)
     if draw.random() < 0.1:
-        setting, kind = draw.choice([*catalogue()]), draw.choice(SOUND)[1]
+        setting, kind = draw.choice([*catalogue().settings]), draw.choice(SOUND)[1]
     return f"[[file.binding]]\nsetting = {_quoted(setting)}\nat = {_quoted(draw.choice(PLACES))}\n{kind}\n"
 
 
@@ -309,7 +309,7 @@ def _order(draw: random.Random, number: str, apps: list[str], files: list[str]) 
 
 def _action(draw: random.Random, apps: list[str], files: list[str]) -> Any:
     app, file = draw.choice((*apps, "corrow", "bash")), draw.choice(files)
-    setting = draw.choice(("store.source_cache.path", "memory.held_back", *catalogue()))
+    setting = draw.choice(("store.source_cache.path", "memory.held_back", *catalogue().settings))
     native = draw.choice(VALUES)
     change = orders.Change(setting, draw.choice(("1", "x", MARK.decode(), "")), native, native)
     items = tuple(orders.Item(draw.choice((*SECRETS, "../.bashrc", "id_ed25519")), 50, _SOON) for _ in range(2))

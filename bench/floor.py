@@ -36,11 +36,11 @@ def floor(seats: int) -> list[Figure]:
         page.keyboard.press("Enter")
         page.locator("header").get_by_role("link", name="Floor").wait_for()
         first = statistics.median(_first_levels(page, f"{address}/floor") for _ in range(5))
-        found = [_figure("first", first, FIRST_BAR, seats)]
+        figures = [_figure("first", first, FIRST_BAR, seats)]
         for name, work in (("scrolling", _scroll), ("selecting", _select)):
-            found.append(_figure(name, _longest_task(page, work), TASK_BAR, seats))
+            figures.append(_figure(name, _longest_task(page, work), TASK_BAR, seats))
         browser.close()
-    return found
+    return figures
 
 
 def _figure(name: str, value: float, bar: float, seats: int) -> Figure:
@@ -80,8 +80,8 @@ def _select(page: Page) -> None:
 def _longest_task(page: Page, work: Callable[[Page], None]) -> float:
     """Milliseconds of the longest task of a page's main thread, by the browser's own trace."""
     wire = page.context.new_cdp_session(page)
-    told, done = list[dict[str, Any]](), threading.Event()
-    wire.on("Tracing.dataCollected", lambda data: told.extend(data["value"]))
+    events, done = list[dict[str, Any]](), threading.Event()
+    wire.on("Tracing.dataCollected", lambda data: events.extend(data["value"]))
     wire.on("Tracing.tracingComplete", lambda _: done.set())
     wire.send("Tracing.start", {"categories": "toplevel,__metadata", "transferMode": "ReportEvents"})
     work(page)
@@ -89,7 +89,9 @@ def _longest_task(page: Page, work: Callable[[Page], None]) -> float:
     wire.send("Tracing.end")
     while not done.is_set():
         page.wait_for_timeout(50)
-    pages = {(e["pid"], e["tid"]) for e in told if e["name"] == "thread_name" and e["args"]["name"] == "CrRendererMain"}
-    tasks = [e["dur"] / 1e3 for e in told if e.get("dur") and (e["pid"], e["tid"]) in pages]
+    pages = {
+        (e["pid"], e["tid"]) for e in events if e["name"] == "thread_name" and e["args"]["name"] == "CrRendererMain"
+    }
+    tasks = [e["dur"] / 1e3 for e in events if e.get("dur") and (e["pid"], e["tid"]) in pages]
     assert tasks, "the trace holds no task of a page"
     return float(max(tasks))

@@ -8,14 +8,14 @@ from concurrent.futures import ProcessPoolExecutor
 from itertools import repeat
 from typing import Any
 
-from normant_core.catalogue import catalogue
-from normant_core.facts import Facts, Seat
+from normant_core.catalogue.settings import catalogue
 from normant_core.rules import syntax
-from normant_core.rules.checker import Checker, names_told
+from normant_core.rules.checker import Checker, known_names
 from normant_core.rules.emit import FAST_FAILURES, HELPERS, Emitter
 from normant_core.rules.evaluate import Missing, Scope, evaluate
 from normant_core.rules.parser import ExpressionError, parse
-from normant_core.survey import parse_survey
+from normant_core.seat.facts import Facts, Seat
+from normant_core.seat.survey import parse_survey
 
 from .core import EXAMPLES
 from .measure import Figure
@@ -23,7 +23,7 @@ from .measure import Figure
 EACH = 1000  # expressions of 1000 seats: 10,000,000 for the usual 10,000
 LONGEST = 0.25  # seconds that one may take: the machines are shared
 _WORDS = [
-    *names_told(),
+    *known_names(),
     *[
         "and",
         "or",
@@ -60,8 +60,8 @@ def fuzz(seats: int) -> list[Figure]:
     count, workers = seats * EACH, os.cpu_count() or 1
     begun = time.perf_counter()
     with ProcessPoolExecutor(workers) as pool:
-        found = list(pool.map(_some, range(workers), repeat(count // workers)))
-    taken, sound, longest = time.perf_counter() - begun, sum(f[0] for f in found), max(f[1] for f in found)
+        parts = list(pool.map(_some, range(workers), repeat(count // workers)))
+    taken, sound, longest = time.perf_counter() - begun, sum(f[0] for f in parts), max(f[1] for f in parts)
     against = f"of {count:,} sound, in {taken:.0f} s; the longest"
     bar = f"each under {LONGEST * 1e3:g} ms"
     return [Figure("fuzz", longest * 1e3, "ms", against, sound / count, bar, longest < LONGEST)]
@@ -86,7 +86,7 @@ def _some(seed: int, count: int) -> tuple[int, float]:
         sound += 1
         for scope in (whole, nothing):
             evaluate(node, scope)
-            scope.found.clear()
+            scope.shared.clear()
         fast = _compiled(node)
         plain = evaluate(node, whole)
         try:

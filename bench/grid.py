@@ -54,8 +54,8 @@ def grid(seats: int) -> list[Figure]:
         ("keystroke", key, "ms", KEY_BAR),
     )
     made = [Figure(name, v, unit, at, v / bar, f"under {bar:g} {unit}", v < bar) for name, v, unit, bar in bars]
-    told = f"of its bar; every finding new, {seats:,} seats"
-    return [Figure("publish 1", first, "s", told, first / PUBLISH_BAR, "for comparison", True), *made]
+    note = f"of its bar; every finding new, {seats:,} seats"
+    return [Figure("publish 1", first, "s", note, first / PUBLISH_BAR, "for comparison", True), *made]
 
 
 def _filled(seats: int) -> None:
@@ -69,8 +69,8 @@ def _filled(seats: int) -> None:
     from normant.rollouts.models import Rollout  # noqa: PLC0415
     from normant.seats.models import Presence, Seat, Survey  # noqa: PLC0415
     from normant.standards.models import Edition  # noqa: PLC0415
-    from normant_core.survey import AgentInfo, Reading  # noqa: PLC0415
-    from normant_core.survey import Survey as Document  # noqa: PLC0415
+    from normant_core.seat.survey import AgentInfo, Reading  # noqa: PLC0415
+    from normant_core.seat.survey import Survey as Document  # noqa: PLC0415
 
     for model in (Rollout, Finding, Waiver, Seat, Edition):
         model.objects.all().delete()
@@ -87,8 +87,10 @@ def _filled(seats: int) -> None:
             view = _seat(number, keys, draw)
             settings = dict(keys)
             readings = tuple(Reading(k[0], settings[k].plain(v), k[1]) for k, v in view.readings.items())
-            told = Document("normant-survey/1", seat.name, now, AgentInfo("1", "bench"), view.facts, readings=readings)
-            yield Survey(seat=seat, taken_at=now, body=msgspec.json.encode(told))
+            document = Document(
+                "normant-survey/1", seat.name, now, AgentInfo("1", "bench"), view.facts, readings=readings
+            )
+            yield Survey(seat=seat, taken_at=now, body=msgspec.json.encode(document))
 
     Survey.objects.bulk_create(surveys(), batch_size=500)
     user, _ = User.objects.get_or_create(username=BENCH, defaults={"role": "supervisor"})

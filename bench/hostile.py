@@ -13,7 +13,7 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 from django.conf import settings
 from django.utils import timezone
 
-from normant_core.orders import Change, Order, SetPreference, SignedOrder, canonical
+from normant_core.orders.kinds import Change, Order, SetPreference, SignedOrder, canonical
 
 from .stage import Case, Stage, other_than_at_first
 
@@ -29,14 +29,14 @@ def hostile_orders(stage: Stage) -> None:
 
     case = next(case for case in stage.cases if case.kind.name == "TOML")
     stage.until("the agent is there", lambda: other_than_at_first([case]))
-    found, seat = stage.rows.setdefault("orders that are none", Counter()), Seat.objects.get(name=case.seat)
+    counts, seat = stage.rows.setdefault("orders that are none", Counter()), Seat.objects.get(name=case.seat)
     for name, signed in _spoiled(case).items():
         before = case.held()
-        told = _given(stage, seat, signed, "expired" if name == "expired" else "")
-        good = told and case.held() == before
-        found[name, good] += 1
+        refused = _given(stage, seat, signed, "expired" if name == "expired" else "")
+        good = refused and case.held() == before
+        counts[name, good] += 1
         if not good:
-            stage.wrong.append(f"an order that is {name}: {'carried out' if told else 'not told'}")
+            stage.wrong.append(f"an order that is {name}: {'carried out' if refused else 'not told'}")
             print(stage.wrong[-1], file=sys.stderr, flush=True)
 
 
@@ -44,7 +44,7 @@ def _given(stage: Stage, seat: "Seat", signed: SignedOrder, outcome: str) -> boo
     """Whether the ledger tells of it, once the agent was given it; a receipt with that outcome tells as well."""
     from normant.common.events import tell  # noqa: PLC0415 (after setup)
     from normant.ledger.models import Entry  # noqa: PLC0415
-    from normant.rollouts.models import Order as Row  # noqa: PLC0415
+    from normant.orders.models import Order as Row  # noqa: PLC0415
 
     digest, last = hashlib.sha256(signed.order).hexdigest(), Entry.objects.first()
     row, _ = Row.objects.update_or_create(
@@ -77,7 +77,7 @@ def _given(stage: Stage, seat: "Seat", signed: SignedOrder, outcome: str) -> boo
 
 def _name(signed: SignedOrder) -> uuid.UUID:
     """The order's own where it has one that nobody bears yet: so the agent's receipt finds it."""
-    from normant.rollouts.models import Order as Row  # noqa: PLC0415 (after setup)
+    from normant.orders.models import Order as Row  # noqa: PLC0415 (after setup)
 
     with contextlib.suppress(msgspec.DecodeError, KeyError, ValueError):
         known = uuid.UUID(msgspec.json.decode(signed.order)["id"])
@@ -88,8 +88,8 @@ def _name(signed: SignedOrder) -> uuid.UUID:
 
 def _spoiled(case: Case) -> dict[str, SignedOrder]:
     """Orders as nobody of the house would give them; each would change the seat's file."""
-    from normant.rollouts.models import Order as Row  # noqa: PLC0415 (after setup)
-    from normant.rollouts.services.sign import signature  # noqa: PLC0415
+    from normant.orders.models import Order as Row  # noqa: PLC0415 (after setup)
+    from normant.orders.services.sign import signature  # noqa: PLC0415
 
     settings.NORMANT_SIGNS = True  # as the worker, whose key this is
 

@@ -66,7 +66,7 @@ def house(seats: int = 10_000) -> list[Figure]:
     """A generated house of that many seats, and how long what the screens ask of it takes."""
     token = generated(seats)
     at = quote((dt.datetime.now(dt.UTC) - MOMENT).isoformat())
-    found = []
+    figures = []
     with serving() as address, httpx.Client(base_url=address, trust_env=False, timeout=60) as client:
         headers = {"Authorization": f"Bearer {token}"}
         for name, path in ASKS.items():
@@ -80,10 +80,10 @@ def house(seats: int = 10_000) -> list[Figure]:
                 size = len(answer.content)
             p95 = statistics.quantiles(taken[THREADS:], n=20)[18]
             against = f"of its bar, {size / 1e3:.0f} kB, at {seats:,} seats"
-            found.append(
+            figures.append(
                 Figure(name, p95, "ms", against, p95 / BARS[name], f"p95 under {BARS[name]} ms", p95 < BARS[name])
             )
-    return found
+    return figures
 
 
 def generated(count: int) -> str:
@@ -101,8 +101,8 @@ def generated(count: int) -> str:
     body = json.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
     for days in (20, 5):
         taken = (dt.datetime.now(dt.UTC) - dt.timedelta(days=days)).isoformat()
-        told = [{**r, "value": 2**30 * days} if r["setting"] == "memory.held_back" else r for r in body["readings"]]
-        raw = json.dumps({**body, "seat": name, "taken_at": taken, "readings": told}).encode()
+        readings = [{**r, "value": 2**30 * days} if r["setting"] == "memory.held_back" else r for r in body["readings"]]
+        raw = json.dumps({**body, "seat": name, "taken_at": taken, "readings": readings}).encode()
         hand_in(hashlib.sha256(token.encode()).hexdigest(), raw)
     with connection.cursor() as cursor:
         for statement in _COPIES:

@@ -143,9 +143,9 @@ def _send(host: str, port: int, requests: list[bytes], until: float) -> int:
 
 def _length(answer: bytes) -> int:
     head, _, _ = answer.partition(b"\r\n\r\n")
-    told = re.search(rb"content-length: (\d+)", head, re.IGNORECASE)
-    assert told, answer
-    return len(head) + 4 + int(told[1])
+    length = re.search(rb"content-length: (\d+)", head, re.IGNORECASE)
+    assert length, answer
+    return len(head) + 4 + int(length[1])
 
 
 BARE = """

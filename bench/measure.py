@@ -31,14 +31,14 @@ class Figure:
 
 
 def paired(
-    one: Callable[[], object], two: Callable[[], object], *, times: int, rounds: int = 15
+    first: Callable[[], object], two: Callable[[], object], *, times: int, rounds: int = 15
 ) -> tuple[float, float]:
     """Median seconds of one call of each, measured in turn so that a slow moment meets both."""
     taken: tuple[list[float], list[float]] = ([], [])
     for _ in range(rounds):
-        for kept, call in zip(taken, (one, two), strict=True):
+        for durations, call in zip(taken, (first, two), strict=True):
             begun = time.perf_counter()
             for _ in range(times):
                 call()
-            kept.append((time.perf_counter() - begun) / times)
+            durations.append((time.perf_counter() - begun) / times)
     return statistics.median(taken[0]), statistics.median(taken[1])

@@ -5,16 +5,17 @@ import random
 import time
 from collections import Counter
 
-from normant_core.canaries import canaries
-from normant_core.catalogue import Kind, catalogue
-from normant_core.dialect import parse_dialect
-from normant_core.drift import Judge, View
-from normant_core.facts import Application, Facts, Seat
-from normant_core.plan import Means, plan_seat
-from normant_core.schedule import Part, Terms, schedule
-from normant_core.standard import parse_standard
-from normant_core.survey import Native
-from normant_core.waves import Limits, Turn, waves
+from normant_core.base.quantities import Value
+from normant_core.catalogue.settings import Kind, catalogue
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.judging.judge import Judge, View
+from normant_core.plan.plan import Means, plan_seat
+from normant_core.rollout.canaries import canaries
+from normant_core.rollout.schedule import PlannedSeat, Terms, schedule
+from normant_core.rollout.waves import Limits, Turn, waves
+from normant_core.seat.facts import Application, Facts, Seat
+from normant_core.seat.survey import Key, Native
+from normant_core.standard.parse import parse_standard
 
 from .measure import Figure
 
@@ -65,17 +66,19 @@ def _planning() -> Figure:
     rules = "".join(_RULE.format(s.key, _NATIVE[s.kind]) for s in chosen)
     judge = Judge(parse_standard(_STANDARD + rules))
     facts = Facts(applications=(Application("corrow", "8.1", running=True),))
-    readings = {(s.key, "corrow"): s.parse(_OFF[s.kind]) for s in chosen}
-    natives = {(s.key, "corrow"): Native("corrow.json", f"/k{n}", "0", n + 1) for n, s in enumerate(chosen)}
+    readings: dict[Key, Value] = {(s.key, "corrow"): s.parse(_OFF[s.kind]) for s in chosen}
+    natives: dict[Key, Native] = {
+        (s.key, "corrow"): Native("corrow.json", f"/k{n}", "0", n + 1) for n, s in enumerate(chosen)
+    }
     verdicts = judge.verdicts(View(Seat("s"), facts, readings))
     assert len(verdicts) == CHANGES
     begun = time.perf_counter()
     plans = [plan_seat(f"s{n}", verdicts, facts=facts, natives=natives, means=Means([dialect])) for n in range(TURNS)]
-    parts = [Part(made, facts, f"room {n // 12}", "comp", f"class {n % 9}") for n, made in enumerate(plans)]
-    found = schedule(parts, Terms(at_once=2, in_wave=60, pause=30), {"comp": TURNS}, EVENING)
+    parts = [PlannedSeat(made, facts, f"room {n // 12}", "comp", f"class {n % 9}") for n, made in enumerate(plans)]
+    order = schedule(parts, Terms(at_once=2, in_wave=60, pause=30), {"comp": TURNS}, EVENING)
     took = time.perf_counter() - begun
-    assert all(len(made.changes) == CHANGES for made in plans) and len(found.waves.slots) == TURNS
-    against = f"of its bar, {TURNS} seats x {CHANGES} changes, {len(found.canaries.seats)} canaries"
+    assert all(len(made.changes) == CHANGES for made in plans) and len(order.waves.slots) == TURNS
+    against = f"of its bar, {TURNS} seats x {CHANGES} changes, {len(order.canaries.seats)} canaries"
     return Figure("planning", took * 1e3, "ms", against, took, "under 1 s", took < 1)
 
 
@@ -84,9 +87,9 @@ def _canaries(seats: int) -> Figure:
     tries = {f"s{n:05}": drawn.sample(range(CONFIGURATIONS), drawn.randint(1, OF_A_SEAT)) for n in range(seats)}
     busy = {seat: drawn.randint(0, 40) / 4 for seat in tries}
     begun = time.perf_counter()
-    found = canaries(tries, busy)
+    chosen = canaries(tries, busy)
     took = time.perf_counter() - begun
-    against = f"of its bar, {len(found.seats)} canaries, bound {found.bound}, {seats:,} seats x {CONFIGURATIONS}"
+    against = f"of its bar, {len(chosen.seats)} canaries, bound {chosen.bound}, {seats:,} seats x {CONFIGURATIONS}"
     return Figure("canaries", took * 1e3, "ms", against, took / 0.5, "under 500 ms", took < 0.5)
 
 
@@ -97,10 +100,10 @@ def _waves(count: int) -> Figure:
     nights = tuple((_later(24 * day), _later(24 * day + 12)) for day in range(14))
     limits = Limits(EVENING, _later(24 * 14), nights, 2, 3, 60, dt.timedelta(minutes=30), roles)
     begun = time.perf_counter()
-    found = waves(turns, limits)
+    order = waves(turns, limits)
     took = time.perf_counter() - begun
-    assert found.done and len(found.slots) + len(found.without) == count
-    against = f"of its bar, {count} seats done in {(found.done - EVENING).total_seconds() / 3600:.1f} h"
+    assert order.done and len(order.slots) + len(order.without) == count
+    against = f"of its bar, {count} seats done in {(order.done - EVENING).total_seconds() / 3600:.1f} h"
     return Figure("waves", took * 1e3, "ms", against, took / 2, "under 2 s", took < 2)
 
 

@@ -41,13 +41,13 @@ def siege() -> Figure:
         alone = _p95(address, token)
         memory, files = web.memory_info().rss, _files()
         command = [sys.executable, "-m", "bench.siege", address, _another()]
-        with (Path(folder) / "told").open("w+") as told:
-            hostile = subprocess.Popen(command, stdout=told, cwd=REPOSITORY)
+        with (Path(folder) / "told").open("w+") as output:
+            hostile = subprocess.Popen(command, stdout=output, cwd=REPOSITORY)
             time.sleep(3)
             besieged, most = _p95(address, token), web.memory_info().rss
             hostile.wait(timeout=SECONDS * 6)
-            told.seek(0)
-            answers = Counter(json.loads(told.read()))
+            output.seek(0)
+            answers = Counter(json.loads(output.read()))
         most = max(most, web.memory_info().rss)
         after, left = _p95(address, token), _files() - files
         asyncio.run(_return(address, tokens, token, SURVEY))  # the house knows them: they were here before the outage
@@ -78,14 +78,14 @@ def _another() -> str:
 def _web_process(address: str) -> psutil.Process:
     port = int(address.rpartition(":")[2])
     for connection in psutil.net_connections("tcp"):
-        if connection.status == "LISTEN" and connection.laddr.port == port and connection.pid:
+        if connection.status == "LISTEN" and connection.laddr and connection.laddr.port == port and connection.pid:
             return psutil.Process(connection.pid)
     raise LookupError(f"nothing listens at {address}")
 
 
 def _files() -> int:
     """Files where bodies would be spooled."""
-    return sum(1 for one in Path(tempfile.gettempdir()).iterdir() if one.name.endswith(".upload"))
+    return sum(1 for path in Path(tempfile.gettempdir()).iterdir() if path.name.endswith(".upload"))
 
 
 def _p95(address: str, token: str) -> float:
@@ -134,7 +134,7 @@ async def _return(address: str, tokens: dict[str, str], person: str, survey: dic
                 await asyncio.sleep(0.2)
 
         begun, worker = time.perf_counter(), asyncio.create_task(works())
-        await asyncio.gather(*(returns(*one) for one in tokens.items()))
+        await asyncio.gather(*(returns(*pair) for pair in tokens.items()))
         taken = time.perf_counter() - begun
         done.set()
         await worker
@@ -179,39 +179,39 @@ def _kinds(token: str) -> list[Callable[[], bytes]]:
         body = json.dumps({"name": f"name{next(number)}", "password": "guess"}).encode()
         return _asks("POST", "/api/v1/session", body, Content_Type=given)
 
-    return [*(lambda one=one: one for one in sent), tries]  # type: ignore[misc]
+    return [*(lambda body=body: body for body in sent), tries]
 
 
-async def _visit(host: str, port: int, sends: Callable[[], bytes], until: float, told: Counter[str]) -> None:
+async def _visit(host: str, port: int, sends: Callable[[], bytes], until: float, statuses: Counter[str]) -> None:
     while time.monotonic() < until:
         try:
             reader, writer = await asyncio.open_connection(host, port)
             writer.write(sends())
             line = await asyncio.wait_for(reader.readline(), 60)
-            told[line.split(b" ")[1].decode() if b" " in line else "closed"] += 1
+            statuses[line.split(b" ")[1].decode() if b" " in line else "closed"] += 1
             writer.close()
         except (OSError, TimeoutError):
-            told["closed"] += 1
+            statuses["closed"] += 1
         await asyncio.sleep(PAUSE)
 
 
-async def _hangs(host: str, port: int, sends: bytes, until: float, told: Counter[str]) -> None:
+async def _hangs(host: str, port: int, sends: bytes, until: float, statuses: Counter[str]) -> None:
     """Announce a body, or a head, and never end it; or say nothing at all."""
     while time.monotonic() < until:
         try:
             reader, writer = await asyncio.open_connection(host, port)
             writer.write(sends)
             line = await asyncio.wait_for(reader.readline(), max(0.1, until - time.monotonic()))
-            told[line.split(b" ")[1].decode() if b" " in line else "closed"] += 1
+            statuses[line.split(b" ")[1].decode() if b" " in line else "closed"] += 1
             writer.close()
         except (OSError, TimeoutError):
-            told["held"] += 1
+            statuses["held"] += 1
         await asyncio.sleep(PAUSE)
 
 
 async def _besiege(address: str, token: str) -> None:
     host, _, port = address.removeprefix("http://").partition(":")
-    told, until, kinds = Counter[str](), time.monotonic() + SECONDS, _kinds(token)
+    statuses, until, kinds = Counter[str](), time.monotonic() + SECONDS, _kinds(token)
     announced = _asks("POST", "/api/v1/session", b"", Content_Type="application/json").replace(
         b"Length: 0", b"Length: 900"
     )
@@ -219,11 +219,11 @@ async def _besiege(address: str, token: str) -> None:
     acts: list[Awaitable[None]] = []
     for number in range(VISITORS):
         if number % 4 == 0:
-            acts.append(_hangs(host, int(port), hanging[number // 4 % 3], until, told))
+            acts.append(_hangs(host, int(port), hanging[number // 4 % 3], until, statuses))
         else:
-            acts.append(_visit(host, int(port), kinds[number % len(kinds)], until, told))
+            acts.append(_visit(host, int(port), kinds[number % len(kinds)], until, statuses))
     await asyncio.gather(*acts)
-    print(json.dumps(told))
+    print(json.dumps(statuses))
 
 
 if __name__ == "__main__":

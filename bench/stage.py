@@ -211,13 +211,13 @@ class Stage:
     def until(self, what: str, left: Callable[[], Sequence[str]], seconds: float = PATIENCE) -> None:
         """Wait until nothing is left in its way; the database may be away meanwhile."""
         deadline = time.monotonic() + seconds
-        found: Sequence[str] = ["the database"]
-        while found:
+        unheard: Sequence[str] = ["the database"]
+        while unheard:
             if time.monotonic() > deadline:
-                raise AssertionError(f"not within {seconds:.0f} s: {what}; in its way: {', '.join(found)}")
+                raise AssertionError(f"not within {seconds:.0f} s: {what}; in its way: {', '.join(unheard)}")
             time.sleep(0.1)
             try:
-                found = left()
+                unheard = left()
             except (DatabaseError, psycopg.Error):
                 connection.close()
 
@@ -269,11 +269,11 @@ def _unheard(cases: Sequence[Case]) -> list[str]:
 
 def _cases(folder: Path) -> list[Case]:
     """A seat for each kind of change at each step, with its machine described and its code offered."""
+    from normant.dialects.services.keep_dialect import keep_dialect  # noqa: PLC0415
     from normant.findings.services.publish import publish  # noqa: PLC0415 (after setup)
     from normant.seats.services.enrol import offer_enrolment  # noqa: PLC0415
     from normant.seats.services.register import Place, register  # noqa: PLC0415
     from normant.standards.models import Edition  # noqa: PLC0415
-    from normant.standards.services.keep_dialect import keep_dialect  # noqa: PLC0415
 
     for path in sorted((SCENARIO / "dialects").glob("*.toml")):
         keep_dialect(path.read_text("utf-8"), "bench")

@@ -30,8 +30,8 @@ def unchanged() -> Figure:
 
         def survey() -> None:
             at = next(moments)
-            found = connection.execute(UNCHANGED, [at, 5400, seat.token_digest, bytes(seat.survey_digest), at])
-            assert found.fetchone() is not None
+            result = connection.execute(UNCHANGED, [at, 5400, seat.token_digest, bytes(seat.survey_digest or b""), at])
+            assert result.fetchone() is not None
 
         ours, bare = paired(survey, lambda: connection.execute("UPDATE bare SET n = n + 1 WHERE id = 1"), times=100)
         wal = _wal(connection, survey)

@@ -17,8 +17,8 @@ def main() -> None:
     demo = Demo()
     demo.start()
     try:
-        eventually(lambda: all(seat["levels"] for seat in demo.told("/seats")["items"]))
-        eventually(lambda: any(seat["presence"] == "silent" for seat in demo.told("/seats")["items"]), 60)
+        eventually(lambda: all(seat["levels"] for seat in demo.answer("/seats")["items"]))
+        eventually(lambda: any(seat["presence"] == "silent" for seat in demo.answer("/seats")["items"]), 60)
         with sync_playwright() as driver:
             page = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS).new_page(viewport=SIZE)
             _sign_in(page, demo)
@@ -41,9 +41,9 @@ def _my_seat(page: Page, demo: Demo) -> None:
     demo.standin("busy", "pan-03")
     demo.standin("open", "pan-03", "corrow")
     demo.standin("change", "pan-03", "memory.held_back", "1 GiB", "--app", "corrow")
-    found = eventually(lambda: _off_norm(demo, "memory.held_back"))
+    finding = eventually(lambda: _off_norm(demo, "memory.held_back"))
     with demo.api() as api:
-        body = {"findings": [found]}
+        body = {"findings": [finding]}
         seen = api.post("/rollouts/plan", json=body).json()["digest"]
         api.post("/rollouts", json={**body, "seen": seen})
     page.get_by_role("button", name="Turn to paper").click()
@@ -55,8 +55,10 @@ def _my_seat(page: Page, demo: Demo) -> None:
 
 
 def _off_norm(demo: Demo, setting: str) -> int | None:
-    found = demo.told("/findings?status=open&seat=pan-03&limit=1000")["items"]
-    return next((one["id"] for one in found if (one["setting"], one["app"]) == (setting, "corrow")), None)
+    findings = demo.answer("/findings?status=open&seat=pan-03&limit=1000")["items"]
+    return next(
+        (finding["id"] for finding in findings if (finding["setting"], finding["app"]) == (setting, "corrow")), None
+    )
 
 
 def _sign_in(page: Page, demo: Demo, role: str = "supervisor") -> None:

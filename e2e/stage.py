@@ -47,12 +47,12 @@ class Demo:
         env = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "NORMANT_KEYS")}
         self.process = subprocess.Popen(command, env={**env, **self.env}, **pipes)  # type: ignore[call-overload]
         assert self.process and self.process.stdout
-        told = []
+        lines = []
         for line in self.process.stdout:
-            told.append(line)
+            lines.append(line)
             if "Ctrl-C" in line:
                 return
-        raise AssertionError("the demo did not start:\n" + "".join(told))
+        raise AssertionError("the demo did not start:\n" + "".join(lines))
 
     def stop(self) -> None:
         """As Ctrl-C does."""
@@ -66,8 +66,8 @@ class Demo:
     @property
     def known(self) -> dict[str, Any]:
         """demo.json."""
-        told: dict[str, Any] = json.loads((self.run / "demo.json").read_text("utf-8"))
-        return told
+        state: dict[str, Any] = json.loads((self.run / "demo.json").read_text("utf-8"))
+        return state
 
     def api(self) -> httpx.Client:
         """A script with the supervisor's rights."""
@@ -76,7 +76,7 @@ class Demo:
         hooks = {"response": [httpx.Response.raise_for_status]}
         return httpx.Client(base_url=address, headers=headers, trust_env=False, timeout=20, event_hooks=hooks)
 
-    def told(self, path: str) -> Any:
+    def answer(self, path: str) -> Any:
         """What the API answers."""
         with self.api() as client:
             return client.get(path).json()
@@ -103,7 +103,7 @@ def demo() -> Demo:
     made = Demo()
     atexit.register(made.stop)
     made.start()
-    eventually(lambda: all(seat["levels"] for seat in made.told("/seats")["items"]))
+    eventually(lambda: all(seat["levels"] for seat in made.answer("/seats")["items"]))
     return made
 
 
@@ -127,8 +127,8 @@ def eventually(holds: Callable[[], Any], seconds: float = 30) -> Any:
     deadline = time.monotonic() + seconds
     while True:
         try:
-            if found := holds():
-                return found
+            if result := holds():
+                return result
         except httpx.HTTPError:
             pass
         if time.monotonic() > deadline:
@@ -155,7 +155,7 @@ class Journey(TestCase):
         self.page.set_default_timeout(20_000)
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
-        self.page.on("console", lambda said: self.faults.append(said.text) if said.type == "error" else None)
+        self.page.on("console", lambda message: self.faults.append(message.text) if message.type == "error" else None)
         self.addCleanup(lambda: self.assertEqual(self.faults, []))
         self.sign_in()
 
@@ -197,6 +197,6 @@ class Journey(TestCase):
             self.page.evaluate("Promise.allSettled(document.getAnimations().map(a => a.finished))")
             self.page.evaluate(AXE.read_text("utf-8"))
             tags = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa"]
-            found = self.page.evaluate("tags => axe.run({runOnly: tags})", tags)
-            told = [(v["id"], [node["html"][:120] for node in v["nodes"][:3]]) for v in found["violations"]]
-            self.assertEqual(told, [], f"{self.page.url}, {theme}")
+            result = self.page.evaluate("tags => axe.run({runOnly: tags})", tags)
+            violations = [(v["id"], [node["html"][:120] for node in v["nodes"][:3]]) for v in result["violations"]]
+            self.assertEqual(violations, [], f"{self.page.url}, {theme}")

@@ -47,7 +47,7 @@ class E2Run(Journey):
     role = "assistant"
 
     def test_an_assistant_signs_it_off_and_the_seat_proves_it(self) -> None:
-        stops = self.demo.told("/errands")["stops"]
+        stops = self.demo.answer("/errands")["stops"]
         number = next(e["id"] for stop in stops for e in stop["errands"] if e["seat"] == SEAT)
         self.addCleanup(self.demo.standin, "driver", SEAT, "12.3.0", "swift")  # what other journeys find there
         self.page.set_viewport_size(PHONE)

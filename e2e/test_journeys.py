@@ -69,7 +69,7 @@ class T2Seat(Journey):
         self.page.get_by_role("button", name="Read now").click()
         expect(self.page.get_by_text("asked for a survey")).to_be_visible()
         done = {"actor": "agent pan-01", "action": "survey_now"}
-        eventually(lambda: any(done.items() <= e.items() for e in self.demo.told("/ledger")["items"]))
+        eventually(lambda: any(done.items() <= e.items() for e in self.demo.answer("/ledger")["items"]))
 
 
 class T2Record(Journey):
@@ -142,7 +142,7 @@ class T3Correction(Journey):
         expect(self.track("loft-02")).to_have_attribute("data-state", "settled")
         self.demo.standin("idle", "pan-04")
         expect(self.track("pan-04")).to_have_attribute("data-state", "settled")
-        findings = self.demo.told("/findings?seat=rake-02&status=open")["items"]
+        findings = self.demo.answer("/findings?seat=rake-02&status=open")["items"]
         self.assertEqual([f["verdict"]["reading_shown"] for f in findings], ["5 GiB"])
 
         self.page.get_by_role("button", name="Put back").click()

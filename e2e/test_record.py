@@ -150,8 +150,8 @@ class T4Large(Journey):
         names = [f"hall-{number:03}" for number in range(240)]
         table = "seat,role,room\n" + "".join(f"{n},ingest,Hall {i // 40}\n" for i, n in enumerate(names))
         with self.demo.api() as api:
-            told = api.post("/register/import?apply=true", files={"table": ("register.csv", table.encode())}).json()
-            self.assertEqual((told["applied"], len(told["rows"])), (True, 240))
+            answer = api.post("/register/import?apply=true", files={"table": ("register.csv", table.encode())}).json()
+            self.assertEqual((answer["applied"], len(answer["rows"])), (True, 240))
             self.addCleanup(self._retire, names)
         self.go("/floor")
         drawn = self.page.locator("li[data-seat]")

@@ -24,7 +24,7 @@ class T1SecondPerson(Journey):
         cls.demo = careful()
         cls.demo.start()
         cls.addClassCleanup(cls.demo.stop)
-        eventually(lambda: all(seat["levels"] for seat in cls.demo.told("/seats")["items"]), 60)
+        eventually(lambda: all(seat["levels"] for seat in cls.demo.answer("/seats")["items"]), 60)
 
     def as_role(self, role: str) -> Page:
         """Another browser, in which somebody of that role stands on the round."""
@@ -45,15 +45,15 @@ class T1SecondPerson(Journey):
 
     def orders(self) -> list[str]:
         """Acts of the ledger that ask a seat for its files."""
-        entries = self.demo.told("/ledger?limit=50")["items"]
+        entries = self.demo.answer("/ledger?limit=50")["items"]
         return [entry["subject"] for entry in entries if entry["action"] == "watch seat"]
 
     def test_who_proposes_does_not_approve_and_another_does(self) -> None:
         self.propose("corrow")
-        mine = asked(self.page, "corrow")
-        mine.locator("summary").click()
-        expect(mine).to_contain_text("pan-03")
-        expect(mine.get_by_role("button", name="Approve what I read")).to_have_count(0)
+        own = asked(self.page, "corrow")
+        own.locator("summary").click()
+        expect(own).to_contain_text("pan-03")
+        expect(own.get_by_role("button", name="Approve what I read")).to_have_count(0)
         self.check_accessible()
         self.assertEqual(self.orders(), [])
 
@@ -65,16 +65,16 @@ class T1SecondPerson(Journey):
         theirs.locator("summary").click()
         theirs.get_by_role("button", name="Approve what I read").click()
         expect(theirs).to_have_count(0)
-        expect(mine).to_have_count(0)  # told, not asked for
+        expect(own).to_have_count(0)  # told, not asked for
         self.assertEqual(self.orders(), ["pan-03"])
 
     def test_who_proposes_may_withdraw_it(self) -> None:
         self.propose("glaize")
-        mine = asked(self.page, "glaize")
-        mine.locator("summary").focus()
+        own = asked(self.page, "glaize")
+        own.locator("summary").focus()
         self.page.keyboard.press("Enter")
-        mine.get_by_role("button", name="Withdraw it").focus()
+        own.get_by_role("button", name="Withdraw it").focus()
         self.page.keyboard.press("Enter")
-        expect(mine).to_have_count(0)
-        decided = [one for one in self.demo.told("/proposals")["items"] if one["approved"] is False]
-        self.assertEqual([one["decided_by"] for one in decided], ["supervisor"])
+        expect(own).to_have_count(0)
+        decided = [proposal for proposal in self.demo.answer("/proposals")["items"] if proposal["approved"] is False]
+        self.assertEqual([proposal["decided_by"] for proposal in decided], ["supervisor"])

@@ -129,11 +129,11 @@ class T3Standard(Journey):
         expect(self.page.locator("[data-impact]")).to_contain_text("Pan House")
         self.page.get_by_label("Note").fill("saves more often")
         self.page.get_by_role("button", name="Keep as a draft").click()
-        kept = self.page.locator("[data-draft]", has_text="saves more often")
-        expect(kept).to_be_visible()
+        draft = self.page.locator("[data-draft]", has_text="saves more often")
+        expect(draft).to_be_visible()
         self.go("/standard")
         expect(self.rule("Autosave every is at most 10 min")).to_be_visible()
-        kept.get_by_role("button", name="Open").click()
+        draft.get_by_role("button", name="Open").click()
         expect(self.rule("Autosave every is at most 6 min")).to_contain_text("Two hours were lost in May.")
         self.check_accessible()
         self.page.get_by_role("button", name="What it would take").click()
@@ -148,8 +148,8 @@ class T3Standard(Journey):
         self.page.get_by_role("button", name="Forget Save more often").click()
         expect(self.page.get_by_role("button", name="Forget Save more often")).to_have_count(0)
         self.go("/standard")
-        kept.get_by_role("button", name="Drop").click()
-        expect(kept).to_have_count(0)
+        draft.get_by_role("button", name="Drop").click()
+        expect(draft).to_have_count(0)
 
     def test_words_are_completed_and_an_older_edition_is_gone_back_to(self) -> None:
         self.go("/standard?as=text")
@@ -204,9 +204,9 @@ class T4Templates(Journey):
         self.keep("hadrel")
         expect(engine.last).to_have_attribute("data-status", "in-norm")
         expect(engine.first).to_contain_text("hadrel")
-        with self.page.expect_download() as told:
+        with self.page.expect_download() as download:
             self.page.get_by_role("link", name="salt.xml").click()
-        self.assertIn(b'device="hadrel"', told.value.path().read_bytes())
+        self.assertIn(b'device="hadrel"', download.value.path().read_bytes())
         self.page.get_by_role("button", name="Take away Salt").click()
         self.page.get_by_role("button", name="The house wants it no more").click()
         expect(self.page.locator("[data-template='Salt']")).to_have_count(0)
@@ -219,8 +219,8 @@ class T5Told(Journey):
         for _ in range(100):
             for letter in (self.demo.run / "mail").iterdir():
                 text = letter.read_text("utf-8")
-                if f"To: {address}" in text and (found := re.search(r"\b\d{8}\b", text.partition("\n\n")[2])):
-                    return found[0]
+                if f"To: {address}" in text and (code := re.search(r"\b\d{8}\b", text.partition("\n\n")[2])):
+                    return code[0]
             self.page.wait_for_timeout(200)
         raise AssertionError(f"no letter with a code came to {address}")
 
@@ -229,10 +229,10 @@ class T5Told(Journey):
         self.page.get_by_role("link", name="What you are told").click()
         expect(self.page.get_by_label("By mail to")).to_have_value("supervisor@brinehouse.example")
         letters = self.demo.run / "mail"
-        told = self.page.locator("[data-notice='findings.must']").last
-        told.locator("summary").click()
-        expect(told).to_contain_text("house wants")
-        expect(told).to_contain_text("sent to supervisor@brinehouse.example")
+        notice = self.page.locator("[data-notice='findings.must']").last
+        notice.locator("summary").click()
+        expect(notice).to_contain_text("house wants")
+        expect(notice).to_contain_text("sent to supervisor@brinehouse.example")
         self.assertTrue(any("that must be settled" in letter.read_text("utf-8") for letter in letters.iterdir()))
         self.page.get_by_label("By mail to").fill("sal@brinehouse.example")
         self.page.get_by_label("Rake Room").check()

@@ -22,10 +22,10 @@ class T1Waves(Journey):
     def _approve(self) -> None:
         """The scenario's packages again."""
         with self.demo.api() as api:
-            for told in tomllib.loads((PACKAGES / "packages.toml").read_text("utf-8"))["package"]:
-                name, serves = told.pop("file"), ",".join(told.pop("serves"))
+            for package in tomllib.loads((PACKAGES / "packages.toml").read_text("utf-8"))["package"]:
+                name, serves = package.pop("file"), ",".join(package.pop("serves"))
                 file = (name, (PACKAGES / "packages" / name).read_bytes())
-                api.post("/packages", data={**told, "serves": serves}, files={"package": file})
+                api.post("/packages", data={**package, "serves": serves}, files={"package": file})
 
     def test_a_canary_that_stops_halts_the_rest_until_somebody_has_looked(self) -> None:
         self.demo.standin("change", "rake-03", "memory.held_back", "8 GiB", "--app", "plinthe")

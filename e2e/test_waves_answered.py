@@ -24,14 +24,14 @@ class T1Answered(Journey):
         self.addCleanup(self.demo.standin, "idle", "pan-03")
         self.demo.standin("open", "pan-03", APP)
         self.demo.standin("change", "pan-03", SETTING, "25 min", "--app", APP)
-        found = eventually(self._finding)
+        finding = eventually(self._finding)
         with self.demo.api() as api:
-            body: dict[str, Any] = {"findings": [found]}
+            body: dict[str, Any] = {"findings": [finding]}
             seen = api.post("/rollouts/plan", json=body).json()["digest"]
             self.number = api.post("/rollouts", json={**body, "seen": seen}).json()["id"]
 
     def _finding(self) -> int | None:
-        open_ = self.demo.told("/findings?status=open&seat=pan-03&limit=1000")["items"]
+        open_ = self.demo.answer("/findings?status=open&seat=pan-03&limit=1000")["items"]
         return next((f["id"] for f in open_ if (f["setting"], f["app"]) == (SETTING, APP)), None)
 
     def test_it_is_put_off_objected_to_and_done_all_the_same(self) -> None:
@@ -46,7 +46,7 @@ class T1Answered(Journey):
         self.check_accessible()
         planned.get_by_role("button", name="Send to the supervisor").click()
         expect(planned.locator("[data-when]")).to_contain_text("somebody at the seat objects: the screening of reel 3")
-        self.assertEqual(self.demo.told(f"/rollouts/{self.number}")["legs"][0]["troubled"], True)
+        self.assertEqual(self.demo.answer(f"/rollouts/{self.number}")["legs"][0]["troubled"], True)
 
         with self.demo.api() as api:
             api.post(f"/rollouts/{self.number}/seats/pan-03/go-ahead")
@@ -60,8 +60,8 @@ class T1Answered(Journey):
             report, ledger = self.demo.run / "report.json", self.demo.run / "ledger.ndjson"
             report.write_bytes(api.get(f"/rollouts/{self.number}/report?form=json").content)
             ledger.write_bytes(api.get("/ledger/whole").content)
-        told = json.loads(report.read_bytes())
-        change = told["seats"][0]["changes"][0]
+        report_body = json.loads(report.read_bytes())
+        change = report_body["seats"][0]["changes"][0]
         self.assertEqual((change["outcome"], change["read_back"]), ("done", change["after"]))
         command = [sys.executable, "-m", "normant_agent.cli", "ledger", "verify", str(ledger), "--report", str(report)]
         done = subprocess.run(command, check=True, capture_output=True, text=True, cwd=REPOSITORY)
@@ -81,10 +81,10 @@ class T3Asked(Journey):
         self.check_accessible()
         sheet.get_by_role("button", name="Ask", exact=True).click()
         expect(self.page.get_by_role("status").filter(has_text="asked at the seat")).to_be_visible()
-        mine = self.demo.told("/seats/pan-03/planned")
-        self.assertEqual([one["why"] for one in mine["asked"]], ["It has leaked since noon."])
+        planned = self.demo.answer("/seats/pan-03/planned")
+        self.assertEqual([question["why"] for question in planned["asked"]], ["It has leaked since noon."])
         self.demo.standin("close", "pan-03", APP)
-        eventually(lambda: not self.demo.told("/seats/pan-03/planned")["asked"])
+        eventually(lambda: not self.demo.answer("/seats/pan-03/planned")["asked"])
 
 
 def _booked_now() -> bytes:

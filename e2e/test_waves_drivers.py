@@ -47,7 +47,7 @@ class D1Driver(Journey):
         self._check_driver(self.went_out)
 
     def _check_driver(self, version: str) -> None:
-        facts = self.demo.told(f"/seats/{SEAT}")["facts"]
+        facts = self.demo.answer(f"/seats/{SEAT}")["facts"]
         self.assertEqual(facts["gpus"][0]["driver"]["version"], version)
 
     def test_packages_are_approved_and_withdrawn(self) -> None:

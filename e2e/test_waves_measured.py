@@ -29,6 +29,6 @@ class M1Measured(Journey):
         faster = self.page.get_by_text(re.compile(r"plays 1\.\d\d times faster, 1\.\d\d to 1\.\d\d"))
         expect(faster).to_have_count(1)
         number = self.page.url.rsplit("/", 1)[1]
-        told = self.demo.told(f"/rollouts/{number}/report?form=json")
-        [measured] = [seat["measured"] for seat in told["seats"] if seat["measured"]]
+        report = self.demo.answer(f"/rollouts/{number}/report?form=json")
+        [measured] = [seat["measured"] for seat in report["seats"] if seat["measured"]]
         self.assertEqual((measured["outcome"], len(measured["before"]), len(measured["after"])), ("better", 10, 10))

@@ -28,17 +28,17 @@ class P1Kept(Journey):
         plan.get_by_role("button", name="Not now").click()
 
         self.go("/rollouts")
-        kept = self.page.locator("[data-kept='Weigh House awake']")
-        expect(kept).to_contain_text(re.compile(r"readings? on 1\s+seat, \d off norm now"))
-        kept.get_by_role("button", name="Open").click()
+        kept_plan = self.page.locator("[data-kept='Weigh House awake']")
+        expect(kept_plan).to_contain_text(re.compile(r"readings? on 1\s+seat, \d off norm now"))
+        kept_plan.get_by_role("button", name="Open").click()
         self.page.get_by_role("button", name="Start the rollout").click()
         expect(self.page.get_by_role("heading", level=1)).to_have_text("Weigh House awake")
         expect(self.track("weigh-01")).to_have_attribute("data-state", "settled")
-        stayed = self.page.locator("[data-stayed='power.profile']")
-        expect(stayed).to_contain_text("nobody")
+        lasting = self.page.locator("[data-stayed='power.profile']")
+        expect(lasting).to_contain_text("nobody")
 
         self.demo.standin("change", "weigh-01", POWER, "balanced")
-        expect(stayed).to_contain_text("weigh-01 at the seat, once")
+        expect(lasting).to_contain_text("weigh-01 at the seat, once")
         self.page.get_by_role("button", name="Plan it again").click()
         expect(self.page.get_by_label("Its name")).to_have_value("Weigh House awake")
         self.page.get_by_role("button", name="Start the rollout").click()
@@ -46,8 +46,8 @@ class P1Kept(Journey):
         self.demo.standin("change", "sluice-01", POWER, "performance")
 
     def _off(self, seat: str) -> bool:
-        found = self.demo.told(f"/findings?status=open&seat={seat}")["items"]
-        return any(finding["setting"] == POWER for finding in found)
+        findings = self.demo.answer(f"/findings?status=open&seat={seat}")["items"]
+        return any(finding["setting"] == POWER for finding in findings)
 
     def test_a_plan_is_tried_on_its_seats_and_nothing_is_touched(self) -> None:
         self.demo.standin("change", "weigh-01", POWER, "balanced")

@@ -9,13 +9,13 @@ HOUSE = (REPOSITORY / "demo" / "brinehouse" / "templates" / "house.xml").read_by
 
 
 class T1Placed(Journey):
-    def found(self) -> bool:
+    def has_finding(self) -> bool:
         """Whether the seat's own template is off norm by now."""
-        open_ = self.demo.told(f"/findings?status=open&seat={SEAT}&limit=1000")["items"]
+        open_ = self.demo.answer(f"/findings?status=open&seat={SEAT}&limit=1000")["items"]
         return any(finding["setting"] == "project.engine" for finding in open_)
 
     def test_it_takes_the_place_of_the_seats_own_and_goes_again(self) -> None:
-        eventually(self.found)  # the view reads it once, and seats have just come
+        eventually(self.has_finding)  # the view reads it once, and seats have just come
         own = self.demo.file(SEAT, FILE)
         self.assertNotEqual(own, HOUSE)
         self.go("/standard/templates")

@@ -34,8 +34,8 @@ class Kills(TestCase):
 
     def start(self, *seats: str) -> int:
         """A rollout of what an order can settle on these seats."""
-        found = self.api.get("/findings", params={"status": "open"}).json()["items"]
-        ids = [f["id"] for f in found if f["seat"] in seats and f["setting"] != "driver.branch"]
+        findings = self.api.get("/findings", params={"status": "open"}).json()["items"]
+        ids = [f["id"] for f in findings if f["seat"] in seats and f["setting"] != "driver.branch"]
         seen = self.api.post("/rollouts/plan", json={"findings": ids}).json()
         started: dict[str, Any] = self.api.post("/rollouts", json={"findings": ids, "seen": seen["digest"]}).json()
         return int(started["id"])
@@ -94,14 +94,14 @@ class Kills(TestCase):
                 os.kill(self.demo.child(name), signal.SIGKILL)
                 self.await_settled(rollout)
                 self.put_back(rollout)
-        told = subprocess.run(
+        output = subprocess.run(
             [sys.executable, str(REPOSITORY / "server" / "manage.py"), "verify_ledger"],
             env={**os.environ, **self.environment()},
             capture_output=True,
             text=True,
             check=True,
         )
-        self.assertIn("the chain is whole", told.stdout)
+        self.assertIn("the chain is whole", output.stdout)
 
     def environment(self) -> dict[str, str]:
         """What a command of the demo's server needs."""
@@ -135,11 +135,11 @@ class Kills(TestCase):
 class Starting(TestCase):
     def test_started_again_it_is_there_with_its_data(self) -> None:
         house = demo()
-        before = house.told("/ledger")["total"]
+        before = house.answer("/ledger")["total"]
         house.stop()
         begun = time.monotonic()
         house.start()
-        self.assertGreaterEqual(house.told("/ledger")["total"], before)
+        self.assertGreaterEqual(house.answer("/ledger")["total"], before)
         print(f"\nstarted again in {time.monotonic() - begun:.1f} s", file=sys.stderr)
 
     def test_a_port_that_is_taken_is_told_in_one_line(self) -> None:

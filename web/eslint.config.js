@@ -2,6 +2,8 @@ import svelte from 'eslint-plugin-svelte';
 import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
+const rooms = ['api', 'model', 'state', 'parts', 'views'];
+
 export default ts.config(
 	...ts.configs.strict,
 	...svelte.configs.recommended,
@@ -9,5 +11,15 @@ export default ts.config(
 		files: ['**/*.svelte', '**/*.svelte.ts'],
 		languageOptions: { parserOptions: { parser: ts.parser, extraFileExtensions: ['.svelte'], svelteConfig } }
 	},
+	// api -> model -> state -> parts -> views: what is below knows nothing of what is above.
+	...rooms.slice(0, -1).map((room, at) => ({
+		files: [`src/${room}/**`],
+		rules: {
+			'no-restricted-imports': [
+				'error',
+				{ patterns: [{ group: rooms.slice(at + 1).map((above) => `**/${above}/**`), message: `${room} lies below.` }] }
+			]
+		}
+	})),
 	{ ignores: ['dist', 'src/api/schema.d.ts'] }
 );

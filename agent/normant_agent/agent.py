@@ -10,25 +10,25 @@ from pathlib import Path
 import msgspec
 import structlog
 
-from normant_core.dialect import Dialect, spoken
-from normant_core.errors import NormantError
-from normant_core.orders import Order, Progress, Receipt, Refusal, SignedOrder, bounded
-from normant_core.structs import learn_structs
-from normant_core.survey import Survey
+from normant_core.base.errors import NormantError
+from normant_core.base.structs import learn_structs
+from normant_core.dialects.dialect import Dialect, spoken
+from normant_core.orders.kinds import Order, Progress, Receipt, Refusal, SignedOrder, bounded
+from normant_core.seat.survey import Survey
 
 from .door import Door
 from .errors import AgentError, DoorError, JournalError, Refused, Waiting
-from .fence import Fence
 from .files import write_atomically
-from .host import Host
+from .hosts.host import Host
 from .identity import Identity
 from .journal import Journal
-from .runner import Runner
-from .seal import open_dialects, open_order, refusal
+from .orders.runner import Runner
+from .orders.seal import open_dialects, open_order, refusal
+from .orders.work import Work
+from .preferences.fence import Fence
+from .preferences.visit import preference_files, take_survey
 from .spool import Spool
 from .trouble import Trouble
-from .visit import preference_files, take_survey
-from .work import Work
 
 log = structlog.get_logger()
 NO_FENCE = Fence()
@@ -101,9 +101,9 @@ class Agent:
             raise
 
     def _send_kept(self) -> None:
-        for path, kept in self.spool.waiting():
+        for path, survey in self.spool.waiting():
             try:
-                self.door.send(kept)
+                self.door.send(survey)
             except DoorError as fault:
                 if fault.passing:
                     raise
@@ -153,10 +153,10 @@ class Agent:
                 step(stop)
                 trouble.over()
             except (AgentError, NormantError) as fault:
-                trouble.told(str(fault))
+                trouble.failed(str(fault))
                 stop.wait(trouble.pause(self.pace.failed, self.pace.longest))
             except Exception as fault:
-                trouble.told(f"unforeseen: {type(fault).__name__}: {fault}", unforeseen=True)
+                trouble.failed(f"unforeseen: {type(fault).__name__}: {fault}", unforeseen=True)
                 stop.wait(trouble.pause(self.pace.failed, self.pace.longest))
 
     def _known_dialects(self) -> list[Dialect]:
@@ -190,11 +190,11 @@ class Agent:
 
     def _refuse(self, signed: SignedOrder, why: str) -> None:
         """Tell the house once of an order that is none; it may come again and again."""
-        told = refusal(signed, why)
-        if told not in self._refused:
-            log.error("order refused", seat=self.identity.seat, order=told.order, reason=why)
-            self.door.refuse(told)
-            self._refused.add(told)
+        message = refusal(signed, why)
+        if message not in self._refused:
+            log.error("order refused", seat=self.identity.seat, order=message.order, reason=why)
+            self.door.refuse(message)
+            self._refused.add(message)
 
     def _fresh_dialects(self) -> list[Dialect]:
         """The house's dialects as it has them now; while it is away, as it had them last."""
@@ -211,9 +211,9 @@ class Agent:
             return self.dialects
         trusted, self._unfit = open_dialects(offered, key=self.identity.key)
         self.dialects = [self.fence.inside(dialect) for dialect in trusted]
-        told = msgspec.json.encode(self.dialects)
-        if not self._learnt.exists() or self._learnt.read_bytes() != told:
-            write_atomically(self._learnt, told)
+        payload = msgspec.json.encode(self.dialects)
+        if not self._learnt.exists() or self._learnt.read_bytes() != payload:
+            write_atomically(self._learnt, payload)
         return self.dialects
 
     def _report(self, order: str, progress: Progress) -> None:
@@ -246,7 +246,7 @@ class Agent:
             if fault.status not in (HTTPStatus.REQUEST_ENTITY_TOO_LARGE, HTTPStatus.UNPROCESSABLE_ENTITY):
                 raise
             outcome = "failed" if receipt.files or receipt.listed else receipt.outcome
-            told = f"the house did not take what was told of this: {fault}"
+            reason = f"the house did not take what was told of this: {fault}"
             self.door.receipt(
-                bounded(Receipt(receipt.order, outcome, message=told, exact=receipt.exact, at=receipt.at))
+                bounded(Receipt(receipt.order, outcome, message=reason, exact=receipt.exact, at=receipt.at))
             )

@@ -10,13 +10,13 @@ from typing import Any
 import httpx
 import msgspec
 
-from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
-from normant_core.survey import Survey
+from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
+from normant_core.seat.survey import Survey
 
 from . import VERSION
 from .errors import DoorError, HostError
 from .identity import Identity
-from .seal import SignedDialect
+from .orders.seal import SignedDialect
 
 TIMEOUT = httpx.Timeout(10, read=40)
 _GZIP_FROM = 4096  # bytes; below it the header costs more than it saves
@@ -179,7 +179,7 @@ def _sent(client: httpx.Client, method: str, path: str, **how: Any) -> httpx.Res
 def _reason(answer: httpx.Response) -> str:
     """The detail of a problem document (RFC 9457), else the status."""
     try:
-        told = answer.json()
+        body = answer.json()
     except ValueError:
         return f"the server answered {answer.status_code}"
-    return str(told.get("detail") or told.get("title") or answer.status_code)
+    return str(body.get("detail") or body.get("title") or answer.status_code)

@@ -7,7 +7,7 @@ import os
 import sys
 from pathlib import Path
 
-from normant_core.guard import forbidden_path, is_secret_store
+from normant_core.base.guard import forbidden_path, is_secret_store
 
 from .errors import HostError, Waiting
 

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import msgspec
 
-from normant_core.orders import Receipt
+from normant_core.orders.kinds import Receipt
 
 from .errors import HostError, JournalError
 from .files import digest, read, write_atomically
@@ -100,7 +100,7 @@ class Journal:
         except HostError as fault:
             raise JournalError(f"the agent cannot keep a journal: {fault}") from fault
 
-    def kept(self, order: str) -> bytes:
+    def copy_of(self, order: str) -> bytes:
         """The copy. Raises HostError where there is none."""
         path = self._copies / f"{_safe(order)}.bytes"
         if not path.exists():

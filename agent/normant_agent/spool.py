@@ -6,7 +6,7 @@ from pathlib import Path
 
 import msgspec
 
-from normant_core.survey import Survey
+from normant_core.seat.survey import Survey
 
 from .files import write_atomically
 

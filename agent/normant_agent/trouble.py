@@ -16,7 +16,7 @@ class Trouble:
         self._what, self._seat = what, seat
         self._times, self._since, self._said = 0, 0.0, 0.0
 
-    def told(self, reason: str, *, unforeseen: bool = False) -> None:
+    def failed(self, reason: str, *, unforeseen: bool = False) -> None:
         """It failed. The first time it is said, with where where nobody foresaw it; then once an hour how often."""
         now = time.monotonic()
         self._times += 1

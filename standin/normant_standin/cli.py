@@ -14,14 +14,14 @@ import typer
 from normant_agent import logs
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
-from normant_agent.host import Answer
-from normant_core.catalogue import ValueFault, catalogue
-from normant_core.dialect import parse_dialect, spoken
-from normant_core.errors import NormantError
-from normant_core.native import settle
-from normant_core.preferences import write_value
-from normant_core.structs import learn_structs
-from normant_core.survey import Activity
+from normant_agent.hosts.host import Answer
+from normant_core.base.errors import NormantError
+from normant_core.base.structs import learn_structs
+from normant_core.catalogue.settings import ValueFault, catalogue
+from normant_core.dialects.dialect import parse_dialect, spoken
+from normant_core.dialects.native import settle
+from normant_core.dialects.preferences import write_value
+from normant_core.seat.survey import Activity
 
 from . import history, scenario
 from .host import StandInHost
@@ -72,10 +72,10 @@ def replay(
 ) -> None:
     """Hand in what the seats that are not enrolled yet were like for thirty days."""
     known, begun = scenario.load(demo), time.monotonic()
-    told = history.moments(known, history.load(demo), dt.datetime.now(dt.UTC))
+    moments = history.moments(known, history.load(demo), dt.datetime.now(dt.UTC))
     given: dict[str, str] = json.loads(codes.read_text("utf-8"))
     stage = history.Stage(server, given, folder)
-    sent = history.replay(known, told, stage, templates=demo / "preferences")
+    sent = history.replay(known, moments, stage, templates=demo / "preferences")
     if sent:
         typer.echo(f"{sent} surveys of thirty days handed in within {time.monotonic() - begun:.1f} s")
 

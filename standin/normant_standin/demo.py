@@ -101,9 +101,9 @@ class Demo:
         (self.run / "mail").mkdir(mode=0o700, exist_ok=True)
         self.env["DATABASE_URL"] = self.postgres.url
         self._manage("migrate", "--verbosity", "0")
-        told = json.loads(self._manage("load_demo", str(SCENARIO)))
-        self._keep("codes.json", self._codes(told.pop("codes")))
-        known = {"address": self.address, **told}
+        scenario = json.loads(self._manage("load_demo", str(SCENARIO)))
+        self._keep("codes.json", self._codes(scenario.pop("codes")))
+        known = {"address": self.address, **scenario}
         self._keep("demo.json", known)
         self._spawn("server", str(MANAGE), "serve", "--port", str(self.port))
         self._spawn("worker", str(MANAGE), "work")

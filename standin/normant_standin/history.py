@@ -15,10 +15,10 @@ import msgspec
 from normant_agent import identity
 from normant_agent.door import Door, enrol
 from normant_agent.errors import DoorError
-from normant_agent.seal import open_dialects
-from normant_agent.visit import take_survey
-from normant_core.dialect import Dialect
-from normant_core.survey import Survey
+from normant_agent.orders.seal import open_dialects
+from normant_agent.preferences.visit import take_survey
+from normant_core.dialects.dialect import Dialect
+from normant_core.seat.survey import Survey
 
 from .host import StandInHost
 from .scenario import Scenario, SeatText, build
@@ -83,14 +83,14 @@ def load(folder: Path) -> list[Event]:
 
 def moments(scenario: Scenario, events: list[Event], now: dt.datetime) -> list[Moment]:
     """Every seat at its first survey and after each of its events, in the order of time."""
-    found = list[Moment]()
+    moments_found = list[Moment]()
     for number, seat in enumerate(scenario.seats):
         here, own = seat, [(_ago(event, day), event.was) for event in events for day in _days(event, seat)]
         for ago, was in sorted(own, key=lambda pair: pair[0]):
-            found.append(Moment(now - ago, here))
+            moments_found.append(Moment(now - ago, here))
             here = _before(here, was)
-        found.append(Moment(now - BEGINS - dt.timedelta(seconds=37 * number), here))
-    return sorted(found, key=lambda moment: moment.at)
+        moments_found.append(Moment(now - BEGINS - dt.timedelta(seconds=37 * number), here))
+    return sorted(moments_found, key=lambda moment: moment.at)
 
 
 @dataclass(frozen=True, slots=True)
@@ -125,10 +125,10 @@ def patiently(ask: Callable[[], T], *, seconds: float = 60) -> T:
 
 def dialects_of(door: Door) -> list[Dialect]:
     """The house's dialects, signed. Raises DoorError where there are none yet."""
-    found, unfit = open_dialects(door.dialects(), key=door.key)
-    if unfit or not found:
+    opened, unfit = open_dialects(door.dialects(), key=door.key)
+    if unfit or not opened:
         raise DoorError(f"the house has signed no dialects yet {unfit or ''}", status=503)
-    return found
+    return opened
 
 
 def replay(scenario: Scenario, history: list[Moment], stage: Stage, *, templates: Path) -> int:

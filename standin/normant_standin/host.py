@@ -13,12 +13,12 @@ import msgspec
 
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
-from normant_agent.host import Answer, Job, Question, Seen
-from normant_agent.visit import take_survey
-from normant_core.dialect import Dialect
-from normant_core.facts import Application
+from normant_agent.hosts.host import Answer, Job, Question, Seen
+from normant_agent.preferences.visit import take_survey
+from normant_core.dialects.dialect import Dialect
 from normant_core.formats.kinds import read_file, recognised
-from normant_core.survey import Activity, Reading
+from normant_core.seat.facts import Application
+from normant_core.seat.survey import Activity, Reading
 
 from . import meter
 from .machine import GRAIN, Clamp, DriverPackage, Machine
@@ -137,10 +137,12 @@ class StandInHost:
 
     def driver_version(self, gpu: str) -> str:
         """Raises HostError for a GPU that it does not have."""
-        found = next((one for one in Machine.load(self.folder).facts.gpus or () if one.id == gpu), None)
-        if found is None or not found.driver.version:
+        device = next(
+            (candidate for candidate in Machine.load(self.folder).facts.gpus or () if candidate.id == gpu), None
+        )
+        if device is None or not device.driver.version:
             raise HostError(f"this machine has no GPU {gpu} whose driver is known")
-        return found.driver.version
+        return device.driver.version
 
     def check_driver(self, gpu: str) -> None:
         """Only for a GPU that it has."""
@@ -149,11 +151,11 @@ class StandInHost:
     def install_driver(self, gpu: str, package: Path) -> None:
         """A stand-in's package says in JSON which driver it is; it counts from the next start."""
         try:
-            told = msgspec.json.decode(read(package), type=DriverPackage)
+            package_held = msgspec.json.decode(read(package), type=DriverPackage)
         except msgspec.DecodeError as fault:
             raise HostError(f"the installer ended with a fault: {fault}") from fault
         with self.changed() as machine:
-            machine.installed = told
+            machine.installed = package_held
 
     def size(self, path: Path) -> int:
         """A byte on the stand-in's disks stands for GRAIN."""
@@ -175,8 +177,8 @@ class StandInHost:
             seed = f"{self.folder.name} {job} {machine.runs}"
         survey = take_survey(self, self.folder.name, self._dialects)
         # It plays in the first of the applications: of the same setting the last that is written here counts.
-        told = sorted(survey.values().items(), key=lambda one: one[0][1] or "", reverse=True)
-        readings = {setting: value for (setting, _), value in told}
+        values = sorted(survey.values().items(), key=lambda item: item[0][1] or "", reverse=True)
+        readings = {setting: value for (setting, _), value in values}
         return meter.run(job, survey.facts, readings, seed)
 
     def real(self, path: str) -> Path:

@@ -7,8 +7,8 @@ from typing import Literal, Self
 import msgspec
 
 from normant_agent.files import write_atomically
-from normant_core.facts import Facts
-from normant_core.survey import Activity, Store
+from normant_core.seat.facts import Facts
+from normant_core.seat.survey import Activity, Store
 
 GRAIN = 1 << 20  # bytes for which one byte of a store stands on a stand-in's disks
 
@@ -86,10 +86,10 @@ class Machine(msgspec.Struct):
             items=round((store.items or 0) * max(0, whole - size) / whole),
             unused=max(0, (store.unused or 0) - size),
         )
-        self.stores = tuple(left if one is store else one for one in self.stores)
+        self.stores = tuple(left if store_left is store else store_left for store_left in self.stores)
         volumes = (
-            msgspec.structs.replace(one, free=(one.free or 0) + size) if one.id == store.volume else one
-            for one in self.facts.volumes or ()
+            msgspec.structs.replace(volume, free=(volume.free or 0) + size) if volume.id == store.volume else volume
+            for volume in self.facts.volumes or ()
         )
         self.facts = msgspec.structs.replace(self.facts, volumes=tuple(volumes))
 

@@ -7,9 +7,9 @@ previews may fill, at which scale they play, where the cache lies. Runs scatter 
 import random
 from collections.abc import Mapping
 
-from normant_agent.host import Job
-from normant_core.facts import Facts
-from normant_core.quantities import Value
+from normant_agent.hosts.host import Job
+from normant_core.base.quantities import Value
+from normant_core.seat.facts import Facts
 
 RATE = 50.0  # frames per second, and
 SECONDS = 150.0  # of the render, that nothing slows down

@@ -126,9 +126,9 @@ def _is_free(port: int) -> bool:
 
 
 def _programs() -> Path:
-    found = sorted(Path("/usr/lib/postgresql").glob("*/bin/postgres"), key=lambda p: float(p.parts[-3]))
-    if found:
-        return found[-1].parent
+    programs = sorted(Path("/usr/lib/postgresql").glob("*/bin/postgres"), key=lambda p: float(p.parts[-3]))
+    if programs:
+        return programs[-1].parent
     if there := shutil.which("postgres"):
         return Path(there).resolve().parent
     raise PostgresError("PostgreSQL is not installed: run script/setup, or `apt-get install postgresql`")

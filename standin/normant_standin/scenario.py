@@ -11,8 +11,8 @@ from typing import Any
 
 import msgspec
 
-from normant_core.facts import Application, Facts
-from normant_core.survey import Activity, Store
+from normant_core.seat.facts import Application, Facts
+from normant_core.seat.survey import Activity, Store
 
 from .machine import GRAIN, Clamp, Habit, Machine
 
@@ -102,10 +102,10 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
     for app in seat.applications:
         values = {"template_device": "hadrel", "hidden": "", **hardware.preferences[app], **getattr(seat, app)}
         version = seat.versions.get(app, VERSIONS[app])
-        for kept in FILES[app, version.partition(".")[0]]:
-            path = folder / "preferences" / kept.path
+        for file in FILES[app, version.partition(".")[0]]:
+            path = folder / "preferences" / file.path
             path.parent.mkdir(parents=True, exist_ok=True)
-            path.write_bytes(_content(kept, templates, values, version))
+            path.write_bytes(_content(file, templates, values, version))
     for store in seat.stores:
         _fill(folder / "disks" / store.path.lstrip("/"), store)
     Machine(
@@ -149,11 +149,11 @@ def _parts(size: int, between: tuple[dt.datetime, dt.datetime]) -> Iterator[tupl
         yield share, first + (last - first) * number / PARTS
 
 
-def _content(kept: Kept, templates: Path, values: Values, version: str) -> bytes:
-    text = Template((templates / kept.template).read_text("utf-8")).substitute(values)
-    if kept.binary_from and version >= kept.binary_from:
+def _content(file: Kept, templates: Path, values: Values, version: str) -> bytes:
+    text = Template((templates / file.template).read_text("utf-8")).substitute(values)
+    if file.binary_from and version >= file.binary_from:
         return plistlib.dumps(plistlib.loads(text.encode()), fmt=plistlib.FMT_BINARY)
-    return kept.mark + text.replace("\n", kept.line_end).encode()
+    return file.mark + text.replace("\n", file.line_end).encode()
 
 
 def _facts(facts: Facts, seat: SeatText) -> Facts:

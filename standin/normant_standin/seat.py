@@ -13,8 +13,8 @@ from normant_agent.door import Door, enrol
 from normant_agent.errors import DoorError, HostError, JournalError
 from normant_agent.identity import Identity
 from normant_agent.journal import Journal
-from normant_core.orders import Progress, SignedOrder
-from normant_core.survey import Survey
+from normant_core.orders.kinds import Progress, SignedOrder
+from normant_core.seat.survey import Survey
 
 from .host import StandInHost
 from .machine import Machine

@@ -1,11 +1,11 @@
 <!-- The house, once somebody is signed in: header, the view of the address, and the sheets over it. -->
 <script lang="ts">
-	import FindSheet from './parts/FindSheet.svelte';
-	import Header from './parts/Header.svelte';
-	import KeysSheet from './parts/KeysSheet.svelte';
-	import PlanSheet from './parts/PlanSheet.svelte';
-	import ServerState from './parts/ServerState.svelte';
-	import WaiveSheet from './parts/WaiveSheet.svelte';
+	import FindSheet from './parts/shell/FindSheet.svelte';
+	import Header from './parts/shell/Header.svelte';
+	import KeysSheet from './parts/shell/KeysSheet.svelte';
+	import PlanSheet from './parts/plan/PlanSheet.svelte';
+	import ServerState from './parts/shell/ServerState.svelte';
+	import WaiveSheet from './parts/drift/WaiveSheet.svelte';
 	import { correction } from './state/correction.svelte';
 	import { listen } from './state/keys';
 	import { live } from './state/live.svelte';

@@ -8,14 +8,14 @@ from typing import Any
 
 from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
-from normant_agent.host import Answer, Job, Question, Seen
+from normant_agent.hosts.host import Answer, Job, Question, Seen
 from normant_agent.journal import Journal
-from normant_agent.runner import Runner
-from normant_agent.work import Work
-from normant_core.dialect import Dialect, parse_dialect
-from normant_core.facts import Application, Facts, Volume
-from normant_core.orders import Change, Order, Progress, SetPreference
-from normant_core.survey import Activity, Reading
+from normant_agent.orders.runner import Runner
+from normant_agent.orders.work import Work
+from normant_core.dialects.dialect import Dialect, parse_dialect
+from normant_core.orders.kinds import Change, Order, Progress, SetPreference
+from normant_core.seat.facts import Application, Facts, Volume
+from normant_core.seat.survey import Activity, Reading
 
 EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
 TEXT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")

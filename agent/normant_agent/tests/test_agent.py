@@ -13,12 +13,12 @@ from structlog.testing import capture_logs
 from normant_agent.agent import NO_FENCE, Agent, Pace
 from normant_agent.door import Taken
 from normant_agent.errors import AgentError, DoorError
-from normant_agent.fence import Fence
 from normant_agent.identity import Identity
-from normant_agent.seal import SignedDialect
-from normant_core.dialect import signed_dialect
-from normant_core.orders import Order, Progress, Receipt, Refusal, SendFiles, SignedOrder, SurveyNow, canonical
-from normant_core.survey import Survey
+from normant_agent.orders.seal import SignedDialect
+from normant_agent.preferences.fence import Fence
+from normant_core.dialects.dialect import signed_dialect
+from normant_core.orders.kinds import Order, Progress, Receipt, Refusal, SendFiles, SignedOrder, SurveyNow, canonical
+from normant_core.seat.survey import Survey
 
 from .bench import AFTER, BEFORE, FILE, TEXT, Bench, order
 
@@ -38,7 +38,7 @@ class Door:
         self.surveys: list[Survey] = []
         self.receipts: list[Receipt] = []
         self.refusals: list[Refusal] = []
-        self.told: list[tuple[str, Progress]] = []
+        self.steps: list[tuple[str, Progress]] = []
         self.waiting: list[SignedOrder] = []
         self.refusal: DoorError | None = None
         self.too_much: DoorError | None = None  # for receipts that tell more than how it ended
@@ -68,7 +68,7 @@ class Door:
         return tuple(self.waiting)
 
     def progress(self, order: str, progress: Progress) -> None:
-        self.told.append((order, progress))
+        self.steps.append((order, progress))
 
     def receipt(self, receipt: Receipt) -> None:
         self._refuse()
@@ -95,8 +95,8 @@ class Dialects(TestCase):
         door.known = list(offered)
         known = Identity("http://127.0.0.1", "pan-03", "t", KEY.public_key().public_bytes_raw())
         Agent(bench, known, bench.root / "agent", door, QUICK, fence=fence).survey()  # type: ignore[arg-type]
-        told = door.surveys[-1]
-        return [r.setting for r in told.readings if r.app], [f"{e.source}: {e.message}" for e in told.errors]
+        survey = door.surveys[-1]
+        return [r.setting for r in survey.readings if r.app], [f"{e.source}: {e.message}" for e in survey.errors]
 
     def test_one_that_the_house_signed_is_taken(self) -> None:
         readings, errors = self.taken(sealed())
@@ -161,7 +161,7 @@ class Work(TestCase):
     def test_steps_are_told_as_they_come(self) -> None:
         self.door.order(order())
         self.work()
-        self.assertEqual([p.step for _, p in self.door.told], ["checking", "saving", "applying", "reading_back"])
+        self.assertEqual([p.step for _, p in self.door.steps], ["checking", "saving", "applying", "reading_back"])
 
     def test_what_is_no_order_is_told_to_the_house_once_and_not_carried_out(self) -> None:
         forged = order(number="f1")
@@ -172,10 +172,10 @@ class Work(TestCase):
         self.door.waiting.append(SignedOrder(b"{not json", KEY.sign(b"{not json")))
         for _ in range(2):
             self.work()
-        told = [(refusal.order, refusal.why.split(":")[0]) for refusal in self.door.refusals]
+        refusals = [(refusal.order, refusal.why.split(":")[0]) for refusal in self.door.refusals]
         unknown = "this is nothing that an agent does"
         self.assertEqual(
-            told,
+            refusals,
             [
                 ("f1", "the signature is not the house's"),
                 ("s1", "the order is for loft-01, not for pan-03"),
@@ -200,8 +200,8 @@ class Work(TestCase):
         self.door.order(order())
         for _ in range(3):
             self.work()
-        self.assertEqual([p.step for _, p in self.door.told], ["waiting"])
-        self.assertIn("unsaved work", self.door.told[0][1].message)
+        self.assertEqual([p.step for _, p in self.door.steps], ["waiting"])
+        self.assertIn("unsaved work", self.door.steps[0][1].message)
         self.bench.unsaved = False
         self.work()
         self.assertEqual([r.outcome for r in self.door.receipts], ["done"])
@@ -213,7 +213,7 @@ class Work(TestCase):
         self.work()
         self.door.order(order())
         self.work()
-        self.assertEqual([number for number, p in self.door.told if p.step == "waiting"], ["a1", "a1"])
+        self.assertEqual([number for number, p in self.door.steps if p.step == "waiting"], ["a1", "a1"])
 
     def test_a_receipt_that_could_not_be_handed_in_is_handed_in_later(self) -> None:
         self.door.order(order())
@@ -257,7 +257,7 @@ class Work(TestCase):
     def test_an_order_that_the_house_did_not_sign_is_not_touched(self) -> None:
         self.door.order(order(), Ed25519PrivateKey.generate())
         self.work()
-        self.assertEqual((self.door.receipts, self.door.told), ([], []))
+        self.assertEqual((self.door.receipts, self.door.steps), ([], []))
         self.assertNotEqual(self.bench.path.read_bytes(), AFTER)
 
     def test_surveys_come_on_change_and_not_otherwise(self) -> None:
@@ -305,8 +305,8 @@ class Work(TestCase):
         self.agent = self.started()
         with self.assertRaises(DoorError):
             self.agent.survey()
-        _, kept = next(self.agent.spool.waiting())
-        self.assertIn("memory.held_back", [r.setting for r in kept.readings])
+        _, survey = next(self.agent.spool.waiting())
+        self.assertIn("memory.held_back", [r.setting for r in survey.readings])
 
     def test_a_dialect_that_the_house_learns_is_read_at_the_next_heartbeat(self) -> None:
         self.door.known = []

@@ -7,7 +7,7 @@ from typing import Any
 from unittest import TestCase
 
 from normant_agent.errors import HostError, Waiting
-from normant_core.orders import ClearStore, Item, Listed, ListStore, PutBack, Receipt
+from normant_core.orders.kinds import ClearStore, Item, Listed, ListStore, PutBack, Receipt
 
 from .bench import BEFORE, NOW, Bench, order
 
@@ -48,10 +48,10 @@ class Case(TestCase):
 
 class Lists(Case):
     def test_what_nobody_used_is_listed_the_largest_first_and_nothing_is_touched(self) -> None:
-        found = self.listed()
-        self.assertEqual([item.path for item in found.items], ["deep/b.pk", "a.pk"])
-        self.assertEqual((found.folder, found.count, found.size), (FOLDER, 3, 84))
-        self.assertEqual((found.unused, found.unused_size), (2, 14))
+        listing = self.listed()
+        self.assertEqual([item.path for item in listing.items], ["deep/b.pk", "a.pk"])
+        self.assertEqual((listing.folder, listing.count, listing.size), (FOLDER, 3, 84))
+        self.assertEqual((listing.unused, listing.unused_size), (2, 14))
         self.assertEqual(self.listed(days=60, number="l2").unused, 1)
         self.assertEqual((len(self.left()), self.bench.open), (3, {"corrow"}))
 
@@ -79,10 +79,10 @@ class Clears(Case):
         self.put("deep/b.pk", 8, 90)
         (self.folder / "old.pk").unlink()
         self.put("last.pk", 3, 40)
-        receipt = self.clear(*listed, *(one for one in self.listed(number="l3").items if one.path == "last.pk"))
+        receipt = self.clear(*listed, *(item for item in self.listed(number="l3").items if item.path == "last.pk"))
         self.assertIn("1 file, 3 bytes, removed; 3 not", receipt.message)
-        for told in ("deep/b.pk was used since", "a.pk was used since", "old.pk is not there any more"):
-            self.assertIn(told, receipt.message)
+        for reason in ("deep/b.pk was used since", "a.pk was used since", "old.pk is not there any more"):
+            self.assertIn(reason, receipt.message)
         self.assertEqual(self.left(), {"a.pk", "deep/b.pk", "c.pk"})
 
     def test_while_the_editor_works_in_the_application_nothing_goes(self) -> None:
@@ -130,8 +130,8 @@ class Clears(Case):
 
     def test_only_what_the_application_makes_again_in_a_folder_of_its_own(self) -> None:
         some = (Item("a.pk", 5, NOW),)
-        told = self.run_order(ClearStore("corrow", "store.backups.path", FOLDER, some), "n1").message
-        self.assertIn("names no store that its application makes again", told)
+        message = self.run_order(ClearStore("corrow", "store.backups.path", FOLDER, some), "n1").message
+        self.assertIn("names no store that its application makes again", message)
         self.assertIn("the store was moved meanwhile", self.clear(*some, number="n2", folder="/home/other").message)
         for number, folder in enumerate(("/home/edit", "/", "/corrow/..")):
             with self.subTest(folder):

@@ -6,7 +6,7 @@ from xml.etree import ElementTree
 
 from typer.testing import CliRunner, Result
 
-from normant_agent.cli import app
+from normant_agent.cli.program import app
 
 from .bench import EXAMPLES
 
@@ -100,13 +100,13 @@ class Review(TestCase):
         return path
 
     def test_many_surveys_in_one_file_are_told_seat_by_seat(self) -> None:
-        told = json.loads(SURVEY.read_text("utf-8"))
-        other = {**told, "seat": "pan-04", "readings": []}
+        document = json.loads(SURVEY.read_text("utf-8"))
+        other = {**document, "seat": "pan-04", "readings": []}
         for name in ("many.ndjson", "many.txt"):
-            path = self.file(name, f"{json.dumps(told)}\n{json.dumps(other)}\n")
+            path = self.file(name, f"{json.dumps(document)}\n{json.dumps(other)}\n")
             lines = [json.loads(line) for line in run("check", STANDARD, path, "--format", "json").stdout.splitlines()]
             self.assertEqual({line["seat"] for line in lines if line["status"] == "off-norm"}, {"pan-03"})
-        broken = run("check", STANDARD, self.file("bad.ndjson", f"{json.dumps(told)}\n{{}}\n"))
+        broken = run("check", STANDARD, self.file("bad.ndjson", f"{json.dumps(document)}\n{{}}\n"))
         self.assertEqual(broken.exit_code, 2)
         self.assertIn("bad.ndjson: document 2", broken.stderr)
 
@@ -124,12 +124,12 @@ class Review(TestCase):
         done = run("lint", doubtful, SURVEY, REGISTER)
         self.assertEqual(done.exit_code, 1)
         self.assertIn(f"{doubtful}:13: warning: no-fix: must without fix", done.stdout)
-        told = json.loads(run("lint", doubtful, "--format", "sarif").stdout)
-        self.assertEqual(told["version"], "2.1.0")
-        results = told["runs"][0]["results"]
+        sarif = json.loads(run("lint", doubtful, "--format", "sarif").stdout)
+        self.assertEqual(sarif["version"], "2.1.0")
+        results = sarif["runs"][0]["results"]
         self.assertEqual(results[0]["locations"][0]["physicalLocation"]["region"], {"startLine": 13})
         self.assertLessEqual(
-            {r["ruleId"] for r in results}, {r["id"] for r in told["runs"][0]["tool"]["driver"]["rules"]}
+            {r["ruleId"] for r in results}, {r["id"] for r in sarif["runs"][0]["tool"]["driver"]["rules"]}
         )
 
     def test_impact_says_what_another_standard_would_do(self) -> None:
@@ -139,5 +139,5 @@ class Review(TestCase):
         self.assertEqual(done.stdout.splitlines()[0], "This would close 1 finding on 1 seat; 6 would stay.")
         self.assertIn("closes: power.profile on pan-03", done.stdout)
         self.assertEqual(run("impact", STANDARD, STANDARD, SURVEY).exit_code, 0)
-        told = json.loads(run("impact", STANDARD, other, SURVEY, REGISTER, "--format", "json").stdout)
-        self.assertEqual(told["kept"], 6)
+        result = json.loads(run("impact", STANDARD, other, SURVEY, REGISTER, "--format", "json").stdout)
+        self.assertEqual(result["kept"], 6)

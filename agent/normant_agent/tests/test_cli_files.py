@@ -5,7 +5,7 @@ from unittest import TestCase
 
 from typer.testing import CliRunner, Result
 
-from normant_agent.cli import app
+from normant_agent.cli.program import app
 
 from .bench import EXAMPLES
 
@@ -35,12 +35,12 @@ class Files(TestCase):
 
     def test_get_prints_every_value_with_its_bytes(self) -> None:
         raw = self.json.read_bytes()
-        told = [json.loads(line) for line in run("get", self.json, "--format", "json").stdout.splitlines()]
+        lines = [json.loads(line) for line in run("get", self.json, "--format", "json").stdout.splitlines()]
         self.assertEqual(
-            [(t["at"], t["value"], t["kind"]) for t in told],
+            [(t["at"], t["value"], t["kind"]) for t in lines],
             [("/a=b", "x", "text"), ("/n/é/0", 1, "number"), ("/n/é/1", True, "bool")],
         )
-        self.assertEqual([raw[t["start"] : t["end"]] for t in told], [b'"x"', b"1", b"true"])
+        self.assertEqual([raw[t["start"] : t["end"]] for t in lines], [b'"x"', b"1", b"true"])
 
     def test_get_prints_one_value_as_text(self) -> None:
         self.assertEqual(run("get", self.json, "/a=b").stdout, "/a=b = x\n")
@@ -75,16 +75,16 @@ class Files(TestCase):
             ("write", CORROW, self.folder, "memory.held_back=lots"): "memory.held_back cannot be 'lots'",
             ("dialect", "check", self.json): "t.json:1:",
         }
-        for words, told in cases.items():
-            with self.subTest(told):
+        for words, expected in cases.items():
+            with self.subTest(expected):
                 done = run(*words)
                 self.assertEqual(done.exit_code, 2, done.output)
-                self.assertIn(told, done.stderr)
+                self.assertIn(expected, done.stderr)
 
     def test_read_prints_readings_and_tells_what_is_unread(self) -> None:
         done = run("read", CORROW, self.folder, "--format", "json")
-        told = {line["setting"]: line["value"] for line in map(json.loads, done.stdout.splitlines())}
-        self.assertEqual(told, {"engine.effects": "cpu", "memory.held_back": 1536 * 2**20})
+        values = {line["setting"]: line["value"] for line in map(json.loads, done.stdout.splitlines())}
+        self.assertEqual(values, {"engine.effects": "cpu", "memory.held_back": 1536 * 2**20})
         self.assertEqual(done.exit_code, 1)
         self.assertIn(
             "dialect:corrow:memory.preview_pool: corrow/8/preferences.xml: /settings/memory/preview", done.stderr
@@ -96,9 +96,9 @@ class Files(TestCase):
         done = run(
             "write", CORROW, self.folder, "engine.effects=hadrel", "memory.held_back=6.4 GiB", "--format", "json"
         )
-        told = [json.loads(line) for line in done.stdout.splitlines()]
+        lines = [json.loads(line) for line in done.stdout.splitlines()]
         self.assertEqual(
-            [(t["before"], t["after"], t["value"]) for t in told],
+            [(t["before"], t["after"], t["value"]) for t in lines],
             [("software", "hadrel", "hadrel"), ("1536", "6554", "6.4 GiB")],
         )
         self.assertEqual(self.xml.read_bytes(), PREFERENCES.replace(b"software", b"hadrel").replace(b"1536", b"6554"))

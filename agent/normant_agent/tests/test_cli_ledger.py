@@ -6,7 +6,7 @@ from unittest import TestCase
 
 import msgspec
 
-from normant_core.chain import GENESIS, Entry, digest_of
+from normant_core.base.chain import GENESIS, LedgerEntry, digest_of
 
 from .test_cli import run
 
@@ -18,10 +18,10 @@ class Ledger(TestCase):
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         self.report = self.folder / "rollout-4.json"
         self.report.write_bytes(REPORT)
-        told: list[dict[str, object]] = [{"seats": ["pan-03"]}, {"report": hashlib.sha256(REPORT).hexdigest()}, {}]
-        self.entries, previous = list[Entry](), GENESIS
-        for number, detail in enumerate(told):
-            fresh = Entry(f"2026-03-03T07:1{number}:00+00:00", "server", "act", "rollout 4", detail, previous, "")
+        details: list[dict[str, object]] = [{"seats": ["pan-03"]}, {"report": hashlib.sha256(REPORT).hexdigest()}, {}]
+        self.entries, previous = list[LedgerEntry](), GENESIS
+        for number, detail in enumerate(details):
+            fresh = LedgerEntry(f"2026-03-03T07:1{number}:00+00:00", "server", "act", "rollout 4", detail, previous, "")
             self.entries.append(msgspec.structs.replace(fresh, digest=digest_of(fresh)))
             previous = self.entries[-1].digest
 
@@ -32,10 +32,10 @@ class Ledger(TestCase):
         return done.exit_code, done.output
 
     def test_a_whole_chain_and_the_report_that_it_tells_of(self) -> None:
-        code, told = self.verify("--report", self.report)
-        self.assertEqual(code, 0, told)
-        self.assertIn("3 entries, the chain is whole", told)
-        self.assertIn("rollout 4, written down 2026-03-03T07:11", told)
+        code, output = self.verify("--report", self.report)
+        self.assertEqual(code, 0, output)
+        self.assertIn("3 entries, the chain is whole", output)
+        self.assertIn("rollout 4, written down 2026-03-03T07:11", output)
 
     def test_an_entry_changed_left_out_or_put_elsewhere_is_found(self) -> None:
         first, second, third = self.entries
@@ -47,15 +47,15 @@ class Ledger(TestCase):
         ):
             with self.subTest(number):
                 self.entries = spoiled
-                code, told = self.verify()
+                code, output = self.verify()
                 self.assertEqual(code, 1)
-                self.assertIn(f"entry {number} ", told)
+                self.assertIn(f"entry {number} ", output)
 
     def test_a_report_that_was_changed_is_found(self) -> None:
         self.report.write_bytes(REPORT.replace(b"/1", b"/2"))
-        code, told = self.verify("--report", self.report)
+        code, output = self.verify("--report", self.report)
         self.assertEqual(code, 1)
-        self.assertIn("the ledger tells of no such report", told)
+        self.assertIn("the ledger tells of no such report", output)
 
     def test_what_is_no_ledger_is_refused_with_its_line(self) -> None:
         file = self.folder / "bad.ndjson"

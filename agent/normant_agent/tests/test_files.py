@@ -9,10 +9,10 @@ from normant_agent.errors import AgentError, HostError
 from normant_agent.files import inside, write_atomically
 from normant_agent.identity import Identity, load, save
 from normant_agent.journal import Entry, Journal
-from normant_agent.visit import preference_files, take_survey
-from normant_core.dialect import parse_dialect
+from normant_agent.preferences.visit import preference_files, take_survey
+from normant_core.dialects.dialect import parse_dialect
 from normant_core.formats.span import LIMIT_BYTES
-from normant_core.orders import Receipt
+from normant_core.orders.kinds import Receipt
 
 from .bench import BEFORE, DIALECT, EXAMPLES, FILE, Bench
 
@@ -129,9 +129,9 @@ class Templates(TestCase):
         self.assertIn("leads out", self._held("dialect:corrow")[1])
 
     def _held(self, source: str = "dialect:corrow:memory.held_back") -> tuple[object, str]:
-        told = take_survey(self.bench, "pan-03", [self.many])
-        value = next((r.value for r in told.readings if r.setting == "memory.held_back"), None)
-        return value, next((e.message for e in told.errors if e.source == source), "")
+        survey = take_survey(self.bench, "pan-03", [self.many])
+        value = next((r.value for r in survey.readings if r.setting == "memory.held_back"), None)
+        return value, next((e.message for e in survey.errors if e.source == source), "")
 
 
 class Memory(TestCase):
@@ -142,9 +142,9 @@ class Memory(TestCase):
     def test_the_first_copy_is_kept(self) -> None:
         self.journal.keep("a", b"first")
         self.journal.keep("a", b"second")
-        self.assertEqual(Journal(self.folder).kept("a"), b"first")
+        self.assertEqual(Journal(self.folder).copy_of("a"), b"first")
         with self.assertRaises(HostError):
-            self.journal.kept("b")
+            self.journal.copy_of("b")
 
     def test_receipts_that_were_not_sent_are_remembered_in_order(self) -> None:
         for number in ("z", "a"):

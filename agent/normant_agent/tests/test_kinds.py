@@ -8,9 +8,8 @@ from unittest import TestCase
 
 from normant_agent.errors import Waiting
 from normant_agent.files import digest
-from normant_core.errors import DocumentError
-from normant_core.facts import Facts, Volume
-from normant_core.orders import (
+from normant_core.base.errors import DocumentError
+from normant_core.orders.kinds import (
     AskClose,
     AskRestart,
     Change,
@@ -24,6 +23,7 @@ from normant_core.orders import (
     SetPriority,
     parse_order,
 )
+from normant_core.seat.facts import Facts, Volume
 
 from .bench import BEFORE, CHANGES, Bench, order
 
@@ -209,9 +209,9 @@ class Drivers(Case):
 
     def test_once_installed_it_is_on_its_way_and_no_more_waiting(self) -> None:
         self.bench.answers = []
-        with self.assertRaises(Waiting) as told:
+        with self.assertRaises(Waiting) as waiting:
             self.run_order(self.action(), "d1")
-        self.assertEqual(told.exception.step, "restart")
+        self.assertEqual(waiting.exception.step, "restart")
 
 
 class Rehearsals(Case):
@@ -226,7 +226,7 @@ class Rehearsals(Case):
             InstallDriver("gpu0", "32.0.1", "31.4.2", "a" * 64, 6),
         )
 
-    def told(self) -> list[tuple[str, str]]:
+    def rehearsed(self) -> list[tuple[str, str]]:
         before = dict(self.bench.system)
         receipt = self.run_order(Rehearse(self.actions), "r1")
         self.assertEqual(receipt.outcome, "done")
@@ -237,7 +237,7 @@ class Rehearsals(Case):
 
     def test_everything_is_looked_at_and_nothing_touched(self) -> None:
         self.assertEqual(
-            self.told(),
+            self.rehearsed(),
             [
                 ("power.profile", "would_do"),
                 ("memory.held_back", "would_do"),
@@ -252,7 +252,7 @@ class Rehearsals(Case):
         self.bench.system["power.profile", ""] = "performance"
         self.bench.driver = "30.0"
         self.assertEqual(
-            self.told(),
+            self.rehearsed(),
             [
                 ("power.profile", "holds_it"),
                 ("memory.held_back", "waits"),
@@ -264,7 +264,7 @@ class Rehearsals(Case):
 
     def test_without_room_for_the_copies_it_would_fail(self) -> None:
         self.bench.free = 100
-        self.assertEqual({outcome for setting, outcome in self.told() if setting.startswith("memory")}, {"failed"})
+        self.assertEqual({outcome for setting, outcome in self.rehearsed() if setting.startswith("memory")}, {"failed"})
 
 
 class People(Case):

@@ -9,10 +9,10 @@ import psutil
 from msgspec import json
 
 from normant_agent.errors import HostError
-from normant_agent.linux import LinuxHost
-from normant_agent.linux_power import PowerProfiles
-from normant_agent.visit import take_survey
-from normant_core.survey import parse_survey
+from normant_agent.hosts.linux import LinuxHost
+from normant_agent.hosts.linux_power import PowerProfiles
+from normant_agent.preferences.visit import take_survey
+from normant_core.seat.survey import parse_survey
 
 from .bench import BEFORE, DIALECT, FILE
 
@@ -31,10 +31,10 @@ class ThisMachine(TestCase):
         self.assertEqual((root.capacity, root.system), (psutil.disk_usage("/").total, True))
 
     def test_what_cannot_be_read_is_told_with_its_reason(self) -> None:
-        told = {error.source for error in self.survey.errors}
+        sources = {error.source for error in self.survey.errors}
         read = {r.setting for r in self.survey.readings}
-        self.assertTrue(("power.profile" in read) != ("reading:power.profile" in told))
-        self.assertEqual(self.survey.facts.gpus is None, "facts:gpus" in told)
+        self.assertTrue(("power.profile" in read) != ("reading:power.profile" in sources))
+        self.assertEqual(self.survey.facts.gpus is None, "facts:gpus" in sources)
         self.assertTrue(all(error.message for error in self.survey.errors))
 
     def test_an_application_is_installed_where_its_preferences_are(self) -> None:

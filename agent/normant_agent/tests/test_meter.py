@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 from normant_agent.errors import Waiting
-from normant_core.orders import Change, InstallDriver, Measure, MoveStore, PutBack
+from normant_core.orders.kinds import Change, InstallDriver, Measure, MoveStore, PutBack
 
 from .bench import Bench, order
 

@@ -6,11 +6,11 @@ from pathlib import Path
 from unittest import TestCase
 
 from normant_agent.errors import HostError
-from normant_agent.macos import MacHost
-from normant_agent.rates import SPARE, measure
-from normant_agent.visit import take_survey
-from normant_agent.windows import WindowsHost
-from normant_core.survey import Survey
+from normant_agent.hosts.macos import MacHost
+from normant_agent.hosts.rates import SPARE, measure
+from normant_agent.hosts.windows import WindowsHost
+from normant_agent.preferences.visit import take_survey
+from normant_core.seat.survey import Survey
 
 from . import recorded
 
@@ -76,10 +76,10 @@ class Windows(TestCase):
 
     def test_what_is_broken_is_unread_with_its_reason(self) -> None:
         survey = windows(recorded.WINDOWS_BROKEN)
-        told = {error.source: error.message for error in survey.errors}
-        self.assertIn("breaks off", told["facts:system.version"])
-        self.assertIn("expected JSON, got 'Zugriff verweigert'", told["facts:memory"])
-        self.assertIn("none of the system's own", told["reading:power.profile"])
+        messages = {error.source: error.message for error in survey.errors}
+        self.assertIn("breaks off", messages["facts:system.version"])
+        self.assertIn("expected JSON, got 'Zugriff verweigert'", messages["facts:memory"])
+        self.assertIn("none of the system's own", messages["reading:power.profile"])
         self.assertEqual((survey.facts.cpu.cores, survey.facts.memory.total), (None, None))
 
     def test_a_profile_is_chosen_by_its_scheme(self) -> None:
@@ -109,9 +109,9 @@ class Mac(TestCase):
 
     def test_what_is_broken_is_unread_with_its_reason(self) -> None:
         survey = mac(recorded.MAC_BROKEN)
-        told = {error.source: error.message for error in survey.errors}
-        self.assertIn("breaks off", told["facts:profile"])
-        self.assertIn("pmset tells neither", told["reading:power.profile"])
+        messages = {error.source: error.message for error in survey.errors}
+        self.assertIn("breaks off", messages["facts:profile"])
+        self.assertIn("pmset tells neither", messages["reading:power.profile"])
         self.assertIsNone(survey.facts.volumes)
 
 

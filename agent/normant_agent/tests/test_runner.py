@@ -9,10 +9,10 @@ from unittest import TestCase
 
 from normant_agent.errors import JournalError, Waiting
 from normant_agent.journal import Journal
-from normant_agent.runner import Runner
-from normant_agent.work import Work
-from normant_core.dialect import parse_dialect
-from normant_core.orders import Change, MoveStore, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
+from normant_agent.orders.runner import Runner
+from normant_agent.orders.work import Work
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.orders.kinds import Change, MoveStore, PutBack, SendFiles, SetPowerProfile, SetPreference, SurveyNow
 
 from .bench import AFTER, BEFORE, CHANGES, EXAMPLES, FILE, Bench, order
 

@@ -5,8 +5,8 @@ import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from normant_agent.errors import Refused
-from normant_agent.seal import expired, open_order
-from normant_core.orders import SignedOrder, canonical
+from normant_agent.orders.seal import expired, open_order
+from normant_core.orders.kinds import SignedOrder, canonical
 
 from .bench import NOW, order
 

@@ -5,8 +5,8 @@ from unittest import TestCase
 
 from normant_agent.errors import DoorError, Waiting
 from normant_agent.files import digest
-from normant_core.dialect import parse_dialect
-from normant_core.orders import Change, PlaceTemplate, PutBack, Receipt, Rehearse
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.orders.kinds import Change, PlaceTemplate, PutBack, Receipt, Rehearse
 
 from .bench import Bench, order
 
@@ -41,8 +41,8 @@ class Templates(TestCase):
         self.path.write_bytes(OWN)
 
     def place(self, number: str = "t1", *, change: Change = ENGINE, **how: Any) -> Receipt:
-        told = {"path": PATH, "template": digest(HOUSE), **how}
-        return self.bench.runner().run(order(PlaceTemplate("corrow", "template", changes=(change,), **told), number))
+        fields = {"path": PATH, "template": digest(HOUSE), **how}
+        return self.bench.runner().run(order(PlaceTemplate("corrow", "template", changes=(change,), **fields), number))
 
     def test_it_is_placed_whole_read_back_and_put_back_to_the_byte(self) -> None:
         receipt = self.place()
@@ -58,7 +58,7 @@ class Templates(TestCase):
         self.assertEqual(self.place().outcome, "done")
 
     def test_what_was_changed_meanwhile_stays(self) -> None:
-        for content, told in (
+        for content, reason in (
             (OWN.replace(b"soft", b"none"), "was changed meanwhile: the plan saw 'soft'"),
             (b"{", "line 1, column 2"),
         ):
@@ -66,7 +66,7 @@ class Templates(TestCase):
                 self.path.write_bytes(content)
                 receipt = self.place(digest(content)[:8])
                 self.assertIn(receipt.outcome, ("refused", "failed"))
-                self.assertIn(told, receipt.message)
+                self.assertIn(reason, receipt.message)
                 self.assertEqual(self.path.read_bytes(), content)
 
     def test_what_came_is_verified_and_says_what_the_order_says(self) -> None:

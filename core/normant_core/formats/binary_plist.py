@@ -13,7 +13,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .span import LIMIT_DEPTH, Entry, PreferenceFile, Scalar, split_at, step, within_bounds
 
 MAGIC = b"bplist00"
@@ -55,10 +55,10 @@ class Table:
         parts, place = [MAGIC], len(MAGIC)
         spans = [(0, 0)] * count
         for number in self.order:
-            told = _holder_bytes(self.objects[number], ref_size)
-            parts.append(told)
-            spans[number] = (place, place + len(told))
-            place += len(told)
+            encoded = _holder_bytes(self.objects[number], ref_size)
+            parts.append(encoded)
+            spans[number] = (place, place + len(encoded))
+            place += len(encoded)
         offset_size = max(_size(place), 0 if self.least else self.offset_size)
         parts += [start.to_bytes(offset_size, "big") for start, _ in spans]
         parts.append(_TRAILER.pack(self.head, self.sort, offset_size, ref_size, count, self.top, place))
@@ -98,16 +98,16 @@ class BinaryPlistFile(PreferenceFile):
             raise FileError(f"the file is nested deeper than {LIMIT_DEPTH}, or holds itself")
         if len(self._refs) + len(self._holders) > LIMIT_VALUES:
             raise FileError(f"the file says more than {LIMIT_VALUES:,} values, which no preferences have a reason to")
-        told = self._table.objects[ref]
-        if isinstance(told, bytes):
-            scalar, (start, end) = _scalar(told), self._places[ref]
+        body = self._table.objects[ref]
+        if isinstance(body, bytes):
+            scalar, (start, end) = _scalar(body), self._places[ref]
             self._refs[at] = ref
             yield Entry(at, scalar.raw, scalar.kind, start, end, 0)
             return
         self._holders[at] = ref
-        half = len(told.refs) // 2 if told.kind == "dict" else 0
-        for slot, value in enumerate(told.refs[half:], start=half):
-            name = self._name(told.refs[slot - half]) if half else slot
+        half = len(body.refs) // 2 if body.kind == "dict" else 0
+        for slot, value in enumerate(body.refs[half:], start=half):
+            name = self._name(body.refs[slot - half]) if half else slot
             self._slots[step(at, name)] = (ref, slot)
             yield from self._walk(value, step(at, name), depth + 1)
 
@@ -121,10 +121,10 @@ class BinaryPlistFile(PreferenceFile):
         self._check_usual()
         table = self._table
         for at, value in changes.items():
-            table = self._one(table, at, value)
+            table = self._replaced_once(table, at, value)
         return table.written()[0]
 
-    def _one(self, table: Table, at: str, value: Scalar) -> Table:
+    def _replaced_once(self, table: Table, at: str, value: Scalar) -> Table:
         objects, old = list(table.objects), self._refs[at]
         was = objects[old]
         assert isinstance(was, bytes)
@@ -195,10 +195,10 @@ def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
     for start in starts:
         if not len(MAGIC) <= start < table:
             raise ValueError("an offset points outside the objects")
-        told, stop = _parsed(raw, start, ref_size, count)
+        parsed, stop = _parsed(raw, start, ref_size, count)
         if stop > table:
             raise ValueError("an object reaches beyond the objects")
-        objects.append(told)
+        objects.append(parsed)
         places.append((start, stop))
     least = offset_size == _size(table) and ref_size == _size(count - 1)
     order = tuple(sorted(range(count), key=lambda number: starts[number]))
@@ -232,12 +232,12 @@ def _parsed(raw: bytes, start: int, ref_size: int, count: int) -> tuple[Object, 
     return Holder(_HOLDERS[high], refs), stop
 
 
-def _holder_bytes(told: Object, ref_size: int) -> bytes:
-    if isinstance(told, bytes):
-        return told
-    high = next(number for number, kind in _HOLDERS.items() if kind == told.kind)
-    count = len(told.refs) // 2 if told.kind == "dict" else len(told.refs)
-    return _marker(high, count) + b"".join(ref.to_bytes(ref_size, "big") for ref in told.refs)
+def _holder_bytes(body: Object, ref_size: int) -> bytes:
+    if isinstance(body, bytes):
+        return body
+    high = next(number for number, kind in _HOLDERS.items() if kind == body.kind)
+    count = len(body.refs) // 2 if body.kind == "dict" else len(body.refs)
+    return _marker(high, count) + b"".join(ref.to_bytes(ref_size, "big") for ref in body.refs)
 
 
 def _marker(high: int, count: int) -> bytes:
@@ -252,12 +252,12 @@ def _size(number: int) -> int:
     return next(size for size in (1, 2, 4, 8) if number < 1 << 8 * size)
 
 
-def _scalar(told: bytes) -> Scalar:
-    high, body = told[0] >> 4, told[1:]
+def _scalar(encoded: bytes) -> Scalar:
+    high, body = encoded[0] >> 4, encoded[1:]
     match high:
-        case 0x0 if told[0] in (0x8, 0x9):
-            return Scalar("bool", "true" if told[0] == 0x9 else "false")
-        case 0x0 if told[0] == 0:
+        case 0x0 if encoded[0] in (0x8, 0x9):
+            return Scalar("bool", "true" if encoded[0] == 0x9 else "false")
+        case 0x0 if encoded[0] == 0:
             return Scalar("null", "null")
         case 0x1:
             return Scalar("number", str(int.from_bytes(body, "big", signed=len(body) >= 8)))
@@ -269,8 +269,8 @@ def _scalar(told: bytes) -> Scalar:
         case 0x8:
             return Scalar("number", str(int.from_bytes(body, "big")))
     if high not in (0x4, 0x5, 0x6):
-        raise ValueError(f"there is no object of kind {told[0]:02x}")
-    content = body[1 + (1 << (body[0] & 15)) :] if told[0] & 15 == 15 else body
+        raise ValueError(f"there is no object of kind {encoded[0]:02x}")
+    content = body[1 + (1 << (body[0] & 15)) :] if encoded[0] & 15 == 15 else body
     if high == 0x4:
         return Scalar("data", base64.b64encode(content).decode())
     return Scalar("text", content.decode("ascii" if high == 0x5 else "utf-16-be"))

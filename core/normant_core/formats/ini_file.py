@@ -8,7 +8,7 @@ import re
 from collections.abc import Iterator
 from typing import ClassVar
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .span import Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, steps
 
 _LINE = re.compile(rb"([^\r\n]*)(\r\n|\n|\r|\Z)")
@@ -38,8 +38,8 @@ class IniFile(TextPreferenceFile):
     def _walk(self, text: bytes) -> Iterator[Entry]:
         section: str | None = None
         held: Entry | None = None
-        for number, found in enumerate(_LINE.finditer(text), start=1):
-            line, start = found[1], found.start()
+        for number, match in enumerate(_LINE.finditer(text), start=1):
+            line, start = match[1], match.start()
             bare = line.strip(b" \t\0")
             if bare == b"" or bare[:1] in (b";", b"#"):
                 continue
@@ -48,19 +48,19 @@ class IniFile(TextPreferenceFile):
                 held = None
             if header:
                 section = header[1].strip().decode()
-                self._ends[section] = found.end(1)
+                self._ends[section] = match.end(1)
                 continue
             split = _delimiter(line)
             if line[:1] in (b" ", b"\t") and split is None and held is not None and held.form != "flag":
                 raw = f"{held.raw}\n{bare.decode()}"
                 end = start + len(line.rstrip())
                 held = Entry(held.at, raw, "text", held.start, end, held.line, "continued")
-                self._ends[section] = found.end(1)
+                self._ends[section] = match.end(1)
                 continue
             if held is not None:
                 yield held
             held = self._key(line, start, number, section, split)
-            self._ends[section] = found.end(1)
+            self._ends[section] = match.end(1)
         if held is not None:
             yield held
 
@@ -143,12 +143,12 @@ class PropertiesFile(TextPreferenceFile):
 
     def _walk(self, text: str) -> Iterator[Entry]:
         reached, place, number = 0, 0, 1
-        for found in _LOGICAL.finditer(text):
-            place += len(text[reached : found.start()].encode())
-            number += len(_ENDS.findall(text, reached, found.start()))
-            reached = found.start()
-            parts = _PROPERTY.fullmatch(found[0])
-            if parts is None or found[0].lstrip(" \t\f")[:1] in ("", "#", "!"):
+        for match in _LOGICAL.finditer(text):
+            place += len(text[reached : match.start()].encode())
+            number += len(_ENDS.findall(text, reached, match.start()))
+            reached = match.start()
+            parts = _PROPERTY.fullmatch(match[0])
+            if parts is None or match[0].lstrip(" \t\f")[:1] in ("", "#", "!"):
                 continue
             key, separator, value = _plain(parts[2], number), parts[3], parts[4]
             before = len((parts[1] + parts[2] + separator).encode())
@@ -199,13 +199,13 @@ _CONTROLS = {"n": "\n", "r": "\r", "t": "\t", "f": "\f"}
 
 
 def _plain(text: str, line: int) -> str:
-    def one(found: re.Match[str]) -> str:
-        told = found[1]
-        if told == "u":
+    def unescape(match: re.Match[str]) -> str:
+        letter = match[1]
+        if letter == "u":
             raise FileError(r"\u without four hexadecimal digits", line=line)
-        return chr(int(told[1:], 16)) if told[:1] == "u" else _CONTROLS.get(told, told)
+        return chr(int(letter[1:], 16)) if letter[:1] == "u" else _CONTROLS.get(letter, letter)
 
-    plain = _ESCAPE.sub(one, _GOES_ON.sub("", text))
+    plain = _ESCAPE.sub(unescape, _GOES_ON.sub("", text))
     try:  # two escapes may be one character
         return plain.encode("utf-16", "surrogatepass").decode("utf-16")
     except UnicodeDecodeError as fault:

@@ -8,7 +8,7 @@ from typing import ClassVar
 import tree_sitter
 import tree_sitter_json
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .span import (
     LIMIT_DEPTH,
     Edit,
@@ -113,9 +113,9 @@ class JsonFile(TextPreferenceFile):
         last = next(iter(reversed([c for c in node.named_children if c.type == "pair"])), None)
         colon = ": "
         if last is not None:
-            key, told = last.child_by_field_name("key"), last.child_by_field_name("value")
-            assert key is not None and told is not None
-            between = self._text[key.end_byte : told.start_byte].decode()
+            key, key_node = last.child_by_field_name("key"), last.child_by_field_name("value")
+            assert key is not None and key_node is not None
+            between = self._text[key.end_byte : key_node.start_byte].decode()
             colon = between if "\n" not in between else ": "
         return self._appended(node, word + colon + inner)
 
@@ -164,7 +164,7 @@ class JsonWithCommentsFile(JsonFile):
     @staticmethod
     def _strict(text: bytes) -> bytes:
         """The same text, as long, with blanks in place of comments and trailing commas."""
-        return _TRAILING.sub(_kept, _COMMENT.sub(_kept, text))
+        return _TRAILING.sub(_without_comment, _COMMENT.sub(_without_comment, text))
 
 
 _STRING = rb'"(?:[^"\\\r\n]|\\.)*"'
@@ -172,15 +172,15 @@ _COMMENT = re.compile(rb"(?s)(?P<kept>" + _STRING + rb")|//[^\r\n]*|/\*.*?\*/")
 _TRAILING = re.compile(rb"(?P<kept>" + _STRING + rb")|,(?=\s*[}\]])")
 
 
-def _kept(found: re.Match[bytes]) -> bytes:
-    if found["kept"] is not None:
-        return found[0]
-    return re.sub(rb"[^\r\n]", b" ", found[0])
+def _without_comment(match: re.Match[bytes]) -> bytes:
+    if match["kept"] is not None:
+        return match[0]
+    return re.sub(rb"[^\r\n]", b" ", match[0])
 
 
 def _comma(rest: bytes, strict: bytes) -> int | None:
     """Where a trailing comma stands that the strict text leaves out."""
-    plain = _COMMENT.sub(_kept, rest)
+    plain = _COMMENT.sub(_without_comment, rest)
     place = plain.find(b",")
     return place if place >= 0 and strict[place : place + 1] == b" " else None
 

@@ -3,7 +3,7 @@
 from collections.abc import Callable
 from pathlib import PurePath
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .binary_plist import MAGIC
 from .ini_file import IniFile, PropertiesFile
 from .json_file import JsonFile, JsonWithCommentsFile

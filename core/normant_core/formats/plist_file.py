@@ -9,7 +9,7 @@ from xml.sax.saxutils import escape
 
 import tree_sitter
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .binary_plist import MAGIC, BinaryPlistFile
 from .span import LIMIT_DEPTH, Edit, Entry, PreferenceFile, Scalar, TextPreferenceFile, split_at, step, too_deep
 from .xml_file import after, child_elements, holdable, read_tree, tag_name, text_entry

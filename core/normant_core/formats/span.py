@@ -11,7 +11,7 @@ from typing import ClassVar, Self
 
 import tree_sitter
 
-from ..errors import FileError
+from ..base.errors import FileError
 
 LIMIT_BYTES = 8 * 1024 * 1024
 LIMIT_DEPTH = 200
@@ -36,14 +36,14 @@ class Scalar:
     def of_word(cls, word: str) -> "Scalar":
         """What somebody typed: a JSON scalar where it is one, else text. Raises FileError for lists and tables."""
         try:
-            told = json.loads(word, parse_int=Decimal, parse_float=Decimal, parse_constant=_no_number)
+            value = json.loads(word, parse_int=Decimal, parse_float=Decimal, parse_constant=_no_number)
         except (ValueError, RecursionError):
             return cls("text", word)
-        if isinstance(told, list | dict):
+        if isinstance(value, list | dict):
             raise FileError(f"{word[:40]!r} is a list or a table: name the values inside it one by one")
-        if isinstance(told, str):
-            return cls("text", told)
-        kind = "bool" if isinstance(told, bool) else "null" if told is None else "number"
+        if isinstance(value, str):
+            return cls("text", value)
+        kind = "bool" if isinstance(value, bool) else "null" if value is None else "number"
         return cls(kind, word.strip())
 
     @property
@@ -92,10 +92,10 @@ class Entry:
         """`raw` as a value of this entry's kind. Raises FileError where it is none."""
         if self.kind in ("text", "date", "data"):
             return Scalar(self.kind, raw)
-        told = Scalar.of_word(raw)
-        if self.kind in ("number", "bool") and told.kind != self.kind:
+        value = Scalar.of_word(raw)
+        if self.kind in ("number", "bool") and value.kind != self.kind:
             raise FileError(f"{self.at} holds a {self.kind}; {raw!r} is none")
-        return told
+        return value
 
 
 class PreferenceFile(ABC):
@@ -162,8 +162,10 @@ class PreferenceFile(ABC):
         try:
             now = type(self)(changed)._entries
         except FileError as fault:
-            told = ", ".join(f"{at or 'the whole'} to {value.raw[:40]!r}" for at, value in wanted.items())
-            raise FileError(f"setting {told} would leave a broken file, so nothing was written: {fault}") from fault
+            wanted_values = ", ".join(f"{at or 'the whole'} to {value.raw[:40]!r}" for at, value in wanted.items())
+            raise FileError(
+                f"setting {wanted_values} would leave a broken file, so nothing was written: {fault}"
+            ) from fault
         for at, value in wanted.items():
             if at not in now or not value.same(now[at]):
                 raise FileError(f"{at}: {self.format} cannot hold the {value.kind} {value.raw[:80]!r} there")
@@ -258,11 +260,11 @@ class Encoded:
         """Offsets in the UTF-8 text as offsets in the file."""
         if self.encoding == "utf-8":
             return {point: point + len(self.mark) for point in points}
-        found, reached, place = dict[int, int](), 0, len(self.mark)
+        places, reached, place = dict[int, int](), 0, len(self.mark)
         for point in sorted(set(points)):
             place += len(self.text[reached:point].decode().encode(self.encoding))
-            reached, found[point] = point, place
-        return found
+            reached, places[point] = point, place
+        return places
 
 
 _MARKS = (

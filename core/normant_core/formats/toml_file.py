@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 import tree_sitter
 import tree_sitter_toml
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, too_deep, understood
 
 _LANGUAGE = tree_sitter.Language(tree_sitter_toml.language())
@@ -183,15 +183,15 @@ def _values(value: Any, at: str, depth: int) -> Iterator[tuple[str, Any]]:
 
 def _names(node: tree_sitter.Node) -> list[str]:
     """The parts of a key; the grammar nests what the dots join."""
-    found, waiting = list[str](), [node]
+    names, waiting = list[str](), [node]
     while waiting:
         here = waiting.pop()
         if here.type == "dotted_key":
             waiting += reversed(here.named_children)
         else:
             text = (here.text or b"").decode()
-            found.append(text if here.type == "bare_key" else str(tomllib.loads(f"k = {text}")["k"]))
-    return found
+            names.append(text if here.type == "bare_key" else str(tomllib.loads(f"k = {text}")["k"]))
+    return names
 
 
 def _parts(at: str) -> list[str]:
@@ -217,14 +217,14 @@ def _string(raw: str, form: str, newline: str) -> str:
 
 
 def _escaped(raw: str, keep: str = "") -> str:
-    def one(c: str) -> str:
+    def escaped(c: str) -> str:
         if c in keep:
             return c
         if c in _ESCAPES:
             return _ESCAPES[c]
         return f"\\u{ord(c):04X}" if c < " " or c == "\x7f" else c
 
-    return "".join(map(one, raw))
+    return "".join(map(escaped, raw))
 
 
 def _decimal(text: str) -> str:
@@ -240,5 +240,5 @@ def _new_line(text: bytes, place: int, new: str) -> Edit:
 
 def _indent(text: bytes, place: int) -> str:
     start = text.rfind(b"\n", 0, place) + 1
-    found = re.match(rb"[ \t]*", text[start:place])
-    return found[0].decode() if found else ""
+    indent = re.match(rb"[ \t]*", text[start:place])
+    return indent[0].decode() if indent else ""

@@ -12,18 +12,8 @@ import tree_sitter_xml
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
-from ..errors import FileError
-from .span import (
-    LIMIT_DEPTH,
-    Edit,
-    Encoded,
-    Entry,
-    Scalar,
-    TextPreferenceFile,
-    indent_before,
-    too_deep,
-    understood,
-)
+from ..base.errors import FileError
+from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, indent_before, too_deep, understood
 
 LANGUAGE = tree_sitter.Language(tree_sitter_xml.language_xml())
 _NAMED = {"amp": "&", "lt": "<", "gt": ">", "quot": '"', "apos": "'"}
@@ -194,9 +184,9 @@ def text_entry(element: tree_sitter.Node, at: str) -> Entry:
         runs.append((reached, inner[reached : node.start_byte - content.start_byte]))
         reached = node.end_byte - content.start_byte
     runs.append((reached, inner[reached:]))
-    told = [(start, run) for start, run in runs if run.strip()]
-    if len(told) == 1 and all(node.type != "CDSect" for node in breaks):
-        start, run = told[0]  # comments before or behind the value are not part of it
+    texts = [(start, run) for start, run in runs if run.strip()]
+    if len(texts) == 1 and all(node.type != "CDSect" for node in breaks):
+        start, run = texts[0]  # comments before or behind the value are not part of it
         return _trimmed(at, run, content.start_byte + start, line)
     return Entry(at, inner.decode(), "text", content.start_byte, content.end_byte, line, "mixed")
 

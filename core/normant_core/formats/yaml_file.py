@@ -11,7 +11,7 @@ from typing import Any, ClassVar
 
 import yaml
 
-from ..errors import FileError
+from ..base.errors import FileError
 from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, too_deep
 
 _NULL = re.compile(r"(?:~|null|Null|NULL|)")
@@ -56,9 +56,9 @@ class YamlFile(TextPreferenceFile):
             events: list[Any] = list(yaml.parse(self._text, Loader=yaml.CLoader))
         except yaml.MarkedYAMLError as fault:
             mark = fault.problem_mark
-            told = ", ".join(part for part in (fault.context, fault.problem) if part)
+            complaint = ", ".join(part for part in (fault.context, fault.problem) if part)
             line, column = (mark.line + 1, mark.column + 1) if mark else (None, None)
-            raise FileError(told, line=line, column=column) from fault
+            raise FileError(complaint, line=line, column=column) from fault
         except (yaml.YAMLError, ValueError) as fault:
             raise FileError(f"the file cannot be read as YAML: {fault}") from fault
         self._several = sum(isinstance(event, yaml.DocumentStartEvent) for event in events) > 1
@@ -131,18 +131,18 @@ class YamlFile(TextPreferenceFile):
     def _entry(self, event: Any, at: str) -> Entry:
         start, end, line = event.start_mark.index, event.end_mark.index, event.start_mark.line + 1
         if _is(event, yaml.AliasEvent):
-            told = self._anchors.get(event.anchor, Scalar("text", f"*{event.anchor}"))
-            return Entry(at, told.raw, told.kind, self._bytes[start], self._bytes[end], line, "alias")
-        if (event.anchor or event.tag) and (found := _PROPERTIES.match(self._text, start, end)):
-            start = found.end()
-        told = _meaning(event)
+            anchored = self._anchors.get(event.anchor, Scalar("text", f"*{event.anchor}"))
+            return Entry(at, anchored.raw, anchored.kind, self._bytes[start], self._bytes[end], line, "alias")
+        if (event.anchor or event.tag) and (properties := _PROPERTIES.match(self._text, start, end)):
+            start = properties.end()
+        anchored = _meaning(event)
         if event.anchor:
-            self._anchors[event.anchor] = told
+            self._anchors[event.anchor] = anchored
         form = event.style or ""
         if form in ("|", ">"):
             end = _content_end(self._text, start, end)
             form = self._text[start:end]
-        return Entry(at, told.raw, told.kind, self._bytes[start], self._bytes[end], line, form)
+        return Entry(at, anchored.raw, anchored.kind, self._bytes[start], self._bytes[end], line, form)
 
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         flow = self._in_flow(entry.at)
@@ -198,18 +198,20 @@ class YamlFile(TextPreferenceFile):
             end, newline = len(self._file.text), self._file.line_end
             lead = "" if not end or self._file.text.endswith(b"\n") else newline
             return [(end, end, lead + self._nested(names, value, "", "  ") + newline)]
-        found = self._holders[holder]
-        if not found.mapping and names[0] != str(found.count):
-            raise FileError(f"{at} cannot be added: {holder} is a list of {found.count}, so the next is {found.count}")
-        if found.flow:
-            return [self._flowed(found, names, value)]
-        indent = " " * max(found.column, 0)
-        if found.mapping:
+        holding = self._holders[holder]
+        if not holding.mapping and names[0] != str(holding.count):
+            raise FileError(
+                f"{at} cannot be added: {holder} is a list of {holding.count}, so the next is {holding.count}"
+            )
+        if holding.flow:
+            return [self._flowed(holding, names, value)]
+        indent = " " * max(holding.column, 0)
+        if holding.mapping:
             new = self._nested(names, value, indent, self._step())
         else:
             new = "- " + self._nested(names[1:], value, indent + "  ", self._step()).lstrip(" ")
             new = indent + new
-        return [self._behind(found.end, new)]
+        return [self._behind(holding.end, new)]
 
     def _behind(self, end: int, new: str) -> Edit:
         newline = self._file.line_end
@@ -289,8 +291,8 @@ def _meaning(event: Any) -> Scalar:
 
 def _dotted(raw: str) -> str:
     """`1e5` as `1.0e+5`: older readers know an exponent only behind a point, with its sign."""
-    found = re.fullmatch(r"(-?\d+)(\.\d+)?[eE]([-+]?)(\d+)", raw)
-    return f"{found[1]}{found[2] or '.0'}e{found[3] or '+'}{found[4]}" if found else raw
+    match = re.fullmatch(r"(-?\d+)(\.\d+)?[eE]([-+]?)(\d+)", raw)
+    return f"{match[1]}{match[2] or '.0'}e{match[3] or '+'}{match[4]}" if match else raw
 
 
 def _plain(raw: str, flow: bool) -> bool:
@@ -328,7 +330,7 @@ def _content_end(text: str, start: int, end: int) -> int:
 def _double(raw: str) -> str:
     named = {"\n": "\\n", "\t": "\\t", "\r": "\\r", '"': '\\"', "\\": "\\\\", "\0": "\\0"}
 
-    def one(c: str) -> str:
+    def escaped(c: str) -> str:
         if c in named:
             return named[c]
         if c.isprintable():
@@ -336,7 +338,7 @@ def _double(raw: str) -> str:
         code = ord(c)
         return f"\\x{code:02x}" if code < 256 else f"\\u{code:04x}" if code < 65536 else f"\\U{code:08x}"
 
-    return '"' + "".join(map(one, raw)) + '"'
+    return '"' + "".join(map(escaped, raw)) + '"'
 
 
 def _block(raw: str, form: str, newline: str) -> str:

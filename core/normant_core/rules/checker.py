@@ -3,11 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from ..catalogue import Kind, Setting, catalogue, nearest
-from ..errors import QuantityError
-from ..facts import Application, Facts, FactType, ListOf, Record, Seat, Volume, record_of
-from ..quantities import Dimension, Version, parse_quantity
-from ..survey import Store
+from ..base.errors import QuantityError
+from ..base.quantities import Dimension, Version, parse_quantity
+from ..catalogue.settings import Kind, Setting, catalogue, nearest
+from ..seat.facts import Application, Facts, FactType, ListOf, Record, Seat, Volume, record_of
+from ..seat.survey import Store
 from . import syntax
 from .parser import ExpressionError, TooLarge
 
@@ -59,7 +59,7 @@ class Checker:
         """The checked node of a condition. Raises ExpressionError."""
         checked, kind = self.check(node)
         if kind is not Dimension.BOOLEAN:
-            raise ExpressionError(f"this gives {_told(kind)}", node.start, "a condition: true or false")
+            raise ExpressionError(f"this gives {_kind_shown(kind)}", node.start, "a condition: true or false")
         return checked
 
     def value(self, node: syntax.Node, wanted: Dimension) -> syntax.Node:
@@ -67,7 +67,7 @@ class Checker:
         checked, kind = self.check(node)
         checked = _fitted(checked, kind, wanted)
         if not _same(_dimension(checked, kind), wanted):
-            raise ExpressionError(f"this is {_told(kind)}", node.start, f"{wanted}, as the setting holds")
+            raise ExpressionError(f"this is {_kind_shown(kind)}", node.start, f"{wanted}, as the setting holds")
         return checked
 
     def check(self, node: syntax.Node) -> Typed:
@@ -160,39 +160,39 @@ class Checker:
     def _number(self, node: syntax.Node) -> tuple[syntax.Node, Dimension]:
         checked, kind = self.check(node)
         if not isinstance(kind, Dimension) or kind not in _NUMERIC:
-            raise ExpressionError(f"this is {_told(kind)}", node.start, "a number or a quantity")
+            raise ExpressionError(f"this is {_kind_shown(kind)}", node.start, "a number or a quantity")
         return checked, kind
 
     def _arithmetic(self, node: syntax.Arithmetic) -> Typed:
-        (left, one), (right, two) = self._number(node.left), self._number(node.right)
+        (left, first), (right, two) = self._number(node.left), self._number(node.right)
         done = replace(node, left=left, right=right)
         if node.sign in "+-":
-            if not _same(one, two):
-                raise ExpressionError(f"{one} {node.sign} {two} has no meaning", node.start, "two of one kind")
-            return done, one
+            if not _same(first, two):
+                raise ExpressionError(f"{first} {node.sign} {two} has no meaning", node.start, "two of one kind")
+            return done, first
         if two in _PURE:
-            return done, one
-        if node.sign == "*" and one in _PURE:
+            return done, first
+        if node.sign == "*" and first in _PURE:
             return done, two
-        if node.sign == "/" and one is two:
+        if node.sign == "/" and first is two:
             return done, Dimension.NUMBER
-        raise ExpressionError(f"{one} {node.sign} {two} has no meaning", node.start, "a plain number on one side")
+        raise ExpressionError(f"{first} {node.sign} {two} has no meaning", node.start, "a plain number on one side")
 
     def _compare(self, node: syntax.Compare) -> Typed:
-        left, one = self.check(node.left)
+        left, first = self.check(node.left)
         right, two = self.check(node.right)
         if node.sign in ("in", "not in"):
             if not isinstance(two, ListOf):
-                raise ExpressionError(f"{_told(two)} holds nothing to look in", node.right.start, "a list")
-            if isinstance(right, syntax.Several) and isinstance(one, Dimension):
-                right = replace(right, items=tuple(_fitted(i, two.item, one) for i in right.items))
-            _need_same(one, two.item, node)
+                raise ExpressionError(f"{_kind_shown(two)} holds nothing to look in", node.right.start, "a list")
+            if isinstance(right, syntax.Several) and isinstance(first, Dimension):
+                right = replace(right, items=tuple(_fitted(i, two.item, first) for i in right.items))
+            _need_same(first, two.item, node)
             return replace(node, left=left, right=right), Dimension.BOOLEAN
-        left, right = _fitted(left, one, two), _fitted(right, two, one)
-        one, two = _dimension(left, one), _dimension(right, two)
-        _need_same(one, two, node)
-        if node.sign not in ("==", "!=") and one not in {*_NUMERIC, Dimension.VERSION}:
-            raise ExpressionError(f"{_told(one)} has no more or less", node.start, "== or !=")
+        left, right = _fitted(left, first, two), _fitted(right, two, first)
+        first, two = _dimension(left, first), _dimension(right, two)
+        _need_same(first, two, node)
+        if node.sign not in ("==", "!=") and first not in {*_NUMERIC, Dimension.VERSION}:
+            raise ExpressionError(f"{_kind_shown(first)} has no more or less", node.start, "== or !=")
         return replace(node, left=left, right=right), Dimension.BOOLEAN
 
     def _call(self, node: syntax.Call) -> Typed:
@@ -206,7 +206,7 @@ class Checker:
     def _over(self, node: syntax.Over) -> Typed:
         items, kind = self.check(node.items)
         if not isinstance(kind, ListOf):
-            raise ExpressionError(f"{_told(kind)} is no list", node.items.start, "a list such as gpus or volumes")
+            raise ExpressionError(f"{_kind_shown(kind)} is no list", node.items.start, "a list such as gpus or volumes")
         if self.item is not None:
             raise ExpressionError("a list inside a list", node.start, "one list at a time")
         self.item = kind.item
@@ -219,9 +219,9 @@ class Checker:
 
     def _field(self, node: syntax.Field) -> Typed:
         inner, kind = self.check(node.of)
-        found = _descend(kind, node.path, node)
-        dimension = found if isinstance(found, Dimension) else None
-        return replace(node, of=inner, dimension=dimension), found
+        field_type = _descend(kind, node.path, node)
+        dimension = field_type if isinstance(field_type, Dimension) else None
+        return replace(node, of=inner, dimension=dimension), field_type
 
     def _several(self, node: syntax.Several, items: tuple[syntax.Node, ...]) -> Typed:
         if not items:
@@ -237,7 +237,7 @@ class Checker:
 def _descend(kind: FactType, path: tuple[str, ...], node: syntax.Node) -> FactType:
     for part in path:
         if not isinstance(kind, Record):
-            raise ExpressionError(f"{_told(kind)} has no {part!r} inside", node.start)
+            raise ExpressionError(f"{_kind_shown(kind)} has no {part!r} inside", node.start)
         if part not in kind.fields:
             raise _unknown(part, kind.fields, node, what=f"field of {kind.name}")
         kind = kind.fields[part]
@@ -268,27 +268,27 @@ def _dimension(node: syntax.Node, kind: FactType) -> FactType:
     return node.dimension if isinstance(node, syntax.Literal) else kind
 
 
-def _same(one: FactType, two: FactType) -> bool:
-    return one is two or (one in _PURE and two in _PURE)
+def _same(first: FactType, two: FactType) -> bool:
+    return first is two or (first in _PURE and two in _PURE)
 
 
-def _need_same(one: FactType, two: FactType, node: syntax.Node) -> None:
-    if not isinstance(one, Dimension) or not isinstance(two, Dimension) or not _same(one, two):
-        message = f"{_told(one)} is compared with {_told(two)}"
+def _need_same(first: FactType, two: FactType, node: syntax.Node) -> None:
+    if not isinstance(first, Dimension) or not isinstance(two, Dimension) or not _same(first, two):
+        message = f"{_kind_shown(first)} is compared with {_kind_shown(two)}"
         raise ExpressionError(message, node.start, "two of one kind")
 
 
-def _told(kind: FactType) -> str:
+def _kind_shown(kind: FactType) -> str:
     if isinstance(kind, Record):
         return f"a {kind.name} as a whole"
-    return f"a list of {_told(kind.item)}" if isinstance(kind, ListOf) else str(kind)
+    return f"a list of {_kind_shown(kind.item)}" if isinstance(kind, ListOf) else str(kind)
 
 
-def names_told() -> list[str]:
+def known_names() -> list[str]:
     """Every dotted name that an expression can say, for whoever completes what is typed."""
     roots = {"": _FACTS, "seat": _SEAT, "app": _APP, "volume": _VOLUME}
-    found = [name for root, record in roots.items() for name in _names_in(record, root)]
-    return ["reading", "stores", *found]
+    names = [name for root, record in roots.items() for name in _names_in(record, root)]
+    return ["reading", "stores", *names]
 
 
 def _names_in(kind: FactType, path: str) -> list[str]:

@@ -9,8 +9,8 @@ from collections.abc import Callable, Mapping
 from functools import lru_cache
 from typing import Any
 
-from ..errors import QuantityError
-from ..quantities import Dimension, Number, Version, tidy
+from ..base.errors import QuantityError
+from ..base.quantities import Dimension, Number, Version, tidy
 from . import syntax
 from .evaluate import Missing, Scope, divide
 
@@ -88,7 +88,7 @@ class Shared:
         """Source that looks an expression up, and works it out where nobody has yet."""
         inner = Emitter()
         number = self._number(f"{rounding}({inner.source(node)})", inner.constants)
-        return f"(s.found[{number}] if {number} in s.found else known(s, {number}))"
+        return f"(s.shared[{number}] if {number} in s.shared else known(s, {number}))"
 
     def _number(self, text: str, constants: Mapping[str, Any]) -> int:
         key = text + repr(sorted((name, str(value)) for name, value in constants.items()))
@@ -99,8 +99,8 @@ class Shared:
 
     def known(self, scope: Scope, number: int) -> Any:
         """Work out the value for this seat. Raises what the fast way raises where something is missing."""
-        found = scope.found[number] = self._functions[number](scope)
-        return found
+        value = scope.shared[number] = self._functions[number](scope)
+        return value
 
 
 class Emitter:
@@ -138,8 +138,8 @@ class Emitter:
             case syntax.Name(root=root, path=path):
                 return _read(".".join((_ROOTS[root], *path)), node.dimension, sure=root == "reading")
             case syntax.SettingOf(key=key):
-                found = f"setting(s, {self.constant(key)})"
-                return f"version({found})" if node.dimension is Dimension.VERSION else found
+                source = f"setting(s, {self.constant(key)})"
+                return f"version({source})" if node.dimension is Dimension.VERSION else source
             case syntax.Share(share=share, of=of):
                 return f"share({self.constant(share)}, {self.source(of)})"
             case syntax.Arithmetic(sign="/"):
@@ -188,5 +188,5 @@ class Emitter:
 
 
 def _read(path: str, dimension: Dimension | None, *, sure: bool = False) -> str:
-    found = path if sure else f"({path} if {path} is not None else miss())"
-    return f"version({found})" if dimension is Dimension.VERSION else found
+    value = path if sure else f"({path} if {path} is not None else miss())"
+    return f"version({value})" if dimension is Dimension.VERSION else value

@@ -10,11 +10,11 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from ..catalogue import catalogue
-from ..errors import QuantityError
-from ..facts import Application, Facts, Seat, Volume
-from ..quantities import Dimension, Value, Version, show, tidy
-from ..survey import Key, Store
+from ..base.errors import QuantityError
+from ..base.quantities import Dimension, Value, Version, show, tidy
+from ..catalogue.settings import catalogue
+from ..seat.facts import Application, Facts, Seat, Volume
+from ..seat.survey import Key, Store
 from . import syntax
 
 
@@ -38,13 +38,13 @@ class Scope:
     volume: Volume | None = None
     stores: tuple[Store, ...] | None = ()
     # What compiled rules found out about the seat as a whole, by the number of the expression.
-    found: dict[int, Any] = field(default_factory=dict)
+    shared: dict[int, Any] = field(default_factory=dict)
 
     def setting(self, key: str) -> Value | Missing:
         """The reading of another setting: of the same application, else of the machine."""
-        for found in ((key, self.app_id), (key, None)):
-            if found in self.readings:
-                return self.readings[found]
+        for place in ((key, self.app_id), (key, None)):
+            if place in self.readings:
+                return self.readings[place]
         return Missing(f"{key} of {self.app_id}" if self.app_id else key)
 
 
@@ -69,7 +69,7 @@ class Trace:
             return
         # Memory is shown in IEC units, storage in SI units.
         unit = "GB" if any(name.path[-1:] in (("free",), ("capacity",)) for name in syntax.names_of(node)) else ""
-        step = Step(self.source[node.start : node.end], told(result, _measure(node), unit=unit))
+        step = Step(self.source[node.start : node.end], value_text(result, _measure(node), unit=unit))
         if step not in self.steps:
             self.steps.append(step)
 
@@ -202,9 +202,9 @@ def _versioned(value: Any, dimension: Dimension | None) -> Any:
         return Missing(f"a version that can be read in {value!r}")
 
 
-def divide(one: Any, two: Any) -> Any:
+def divide(first: Any, two: Any) -> Any:
     """Exact quotient. Raises ZeroDivisionError."""
-    return tidy(Fraction(one) / Fraction(two))
+    return tidy(Fraction(first) / Fraction(two))
 
 
 _ARITHMETIC: dict[str, Callable[[Any, Any], Any]] = {
@@ -239,8 +239,8 @@ def _measure(node: syntax.Node) -> Dimension | None:
         case syntax.Share(of=of):
             return _measure(of)
         case syntax.Arithmetic(left=left, right=right, sign=sign):
-            one, two = _measure(left), _measure(right)
-            return Dimension.NUMBER if sign == "/" and one is two else max(one, two, key=_weight)
+            first, two = _measure(left), _measure(right)
+            return Dimension.NUMBER if sign == "/" and first is two else max(first, two, key=_weight)
         case syntax.Call(arguments=arguments):
             return _measure(arguments[0])
     return None
@@ -250,12 +250,12 @@ def _weight(dimension: Dimension | None) -> int:
     return 0 if dimension in (None, Dimension.NUMBER, Dimension.SHARE) else 1
 
 
-def told(result: Any, dimension: Dimension | None, *, unit: str = "") -> str:
+def value_text(result: Any, dimension: Dimension | None, *, unit: str = "") -> str:
     """A result for people."""
     if isinstance(result, Missing):
         return "not read"
     if isinstance(result, tuple):
-        return ", ".join(told(item, None) for item in result)
+        return ", ".join(value_text(item, None) for item in result)
     if hasattr(result, "id"):
         return str(result.id)
     if isinstance(result, Store):

@@ -14,8 +14,8 @@ import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..errors import NormantError, QuantityError
-from ..quantities import UNITS, Dimension, scan_quantity, tidy
+from ..base.errors import NormantError, QuantityError
+from ..base.quantities import UNITS, Dimension, scan_quantity, tidy
 from . import syntax
 
 LIMIT_LENGTH = 2000
@@ -63,7 +63,7 @@ def parse(text: str) -> syntax.Node:
 
 
 def _tokens(text: str) -> list[Token]:
-    found, at = list[Token](), 0
+    tokens, at = list[Token](), 0
     while text[at:].strip():
         match = _TOKEN.match(text, at)
         if not match:
@@ -73,9 +73,9 @@ def _tokens(text: str) -> list[Token]:
         start, end = match.span(kind)
         if kind == "number":
             end = _quantity_end(text, start)
-        found.append(Token(kind, text[start:end], start, end))
+        tokens.append(Token(kind, text[start:end], start, end))
         at = end
-    return [*found, Token("end", "", len(text), len(text))]
+    return [*tokens, Token("end", "", len(text), len(text))]
 
 
 def _quantity_end(text: str, start: int) -> int:
@@ -110,8 +110,8 @@ class _Reader:
             raise self.fault(repr(text))
 
     def fault(self, expected: str) -> ExpressionError:
-        found = repr(self.here.text) if self.here.text else "the end"
-        return ExpressionError(f"found {found}", self.here.start, expected)
+        shown = repr(self.here.text) if self.here.text else "the end"
+        return ExpressionError(f"found {shown}", self.here.start, expected)
 
     def either(self) -> syntax.Node:
         self.depth += 1

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..quantities import Dimension, Value, Version
+from ..base.quantities import Dimension, Value, Version
 
 
 @dataclass(frozen=True, slots=True)

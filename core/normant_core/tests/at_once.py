@@ -3,9 +3,9 @@
 # Forty threads ask for the same new types at the same instant, and a switch comes between any two steps.
 AT_ONCE = """
 import sys, threading, msgspec
-from normant_core.dialect import Dialect
-from normant_core.drift import Verdict
-from normant_core.structs import learn_structs
+from normant_core.dialects.dialect import Dialect
+from normant_core.judging.judge import Verdict
+from normant_core.base.structs import learn_structs
 sys.setswitchinterval(1e-6)
 {first}
 start = threading.Barrier(40)

@@ -2,16 +2,16 @@ import datetime as dt
 from unittest import TestCase
 from zoneinfo import ZoneInfo
 
-from normant_core.booked import LIMIT_BYTES, bookings
-from normant_core.errors import DocumentError
+from normant_core.base.errors import DocumentError
+from normant_core.rollout.bookings import LIMIT_BYTES, bookings
 
 ZONE = ZoneInfo("Europe/Lisbon")
 EVENT = "BEGIN:VEVENT\r\nUID:{0}\r\nDTSTAMP:20260101T000000Z\r\nSUMMARY:Grade\r\n{1}\r\nEND:VEVENT\r\n"
 
 
 def calendar(*events: str) -> bytes:
-    told = "".join(EVENT.format(number, event) for number, event in enumerate(events))
-    return f"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{told}END:VCALENDAR\r\n".encode()
+    body = "".join(EVENT.format(number, event) for number, event in enumerate(events))
+    return f"BEGIN:VCALENDAR\r\nVERSION:2.0\r\nPRODID:-//test//EN\r\n{body}END:VCALENDAR\r\n".encode()
 
 
 def march(day: int, hour: int = 0, minute: int = 0) -> dt.datetime:
@@ -19,8 +19,8 @@ def march(day: int, hour: int = 0, minute: int = 0) -> dt.datetime:
 
 
 def booked(*events: str, begin: dt.datetime | None = None, end: dt.datetime | None = None) -> list[tuple[str, str]]:
-    found = bookings(calendar(*events), "pan.ics", begin or march(2), end or march(9), ZONE)
-    return [tuple(f"{moment.astimezone(ZONE):%a %H:%M}" for moment in span) for span in found]  # type: ignore[misc]
+    spans = bookings(calendar(*events), "pan.ics", begin or march(2), end or march(9), ZONE)
+    return [tuple(f"{moment.astimezone(ZONE):%a %H:%M}" for moment in span) for span in spans]  # type: ignore[misc]
 
 
 class Booked(TestCase):
@@ -39,16 +39,16 @@ class Booked(TestCase):
 
     def test_an_hour_stays_that_hour_when_clocks_change(self) -> None:
         daily = "DTSTART;TZID=Europe/Lisbon:20260301T100000\r\nDURATION:PT1H\r\nRRULE:FREQ=DAILY"
-        found = booked(daily, begin=march(28), end=march(31))  # the clocks of Lisbon go ahead on the 29th
-        self.assertEqual([begin for begin, _ in found], ["Sat 10:00", "Sun 10:00", "Mon 10:00"])
+        spans = booked(daily, begin=march(28), end=march(31))  # the clocks of Lisbon go ahead on the 29th
+        self.assertEqual([begin for begin, _ in spans], ["Sat 10:00", "Sun 10:00", "Mon 10:00"])
 
     def test_whole_days_and_times_without_a_zone_are_the_houses(self) -> None:
         self.assertEqual(booked("DTSTART;VALUE=DATE:20260303"), [("Tue 00:00", "Wed 00:00")])
         self.assertEqual(booked("DTSTART:20260303T090000\r\nDURATION:PT1H"), [("Tue 09:00", "Tue 10:00")])
 
     def test_what_is_cancelled_or_transparent_leaves_the_room_free(self) -> None:
-        one = "DTSTART:20260303T090000Z\r\nDURATION:PT1H\r\n"
-        self.assertEqual(booked(f"{one}STATUS:CANCELLED", f"{one}TRANSP:TRANSPARENT"), [])
+        event = "DTSTART:20260303T090000Z\r\nDURATION:PT1H\r\n"
+        self.assertEqual(booked(f"{event}STATUS:CANCELLED", f"{event}TRANSP:TRANSPARENT"), [])
 
     def test_only_what_lies_between_the_moments_is_told(self) -> None:
         long = "DTSTART:20260220T090000Z\r\nDTEND:20260403T090000Z"

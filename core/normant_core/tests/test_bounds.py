@@ -8,16 +8,16 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.drift import Judge, View
-from normant_core.errors import DocumentError, FileError, QuantityError
-from normant_core.facts import Facts, Seat
+from normant_core.base.errors import DocumentError, FileError, QuantityError
+from normant_core.base.quantities import Dimension, Version, parse_quantity
+from normant_core.base.toml_places import LIMIT_BYTES, LIMIT_FAULTS, load_toml
 from normant_core.formats.kinds import read_file
-from normant_core.quantities import Dimension, Version, parse_quantity
+from normant_core.judging.judge import Judge, View
 from normant_core.rules import syntax
 from normant_core.rules.parser import LIMIT_DEPTH, ExpressionError, parse
-from normant_core.standard import LIMITS, parse_published, parse_standard
-from normant_core.survey import Store
-from normant_core.toml_places import LIMIT_BYTES, LIMIT_FAULTS, load_toml
+from normant_core.seat.facts import Facts, Seat
+from normant_core.seat.survey import Store
+from normant_core.standard.parse import LIMITS, parse_published, parse_standard
 
 HEAD = 'format = "normant-standard/1"\nname = "t"\n'
 LAYER = '[[layer]]\nname = "all"\n'

@@ -4,7 +4,7 @@ from itertools import combinations
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.canaries import Canaries, canaries
+from normant_core.rollout.canaries import Canaries, canaries
 
 WORKED = {"a": {1, 2, 3}, "b": {3, 4}, "c": {4, 5}, "d": {1, 5}, "e": {2}}
 plans = st.dictionaries(st.text("abcdefgh", min_size=1, max_size=2), st.frozensets(st.integers(0, 9)), max_size=9)
@@ -37,14 +37,14 @@ class Laws(unittest.TestCase):
     def test_all_is_tried_nobody_is_needless_and_the_bound_is_none_too_high(
         self, tries: dict[str, frozenset[int]], busy: dict[str, float]
     ) -> None:
-        found = canaries(tries, busy)
+        chosen = canaries(tries, busy)
         every = frozenset().union(*tries.values())
-        self.assertEqual(frozenset().union(*(tries[seat] for seat in found.seats)), every)
-        for needless in found.seats:
-            others = frozenset().union(*(tries[seat] for seat in found.seats if seat != needless))
+        self.assertEqual(frozenset().union(*(tries[seat] for seat in chosen.seats)), every)
+        for needless in chosen.seats:
+            others = frozenset().union(*(tries[seat] for seat in chosen.seats if seat != needless))
             self.assertNotEqual(others, every)
-        self.assertLessEqual(found.bound, fewest(tries))
-        self.assertLessEqual(fewest(tries), len(found.seats))
+        self.assertLessEqual(chosen.bound, fewest(tries))
+        self.assertLessEqual(fewest(tries), len(chosen.seats))
 
     @given(plans)
     def test_the_order_of_the_seats_does_not_matter(self, tries: dict[str, frozenset[int]]) -> None:

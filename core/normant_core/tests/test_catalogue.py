@@ -5,8 +5,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.catalogue import Kind, Setting, ValueFault, catalogue
-from normant_core.quantities import Value
+from normant_core.base.quantities import Value
+from normant_core.catalogue.settings import Kind, Setting, ValueFault, catalogue
 
 KNOWN = catalogue()
 VALUES: dict[Kind, st.SearchStrategy[Value]] = {

@@ -3,15 +3,15 @@ import unittest
 
 from hypothesis import given, settings
 
-from normant_core.catalogue import catalogue
-from normant_core.causes import causes
-from normant_core.cells import MUST, OFF, WAIVED, cells, far_told
-from normant_core.columns import House
-from normant_core.drift import Judge, View
-from normant_core.grouping import Found, groups
-from normant_core.standard import parse_standard
-from normant_core.standing import Standing
-from normant_core.waivers import Waiver, rows_waived, waived
+from normant_core.catalogue.settings import catalogue
+from normant_core.house.causes import causes
+from normant_core.house.cells import MUST, OFF, WAIVED, cells, distance_code
+from normant_core.house.columns import House
+from normant_core.house.verdicts import Standing
+from normant_core.house.waivers import Waiver, rows_waived, waived
+from normant_core.judging.groups import OpenFinding, groups
+from normant_core.judging.judge import Judge, View
+from normant_core.standard.parse import parse_standard
 
 from .test_standing import houses, standards
 from .worked import STANDARD, judge_of, view
@@ -26,35 +26,35 @@ def accepted(setting: str, app: str | None, *seats: str) -> Waiver:
 class Grid(unittest.TestCase):
     def test_a_cell_tells_status_severity_and_distance(self) -> None:
         standing = Standing(House([view()]), judge_of(STANDARD))
-        told = {key[0]: int(cells(case)[0]) for key, case in standing.cases.items() if key[1] in (None, "corrow")}
-        self.assertEqual(told["engine.effects"], OFF | MUST)
-        self.assertEqual(told["memory.held_back"], OFF | far_told(-2.09) << 4)
-        self.assertEqual([far_told(d) for d in (None, -16, -2.09, 0.4, 16)], [0, 1, 6, 8, 15])
+        codes = {key[0]: int(cells(case)[0]) for key, case in standing.cases.items() if key[1] in (None, "corrow")}
+        self.assertEqual(codes["engine.effects"], OFF | MUST)
+        self.assertEqual(codes["memory.held_back"], OFF | distance_code(-2.09) << 4)
+        self.assertEqual([distance_code(d) for d in (None, -16, -2.09, 0.4, 16)], [0, 1, 6, 8, 15])
 
     @settings(max_examples=40, deadline=None)
     @given(standards(), houses)
-    def test_waived_rows_are_those_that_seats_say_are_waived(self, text: str, told: tuple[View, ...]) -> None:
+    def test_waived_rows_are_those_that_seats_say_are_waived(self, text: str, views: tuple[View, ...]) -> None:
         judge = Judge(parse_standard(text))
-        standing = Standing(House(told), judge)
+        standing = Standing(House(views), judge)
         accepting = [accepted("memory.held_back", None, "s0", "s2"), accepted("playback.scale", "corrow")]
         rows = rows_waived(standing, accepting)
-        for row, seen in enumerate(told):
-            said = {v.key for v in waived(judge.verdicts(seen), seen.seat, accepting) if v.status == "waived"}
-            self.assertEqual({key for key, found in rows.items() if row in found}, said)
+        for row, seen in enumerate(views):
+            waived_keys = {v.key for v in waived(judge.verdicts(seen), seen.seat, accepting) if v.status == "waived"}
+            self.assertEqual({key for key, waivers in rows.items() if row in waivers}, waived_keys)
             drawn = {key for key, case in standing.cases.items() if cells(case, rows.get(key, ()))[row] & 7 == WAIVED}
-            self.assertEqual(drawn, said)
+            self.assertEqual(drawn, waived_keys)
 
 
 class Causes(unittest.TestCase):
     @settings(max_examples=40, deadline=None)
     @given(standards(), houses)
-    def test_they_are_the_groups_of_the_findings_seat_by_seat(self, text: str, told: tuple[View, ...]) -> None:
+    def test_they_are_the_groups_of_the_findings_seat_by_seat(self, text: str, views: tuple[View, ...]) -> None:
         judge = Judge(parse_standard(text))
-        verdicts = [(seen.seat.name, v) for seen in told for v in judge.verdicts(seen) if v.status == "off-norm"]
-        plain = groups(Found(number, name, verdict) for number, (name, verdict) in enumerate(verdicts))
+        verdicts = [(seen.seat.name, v) for seen in views for v in judge.verdicts(seen) if v.status == "off-norm"]
+        plain = groups(OpenFinding(number, name, verdict) for number, (name, verdict) in enumerate(verdicts))
         shown = sorted((round(g.weight, 6), g.seats) for together in plain for g in together)
-        found = causes(Standing(House(told), judge), {})
-        by_columns = sorted((round(c.weight, 6), tuple(f"s{row}" for row in c.rows.tolist())) for c in found)
+        causes_found = causes(Standing(House(views), judge), {})
+        by_columns = sorted((round(c.weight, 6), tuple(f"s{row}" for row in c.rows.tolist())) for c in causes_found)
         # The plain way tells rules of one layer apart by their check alone: it may put two together.
         self.assertEqual(sum(len(seats) for _, seats in by_columns), sum(len(seats) for _, seats in shown))
         self.assertGreaterEqual(len(by_columns), len(shown))

@@ -1,14 +1,14 @@
 import datetime as dt
 import unittest
 
-from normant_core.columns import House
-from normant_core.contradicted import contradicted
-from normant_core.drift import Judge, View
-from normant_core.facts import Facts, Seat
-from normant_core.quantities import Value
-from normant_core.standard import parse_standard
-from normant_core.standing import Standing
-from normant_core.survey import Key
+from normant_core.base.quantities import Value
+from normant_core.house.columns import House
+from normant_core.house.contradicted import contradicted
+from normant_core.house.verdicts import Standing
+from normant_core.judging.judge import Judge, View
+from normant_core.seat.facts import Facts, Seat
+from normant_core.seat.survey import Key
+from normant_core.standard.parse import parse_standard
 
 NOW = dt.datetime(2026, 3, 20, 9, tzinfo=dt.UTC)
 POWER, SLEEP, SCALE = ("power.profile", None), ("power.sleep_after", None), ("playback.waveforms", "corrow")
@@ -24,7 +24,7 @@ layer = [{ name = "Whole facility", rule = [
 
 
 class Contradicting(unittest.TestCase):
-    def told(
+    def result(
         self, days: dict[tuple[str, Key], float], heard: tuple[str, ...] = ("a", "b", "c")
     ) -> dict[int, tuple[str, ...]]:
         """The seats by the place of the rule; `days` for how long each reading of each seat is off norm."""
@@ -36,24 +36,24 @@ class Contradicting(unittest.TestCase):
         ]
         standing = Standing(House(views), Judge(parse_standard(STANDARD)))
         opened = {place: NOW - dt.timedelta(days=many) for place, many in days.items()}
-        return {one.at[1]: one.seats for one in contradicted(standing, opened, heard, NOW)}
+        return {rule.at[1]: rule.seats for rule in contradicted(standing, opened, heard, NOW)}
 
     def test_seats_that_have_been_off_one_norm_for_two_weeks_and_no_other(self) -> None:
-        self.assertEqual(self.told({("a", POWER): 20, ("b", POWER): 15, ("c", POWER): 13}), {0: ("a", "b")})
+        self.assertEqual(self.result({("a", POWER): 20, ("b", POWER): 15, ("c", POWER): 13}), {0: ("a", "b")})
 
     def test_a_seat_with_another_finding_that_matters_is_not_well(self) -> None:
-        self.assertEqual(self.told({("a", POWER): 20, ("a", SLEEP): 1}), {})
+        self.assertEqual(self.result({("a", POWER): 20, ("a", SLEEP): 1}), {})
 
     def test_what_is_only_advised_does_not_speak_against_it(self) -> None:
-        self.assertEqual(self.told({("a", POWER): 20, ("a", SCALE): 1}), {0: ("a",)})
+        self.assertEqual(self.result({("a", POWER): 20, ("a", SCALE): 1}), {0: ("a",)})
 
     def test_of_a_silent_seat_nobody_knows_how_it_does(self) -> None:
-        self.assertEqual(self.told({("a", POWER): 20}, heard=("b", "c")), {})
+        self.assertEqual(self.result({("a", POWER): 20}, heard=("b", "c")), {})
 
     def test_the_sentence_names_the_seats_and_the_day(self) -> None:
         views = [View(Seat("a"), Facts(), {POWER: "balanced"})]
         standing = Standing(House(views), Judge(parse_standard(STANDARD)))
-        told = contradicted(standing, {("a", POWER): NOW - dt.timedelta(days=20)}, {"a"}, NOW)
+        rules = contradicted(standing, {("a", POWER): NOW - dt.timedelta(days=20)}, {"a"}, NOW)
         self.assertEqual(
-            told[0].sentence, "a does well against it: off this norm since 28 Feb at least, and nothing else is."
+            rules[0].sentence, "a does well against it: off this norm since 28 Feb at least, and nothing else is."
         )

@@ -2,11 +2,11 @@ import math
 from fractions import Fraction
 from unittest import TestCase
 
-from normant_core.dialect import Dialect, parse_dialect
-from normant_core.errors import DocumentError, FileError, NormantError
-from normant_core.facts import Application, Facts, Memory
-from normant_core.native import decode, encode, settle
-from normant_core.preferences import read_files, write_value
+from normant_core.base.errors import DocumentError, FileError, NormantError
+from normant_core.dialects.dialect import Dialect, parse_dialect
+from normant_core.dialects.native import decode, encode, settle
+from normant_core.dialects.preferences import read_files, write_value
+from normant_core.seat.facts import Application, Facts, Memory
 
 from .worked import DIALECT
 
@@ -56,8 +56,8 @@ class Dialects(TestCase):
         held = next(r for r in alike.readings if r.setting == "memory.held_back")
         self.assertEqual((held.value, held.native and held.native.file), (1536 * 2**20, house))
         differing = read_files(dialect, {house: CONTENT, promo: CONTENT.replace(b"1536", b"2048")})
-        told = {error.source: error.message for error in differing.errors}["dialect:corrow:memory.held_back"]
-        self.assertEqual(told, f"the files differ: {house} says 1.5 GiB, {promo} says 2 GiB")
+        message = {error.source: error.message for error in differing.errors}["dialect:corrow:memory.held_back"]
+        self.assertEqual(message, f"the files differ: {house} says 1.5 GiB, {promo} says 2 GiB")
         self.assertEqual(next(e.message for e in read_files(dialect, {}).errors)[-21:], "there is no such file")
 
     def test_a_text_with_nul_is_unread_and_spoils_nothing_else(self) -> None:
@@ -77,9 +77,9 @@ class Dialects(TestCase):
 
     def test_a_file_is_read_into_readings_with_their_native_place(self) -> None:
         visit = read_files(self.dialect, {FILE: CONTENT})
-        found = {r.setting: (r.value, r.native and (r.native.raw, r.native.line)) for r in visit.readings}
+        readings = {r.setting: (r.value, r.native and (r.native.raw, r.native.line)) for r in visit.readings}
         self.assertEqual(
-            found,
+            readings,
             {
                 "engine.effects": ("cpu", ("software", 2)),
                 "memory.held_back": (1610612736, ("1536", 3)),

@@ -4,8 +4,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.differences import Readings, between, culprit, facts_between, score, usual
-from normant_core.facts import Facts, Memory, Volume
+from normant_core.seat.comparison import Readings, between, culprit, facts_between, score, usual
+from normant_core.seat.facts import Facts, Memory, Volume
 
 GIB = 2**30
 PAN: Readings = {
@@ -27,24 +27,24 @@ class Compare(TestCase):
         self.assertEqual(score(2, 0, 0), 2.0)  # without peers, a coin's one bit
 
     def test_what_differs_comes_in_the_order_of_its_score(self) -> None:
-        found = between(PAN, GOOD, peers=[GOOD, GOOD, {**GOOD, ("memory.preview_pool", "corrow"): GIB}])
+        differences = between(PAN, GOOD, peers=[GOOD, GOOD, {**GOOD, ("memory.preview_pool", "corrow"): GIB}])
         self.assertEqual(
-            [(d.setting, d.mine, d.theirs, d.sharing, d.peers) for d in found],
+            [(d.setting, d.mine, d.theirs, d.sharing, d.peers) for d in differences],
             [("engine.effects", "cpu", "hadrel", 0, 3), ("memory.preview_pool", "1 GiB", "16 GiB", 1, 3)],
         )
         self.assertEqual(
-            culprit(found, healthy=3),
+            culprit(differences, healthy=3),
             "Most likely Effects of Corrow: cpu here, hadrel there; 0 of 3 healthy peers have it so.",
         )
 
     def test_what_a_trial_has_measured_counts_for_more(self) -> None:
-        found = between(PAN, GOOD, peers=[GOOD], measured={"memory.preview_pool"})
-        self.assertEqual(found[0].setting, "memory.preview_pool")
+        differences = between(PAN, GOOD, peers=[GOOD], measured={"memory.preview_pool"})
+        self.assertEqual(differences[0].setting, "memory.preview_pool")
 
     @given(VALUES, VALUES, st.lists(VALUES, max_size=4))
-    def test_a_seat_does_not_differ_from_itself_and_differs_both_ways(self, mine, theirs, peers) -> None:  # type: ignore[no-untyped-def]
-        self.assertEqual(between(mine, mine, peers=peers), [])
-        there, back = between(mine, theirs, peers=peers), between(theirs, mine, peers=peers)
+    def test_a_seat_does_not_differ_from_itself_and_differs_both_ways(self, ours, theirs, peers) -> None:  # type: ignore[no-untyped-def]
+        self.assertEqual(between(ours, ours, peers=peers), [])
+        there, back = between(ours, theirs, peers=peers), between(theirs, ours, peers=peers)
         self.assertEqual({(d.setting, d.app) for d in there}, {(d.setting, d.app) for d in back})
         self.assertTrue(all(math.isfinite(d.score) for d in there))
 
@@ -52,8 +52,8 @@ class Compare(TestCase):
         self.assertEqual(usual([GOOD, GOOD, PAN])["engine.effects", "corrow"], "hadrel")
 
     def test_facts_differ_by_name_and_not_by_what_moves_by_itself(self) -> None:
-        one = Facts(memory=Memory(64 * GIB), volumes=(Volume("v1", "/cove", free=5, attached=True),))
+        first = Facts(memory=Memory(64 * GIB), volumes=(Volume("v1", "/cove", free=5, attached=True),))
         two = Facts(memory=Memory(32 * GIB), volumes=(Volume("v1", "/cove", free=9, attached=False),))
         self.assertEqual(
-            facts_between(one, two), [("memory total", "64 GiB", "32 GiB"), ("volume v1 attached", "yes", "no")]
+            facts_between(first, two), [("memory total", "64 GiB", "32 GiB"), ("volume v1 attached", "yes", "no")]
         )

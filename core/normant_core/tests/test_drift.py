@@ -5,12 +5,12 @@ import msgspec
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.drift import Judge, View
-from normant_core.facts import Seat
-from normant_core.levels import in_words, levels
-from normant_core.report import as_object, origin
-from normant_core.standard import parse_standard
-from normant_core.survey import Unreadable
+from normant_core.judging.judge import Judge, View
+from normant_core.judging.levels import in_words, levels
+from normant_core.seat.facts import Seat
+from normant_core.seat.survey import Unreadable
+from normant_core.standard.parse import parse_standard
+from normant_core.words.formats import as_object, origin
 
 from .worked import PAN_03, STANDARD, judge, view
 
@@ -58,7 +58,7 @@ class Worked(TestCase):
         self.judge = Judge(parse_standard(STANDARD))
 
     def test_pan_03_gives_the_worked_table(self) -> None:
-        found = [
+        rows = [
             (
                 v.setting,
                 v.app,
@@ -71,7 +71,7 @@ class Worked(TestCase):
             )
             for v in self.judge.verdicts(view())
         ]
-        self.assertEqual(found, TABLE)
+        self.assertEqual(rows, TABLE)
 
     def test_a_limit_that_is_computed_shows_both_arms(self) -> None:
         verdict = self.judge.explain(view(), "memory.held_back", "corrow")
@@ -90,15 +90,15 @@ class Worked(TestCase):
         self.assertEqual(line["norm"], {"check": "at_least", "values": (6871947674,), "sentence": "at least 6.4 GiB"})
 
     def test_five_levels_stand_in_their_order(self) -> None:
-        found = [(level.family, level.status) for level in levels(self.judge.verdicts(view(), every=True))]
+        statuses = [(level.family, level.status) for level in levels(self.judge.verdicts(view(), every=True))]
         expected = [("engine", "off-norm"), ("memory", "off-norm"), ("stores", "off-norm"), ("power", "off-norm")]
-        self.assertEqual(found, [*expected, ("driver", "no-norm")])
+        self.assertEqual(statuses, [*expected, ("driver", "no-norm")])
 
 
 class Unread(TestCase):
     def test_a_named_application_that_cannot_be_read_carries_its_reason(self) -> None:
-        found = judge('setting = "memory.held_back"\napp = "glaize"\nat_least = "1 GiB"').verdicts(view())
-        self.assertEqual([(v.status, v.reason) for v in found], [("unread", _glaize())])
+        verdicts = judge('setting = "memory.held_back"\napp = "glaize"\nat_least = "1 GiB"').verdicts(view())
+        self.assertEqual([(v.status, v.reason) for v in verdicts], [("unread", _glaize())])
 
     def test_an_application_that_is_not_installed_gives_nothing(self) -> None:
         self.assertEqual(judge('setting = "memory.held_back"\napp = "pockle"\nwant = "1 GiB"').judge(view()), [])
@@ -107,8 +107,8 @@ class Unread(TestCase):
         readings = {key: value for key, value in view().readings.items() if key[0] != "power.profile"}
         failed = (Unreadable("reading:power.profile", "the firmware has none"),)
         seen = replace(view(), readings=readings, errors=failed)
-        found = judge('setting = "power.profile"\nwant = "performance"').verdicts(seen)
-        self.assertEqual([(v.status, v.reason) for v in found], [("unread", "the firmware has none")])
+        verdicts = judge('setting = "power.profile"\nwant = "performance"').verdicts(seen)
+        self.assertEqual([(v.status, v.reason) for v in verdicts], [("unread", "the firmware has none")])
 
     def test_without_a_register_what_needs_the_role_is_unread(self) -> None:
         seen = replace(view(), seat=Seat("pan-03"))
@@ -206,14 +206,14 @@ class FastAndPlain(TestCase):
     @given(st.data())
     def test_the_compiled_judgement_agrees_with_the_explained_one(self, data: st.DataObject) -> None:
         seen = view()
-        kept = data.draw(st.lists(st.sampled_from(sorted(seen.readings, key=str)), unique=True))
-        values = {key: seen.readings[key] for key in kept}
-        for key in kept:
+        keys = data.draw(st.lists(st.sampled_from(sorted(seen.readings, key=str)), unique=True))
+        values = {key: seen.readings[key] for key in keys}
+        for key in keys:
             if isinstance(values[key], int) and not isinstance(values[key], bool):
                 values[key] = data.draw(st.integers(0, 2**36))
         facts = data.draw(st.sampled_from([seen.facts, msgspec.structs.replace(seen.facts, volumes=None, gpus=None)]))
         seat = data.draw(st.sampled_from([PAN_03, Seat("pan-03"), Seat("rake-01", "comp")]))
         tried = View(seat, facts, values, seen.errors)
-        found = [(o.setting, o.app, o.status) for o in self.judge.judge(tried)]
-        told = [(v.setting, v.app, v.status) for v in self.judge.verdicts(tried, every=True)]
-        self.assertEqual(found, told)
+        fast = [(o.setting, o.app, o.status) for o in self.judge.judge(tried)]
+        plain = [(v.setting, v.app, v.status) for v in self.judge.verdicts(tried, every=True)]
+        self.assertEqual(fast, plain)

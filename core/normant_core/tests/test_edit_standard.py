@@ -4,12 +4,12 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.edit_standard import add_releases, add_rule, edit_rule, remove_rule
-from normant_core.errors import DocumentError
-from normant_core.on_seat import on_seat
-from normant_core.rule import ReleaseText
-from normant_core.sentences import layers_told
-from normant_core.standard import parse_standard
+from normant_core.base.errors import DocumentError
+from normant_core.judging.on_seat import on_seat
+from normant_core.standard.edit import add_releases, add_rule, edit_rule, remove_rule
+from normant_core.standard.parse import parse_standard
+from normant_core.standard.rule import ReleaseText
+from normant_core.standard.sentences import layer_sentences
 
 from .worked import STANDARD, judge_of, view
 
@@ -35,19 +35,19 @@ class Editing(unittest.TestCase):
 
     def test_rules_come_and_go(self) -> None:
         more = add_rule(COMMENTED, 0, {"setting": "driver.branch", "want": "steady", "severity": "should"})
-        told = layers_told(parse_standard(more))
-        self.assertEqual(told[0].rules[-1].sentence, "Driver branch is steady")
+        layers = layer_sentences(parse_standard(more))
+        self.assertEqual(layers[0].rules[-1].sentence, "Driver branch is steady")
         self.assertEqual(
-            [rule.sentence for rule in told[1].rules],
-            [r.sentence for r in layers_told(parse_standard(COMMENTED))[1].rules],
+            [rule.sentence for rule in layers[1].rules],
+            [r.sentence for r in layer_sentences(parse_standard(COMMENTED))[1].rules],
         )
-        less = remove_rule(more, 0, len(told[0].rules) - 1)
+        less = remove_rule(more, 0, len(layers[0].rules) - 1)
         self.assertEqual(tomllib.loads(less), tomllib.loads(COMMENTED))
         self.assertIn("# The cutters asked for this.", less)
 
     def test_releases_are_added_to_the_list(self) -> None:
-        one = ReleaseText("app.version", "5.2", "approved", app="glaize", because="tried")
-        done = add_releases(add_releases(COMMENTED, [one]), [ReleaseText("driver.version", "32.0.1", "blocked")])
+        release = ReleaseText("app.version", "5.2", "approved", app="glaize", because="tried")
+        done = add_releases(add_releases(COMMENTED, [release]), [ReleaseText("driver.version", "32.0.1", "blocked")])
         self.assertEqual([r.version for r in parse_standard(done).releases], ["5.2", "32.0.1"])
         self.assertTrue(done.startswith(COMMENTED))
 
@@ -68,25 +68,25 @@ class Editing(unittest.TestCase):
         self.assertEqual(plain, before)
 
     def test_what_is_not_there_is_refused(self) -> None:
-        for call, told in (
+        for call, expected in (
             (lambda: edit_rule(STANDARD, 0, 99, {"want": 1}), "layer[0] has no rule 99"),
             (lambda: edit_rule(STANDARD, 9, 0, {"want": 1}), "there is no layer 9"),
             (lambda: edit_rule(STANDARD, 0, 0, {"colour": "blue"}), "a rule has no 'colour'"),
             (lambda: edit_rule("[[", 0, 0, {}), "mend the text first"),
         ):
-            with self.subTest(told), self.assertRaises(DocumentError) as raised:
+            with self.subTest(expected), self.assertRaises(DocumentError) as raised:
                 call()  # type: ignore[no-untyped-call]
-            self.assertIn(told, str(raised.exception))
+            self.assertIn(expected, str(raised.exception))
 
 
 class OnASeat(unittest.TestCase):
     def test_each_rule_says_what_it_comes_to(self) -> None:
-        told = {
+        values = {
             (t.layer, t.rule, t.app): (t.how, t.wants, t.reading, t.met) for t in on_seat(judge_of(STANDARD), view())
         }
-        self.assertEqual(told[0, 0, None], ("made", "performance", "balanced", False))
-        self.assertEqual(told[0, 1, "corrow"][0], "lost")
-        self.assertEqual(told[1, 0, "corrow"], ("made", "one of hadrel, opencl", "cpu", False))
-        self.assertEqual(told[0, 2, "corrow"][1:3], ("at least 6.4 GiB", "1.5 GiB"))
+        self.assertEqual(values[0, 0, None], ("made", "performance", "balanced", False))
+        self.assertEqual(values[0, 1, "corrow"][0], "lost")
+        self.assertEqual(values[1, 0, "corrow"], ("made", "one of hadrel, opencl", "cpu", False))
+        self.assertEqual(values[0, 2, "corrow"][1:3], ("at least 6.4 GiB", "1.5 GiB"))
         silent = judge_of(STANDARD.replace("seat.role == 'offline'", "seat.role == 'comp'"))
         self.assertEqual({t.how for t in on_seat(silent, view()) if t.layer == 1}, {"silent"})

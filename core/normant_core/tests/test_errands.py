@@ -1,11 +1,11 @@
 import re
 from unittest import TestCase
 
-from normant_core.catalogue import catalogue
-from normant_core.drift import Judge, Verdict, View
-from normant_core.errands import LONGEST_STEP, MOST_STEPS, Errand, Stop, errand_for, templates, way
-from normant_core.facts import Facts, Volume
-from normant_core.standard import parse_standard
+from normant_core.catalogue.settings import catalogue
+from normant_core.judging.judge import Judge, Verdict, View
+from normant_core.plan.errands import LONGEST_STEP, MOST_STEPS, Errand, Stop, errand_for, templates, way
+from normant_core.seat.facts import Facts, Volume
+from normant_core.standard.parse import parse_standard
 
 from .worked import PAN_03
 
@@ -21,17 +21,17 @@ def verdict(rule: str, reading: object, app: str | None = None, facts: Facts = N
 
 
 def made(rule: str, reading: object, app: str | None = None) -> Errand:
-    found = errand_for(verdict(rule, reading, app), "pan-03")
-    assert found is not None
-    return found
+    errand = errand_for(verdict(rule, reading, app), "pan-03")
+    assert errand is not None
+    return errand
 
 
 class Errands(TestCase):
     def test_an_errand_says_what_is_done_with_what_in_hand(self) -> None:
-        found = made('setting = "engine.integrated_enabled"\nwant = true', False)
-        self.assertEqual(found.does, "Turn Integrated GPU to on in the firmware")
-        self.assertIn("the firmware's password", found.bring)
-        self.assertIn("it is off now. Turn it to on.", found.steps[2])
+        errand = made('setting = "engine.integrated_enabled"\nwant = true', False)
+        self.assertEqual(errand.does, "Turn Integrated GPU to on in the firmware")
+        self.assertIn("the firmware's password", errand.bring)
+        self.assertIn("it is off now. Turn it to on.", errand.steps[2])
 
     def test_a_newer_build_is_taken_back_with_its_projects_and_an_older_one_brought_on(self) -> None:
         rule = 'setting = "app.version"\nwant = "5.1.0"'
@@ -42,8 +42,8 @@ class Errands(TestCase):
     def test_a_folder_for_which_no_volume_is_fit_needs_a_disk(self) -> None:
         rule = 'setting = "store.source_cache.path"\nmust = "volume.attached and not volume.system"'
         only = Volume("v0", "/", kind="ssd", system=True, attached=True, removable=False)
-        found = errand_for(verdict(rule, "/home/cache", "corrow", Facts(volumes=(only,))), "loft-04")
-        self.assertEqual(found and found.does, "Attach the disk for Source cache of Corrow")
+        errand = errand_for(verdict(rule, "/home/cache", "corrow", Facts(volumes=(only,))), "loft-04")
+        self.assertEqual(errand and errand.does, "Attach the disk for Source cache of Corrow")
 
     def test_what_somebody_must_decide_first_is_no_errand(self) -> None:
         undecided = verdict('setting = "power.sleep_after"\nmust = "reading == 0 s"', 600)
@@ -65,12 +65,12 @@ class Errands(TestCase):
             if not setting.remote and setting.kind == "text":
                 with self.subTest(key):
                     app = "corrow" if setting.scope != "machine" else None
-                    found = made(f'setting = "{key}"\nwant = "wanted"', "other", app)
-                    self.assertIn("wanted", found.does)
+                    errand = made(f'setting = "{key}"\nwant = "wanted"', "other", app)
+                    self.assertIn("wanted", errand.does)
 
 
 class Ways(TestCase):
     def test_one_walks_along_the_floor_and_stops_once_at_each_seat(self) -> None:
         places = [("Pan House", "pan-01"), ("Pan House", "pan-02"), ("Kiln", "kiln-01")]
-        found = way({3: "kiln-01", 9: "pan-02", 1: "pan-02", 4: "gone"}, places)
-        self.assertEqual(found, [Stop("Pan House", "pan-02", (1, 9)), Stop("Kiln", "kiln-01", (3,))])
+        stops = way({3: "kiln-01", 9: "pan-02", 1: "pan-02", 4: "gone"}, places)
+        self.assertEqual(stops, [Stop("Pan House", "pan-02", (1, 9)), Stop("Kiln", "kiln-01", (3,))])

@@ -7,7 +7,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.errors import FileError
+from normant_core.base.errors import FileError
 from normant_core.formats.kinds import READERS, read_file, recognised
 from normant_core.formats.span import Scalar
 
@@ -212,9 +212,9 @@ class EveryFormat(TestCase):
         reached, place = 0, 0
         for start, end in [*sorted(spans), (len(raw), len(raw))]:
             piece = raw[reached:start]
-            found = written.find(piece, place)
-            self.assertGreaterEqual(found, place, piece)
-            place, reached = found + len(piece), end
+            at = written.find(piece, place)
+            self.assertGreaterEqual(at, place, piece)
+            place, reached = at + len(piece), end
 
     @given(st.sampled_from(sorted(NEW)), st.data())
     def test_a_plain_value_written_back_gives_the_same_bytes(self, name: str, data: st.DataObject) -> None:

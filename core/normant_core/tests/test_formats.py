@@ -5,7 +5,7 @@ from xml.sax.saxutils import escape, quoteattr
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.errors import FileError
+from normant_core.base.errors import FileError
 from normant_core.formats.ini_file import IniFile
 from normant_core.formats.json_file import JsonFile
 from normant_core.formats.xml_file import XmlFile
@@ -37,10 +37,10 @@ class Refusals(TestCase):
     def test_an_error_tells_nothing_that_the_file_says(self) -> None:
         text = b"<a><token>hunter2</token></a>\nhunter3\n"  # as an INI file, each line is the name of a key
         for at in ("/a", "", "/hunter"):
-            with self.subTest(at), self.assertRaises(FileError) as told:
+            with self.subTest(at), self.assertRaises(FileError) as raised:
                 IniFile(text).get(at)
-            self.assertNotIn("hunter2", str(told.exception))
-            self.assertNotIn("hunter3", str(told.exception))
+            self.assertNotIn("hunter2", str(raised.exception))
+            self.assertNotIn("hunter3", str(raised.exception))
 
     def test_a_missing_address_is_told(self) -> None:
         with self.assertRaisesRegex(FileError, "there is no /a/c$"):

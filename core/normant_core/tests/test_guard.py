@@ -7,9 +7,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.dialect import parse_dialect
-from normant_core.errors import DocumentError
-from normant_core.guard import (
+from normant_core.base.errors import DocumentError
+from normant_core.base.guard import (
     folder_of,
     forbidden_app,
     forbidden_key,
@@ -18,8 +17,9 @@ from normant_core.guard import (
     is_within,
     secret_value,
 )
-from normant_core.orders import Change, PlaceTemplate, Rehearse, SetPreference, SetPriority, forbidden
-from normant_core.preferences import HIDDEN, without_secrets
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.dialects.preferences import HIDDEN, without_secrets
+from normant_core.orders.kinds import Change, PlaceTemplate, Rehearse, SetPreference, SetPriority, forbidden
 
 STARTERS = (
     "autostart/corrow.desktop", "autostart/x.ini", "systemd/user/x.service", "systemd/user/x.ini", ".bashrc", "a/.profile",
@@ -49,9 +49,9 @@ VALUES = (
 class Places(TestCase):
     def test_where_programs_start_and_secrets_lie_nobody_goes(self) -> None:
         for path in (*STARTERS, *SECRETS):
-            for told in (path, path.upper(), path.replace("/", "\\"), f"corrow/../{path}", f"corrow/{path}"):
-                with self.subTest(told):
-                    self.assertTrue(forbidden_path(told, "corrow"))
+            for spelling in (path, path.upper(), path.replace("/", "\\"), f"corrow/../{path}", f"corrow/{path}"):
+                with self.subTest(spelling):
+                    self.assertTrue(forbidden_path(spelling, "corrow"))
 
     def test_preferences_are_where_they_are(self) -> None:
         self.assertEqual({path: forbidden_path(path, "corrow") for path in PLAIN}, dict.fromkeys(PLAIN, ""))
@@ -110,7 +110,7 @@ class Values(TestCase):
 
     def test_of_what_mixes_all_letters_next_to_none_passes_for_a_word(self) -> None:
         drawn = [hashlib.sha256(str(number).encode()).digest() for number in range(3000)]
-        passed = [one for one in drawn if not secret_value(base64.urlsafe_b64encode(one).decode())]
+        passed = [sample for sample in drawn if not secret_value(base64.urlsafe_b64encode(sample).decode())]
         self.assertLess(len(passed), 6)
 
     def test_secrets_are_hidden_in_what_people_are_shown(self) -> None:

@@ -1,10 +1,10 @@
 import unittest
 
-from normant_core.columns import House
-from normant_core.drift import View
-from normant_core.facts import Application, Facts, Gpu, Memory, Seat
-from normant_core.lint import lint
-from normant_core.standard import parse_standard
+from normant_core.house.columns import House
+from normant_core.house.lint import lint
+from normant_core.judging.judge import View
+from normant_core.seat.facts import Application, Facts, Gpu, Memory, Seat
+from normant_core.standard.parse import parse_standard
 
 from .worked import STANDARD, view
 
@@ -27,8 +27,8 @@ def layer(*rules: str, name: str = "all", when: str = "") -> str:
 
 
 def seat(name: str = "s", role: str = "offline", total: int = 16, held: int = 2, **more: object) -> View:
-    told = Facts(memory=Memory(total * GIB), applications=(Application("corrow", "8.1"),), **more)  # type: ignore[arg-type]
-    return View(Seat(name, role), told, {HELD: held * GIB, ("engine.effects", "corrow"): "cpu"})
+    facts_ = Facts(memory=Memory(total * GIB), applications=(Application("corrow", "8.1"),), **more)  # type: ignore[arg-type]
+    return View(Seat(name, role), facts_, {HELD: held * GIB, ("engine.effects", "corrow"): "cpu"})
 
 
 HELD_4 = 'setting = "memory.held_back"\nat_least = "4 GiB"'
@@ -56,11 +56,11 @@ class Lint(unittest.TestCase):
         gpus = (Gpu("g", enabled=True, interfaces=("opencl",)), Gpu("h", enabled=False, interfaces=("hadrel",)))
         engine = 'setting = "engine.effects"\nwant = "hadrel"'
         text = HEAD + layer(engine, 'setting = "memory.held_back"\nat_least = "24 GiB"')
-        found = [d for d in lint(parse_standard(text), House([seat(gpus=gpus)])) if d.level == "warning"]
+        doubts_found = [d for d in lint(parse_standard(text), House([seat(gpus=gpus)])) if d.level == "warning"]
         self.assertEqual(
-            [d.message for d in found], ["on s no enabled GPU offers hadrel", "on s it wants 24 GiB of 16 GiB"]
+            [d.message for d in doubts_found], ["on s no enabled GPU offers hadrel", "on s it wants 24 GiB of 16 GiB"]
         )
-        self.assertEqual({d.seats for d in found}, {("s",)})
+        self.assertEqual({d.seats for d in doubts_found}, {("s",)})
         either = HEAD + layer('setting = "engine.effects"\none_of = ["hadrel", "vulkan"]')
         self.assertEqual(doubts(either, seat(gpus=gpus)), [("cannot-hold", 5)])
 
@@ -70,21 +70,24 @@ class Lint(unittest.TestCase):
         self.assertEqual(doubts(text), [("no-fix", 11), ("unused-word", 4), ("unused-word", 6)])
 
     def test_the_worked_standard(self) -> None:
-        found = lint(parse_standard(STANDARD), House([view()]), STANDARD)
+        doubts_found = lint(parse_standard(STANDARD), House([view()]), STANDARD)
         self.assertEqual(
-            [(d.code, d.line) for d in found if d.level == "warning"], [("always-overridden", 13), ("no-fix", 13)]
+            [(d.code, d.line) for d in doubts_found if d.level == "warning"],
+            [("always-overridden", 13), ("no-fix", 13)],
         )
-        self.assertEqual(sum(d.code == "untested" for d in found), 8)
+        self.assertEqual(sum(d.code == "untested" for d in doubts_found), 8)
 
     def test_a_list_of_releases_that_comes_to_an_end_is_doubted(self) -> None:
         rule = layer('setting = "driver.version"\nlisted = "approved"')
-        one = '[[release]]\nsetting = "driver.version"\nversion = "31.4"\nstanding = "approved"\nuntil = 2026-12-01\n'
-        told = [d.message for d in lint(parse_standard(HEAD + one + rule)) if d.code == "runs-out"]
-        self.assertEqual(told, ["no release is approved any more after 1 Dec 2026"])
-        more = one.replace("31.4", "31.5").replace("until = 2026-12-01\n", "")
-        self.assertNotIn("runs-out", [code for code, _ in doubts(HEAD + one + more + rule)])
+        release = (
+            '[[release]]\nsetting = "driver.version"\nversion = "31.4"\nstanding = "approved"\nuntil = 2026-12-01\n'
+        )
+        messages = [d.message for d in lint(parse_standard(HEAD + release + rule)) if d.code == "runs-out"]
+        self.assertEqual(messages, ["no release is approved any more after 1 Dec 2026"])
+        more = release.replace("31.4", "31.5").replace("until = 2026-12-01\n", "")
+        self.assertNotIn("runs-out", [code for code, _ in doubts(HEAD + release + more + rule)])
 
     def test_evidence_that_names_nothing_is_doubted(self) -> None:
-        told = 'setting = "power.profile"\nwant = "performance"\nevidence = "measured"'
-        self.assertEqual([code for code, _ in doubts(HEAD + layer(told))], ["unproven"])
-        self.assertEqual(doubts(HEAD + layer(told + '\nrests_on = "the renders of 12 May"')), [])
+        rule = 'setting = "power.profile"\nwant = "performance"\nevidence = "measured"'
+        self.assertEqual([code for code, _ in doubts(HEAD + layer(rule))], ["unproven"])
+        self.assertEqual(doubts(HEAD + layer(rule + '\nrests_on = "the renders of 12 May"')), [])

@@ -1,7 +1,7 @@
 from unittest import TestCase
 
-from normant_core.facts import Facts, Gpu, Memory
-from normant_core.machine import Readings, budget, flows
+from normant_core.seat.facts import Facts, Gpu, Memory
+from normant_core.seat.picture import Readings, budget, flows
 
 GIB = 2**30
 
@@ -20,9 +20,9 @@ class Machine(TestCase):
             ("engine.effects", "plinthe"): "opencl",
             ("engine.decode", "plinthe"): "auto",
         }
-        told = [(f.app, f.work, f.device, f.why) for f in flows(Facts(gpus=self.GPUS), asked)]
+        rows = [(f.app, f.work, f.device, f.why) for f in flows(Facts(gpus=self.GPUS), asked)]
         self.assertEqual(
-            told,
+            rows,
             [
                 ("corrow", "decode", None, "gpu1 is off in firmware"),
                 ("corrow", "effects", None, "no enabled GPU offers vulkan"),
@@ -40,10 +40,10 @@ class Machine(TestCase):
             ("memory.per_worker", "plinthe"): 3 * GIB,
             ("memory.app_ceiling", "pockle"): 8 * GIB,
         }
-        told = budget(Facts(memory=Memory(64 * GIB)), readings)
-        assert told
+        cut = budget(Facts(memory=Memory(64 * GIB)), readings)
+        assert cut
         self.assertEqual(
-            [(s.name, s.app, s.size // GIB) for s in told.shares],
+            [(s.name, s.app, s.size // GIB) for s in cut.shares],
             [
                 ("System", None, 2),
                 ("Held back", None, 4),
@@ -52,7 +52,7 @@ class Machine(TestCase):
                 ("Ceiling", "pockle", 8),
             ],
         )
-        self.assertEqual(told.over, 8 * GIB)
+        self.assertEqual(cut.over, 8 * GIB)
 
     def test_a_pool_that_applications_share_is_counted_once(self) -> None:
         readings: Readings = {
@@ -62,9 +62,9 @@ class Machine(TestCase):
         }
         pools = {"corrow": "bench", "plinthe": "bench", "glaize": "its own"}
         shares = {
-            tuple(sorted(told)): [(s.name, s.app, s.size // GIB) for s in cut.shares[1:]]
-            for told in (pools, {"corrow": "bench"})
-            if (cut := budget(Facts(memory=Memory(64 * GIB)), readings, told))
+            tuple(sorted(pools_of_app)): [(s.name, s.app, s.size // GIB) for s in cut.shares[1:]]
+            for pools_of_app in (pools, {"corrow": "bench"})
+            if (cut := budget(Facts(memory=Memory(64 * GIB)), readings, pools_of_app))
         }
         self.assertEqual(
             shares["corrow", "glaize", "plinthe"],

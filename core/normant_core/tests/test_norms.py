@@ -6,10 +6,10 @@ from unittest import TestCase
 
 import msgspec
 
-from normant_core.drift import Verdict, View
-from normant_core.facts import Facts, Volume
-from normant_core.quantities import Value
-from normant_core.report import as_object, as_text
+from normant_core.base.quantities import Value
+from normant_core.judging.judge import Verdict, View
+from normant_core.seat.facts import Facts, Volume
+from normant_core.words.formats import as_object, as_text
 
 from .worked import PAN_03, judge, view
 
@@ -39,38 +39,38 @@ def verdict_on(rule: str, reading: Value, facts: Facts | None = None) -> Verdict
     setting = rule.split('"')[1]
     app = None if setting.startswith(("driver", "power")) else "corrow"
     seen = View(PAN_03, facts or view().facts, {(setting, app): reading})
-    found = judge(rule).explain(seen, setting, app)
-    assert found
-    return found
+    verdict = judge(rule).explain(seen, setting, app)
+    assert verdict
+    return verdict
 
 
 class Checks(TestCase):
     def test_each_check_has_its_sentence_distance_and_fix(self) -> None:
         for rule, reading, sentence, distance, fix in CHECKED:
             with self.subTest(rule):
-                found = verdict_on(rule, reading)
-                self.assertEqual(found.status, "off-norm")
-                told = (found.norm.sentence, found.distance and round(found.distance, 3), found.fix)
-                self.assertEqual(told, (sentence, distance, fix))
+                verdict = verdict_on(rule, reading)
+                self.assertEqual(verdict.status, "off-norm")
+                shown = (verdict.norm.sentence, verdict.distance and round(verdict.distance, 3), verdict.fix)
+                self.assertEqual(shown, (sentence, distance, fix))
 
     def test_putting_the_fix_in_is_in_norm(self) -> None:
         for rule, reading, *_ in CHECKED:
-            found = verdict_on(rule, reading)
-            if found.fix is not None:
+            verdict = verdict_on(rule, reading)
+            if verdict.fix is not None:
                 with self.subTest(rule):
-                    self.assertEqual(verdict_on(rule, found.fix).status, "in-norm")
+                    self.assertEqual(verdict_on(rule, verdict.fix).status, "in-norm")
 
     def test_a_bound_that_was_not_read_makes_it_unread_with_the_name(self) -> None:
-        found = verdict_on('setting = "memory.held_back"\nat_least = "10 % of memory.total"', GIB, Facts())
-        self.assertEqual((found.status, found.reason), ("unread", "memory.total was not read"))
-        self.assertIn("memory.total", found.norm.sentence)
+        verdict = verdict_on('setting = "memory.held_back"\nat_least = "10 % of memory.total"', GIB, Facts())
+        self.assertEqual((verdict.status, verdict.reason), ("unread", "memory.total was not read"))
+        self.assertIn("memory.total", verdict.norm.sentence)
 
     def test_every_verdict_can_be_told_as_line_and_text(self) -> None:
         for rule, reading, sentence, *_ in CHECKED:
-            found = verdict_on(rule, reading)
-            line = msgspec.json.decode(msgspec.json.encode(as_object("pan-03", found)))
+            verdict = verdict_on(rule, reading)
+            line = msgspec.json.decode(msgspec.json.encode(as_object("pan-03", verdict)))
             self.assertEqual(line["norm"]["sentence"], sentence)
-            self.assertIn("off norm", "\n".join(as_text("pan-03", [found])))
+            self.assertIn("off norm", "\n".join(as_text("pan-03", [verdict])))
 
 
 RULE = 'setting = "store.source_cache.path"\nmust = "volume.attached and volume.free >= 100 GB"'
@@ -83,14 +83,14 @@ class BestVolume(TestCase):
         return verdict_on(RULE, "/home/cache", facts).fix
 
     def volume(self, name: str, **more: Any) -> Volume:
-        told: dict[str, Any] = {
+        fields: dict[str, Any] = {
             "kind": "ssd",
             "free": 2 * 10**11,
             "capacity": 10**12,
             "attached": True,
             "system": False,
         } | more
-        return Volume(name, f"/{name}", **told)
+        return Volume(name, f"/{name}", **fields)
 
     def test_the_faster_kind_comes_before_the_faster_disk(self) -> None:
         disks = self.volume("a", kind="hdd", read_rate=9 * 10**9), self.volume("b", kind="nvme", read_rate=1)

@@ -1,12 +1,12 @@
 import unittest
 
-from normant_core.drift import Verdict
-from normant_core.grouping import Found
-from normant_core.norms import Norm
-from normant_core.notice import MOST, Thing, of_musts, of_round
+from normant_core.judging.groups import OpenFinding
+from normant_core.judging.judge import Verdict
+from normant_core.judging.norms import Norm
+from normant_core.words.notice import MOST, Thing, of_musts, of_round
 
 
-def found(number: int, seat: str, reading: str = "hadrel") -> Found:
+def finding(number: int, seat: str, reading: str = "hadrel") -> OpenFinding:
     norm = Norm("must", (), "an interface that a GPU offers", "reading in interfaces")
     verdict = Verdict(
         setting="engine.effects",
@@ -24,12 +24,12 @@ def found(number: int, seat: str, reading: str = "hadrel") -> Found:
         because="It falls back without a word.",
         evidence="untested",
     )
-    return Found(number, seat, verdict)
+    return OpenFinding(number, seat, verdict)
 
 
 class OfMusts(unittest.TestCase):
     def test_one_cause_is_the_subject_with_its_words_its_fix_and_its_seats(self) -> None:
-        notice = of_musts([found(1, "pan-02"), found(2, "pan-01")])
+        notice = of_musts([finding(1, "pan-02"), finding(2, "pan-01")])
         self.assertEqual(notice.subject, "Effects of Corrow is hadrel on two seats")
         self.assertEqual(
             notice.text("https://normant.brinehouse.example").splitlines(),
@@ -46,19 +46,19 @@ class OfMusts(unittest.TestCase):
         )
 
     def test_of_many_causes_it_tells_some_and_counts_the_rest(self) -> None:
-        notice = of_musts([found(i, f"pan-{i:02}", f"maker{i}") for i in range(MOST + 5)])
+        notice = of_musts([finding(i, f"pan-{i:02}", f"maker{i}") for i in range(MOST + 5)])
         self.assertEqual(notice.subject, "25 must findings on 25 seats")
         self.assertEqual((len(notice.things), notice.more), (MOST, 5))
         self.assertIn("And five more.", notice.text())
 
     def test_a_subject_is_one_line_of_a_bounded_length(self) -> None:
-        subject = of_musts([found(1, "pan-02", "a\nBcc: b\r\n" + "c" * 500)]).subject
+        subject = of_musts([finding(1, "pan-02", "a\nBcc: b\r\n" + "c" * 500)]).subject
         self.assertEqual((subject.splitlines(), len(subject)), ([subject], 200))
 
     def test_a_thing_on_very_many_seats_names_some(self) -> None:
-        told = of_musts([found(i, f"pan-{i:04}") for i in range(300)])
-        self.assertEqual((len(told.things[0].seats), told.things[0].count), (100, 300))
-        self.assertIn("pan-0011 and 288 more", told.text())
+        notice = of_musts([finding(i, f"pan-{i:04}") for i in range(300)])
+        self.assertEqual((len(notice.things[0].seats), notice.things[0].count), (100, 300))
+        self.assertIn("pan-0011 and 288 more", notice.text())
 
 
 class OfRound(unittest.TestCase):

@@ -4,7 +4,7 @@ import unittest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.overnight import Episode, flapping, happened
+from normant_core.words.overnight import Episode, flapping, happened
 
 EVENING = dt.datetime(2026, 3, 2, 18, tzinfo=dt.UTC)
 MORNING = EVENING + dt.timedelta(hours=14)
@@ -24,13 +24,13 @@ def episode(
 
 
 class Overnight(unittest.TestCase):
-    def titles(self, *told: Episode) -> list[str]:
-        return [step.title for step in happened(told, EVENING, MORNING)]
+    def titles(self, *episodes: Episode) -> list[str]:
+        return [step.title for step in happened(episodes, EVENING, MORNING)]
 
     def test_steps_of_one_cause_are_one_line(self) -> None:
-        told = [episode("pan-02", 3), episode("pan-01", 4), episode("pan-03", 5, by="facts")]
+        episodes = [episode("pan-02", 3), episode("pan-01", 4), episode("pan-03", 5, by="facts")]
         self.assertEqual(
-            self.titles(*told),
+            self.titles(*episodes),
             [
                 "Held back of Corrow left the norm on pan-01, pan-02, changed at the seat",
                 "Held back of Corrow left the norm on pan-03, hardware or a version changed",
@@ -48,11 +48,11 @@ class Overnight(unittest.TestCase):
 
     @given(st.lists(st.tuples(st.sampled_from("abc"), st.integers(-20, 20), st.integers(1, 9)), max_size=12))
     def test_who_left_and_who_came_back_is_the_difference_of_the_two_moments(
-        self, told: list[tuple[str, int, int]]
+        self, spans: list[tuple[str, int, int]]
     ) -> None:
         free: dict[str, int] = {}
         made = []
-        for seat, start, length in sorted(told, key=lambda t: t[1]):
+        for seat, start, length in sorted(spans, key=lambda t: t[1]):
             if start > free.get(seat, -99):
                 made.append(episode(seat, start, start + length))
                 free[seat] = start + length
@@ -68,10 +68,10 @@ class ComingAndGoing(unittest.TestCase):
         return [episode("pan-07", 2.2 - 24 * n, 14.3 - 24 * n, POOL) for n in range(count)]
 
     def test_a_rhythm_is_told_once(self) -> None:
-        found = flapping(self.nights(13), MORNING)
-        self.assertEqual([(f.seat, f.times, f.leaves, f.returns) for f in found], [("pan-07", 13, "20:12", "08:18")])
+        flaps = flapping(self.nights(13), MORNING)
+        self.assertEqual([(f.seat, f.times, f.leaves, f.returns) for f in flaps], [("pan-07", 13, "20:12", "08:18")])
         self.assertIn(
-            "it left the norm 13 times in 14 days, around 20:12, and came back around 08:18", found[0].sentence
+            "it left the norm 13 times in 14 days, around 20:12, and came back around 08:18", flaps[0].sentence
         )
 
     def test_three_times_are_an_accident_and_so_are_four_on_one_day(self) -> None:
@@ -80,5 +80,5 @@ class ComingAndGoing(unittest.TestCase):
         self.assertEqual(flapping(once, MORNING), [])
 
     def test_a_time_around_midnight_is_not_noon(self) -> None:
-        told = [episode("a", (5.9 if n % 2 else 6.1) - 24 * n, 7 - 24 * n) for n in range(6)]
-        self.assertIn(flapping(told, MORNING)[0].leaves, ("23:54", "00:06"))
+        episodes = [episode("a", (5.9 if n % 2 else 6.1) - 24 * n, 7 - 24 * n) for n in range(6)]
+        self.assertIn(flapping(episodes, MORNING)[0].leaves, ("23:54", "00:06"))

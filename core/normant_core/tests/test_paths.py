@@ -1,6 +1,6 @@
 from unittest import TestCase
 
-from normant_core.paths import unfit
+from normant_core.base.paths import unfit
 
 
 class Paths(TestCase):

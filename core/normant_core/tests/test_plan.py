@@ -1,12 +1,12 @@
 from unittest import TestCase
 
-from normant_core.dialect import parse_dialect
-from normant_core.drift import Judge, View
-from normant_core.grouping import Found, groups, house_sentence
-from normant_core.orders import Order, SurveyNow, canonical, parse_order
-from normant_core.plan import Means, SeatPlan, plan_seat
-from normant_core.standard import parse_standard
-from normant_core.survey import parse_survey
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.judging.groups import OpenFinding, groups, house_sentence
+from normant_core.judging.judge import Judge, View
+from normant_core.orders.kinds import Order, SurveyNow, canonical, parse_order
+from normant_core.plan.plan import Means, SeatPlan, plan_seat
+from normant_core.seat.survey import parse_survey
+from normant_core.standard.parse import parse_standard
 
 from .worked import DIALECT, PAN_03, STANDARD, SURVEY, judge, view
 
@@ -20,9 +20,9 @@ def planned(dialect: str = DIALECT) -> SeatPlan:
 
 class Plans(TestCase):
     def test_changes_are_native_and_in_the_order_of_dependency(self) -> None:
-        found = [(c.setting, c.before, c.after, c.close) for c in planned().changes]
+        changes = [(c.setting, c.before, c.after, c.close) for c in planned().changes]
         self.assertEqual(
-            found,
+            changes,
             [
                 ("power.profile", "balanced", "performance", None),
                 ("engine.effects", "software", "hadrel", "corrow"),
@@ -44,7 +44,7 @@ class Plans(TestCase):
 
     def test_what_the_system_holds_needs_no_file_and_what_starves_it_is_never_set(self) -> None:
         facts = parse_survey(SURVEY).facts
-        for wanted, app, told in (
+        for wanted, app, why in (
             ("normal", "corrow", ("above", "normal", None)),
             ("realtime", "corrow", "realtime starves the system: no order sets it"),
         ):
@@ -53,7 +53,7 @@ class Plans(TestCase):
                 seen = View(PAN_03, facts, {("power.process_priority", app): "above"})
                 made = plan_seat("pan-03", judge(rule).verdicts(seen), facts=facts, natives={}, means=Means([]))
                 changed = [(c.before, c.after, c.close) for c in made.changes]
-                self.assertEqual([*changed, *(left.why for left in made.left)], [told])
+                self.assertEqual([*changed, *(left.why for left in made.left)], [why])
 
     def test_each_application_closes_once(self) -> None:
         self.assertEqual(planned().closes, ("corrow",))
@@ -68,15 +68,15 @@ class Groups(TestCase):
     def test_one_cause_on_three_seats_is_one_group_and_comes_first(self) -> None:
         verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
         memory, power = verdicts[1], verdicts[5]
-        found = [Found(n, f"pan-0{n}", memory) for n in (1, 2, 3)] + [Found(9, "pan-04", power)]
-        made = groups(found)
+        findings = [OpenFinding(n, f"pan-0{n}", memory) for n in (1, 2, 3)] + [OpenFinding(9, "pan-04", power)]
+        made = groups(findings)
         self.assertEqual(made[0][0].title, "Held back of Corrow is 1.5 GiB on three seats")
         self.assertEqual([g.seats for group in made for g in group], [("pan-01", "pan-02", "pan-03"), ("pan-04",)])
 
     def test_causes_on_the_same_seats_stand_together(self) -> None:
         verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
-        found = [Found(n, f"pan-0{n % 2}", verdicts[n // 2]) for n in range(4)]
-        self.assertEqual([len(group) for group in groups(found)], [2])
+        findings = [OpenFinding(n, f"pan-0{n % 2}", verdicts[n // 2]) for n in range(4)]
+        self.assertEqual([len(group) for group in groups(findings)], [2])
 
     def test_the_house_in_a_sentence(self) -> None:
         self.assertEqual(

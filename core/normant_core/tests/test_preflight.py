@@ -2,10 +2,10 @@ from unittest import TestCase
 
 import msgspec
 
-from normant_core.facts import Facts, Volume
-from normant_core.plan import SeatPlan
-from normant_core.preflight import NEEDED, Known, preflight
-from normant_core.survey import Activity, AgentInfo, Survey, parse_survey
+from normant_core.plan.plan import SeatPlan
+from normant_core.plan.preflight import NEEDED, Known, preflight
+from normant_core.seat.facts import Facts, Volume
+from normant_core.seat.survey import Activity, AgentInfo, Survey, parse_survey
 
 from .test_plan import planned
 from .worked import SURVEY
@@ -37,9 +37,9 @@ class Preflight(TestCase):
         }
         for words, known in cases.items():
             with self.subTest(words):
-                told = preflight(CLOSES, known)
-                self.assertEqual(len(told), 1)
-                self.assertIn(words, told[0])
+                obstacles = preflight(CLOSES, known)
+                self.assertEqual(len(obstacles), 1)
+                self.assertIn(words, obstacles[0])
 
     def test_an_editor_at_work_is_in_nobodys_way_where_nothing_has_to_be_closed(self) -> None:
         busy = survey(activity=Activity(1, False, True))

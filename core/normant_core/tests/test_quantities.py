@@ -4,8 +4,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.errors import QuantityError
-from normant_core.quantities import Dimension, Value, Version, VersionRange, exact, parse_quantity, show
+from normant_core.base.errors import QuantityError
+from normant_core.base.quantities import Dimension, Value, Version, VersionRange, exact, parse_quantity, show
 
 D = Dimension
 GIB = 2**30

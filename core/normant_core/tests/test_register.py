@@ -3,8 +3,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.facts import Cpu, Facts, Gpu, Memory
-from normant_core.register import COLUMNS, proposed_classes, read_register
+from normant_core.seat.facts import Cpu, Facts, Gpu, Memory
+from normant_core.seat.register import COLUMNS, proposed_classes, read_register
 
 HEAD = ["seat", "role", "room", "production"]
 FAULTS: list[tuple[list[list[str]], tuple[int, int, str]]] = [
@@ -39,7 +39,7 @@ class Register(TestCase):
         lines, faults = read_register([["Seat", "Tags", "Hardware class"], [" pan-01 ", "UHD; loud,UHD", "tall"], []])
         self.assertEqual(faults, [])
         self.assertEqual(
-            [(n.seat, n.tags, n.told["hardware_class"], "room" in n.told) for n in lines],
+            [(n.seat, n.tags, n.columns["hardware_class"], "room" in n.columns) for n in lines],
             [("pan-01", ["UHD", "loud"], "tall", False)],
         )
 

@@ -4,7 +4,7 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.catalogue import catalogue
+from normant_core.catalogue.settings import catalogue
 from normant_core.rules.checker import Checker
 from normant_core.rules.emit import FAST_FAILURES, HELPERS, Emitter, Shared
 from normant_core.rules.evaluate import Missing, Scope, evaluate

@@ -1,10 +1,10 @@
 import datetime as dt
 import unittest
 
-from normant_core.changes import PlannedChange
-from normant_core.facts import Application, Facts
-from normant_core.plan import SeatPlan
-from normant_core.schedule import Part, Terms, schedule, takes
+from normant_core.plan.changes import PlannedChange
+from normant_core.plan.plan import SeatPlan
+from normant_core.rollout.schedule import PlannedSeat, Terms, schedule, takes
+from normant_core.seat.facts import Application, Facts
 
 NOW = dt.datetime(2026, 3, 2, 18, tzinfo=dt.UTC)
 ROLES = {"comp": 6}
@@ -14,17 +14,17 @@ def change(setting: str, app: str | None = "corrow", close: str | None = None) -
     return PlannedChange(setting, setting, app, f"{app}.xml", "/x", 1, "1", "2", 2, "1", "2", close)
 
 
-def part(seat: str, *settings: str, version: str = "8.1", hardware: str = "tall", heard: bool = True) -> Part:
+def part(seat: str, *settings: str, version: str = "8.1", hardware: str = "tall", heard: bool = True) -> PlannedSeat:
     facts = Facts(applications=(Application("corrow", version),))
     plan = SeatPlan(seat, tuple(change(setting) for setting in settings), ())
-    return Part(plan, facts, "Kiln", "comp", hardware, heard)
+    return PlannedSeat(plan, facts, "Kiln", "comp", hardware, heard)
 
 
 class Scheduling(unittest.TestCase):
-    def waves(self, *parts: Part, **terms: object) -> dict[str, int]:
+    def waves(self, *parts: PlannedSeat, **terms: object) -> dict[str, int]:
         """The wave of each seat."""
-        found = schedule(parts, Terms(**terms), ROLES, NOW)  # type: ignore[arg-type]
-        return {seat: slot.wave for seat, slot in found.slots.items()}
+        order = schedule(parts, Terms(**terms), ROLES, NOW)  # type: ignore[arg-type]
+        return {seat: slot.wave for seat, slot in order.slots.items()}
 
     def test_one_seat_of_each_configuration_goes_ahead(self) -> None:
         seats = [part(name, "memory.held_back") for name in "abc"]
@@ -45,15 +45,15 @@ class Scheduling(unittest.TestCase):
 
     def test_a_canary_that_is_measured_is_taken_for_longer_than_the_others(self) -> None:
         seats = [part(name, "memory.held_back") for name in "ab"]
-        found = schedule(seats, Terms(measure="play"), ROLES, NOW).slots
-        lasts = {seat: slot.ends - slot.begins for seat, slot in found.items()}
+        slots = schedule(seats, Terms(measure="play"), ROLES, NOW).slots
+        lasts = {seat: slot.ends - slot.begins for seat, slot in slots.items()}
         self.assertEqual(lasts, {"a": dt.timedelta(minutes=10.5), "b": dt.timedelta(minutes=0.5)})
 
     def test_the_sentence_tells_the_canaries_the_waves_and_who_has_no_turn(self) -> None:
         seats = [part(name, "engine.workers") for name in "abcde"]
-        told = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence
+        sentence = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence
         self.assertEqual(
-            told, "1 canary tries the only combination; fewer are not possible. Then four seats in two waves."
+            sentence, "1 canary tries the only combination; fewer are not possible. Then four seats in two waves."
         )
         soon = Terms(canaries=False, at_once=1, ends=NOW + dt.timedelta(minutes=1))
         self.assertEqual(
@@ -63,13 +63,13 @@ class Scheduling(unittest.TestCase):
 
     def test_seats_are_touched_only_in_the_hours_of_each_day(self) -> None:
         seats = [part(name, "engine.workers") for name in "abc"]
-        found = schedule(seats, Terms(canaries=False, at_once=1, opens="20:00", closes="20:01"), ROLES, NOW)
-        told = [(slot.begins - NOW, slot.why) for slot in found.waves.slots]
+        order = schedule(seats, Terms(canaries=False, at_once=1, opens="20:00", closes="20:01"), ROLES, NOW)
+        begins = [(slot.begins - NOW, slot.why) for slot in order.waves.slots]
         hours = dt.timedelta(hours=2)
         self.assertEqual(
-            [after for after, _ in told], [hours, hours + dt.timedelta(seconds=30), hours + dt.timedelta(days=1)]
+            [after for after, _ in begins], [hours, hours + dt.timedelta(seconds=30), hours + dt.timedelta(days=1)]
         )
-        self.assertEqual(told[0][1], "outside the window")
+        self.assertEqual(begins[0][1], "outside the window")
 
     def test_a_window_that_closes_before_it_opens_lasts_over_night(self) -> None:
         terms = Terms(opens="20:00", closes="06:00")

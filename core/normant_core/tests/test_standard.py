@@ -1,9 +1,9 @@
 from unittest import TestCase
 
-from normant_core.catalogue import catalogue
-from normant_core.errors import DocumentError
-from normant_core.sentences import layers_told
-from normant_core.standard import parse_standard, starter
+from normant_core.base.errors import DocumentError
+from normant_core.catalogue.settings import catalogue
+from normant_core.standard.parse import parse_standard, starter
+from normant_core.standard.sentences import layer_sentences
 
 from .worked import STANDARD, judge, judge_of, view
 
@@ -38,10 +38,10 @@ class Faults(TestCase):
             self.assertIn(words, f"{fault.message} {fault.expected}")
 
     def test_rules_that_look_at_each_other_are_refused(self) -> None:
-        one = 'setting = "playback.scale"\nwant = "1"\nwhen = "setting(\'playback.raw_scale\') < 1"'
+        rule = 'setting = "playback.scale"\nwant = "1"\nwhen = "setting(\'playback.raw_scale\') < 1"'
         two = 'setting = "playback.raw_scale"\nwant = "1"\nwhen = "setting(\'playback.scale\') < 1"'
         with self.assertRaisesRegex(DocumentError, "circular reference: playback.scale -> playback.raw_scale"):
-            judge(one, two)
+            judge(rule, two)
 
     def test_all_faults_of_a_document_are_told_at_once(self) -> None:
         with self.assertRaises(DocumentError) as caught:
@@ -56,13 +56,13 @@ class Faults(TestCase):
 
 class Worked(TestCase):
     def test_rules_read_as_sentences_in_their_layers(self) -> None:
-        told = layers_told(parse_standard(STANDARD))
-        self.assertEqual([layer.name for layer in told], ["Whole facility", "Cutting rooms"])
+        layers = layer_sentences(parse_standard(STANDARD))
+        self.assertEqual([layer.name for layer in layers], ["Whole facility", "Cutting rooms"])
         self.assertEqual(
-            [rule.sentence for rule in told[1].rules],
+            [rule.sentence for rule in layers[1].rules],
             ["Effects of Corrow is hadrel or opencl", "Scale while playing of Corrow is at most 1/2"],
         )
-        self.assertEqual(told[0].rules[2].sentence, "Held back is at least max(4 GiB, 10 % of memory.total)")
+        self.assertEqual(layers[0].rules[2].sentence, "Held back is at least max(4 GiB, 10 % of memory.total)")
 
     def test_overriding_a_locked_rule_is_a_conflict(self) -> None:
         override = (

@@ -7,12 +7,12 @@ import msgspec
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from normant_core.columns import House
-from normant_core.drift import Judge, View
-from normant_core.facts import Application, Facts, Gpu, Memory, Seat, Volume
-from normant_core.standard import parse_standard
-from normant_core.standing import STATUSES, Standing
-from normant_core.survey import Store, Unreadable
+from normant_core.house.columns import House
+from normant_core.house.verdicts import STATUSES, Standing
+from normant_core.judging.judge import Judge, View
+from normant_core.seat.facts import Application, Facts, Gpu, Memory, Seat, Volume
+from normant_core.seat.survey import Store, Unreadable
+from normant_core.standard.parse import parse_standard
 
 HEAD = """format = "normant-standard/1"
 name = "t"
@@ -161,8 +161,8 @@ def plain(judge: Judge, view: View) -> list[tuple[Any, ...]]:
     """The naive way: the whole verdict of every setting that might be spoken of, by the plain evaluator."""
     failed = [error.reading for error in view.errors if error.reading]
     keys = {*view.readings, *failed, *(k for k in judge.named if view.facts.application(k[1]))}
-    told = [judge.explain(view, *key) for key in keys]
-    return sorted((v.setting, v.app or "", v.status, v.norm.check, v.layer) for v in told if v)
+    verdicts = [judge.explain(view, *key) for key in keys]
+    return sorted((v.setting, v.app or "", v.status, v.norm.check, v.layer) for v in verdicts if v)
 
 
 def by_columns(standing: Standing, row: int) -> list[tuple[Any, ...]]:
@@ -178,23 +178,25 @@ class AsSeatBySeat(unittest.TestCase):
 
     @settings(max_examples=80, deadline=None)
     @given(standards(), houses)
-    def test_a_house_stands_as_its_seats_do(self, text: str, told: tuple[View, ...]) -> None:
+    def test_a_house_stands_as_its_seats_do(self, text: str, views: tuple[View, ...]) -> None:
         judge = Judge(parse_standard(text))
-        standing = Standing(House(told), judge)
-        for row, view in enumerate(told):
+        standing = Standing(House(views), judge)
+        for row, view in enumerate(views):
             self.assertEqual(by_columns(standing, row), plain(judge, view))
             same = sorted((o.setting, o.app or "", o.status, o.rule) for o in judge.judge(view))
             self.assertEqual(sorted((o.setting, o.app or "", o.status, o.rule) for o in standing.outcomes(row)), same)
-        counted = sorted((f.case.key, row) for status in range(3) for f in standing.found(status) for row in f.rows)
-        self.assertEqual(len(counted), sum(len(plain(judge, view)) for view in told))
+        counted = sorted(
+            (f.case.key, row) for status in range(3) for f in standing.with_status(status) for row in f.rows
+        )
+        self.assertEqual(len(counted), sum(len(plain(judge, view)) for view in views))
 
     @settings(max_examples=50, deadline=None)
     @given(standards(), houses, st.data())
     def test_seats_that_change_and_editions_that_follow_change_only_what_they_must(
-        self, text: str, told: tuple[View, ...], data: st.DataObject
+        self, text: str, seats: tuple[View, ...], data: st.DataObject
     ) -> None:
-        standing = Standing(House(told), Judge(parse_standard(text)))
-        now = list(told)
+        standing = Standing(House(seats), Judge(parse_standard(text)))
+        now = list(seats)
         for _ in range(3):
             row = data.draw(st.integers(0, len(now) - 1))
             before = {(o.setting, o.app): o for o in standing.outcomes(row)}
@@ -226,7 +228,7 @@ class AsSeatBySeat(unittest.TestCase):
         ]
         standing = Standing(House(seats), Judge(parse_standard(text)))
         self.assertEqual(len(next(iter(standing.cases.values())).kinds.table), 3)  # below, at, above
-        self.assertEqual([len(f.rows) for f in standing.found()], [120])
+        self.assertEqual([len(f.rows) for f in standing.with_status()], [120])
 
     def test_readings_that_are_put_say_which_cases_moved(self) -> None:
         text = (
@@ -237,8 +239,8 @@ class AsSeatBySeat(unittest.TestCase):
             )
         )
         facts_ = Facts(memory=Memory(64 * GIB))
-        told = [View(Seat("s"), facts_, {("memory.held_back", "corrow"): GIB, ("power.profile", None): "performance"})]
-        standing = Standing(House(told), Judge(parse_standard(text)))
+        views = [View(Seat("s"), facts_, {("memory.held_back", "corrow"): GIB, ("power.profile", None): "performance"})]
+        standing = Standing(House(views), Judge(parse_standard(text)))
         moved = standing.put(0, {("memory.held_back", "corrow"): 9 * GIB, ("power.profile", None): "performance"})
         self.assertEqual(
             [(c.key[0], STATUSES[b % 3], STATUSES[a % 3]) for c, b, a in moved],

@@ -1,8 +1,8 @@
 from unittest import TestCase
 
-from normant_core.errors import NormantError
-from normant_core.facts import Facts, Volume
-from normant_core.stores import fit_target, folder_of, has_room, is_clearable, is_own, is_store
+from normant_core.base.errors import NormantError
+from normant_core.seat.facts import Facts, Volume
+from normant_core.seat.stores import fit_target, folder_of, has_room, is_clearable, is_own, is_store
 
 FAST = Volume("v1", "/fast/", capacity=1000, free=300, attached=True, writable=True)
 
@@ -10,8 +10,10 @@ FAST = Volume("v1", "/fast/", capacity=1000, free=300, attached=True, writable=T
 class Stores(TestCase):
     def test_a_store_has_one_folder_on_a_volume(self) -> None:
         self.assertEqual(folder_of("corrow", "store.source_cache.path", FAST), "/fast/corrow/source_cache")
-        told = [is_store(s) for s in ("store.proxies.path", "store.proxies.quota", "store.exports.path", "audio.input")]
-        self.assertEqual(told, [True, False, False, False])
+        are_stores = [
+            is_store(s) for s in ("store.proxies.path", "store.proxies.quota", "store.exports.path", "audio.input")
+        ]
+        self.assertEqual(are_stores, [True, False, False, False])
 
     def test_a_tenth_of_the_volume_stays_free(self) -> None:
         self.assertEqual(has_room(FAST, 200), "")
@@ -27,8 +29,10 @@ class Stores(TestCase):
                 fit_target(facts, volume)
 
     def test_cleared_is_what_its_application_makes_again_in_a_folder_of_its_own(self) -> None:
-        told = [is_clearable(f"store.{purpose}.path") for purpose in ("source_cache", "frame_cache", "backups", "x")]
-        self.assertEqual(told, [True, True, False, False])
+        clearable = [
+            is_clearable(f"store.{purpose}.path") for purpose in ("source_cache", "frame_cache", "backups", "x")
+        ]
+        self.assertEqual(clearable, [True, True, False, False])
         self.assertFalse(is_clearable("store.source_cache.quota"))
         for folder in ("/fast/corrow/source_cache", "D:\\Caches\\Corrow\\peaks", "/corrow"):
             self.assertTrue(is_own("corrow", folder), folder)

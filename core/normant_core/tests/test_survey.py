@@ -2,8 +2,8 @@ import json
 from typing import Any
 from unittest import TestCase
 
-from normant_core.errors import DocumentError
-from normant_core.survey import LIMIT_BYTES, decode, parse_survey
+from normant_core.base.errors import DocumentError
+from normant_core.seat.survey import LIMIT_BYTES, decode, parse_survey
 
 from .worked import SURVEY
 
@@ -33,9 +33,9 @@ class Surveys(TestCase):
         for raw, place, words in REFUSED:
             with self.subTest(place + words), self.assertRaises(DocumentError) as caught:
                 parse_survey(raw)
-            told = str(caught.exception)
-            self.assertIn(place, told)
-            self.assertRegex(told, words or ".")
+            message = str(caught.exception)
+            self.assertIn(place, message)
+            self.assertRegex(message, words or ".")
 
     def test_a_fault_in_a_reading_has_its_line(self) -> None:
         raw = SURVEY.replace(b'"value": 268435456', b'"value": "lots"')
@@ -44,8 +44,8 @@ class Surveys(TestCase):
         self.assertEqual(caught.exception.faults[0].line, 38)
 
     def test_a_backslash_before_such_letters_is_no_nul(self) -> None:
-        told = parse_survey(changed(errors=[{"source": "x", "message": "C:\\u0000"}]))
-        self.assertEqual(told.errors[0].message, "C:\\u0000")
+        survey = parse_survey(changed(errors=[{"source": "x", "message": "C:\\u0000"}]))
+        self.assertEqual(survey.errors[0].message, "C:\\u0000")
 
     def test_moment_and_activity_do_not_count_as_change(self) -> None:
         later = changed(taken_at="2026-03-03T08:00:00Z", activity={"idle_seconds": 1})

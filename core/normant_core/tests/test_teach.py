@@ -3,10 +3,10 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.dialect import parse_dialect
-from normant_core.errors import FileError
-from normant_core.native import decode
-from normant_core.teach import Changed, Sample, added, candidates, difference, learn, written
+from normant_core.base.errors import FileError
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.dialects.lessons import Sample, ToggledValue, added, candidates, difference, learn, written
+from normant_core.dialects.native import decode
 
 INI = b"[Play]\r\nSharePct=40\r\nHideWaves=1\r\n[Window]\r\nx=40\r\n[App]\r\nStarts=7\r\nLastOpened=/a.p\r\nSavedAt=1795640000\r\nTick=5\r\n"
 HEAD = 'format = "normant-dialect/1"\napp = "pockle"\nversions = ">=3"\n\n[[file]]\nname = "p"\npath = "p.ini"\nformat = "ini"\n\n'
@@ -28,10 +28,10 @@ class WhatChanged(TestCase):
             (b"/a.p", b"/b.p"),
             (b"1795640000", b"1795640999"),
         )
-        found = difference({"p.ini": INI}, noisy)
-        self.assertEqual(found.changed, (Changed("p.ini", "/Play/HideWaves", "ini", "1", "0"),))
+        result = difference({"p.ini": INI}, noisy)
+        self.assertEqual(result.changed, (ToggledValue("p.ini", "/Play/HideWaves", "ini", "1", "0"),))
         self.assertEqual(
-            {n.at: n.why for n in found.noise},
+            {n.at: n.why for n in result.noise},
             {
                 "/Window/x": "window place",
                 "/App/Starts": "counter",
@@ -43,8 +43,8 @@ class WhatChanged(TestCase):
     def test_an_idle_snapshot_teaches_what_moves_by_itself(self) -> None:
         toggled = after((b"SharePct=40", b"SharePct=60"), (b"Tick=5", b"Tick=9"))
         self.assertEqual(len(difference({"p.ini": INI}, toggled).changed), 2)
-        found = difference({"p.ini": INI}, toggled, [after((b"Tick=5", b"Tick=6"))])
-        self.assertEqual([c.at for c in found.changed], ["/Play/SharePct"])
+        result = difference({"p.ini": INI}, toggled, [after((b"Tick=5", b"Tick=6"))])
+        self.assertEqual([c.at for c in result.changed], ["/Play/SharePct"])
 
     def test_a_file_that_cannot_be_read_is_told(self) -> None:
         self.assertEqual(difference({"p.json": b"{"}, {"p.json": b"{"}).unread[0][0], "p.json")
@@ -65,7 +65,10 @@ class IntoTheDialect(TestCase):
         for file, place in (("p/3/p.ini", 0), ("q.yml", 1), ("new.json", 2)):
             with self.subTest(file):
                 then = added(
-                    text.replace("binding = []\n", ""), Changed(file, "/Jobs", "json", "2", "3"), learnt, app="pockle"
+                    text.replace("binding = []\n", ""),
+                    ToggledValue(file, "/Jobs", "json", "2", "3"),
+                    learnt,
+                    app="pockle",
                 )
                 whole = then.replace('format = "ini"\n\n#', 'format = "ini"\nbinding = []\n\n#') if place else then
                 whole = whole.replace('format = "yaml"\n', 'format = "yaml"\nbinding = []\n') if place != 1 else whole
@@ -75,7 +78,7 @@ class IntoTheDialect(TestCase):
 
     def test_a_dialect_begins_with_its_first_binding(self) -> None:
         learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
-        begun = parse_dialect(added("", Changed("x/y.ini", "/Jobs", "ini", "2", "3"), learnt, app="murk"))
+        begun = parse_dialect(added("", ToggledValue("x/y.ini", "/Jobs", "ini", "2", "3"), learnt, app="murk"))
         self.assertEqual((begun.app, begun.file[0].path, begun.file[0].binding[0].at), ("murk", "x/y.ini", "/Jobs"))
 
 
@@ -90,13 +93,13 @@ class WhichSetting(TestCase):
         }
         for (at, before, now), setting in cases.items():
             with self.subTest(at):
-                self.assertIn(setting, candidates(Changed("f", at, "ini", before, now)))
+                self.assertIn(setting, candidates(ToggledValue("f", at, "ini", before, now)))
 
 
 class WhatItMeans(TestCase):
     def _learnt(self, setting: str, *samples: tuple[str | None, str]) -> tuple[object, ...]:
-        found = learn(setting, "/x", [Sample(*sample) for sample in samples])
-        return found.binding.unit, found.binding.values, found.binding.missing, found.sure
+        lesson = learn(setting, "/x", [Sample(*sample) for sample in samples])
+        return lesson.binding.unit, lesson.binding.values, lesson.binding.missing, lesson.sure
 
     def test_units_are_told_by_what_the_application_shows(self) -> None:
         self.assertEqual(
@@ -141,7 +144,7 @@ class WhatItMeans(TestCase):
     )
     def test_what_was_learnt_explains_every_sample(self, unit: tuple[str, int], numbers: list[int]) -> None:
         samples = [Sample(str(n), f"{n * unit[1]} B") for n in numbers]
-        found = learn("memory.preview_pool", "/Play/Pool", samples)
-        binding = parse_dialect(HEAD + written(found.binding)).file[0].binding[0]
+        lesson = learn("memory.preview_pool", "/Play/Pool", samples)
+        binding = parse_dialect(HEAD + written(lesson.binding)).file[0].binding[0]
         self.assertEqual([decode(binding, s.native or "") for s in samples], [n * unit[1] for n in numbers])
-        self.assertEqual((binding.unit, found.sure), (unit[0], True))
+        self.assertEqual((binding.unit, lesson.sure), (unit[0], True))

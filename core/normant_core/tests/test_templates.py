@@ -1,14 +1,14 @@
 import unittest
 
-from normant_core.dialect import Dialect, parse_dialect
-from normant_core.drift import Judge, View
-from normant_core.errors import FileError
-from normant_core.facts import Application, Facts, Gpu, Seat
-from normant_core.plan import Means, SeatPlan, plan_seat
-from normant_core.quantities import Value
-from normant_core.standard import parse_standard
-from normant_core.survey import Key, Native
-from normant_core.templates import Apart, Held, Own, apart, fitting, placing, read_template, stands
+from normant_core.base.errors import FileError
+from normant_core.base.quantities import Value
+from normant_core.dialects.dialect import Dialect, parse_dialect
+from normant_core.judging.judge import Judge, View
+from normant_core.plan.plan import Means, SeatPlan, plan_seat
+from normant_core.plan.templates import Apart, Held, Own, apart, fitting, placing, read_template, stands
+from normant_core.seat.facts import Application, Facts, Gpu, Seat
+from normant_core.seat.survey import Key, Native
+from normant_core.standard.parse import parse_standard
 
 DIALECT = """
 format = "normant-dialect/1"
@@ -66,11 +66,11 @@ class Templates(unittest.TestCase):
         self.dialect: Dialect = parse_dialect(DIALECT)
 
     def test_its_settings_are_read_from_the_file(self) -> None:
-        told = read_template(self.dialect, "house.json", HARD)
+        readings = read_template(self.dialect, "house.json", HARD)
         self.assertEqual(
-            [(r.setting, r.value) for r in told], [("project.engine", "hadrel"), ("project.frame_rate", 25)]
+            [(r.setting, r.value) for r in readings], [("project.engine", "hadrel"), ("project.frame_rate", 25)]
         )
-        self.assertEqual(told[0].native and told[0].native.raw, "hard")
+        self.assertEqual(readings[0].native and readings[0].native.raw, "hard")
 
     def test_a_file_that_cannot_be_read_tells_every_fault(self) -> None:
         with self.assertRaises(FileError) as raised:
@@ -90,8 +90,8 @@ class Templates(unittest.TestCase):
             view("sluice-01", "hadrel", production="Harbour Quarter"),
             view("weigh-01", "hadrel", app="tamsel"),
         ]
-        told = stands(self.judge, "corrow", read_template(self.dialect, "house.json", HARD), views)
-        rows = [(s.reading.setting, s.verdict.status if s.verdict else None, s.seats) for s in told]
+        stands_here = stands(self.judge, "corrow", read_template(self.dialect, "house.json", HARD), views)
+        rows = [(s.reading.setting, s.verdict.status if s.verdict else None, s.seats) for s in stands_here]
         self.assertEqual(
             rows,
             [
@@ -111,8 +111,8 @@ class Templates(unittest.TestCase):
             Own("pan-04", "project.engine", "hadrel", "corrow/8/templates/house.json"),
             Own("pan-05", "project.media_fit", "crop", "corrow/8/templates/house.json"),
         ]
-        told = apart("house.json", readings, owns)
-        self.assertEqual(told, [Apart("project.engine", "cpu", ("pan-01", "pan-02"))])
+        apart_here = apart("house.json", readings, owns)
+        self.assertEqual(apart_here, [Apart("project.engine", "cpu", ("pan-01", "pan-02"))])
 
 
 class Placing(unittest.TestCase):
@@ -124,7 +124,9 @@ class Placing(unittest.TestCase):
         self.judge = Judge(parse_standard(STANDARD))
         readings: dict[Key, Value] = {("project.frame_rate", "corrow"): 25, ("project.engine", "corrow"): "cpu"}
         self.view = View(Seat("pan-03", production="Harbour Quarter"), self.facts, readings)
-        self.verdicts = [one for one in self.judge.verdicts(self.view) if one.setting == "project.frame_rate"]
+        self.verdicts = [
+            verdict for verdict in self.judge.verdicts(self.view) if verdict.setting == "project.frame_rate"
+        ]
         self.natives: dict[Key, Native] = {
             ("project.frame_rate", "corrow"): Native("corrow/8/templates/house.json", "/rate", "25", 1)
         }
@@ -167,5 +169,5 @@ class Placing(unittest.TestCase):
         for content, engine in ((b'{"engine": "soft", "rate": "50"}', "cpu"), (HARD, None)):
             with self.subTest(content):
                 held = Held("a", "corrow", (), "house.json", "a" * 64, read_template(self.dialect, "h", content))
-                found = placing(fitting([held], self.judge, seen), verdict, native)
-                self.assertEqual(found and found[1].value, engine)
+                template = placing(fitting([held], self.judge, seen), verdict, native)
+                self.assertEqual(template and template[1].value, engine)

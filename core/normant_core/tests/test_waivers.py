@@ -3,8 +3,8 @@ import unittest
 
 import msgspec
 
-from normant_core.levels import levels
-from normant_core.waivers import Waiver, scope_told, waived, waiver_of
+from normant_core.house.waivers import Waiver, scope_text, waived, waiver_of
+from normant_core.judging.levels import levels
 
 from .worked import PAN_03 as PAN
 from .worked import STANDARD, judge_of, view
@@ -15,8 +15,8 @@ KEY = ("memory.held_back", "corrow")
 
 
 def waiver(number: int = 1, *, setting: str = KEY[0], app: str | None = "corrow", **more: object) -> Waiver:
-    told = {"seats": frozenset({"pan-03"}), "groups": {}, "reason": "tried", "begins": NOON, "ends": NOON + DAY}
-    return Waiver(number, setting, app, **{**told, **more})  # type: ignore[arg-type]
+    fields = {"seats": frozenset({"pan-03"}), "groups": {}, "reason": "tried", "begins": NOON, "ends": NOON + DAY}
+    return Waiver(number, setting, app, **{**fields, **more})  # type: ignore[arg-type]
 
 
 class Scope(unittest.TestCase):
@@ -44,22 +44,22 @@ class Scope(unittest.TestCase):
         self.assertEqual(held, [False, True, True, False])
 
     def test_a_scope_in_words(self) -> None:
-        self.assertEqual(scope_told({"b", "a", "c"}, {}), "a, b and c")
-        self.assertEqual(scope_told((), {"role": "comp", "hardware_class": "X"}), "every seat of role comp and class X")
-        self.assertEqual(scope_told((), {}), "every seat")
+        self.assertEqual(scope_text({"b", "a", "c"}, {}), "a, b and c")
+        self.assertEqual(scope_text((), {"role": "comp", "hardware_class": "X"}), "every seat of role comp and class X")
+        self.assertEqual(scope_text((), {}), "every seat")
 
 
 class Verdicts(unittest.TestCase):
     def test_a_covered_finding_is_waived_and_shows_on_the_level_with_its_reason(self) -> None:
-        found = judge_of(STANDARD).verdicts(view())
+        verdicts = judge_of(STANDARD).verdicts(view())
         covering = [waiver(app=None), waiver(setting="memory.preview_pool")]
-        told = waived(found, PAN, covering)
-        self.assertEqual([v.key for v in told if v.status == "waived"], [KEY, ("memory.preview_pool", "corrow")])
-        memory = next(level for level in levels(told) if level.family == "memory")
+        covered = waived(verdicts, PAN, covering)
+        self.assertEqual([v.key for v in covered if v.status == "waived"], [KEY, ("memory.preview_pool", "corrow")])
+        memory = next(level for level in levels(covered) if level.family == "memory")
         self.assertEqual((memory.status, memory.count), ("waived", 0))
         self.assertTrue(memory.words.endswith("waived: tried"))
 
     def test_what_a_locked_rule_wants_nobody_waives(self) -> None:
-        found = judge_of(STANDARD).verdicts(view())
-        told = waived(found, PAN, [waiver(setting="delivery.full_raw", app=None)])
-        self.assertEqual(msgspec.to_builtins(told), msgspec.to_builtins(found))
+        verdicts = judge_of(STANDARD).verdicts(view())
+        covered = waived(verdicts, PAN, [waiver(setting="delivery.full_raw", app=None)])
+        self.assertEqual(msgspec.to_builtins(covered), msgspec.to_builtins(verdicts))

@@ -3,13 +3,13 @@
 import datetime as dt
 import unittest
 
-from normant_core.drift import Judge, View
-from normant_core.errors import DocumentError
-from normant_core.facts import Application, Facts, Gpu, Seat, Volume
-from normant_core.releases import read_releases
-from normant_core.rule import ReleaseText
-from normant_core.standard import parse_standard
-from normant_core.survey import Store
+from normant_core.base.errors import DocumentError
+from normant_core.judging.judge import Judge, View
+from normant_core.seat.facts import Application, Facts, Gpu, Seat, Volume
+from normant_core.seat.survey import Store
+from normant_core.standard.parse import parse_standard
+from normant_core.standard.releases import read_releases
+from normant_core.standard.rule import ReleaseText
 
 HEAD = 'format = "normant-standard/1"\nname = "t"\n'
 GB = 10**9
@@ -88,8 +88,8 @@ class Words(unittest.TestCase):
             'setting = "store.source_cache.path"', "must = \"all(stores, purpose != 'source_cache' or size < 400 GB)\""
         )
         for size, status in ((399 * GB, "in-norm"), (400 * GB, "off-norm"), (None, "unread")):
-            told = judge(body).judge(seat(stores=(Store("source_cache", "/c", size=size),)))
-            self.assertEqual([outcome.status for outcome in told], [status])
+            outcomes = judge(body).judge(seat(stores=(Store("source_cache", "/c", size=size),)))
+            self.assertEqual([outcome.status for outcome in outcomes], [status])
 
     def test_names_that_mean_something_already_are_refused_in_their_places(self) -> None:
         self.assertEqual(self.faults("[constants]\nmemory = 4\n"), [(4, 10, "the name 'memory' is taken")])
@@ -107,16 +107,18 @@ class Words(unittest.TestCase):
 
 class Releases(unittest.TestCase):
     def verdict(self, version: str, day: dt.date | None = None) -> tuple[str, str, float | None, object]:
-        found = judge(LISTED, LIST, day).verdicts(glaize(version), every=True)[0]
-        return found.status, found.severity, found.distance, found.fix
+        verdict = judge(LISTED, LIST, day).verdicts(glaize(version), every=True)[0]
+        return verdict.status, verdict.severity, verdict.distance, verdict.fix
 
     def test_approved_and_tolerated_builds_are_in_norm_others_are_so_many_releases_behind(self) -> None:
         self.assertEqual(self.verdict("5.2")[0], "in-norm")
         self.assertEqual(self.verdict("5.0.3")[0], "in-norm")
         self.assertEqual(self.verdict("4.9"), ("off-norm", "should", -2.0, "5.3"))
         approved = LISTED.replace("tolerated", "approved")
-        found = judge(approved, LIST).verdicts(glaize("5.0.3"))[0]
-        self.assertEqual((found.distance, found.fix, found.norm.sentence), (-2.0, "5.3", "a listed release: 5.3, 5.2"))
+        verdict = judge(approved, LIST).verdicts(glaize("5.0.3"))[0]
+        self.assertEqual(
+            (verdict.distance, verdict.fix, verdict.norm.sentence), (-2.0, "5.3", "a listed release: 5.3, 5.2")
+        )
 
     def test_a_blocked_build_is_a_finding_in_its_own_right(self) -> None:
         self.assertEqual(self.verdict("5.1.9"), ("off-norm", "must", -2.0, "5.3"))
@@ -145,15 +147,15 @@ class Releases(unittest.TestCase):
         self.assertIn("no column 'setting'", str(raised.exception))
 
     def test_what_is_wrong_in_the_list_is_told(self) -> None:
-        for words, told in (
+        for words, expected in (
             (LIST.replace('version = "5.2"', 'version = "five"'), "expected"),
             (LIST.replace('app = "glaize"', "", 1), "a release of app.version"),
             (LIST.replace("until = 2026-03-31", "since = 2026-05-01\nuntil = 2026-03-31"), "ends before it begins"),
             (LIST.replace('version = "5.3"', 'version = "5.2"').replace("since = 2026-03-15\n", ""), "stands twice"),
         ):
-            with self.subTest(told), self.assertRaises(DocumentError) as raised:
+            with self.subTest(expected), self.assertRaises(DocumentError) as raised:
                 judge(LISTED, words)
-            self.assertIn(told, str(raised.exception))
+            self.assertIn(expected, str(raised.exception))
         with self.assertRaises(DocumentError) as raised:
             judge(LISTED)
         self.assertIn("no tolerated release of glaize is in the list", str(raised.exception))

@@ -4,13 +4,13 @@ import json
 from fractions import Fraction
 from unittest import TestCase
 
-from normant_core.dialect import Binding
-from normant_core.errors import FileError, NormantError
+from normant_core.base.errors import FileError, NormantError
+from normant_core.base.quantities import Value
+from normant_core.base.toml_places import Places, written
+from normant_core.dialects.dialect import Binding
+from normant_core.dialects.native import decode, encode, settle
 from normant_core.formats.json_file import JsonFile
 from normant_core.formats.xml_file import XmlFile
-from normant_core.native import decode, encode, settle
-from normant_core.quantities import Value
-from normant_core.toml_places import Places, written
 
 # file, address, value as read, new value, file afterwards
 XML = [

@@ -2,10 +2,10 @@
 
 from pathlib import Path
 
-from normant_core.drift import Judge, View
-from normant_core.facts import Seat
-from normant_core.standard import parse_standard
-from normant_core.survey import parse_survey
+from normant_core.judging.judge import Judge, View
+from normant_core.seat.facts import Seat
+from normant_core.seat.survey import parse_survey
+from normant_core.standard.parse import parse_standard
 
 EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
 STANDARD = (EXAMPLES / "house.standard.toml").read_text("utf-8")

@@ -35,7 +35,7 @@ class SessionOut(Schema):
 def session(request: HttpRequest) -> dict[str, Any]:
     """Who is signed in; sets the CSRF cookie."""
     get_token(request)
-    return _told(request.user)
+    return _account(request.user)
 
 
 @router.post("/session", response=SessionOut, operation_id="sign_in", auth=None)
@@ -48,7 +48,7 @@ def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
         wait = "too many tries: wait a quarter of an hour" if locked else "the name or the password is wrong"
         raise Problem(429 if locked else 401, "Not signed in", wait)
     login(request, user)
-    return _told(user)
+    return _account(user)
 
 
 @router.delete("/session", response={204: None}, operation_id="sign_out", auth=None)
@@ -59,7 +59,7 @@ def sign_out(request: HttpRequest) -> Status[None]:
     return Status(204, None)
 
 
-def _told(user: Any) -> dict[str, Any]:
+def _account(user: Any) -> dict[str, Any]:
     if not isinstance(user, User):
         return {"name": None, "role": None, "seat": None, "may": []}
     may = sorted(permission.value for permission in ALLOWED[Role(user.role)])

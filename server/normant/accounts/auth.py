@@ -62,15 +62,15 @@ def need_csrf(request: HttpRequest) -> None:
 
 
 def _by_token(token: str) -> User:
-    found = AccessToken.objects.select_related("user").filter(digest=hashed(token), user__is_active=True).first()
+    held = AccessToken.objects.select_related("user").filter(digest=hashed(token), user__is_active=True).first()
     now = timezone.now()
-    if found is None or (found.ends_at and found.ends_at <= now):
+    if held is None or (held.ends_at and held.ends_at <= now):
         raise Problem(401, "Unknown token", "this bearer token is unknown, was withdrawn or has ended")
-    if found.last_used_at is None or now - found.last_used_at > SEEN_EVERY:
-        AccessToken.objects.filter(pk=found.pk).update(last_used_at=now)
-    found.user.scope = Scope(found.scope)
-    _seen(found.user)
-    return found.user
+    if held.last_used_at is None or now - held.last_used_at > SEEN_EVERY:
+        AccessToken.objects.filter(pk=held.pk).update(last_used_at=now)
+    held.user.scope = Scope(held.scope)
+    _seen(held.user)
+    return held.user
 
 
 def _seen(user: User) -> None:

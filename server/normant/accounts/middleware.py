@@ -49,9 +49,11 @@ class OneAct:
             if answer.status_code >= 400 or answer.streaming or len(answer.content) > LARGEST:
                 transaction.set_rollback(answer.status_code >= 400)
                 return answer
-            kept = respond(_SHOWN) if getattr(request, "shown_once", False) else answer
-            kind = kept.get("Content-Type", "")[:80]
-            Act.objects.create(who=who, key=key, request=asked, status=kept.status_code, kind=kind, body=kept.content)
+            storable = respond(_SHOWN) if getattr(request, "shown_once", False) else answer
+            kind = storable.get("Content-Type", "")[:80]
+            Act.objects.create(
+                who=who, key=key, request=asked, status=storable.status_code, kind=kind, body=storable.content
+            )
         return answer
 
 

@@ -18,9 +18,9 @@ def token_digest(request: HttpRequest) -> str:
 
 def presence_of(digest: str) -> Presence:
     """The presence that belongs to a token. Raises Problem."""
-    found = Presence.objects.select_related("seat").filter(token_digest=digest).first()
-    if found is None:
+    presence = Presence.objects.select_related("seat").filter(token_digest=digest).first()
+    if presence is None:
         raise Problem(401, "Unknown agent", "this token is unknown or was revoked: enrol this seat again")
-    if found.offer_id:
-        spend(found)
-    return found
+    if presence.offer_id:
+        spend(presence)
+    return presence

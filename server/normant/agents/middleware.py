@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse
 from django.urls import Resolver404
 
 from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
-from normant_core.errors import DocumentError
+from normant_core.base.errors import DocumentError
 
 from .urls import resolver
 

@@ -3,7 +3,7 @@
 import zlib
 
 from normant.common.problems import Problem
-from normant_core.survey import LIMIT_BYTES
+from normant_core.seat.survey import LIMIT_BYTES
 
 
 def unpacked(raw: bytes, encoding: str) -> bytes:

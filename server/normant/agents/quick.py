@@ -23,7 +23,7 @@ from normant.accounts.models import hashed
 from normant.common.problems import Problem
 from normant.findings.jobs import judge_soon
 from normant.seats.services.take_survey import TAKE, question
-from normant_core.survey import LIMIT_BYTES, Survey, decode, is_sound
+from normant_core.seat.survey import LIMIT_BYTES, Survey, decode, is_sound
 
 from .packing import unpacked
 from .services.hand_in import AHEAD, UNCHANGED, unchanged
@@ -71,8 +71,8 @@ class QuickDoor:
             return None
         try:
             async with self._pool.connection() as connection:
-                found = await connection.execute(UNCHANGED, asked.unchanged, prepare=True)
-                if row := await found.fetchone():
+                result = await connection.execute(UNCHANGED, asked.unchanged, prepare=True)
+                if row := await result.fetchone():
                     return orjson.dumps({"changed": False, "orders": row[0]})
                 return await self._changed(connection, asked)
         except (DatabaseFault, PoolTimeout) as fault:
@@ -86,8 +86,8 @@ class QuickDoor:
         if not asked.is_sound():
             return None
         async with connection.transaction():
-            found = await connection.execute(PLAIN, asked.plain, prepare=True)
-            row = await found.fetchone()
+            result = await connection.execute(PLAIN, asked.plain, prepare=True)
+            row = await result.fetchone()
             if row is None:
                 return None
             take = question(row[0], asked.survey, asked.body, asked.digest)

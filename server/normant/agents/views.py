@@ -12,14 +12,16 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 
 from normant.common.problems import Problem, wrong_method
-from normant.rollouts.models import Order
+from normant.dialects.models import Dialect
+from normant.orders.models import Order
+from normant.orders.services.sign import public_key
+from normant.packages.models import Package
+from normant.packages.services.keep_package import place_of
 from normant.rollouts.services.receive import receive_progress, receive_receipt, receive_refusal
-from normant.rollouts.services.sign import public_key
 from normant.seats.services.enrol import redeem
-from normant.standards.models import Dialect, Package, Template
-from normant.standards.services.keep_package import place_of
-from normant_core.orders import Progress, Receipt, Refusal, SignedOrder
-from normant_core.survey import LIMIT_BYTES
+from normant.templates.models import Template
+from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
+from normant_core.seat.survey import LIMIT_BYTES
 
 from .identify import presence_of, token_digest
 from .packing import too_large, unpacked
@@ -105,10 +107,10 @@ def progress(request: HttpRequest, order: str) -> HttpResponse:
 def receipt(request: HttpRequest, order: str) -> HttpResponse:
     """What became of an order."""
     seat = presence_of(token_digest(request)).seat
-    told = _read(request, Receipt)
-    if told.order != order:
-        raise Problem(422, "Refused", f"the receipt is for order {told.order}, the address for {order}")
-    receive_receipt(seat, told)
+    handed_in = _read(request, Receipt)
+    if handed_in.order != order:
+        raise Problem(422, "Refused", f"the receipt is for order {handed_in.order}, the address for {order}")
+    receive_receipt(seat, handed_in)
     return HttpResponse(status=204)
 
 
@@ -138,10 +140,10 @@ def package_file(digest: str) -> Path:
 def template(request: HttpRequest, digest: str) -> HttpResponse:
     """The bytes of a template, also of one that was replaced since: an order that names it is still to be answered."""
     presence_of(token_digest(request))
-    found = Template.objects.filter(digest=digest).first()
-    if found is None:
+    template_ = Template.objects.filter(digest=digest).first()
+    if template_ is None:
         raise Problem(404, "No such template", f"this house holds no template {digest[:12]}…")
-    return HttpResponse(bytes(found.body), content_type="application/octet-stream")
+    return HttpResponse(bytes(template_.body), content_type="application/octet-stream")
 
 
 def body_of(request: HttpRequest) -> bytes:

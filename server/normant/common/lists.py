@@ -28,8 +28,8 @@ class Page(Schema):
 
 def answer(items: Iterable[Any], *, total: int | None = None) -> HttpResponse:
     """The list as JSON."""
-    found = list(items)
-    return plain({"items": found, "total": len(found) if total is None else total})
+    rows = list(items)
+    return plain({"items": rows, "total": len(rows) if total is None else total})
 
 
 def plain(value: Any, *, status: int = 200) -> HttpResponse:

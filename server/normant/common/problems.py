@@ -6,7 +6,7 @@ from typing import Any
 
 from django.http import HttpResponse
 
-from normant_core.errors import DocumentError, Fault
+from normant_core.base.errors import DocumentError, Fault
 
 
 class Problem(Exception):

@@ -68,13 +68,13 @@ def place_of(address: str, allowed: Sequence[str], variable: str, *, listed: boo
     if allowed and host not in allowed:
         raise NotReached(f"{host} is not among the hosts of this house: {', '.join(allowed)}")
     try:
-        found = [str(one[4][0]) for one in socket.getaddrinfo(host, parts.port, type=socket.SOCK_STREAM)]
+        addresses = [str(entry[4][0]) for entry in socket.getaddrinfo(host, parts.port, type=socket.SOCK_STREAM)]
     except (OSError, UnicodeError) as fault:
         raise NotReached(f"{host} is not known to the name service: check its spelling") from fault
-    near = [] if allowed else sorted(filter(_is_near, found))
+    near = [] if allowed else sorted(filter(_is_near, addresses))
     if near:
         raise NotReached(f"{host} is {near[0]}, this machine or its link: name it in {variable} to allow it")
-    return Place(address, host, found[0])
+    return Place(address, host, addresses[0])
 
 
 def asked(
@@ -103,12 +103,14 @@ async def _answer(
 ) -> Answer:
     url = httpx.URL(place.address)
     there = url.copy_with(host=place.ip.partition("%")[0])
-    told = {**headers, "Host": url.netloc.decode("ascii")}
+    sent_headers = {**headers, "Host": url.netloc.decode("ascii")}
     options: dict[str, Any] = {"timeout": SECONDS, "follow_redirects": False, "trust_env": False}
     async with (
         asyncio.timeout(SECONDS),
         httpx.AsyncClient(verify=ssl.create_default_context(), **options) as client,
-        client.stream(method, there, headers=told, content=content, extensions={"sni_hostname": place.host}) as answer,
+        client.stream(
+            method, there, headers=sent_headers, content=content, extensions={"sni_hostname": place.host}
+        ) as answer,
     ):
         return Answer(answer.status_code, await _body(answer, most_bytes) if most_bytes else b"")
 

@@ -100,13 +100,13 @@ def _as_workbook(table: Iterable[Sequence[Cell]]) -> bytes:
 
 
 def _flat(value: Mapping[str, Any], lead: str = "") -> dict[str, Any]:
-    found = dict[str, Any]()
+    flat = dict[str, Any]()
     for name, part in value.items():
         if isinstance(part, Mapping):
-            found.update(_flat(part, f"{lead}{name}."))
+            flat.update(_flat(part, f"{lead}{name}."))
         else:
-            found[f"{lead}{name}"] = part
-    return found
+            flat[f"{lead}{name}"] = part
+    return flat
 
 
 def _cell(value: Any) -> Cell:

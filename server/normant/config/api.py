@@ -10,11 +10,13 @@ from django.http.multipartparser import MultiPartParserError
 from ninja.errors import HttpError, ValidationError
 
 from normant.accounts.api import router as accounts
+from normant.bookings.api import router as rooms
 from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
+from normant.dialects.api import router as dialects
+from normant.errands.api import router as errands
 from normant.findings.api import router as findings
 from normant.findings.drift_api import router as drift
 from normant.findings.editions_api import router as editions
-from normant.findings.templates_api import router as templates
 from normant.findings.waivers_api import router as waivers
 from normant.house.api import router as house
 from normant.house.calendar import router as calendar
@@ -22,17 +24,18 @@ from normant.house.state import router as state
 from normant.house.teach import router as teach
 from normant.ledger.api import router as ledger
 from normant.notices.api import router as notices
+from normant.packages.api import router as packages
 from normant.people.api import router as people
+from normant.plans.api import router as plans
 from normant.proposals.api import router as proposals
 from normant.rollouts.api import router as rollouts
-from normant.rollouts.errands_api import router as errands
-from normant.rollouts.plans_api import router as plans
-from normant.rollouts.rooms_api import router as rooms
-from normant.rollouts.stores_api import router as stores
+from normant.rollouts.rehearsals_api import router as rehearsals
+from normant.round.api import router as the_round
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
-from normant.standards.packages_api import router as packages
-from normant_core.errors import DocumentError
+from normant.stores.api import router as stores
+from normant.templates.api import router as templates
+from normant_core.base.errors import DocumentError
 
 from .documented import Api
 
@@ -47,8 +50,11 @@ for router in (
     drift,
     editions,
     standards,
+    dialects,
     packages,
+    the_round,
     rollouts,
+    rehearsals,
     errands,
     plans,
     rooms,
@@ -81,8 +87,8 @@ def _invalid(request: HttpRequest, error: ValidationError) -> HttpResponse:
         {"path": ".".join(str(part) for part in fault["loc"][2:] or fault["loc"]), "message": fault["msg"]}
         for fault in error.errors
     ]
-    told = "; ".join(f"{fault['path']}: {fault['message']}" for fault in faults)
-    return respond(Problem(422, "Not as expected", told, faults=faults))
+    message = "; ".join(f"{fault['path']}: {fault['message']}" for fault in faults)
+    return respond(Problem(422, "Not as expected", message, faults=faults))
 
 
 @api.exception_handler(HttpError)

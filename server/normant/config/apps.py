@@ -21,11 +21,11 @@ class ConfigConfig(AppConfig):
     def ready(self) -> None:
         """How long a connection may stand still, and what a second person may be asked for, once every app is there."""
         from normant.accounts.permissions import Permission  # noqa: PLC0415 (models are loaded now)
+        from normant.dialects.services.admit_dialect import keep_proposed  # noqa: PLC0415
         from normant.house.services.watch_seat import watch_proposed  # noqa: PLC0415
+        from normant.packages.services.keep_package import approve_proposed  # noqa: PLC0415
         from normant.proposals.services.propose import register  # noqa: PLC0415
-        from normant.rollouts.services.clear_store import clear_proposed  # noqa: PLC0415
-        from normant.standards.services.admit_dialect import keep_proposed  # noqa: PLC0415
-        from normant.standards.services.keep_package import approve_proposed  # noqa: PLC0415
+        from normant.stores.services.clear_store import clear_proposed  # noqa: PLC0415
 
         connection_created.connect(let_go_of_frozen)
         register("clear_store", Permission.CORRECT, clear_proposed)

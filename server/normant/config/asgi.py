@@ -19,7 +19,7 @@ from .shell.callers import Callers
 from .shell.gate import Gate
 from .shell.hub import Hub, connection_of
 from .shell.streams import Streams
-from normant_core.structs import learn_structs
+from normant_core.base.structs import learn_structs
 # isort: on
 
 learn_structs()  # every operation is loaded, and no thread is at work yet

@@ -46,7 +46,7 @@ class Api(NinjaAPI):
         document = super().get_openapi_schema(**options)
         components = document["components"]
         components["schemas"]["Problem"] = ProblemDocument.model_json_schema()
-        components["responses"] = {str(status): _told(text) for status, text in _REFUSALS.items()}
+        components["responses"] = {str(status): _response(text) for status, text in _REFUSALS.items()}
         components["securitySchemes"] = _KNOWN_BY
         doors = self._doors()
         for methods in document["paths"].values():
@@ -60,7 +60,9 @@ class Api(NinjaAPI):
     def _doors(self) -> dict[str, bool]:
         """Operations by their name, and whether each asks who is there."""
         views = [view for bound in self._get_bound_routers() for view in bound.path_operations.values()]
-        return {str(one.operation_id): bool(one.auth_param) for view in views for one in view.operations}
+        return {
+            str(operation.operation_id): bool(operation.auth_param) for view in views for operation in view.operations
+        }
 
 
 def _refusals(operation: dict[str, Any]) -> Iterator[int]:
@@ -69,5 +71,5 @@ def _refusals(operation: dict[str, Any]) -> Iterator[int]:
             yield status
 
 
-def _told(text: str) -> dict[str, Any]:
+def _response(text: str) -> dict[str, Any]:
     return {"description": text, "content": {_MEDIA: {"schema": {"$ref": "#/components/schemas/Problem"}}}}

@@ -11,10 +11,11 @@ from django.utils import timezone
 from procrastinate.contrib.django import app
 
 from normant.accounts.models import Act
-from normant.notices.models import Told
-from normant.standards.services.forget_packages import forget_packages
+from normant.notices.models import SentNotice
+from normant.packages.services.forget_packages import forget_packages
 
 JOBS_HOURS = 72
+DEAD_AFTER = 30  # seconds without a heartbeat of the worker, which beats every ten
 ACTS, ATTEMPTS, TOLD = dt.timedelta(days=1), dt.timedelta(days=30), dt.timedelta(days=400)
 
 
@@ -43,5 +44,13 @@ def prune_rows() -> None:
     Act.objects.filter(at__lt=now - ACTS).delete()
     for attempts in (AccessAttempt, AccessFailureLog, AccessLog):
         attempts.objects.filter(attempt_time__lt=now - ATTEMPTS).delete()
-    Told.objects.filter(at__lt=now - TOLD).delete()
+    SentNotice.objects.filter(at__lt=now - TOLD).delete()
     import_module(settings.SESSION_ENGINE).SessionStore.clear_expired()
+
+
+@app.periodic(cron="* * * * *")
+@app.task(name="config.take_up", aliases=["rollouts.take_up"])
+async def take_up(timestamp: int = 0) -> None:
+    """Each minute: jobs that died with their worker. What they had locked nobody else can do before."""
+    for job in await app.job_manager.get_stalled_jobs(seconds_since_heartbeat=DEAD_AFTER):
+        await app.job_manager.retry_job(job)

@@ -16,7 +16,7 @@ from normant.common.problems import fault_object
 from normant.common.schemas import ListOf
 from normant.seats.visible import seat_or_404
 from normant.standards.schemas import PublishedOut, TryOut
-from normant_core.sentences import layers_told
+from normant_core.standard.sentences import layer_sentences
 
 from .changes import changes_of, first_survey
 from .compare import compare
@@ -71,17 +71,17 @@ class PublishIn(EditionIn):
 @router.get("/findings", response=ListOf[FindingOut], operation_id="findings", auth=Needs(Permission.SEE_SEATS))
 def findings(request: HttpRequest, filters: Query[Filters]) -> Any:
     """Findings of the seats that you may see."""
-    found = Finding.objects.visible_to(person(request))
+    matching = Finding.objects.visible_to(person(request))
     if filters.seat:
-        found = found.filter(seat__name__in=filters.seat)
+        matching = matching.filter(seat__name__in=filters.seat)
     if filters.setting:
-        found = found.filter(setting=filters.setting)
+        matching = matching.filter(setting=filters.setting)
     if filters.status:
-        found = found.open() if filters.status == "open" else found.closed()
+        matching = matching.open() if filters.status == "open" else matching.closed()
     if filters.waived is not None:
-        found = found.filter(waiver__isnull=not filters.waived)
-    rows = found.values(*COLUMNS)[filters.start : filters.end]
-    return answer((finding_object(row) for row in rows), total=found.count())
+        matching = matching.filter(waiver__isnull=not filters.waived)
+    rows = matching.values(*COLUMNS)[filters.start : filters.end]
+    return answer((finding_object(row) for row in rows), total=matching.count())
 
 
 def finding_object(row: dict[str, Any]) -> dict[str, Any]:
@@ -111,9 +111,9 @@ def seat(request: HttpRequest, name: str, at: AwareDatetime | None = None) -> An
 @router.get("/seats/{name}/changes", response=ChangesOut, operation_id="seat_changes", auth=Needs(Permission.SEE_SEATS))
 def changes(request: HttpRequest, name: str, days: Annotated[int, Query(ge=1, le=3660)] = 30) -> Any:
     """What changed on a seat, the newest first."""
-    found = seat_or_404(name, person(request))
-    items = changes_of(found, since=timezone.now() - dt.timedelta(days=days))
-    return plain({"items": items, "total": len(items), "first": first_survey(found)})
+    seat = seat_or_404(name, person(request))
+    items = changes_of(seat, since=timezone.now() - dt.timedelta(days=days))
+    return plain({"items": items, "total": len(items), "first": first_survey(seat)})
 
 
 @router.get("/seats/{name}/compare", response=CompareOut, operation_id="compare", auth=Needs(Permission.SEE_HOUSE))
@@ -131,7 +131,7 @@ def try_text(request: HttpRequest, given: EditionIn) -> Any:
     return plain(
         {
             "impact": msgspec.to_builtins(impact),
-            "layers": [msgspec.to_builtins(layer) for layer in layers_told(standard)],
+            "layers": [msgspec.to_builtins(layer) for layer in layer_sentences(standard)],
             "warnings": [fault_object(fault) for fault in standard.warnings],
         }
     )

@@ -8,27 +8,27 @@ from typing import Any
 from django.db.models import Q
 
 from normant.seats.models import Reading, Seat, Survey
-from normant_core.catalogue import Setting, catalogue
-from normant_core.differences import facts_between
-from normant_core.survey import decode
+from normant_core.catalogue.settings import Setting, catalogue
+from normant_core.seat.comparison import facts_between
+from normant_core.seat.survey import decode
 
 LIMIT = 500
 
 
 def changes_of(seat: Seat, *, since: dt.datetime) -> list[dict[str, Any]]:
     """Readings that became another value since then, and facts that did; the newest first, at most LIMIT."""
-    found = [*_readings(seat, since), *_facts(seat, since)]
-    found.sort(key=lambda change: change["title"])
-    found.sort(key=lambda change: change["at"], reverse=True)
-    return found[:LIMIT]
+    changed = [*_readings(seat, since), *_facts(seat, since)]
+    changed.sort(key=lambda change: change["title"])
+    changed.sort(key=lambda change: change["at"], reverse=True)
+    return changed[:LIMIT]
 
 
 def first_survey(seat: Seat) -> dt.datetime | None:
     """Since when there is a record."""
-    found: dt.datetime | None = (
+    first: dt.datetime | None = (
         Reading.objects.filter(seat=seat).order_by("since").values_list("since", flat=True).first()
     )
-    return found
+    return first
 
 
 def _readings(seat: Seat, since: dt.datetime) -> Iterator[dict[str, Any]]:

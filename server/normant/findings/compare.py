@@ -11,9 +11,9 @@ from normant.common.problems import Problem
 from normant.seats.models import Seat, Survey
 from normant.seats.views_of import survey_at
 from normant.standards.current import current_judge
-from normant_core.differences import Readings, between, culprit, facts_between, usual
-from normant_core.facts import Facts
-from normant_core.survey import decode
+from normant_core.seat.comparison import Readings, between, culprit, facts_between, usual
+from normant_core.seat.facts import Facts
+from normant_core.seat.survey import decode
 
 from .models import Finding
 
@@ -31,28 +31,28 @@ class Side:
 
 def compare(seat: Seat, other: Seat | None, *, at: dt.datetime | None, other_at: dt.datetime | None) -> dict[str, Any]:
     """`seat` at a moment beside `other` at a moment (None: beside its healthy peers); what differs, ranked."""
-    mine = _side(seat, at)
+    ours = _side(seat, at)
     peers, kind = _peers(seat)
     if other is None:
         if not peers:
             raise Problem(
                 409, "No healthy peers", f"no other seat with the role of {seat.name} is in norm: choose one seat"
             )
-        theirs = Side(f"{len(peers)} healthy peers", mine.facts, usual(list(peers.values())))
+        theirs = Side(f"{len(peers)} healthy peers", ours.facts, usual(list(peers.values())))
     else:
         theirs = _side(other, other_at)
-    found = between(mine.readings, theirs.readings, peers=list(peers.values()), measured=_measured())
+    differences = between(ours.readings, theirs.readings, peers=list(peers.values()), measured=_measured())
     return {
         "mine": {"seat": seat.name, "at": at},
         "theirs": {"seat": other.name if other else None, "at": other_at, "name": theirs.name},
         "peers": {"names": sorted(peers), "kind": kind},
-        "sentence": culprit(found, healthy=len(peers)),
-        "differences": [asdict(difference) for difference in found],
+        "sentence": culprit(differences, healthy=len(peers)),
+        "differences": [asdict(difference) for difference in differences],
         "facts": [
-            {"name": name, "mine": one, "theirs": two} for name, one, two in facts_between(mine.facts, theirs.facts)
+            {"name": name, "mine": ours, "theirs": two} for name, ours, two in facts_between(ours.facts, theirs.facts)
         ],
-        "same": len(mine.readings.keys() & theirs.readings.keys())
-        - sum(d.mine is not None and d.theirs is not None for d in found),
+        "same": len(ours.readings.keys() & theirs.readings.keys())
+        - sum(d.mine is not None and d.theirs is not None for d in differences),
     }
 
 

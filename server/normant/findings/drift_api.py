@@ -12,7 +12,7 @@ from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
 
-from .grid import cell_told, findings_at, grid
+from .grid import cell_account, findings_at, grid
 from .schemas import CellToldOut, GridOut, PlacedOut
 
 router = Router(tags=["drift"])
@@ -51,10 +51,10 @@ def the_grid(request: HttpRequest, at: AwareDatetime | None = None) -> Any:
 @router.get("/drift/cell", response=CellToldOut, operation_id="drift_cell", auth=Needs(Permission.SEE_HOUSE))
 def the_cell(request: HttpRequest, asked: Query[CellAsked]) -> Any:
     """One cell in words."""
-    told = cell_told(asked.seat, (asked.setting, asked.app), asked.at)
-    if told is None:
+    cell = cell_account(asked.seat, (asked.setting, asked.app), asked.at)
+    if cell is None:
         raise Problem(404, "No such cell", f"{asked.seat} has no norm for {asked.setting}")
-    return plain(told)
+    return plain(cell)
 
 
 @router.post(

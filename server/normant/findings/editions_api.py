@@ -19,17 +19,17 @@ from normant.common.tables import read_table
 from normant.seats.floor import silent_since
 from normant.seats.models import Presence
 from normant.standards.models import Draft, Edition
-from normant_core.catalogue import catalogue
-from normant_core.contradicted import PROVEN, contradicted
-from normant_core.drift import Judge
-from normant_core.edit_standard import FIELDS, add_releases, add_rule, edit_rule, remove_rule
-from normant_core.lint import lint
-from normant_core.on_seat import on_seat
-from normant_core.quantities import UNITS
-from normant_core.releases import read_releases
-from normant_core.rules.checker import names_told
-from normant_core.sentences import changed_between
-from normant_core.standard import parse_published, parse_standard, starter
+from normant_core.base.quantities import UNITS
+from normant_core.catalogue.settings import catalogue
+from normant_core.house.contradicted import PROVEN, contradicted
+from normant_core.house.lint import lint
+from normant_core.judging.judge import Judge
+from normant_core.judging.on_seat import on_seat
+from normant_core.rules.checker import known_names
+from normant_core.standard.edit import FIELDS, add_releases, add_rule, edit_rule, remove_rule
+from normant_core.standard.parse import parse_published, parse_standard, starter
+from normant_core.standard.releases import read_releases
+from normant_core.standard.sentences import changed_between
 
 from .models import Finding
 from .resident import resident
@@ -97,8 +97,8 @@ class WhenIn(SeenIn):
 @router.get("/standard/drafts", response=ListOf[DraftRowOut], operation_id="drafts", auth=Needs(Permission.SEE_HOUSE))
 def drafts(request: HttpRequest) -> Any:
     """Drafts that were neither published nor dropped, the last changed first."""
-    found = Draft.objects.filter(ended_at=None).select_related("made_by", "approved_by")
-    return answer(draft_object(draft) for draft in found)
+    rows = Draft.objects.filter(ended_at=None).select_related("made_by", "approved_by")
+    return answer(draft_object(draft) for draft in rows)
 
 
 @router.post("/standard/drafts", response=DraftOut, operation_id="keep_draft", auth=Needs(Permission.PUBLISH))
@@ -112,10 +112,10 @@ def keep(request: HttpRequest, given: DraftIn) -> Any:
 @router.get("/standard/drafts/{number}", response=DraftOut, operation_id="draft", auth=Needs(Permission.SEE_HOUSE))
 def draft_of(request: HttpRequest, number: int) -> Any:
     """A draft with its text."""
-    found = Draft.objects.select_related("made_by", "approved_by").filter(pk=number).first()
-    if found is None:
+    draft = Draft.objects.select_related("made_by", "approved_by").filter(pk=number).first()
+    if draft is None:
         raise Problem(404, "No such draft", f"there is no draft {number}")
-    return plain(draft_object(found, text=True))
+    return plain(draft_object(draft, text=True))
 
 
 @router.put("/standard/drafts/{number}", response=DraftOut, operation_id="change_draft", auth=Needs(Permission.PUBLISH))
@@ -166,8 +166,8 @@ def contradicted_rules(request: HttpRequest) -> Any:
     opened = {(seat, (setting, app or None)): since for seat, setting, app, since in rows}
     heard = {*Presence.objects.filter(seen_at__gte=silent_since()).values_list("seat__name", flat=True)}
     with resident.standing() as standing:
-        found = contradicted(standing, opened, heard, timezone.localtime(now)) if standing else []
-    return answer({"at": one.at, "seats": one.seats, "sentence": one.sentence} for one in found)
+        rules = contradicted(standing, opened, heard, timezone.localtime(now)) if standing else []
+    return answer({"at": rule.at, "seats": rule.seats, "sentence": rule.sentence} for rule in rules)
 
 
 @router.post("/standard/lint", response=ListOf[DoubtOut], operation_id="lint", auth=Needs(Permission.SEE_HOUSE))
@@ -199,7 +199,7 @@ def norms(request: HttpRequest, given: NormsIn) -> Any:
         if not rows:
             raise Problem(404, "No such seat", f"{given.seat} has sent no survey")
         view = house.view(rows[0])
-    return answer(msgspec.to_builtins(told) for told in on_seat(judge, view))
+    return answer(msgspec.to_builtins(norm) for norm in on_seat(judge, view))
 
 
 @router.post("/standard/releases", response=TextOut, operation_id="import_releases", auth=Needs(Permission.PUBLISH))
@@ -221,7 +221,7 @@ def words(request: HttpRequest) -> Any:
         {
             "fields": [*FIELDS, "name", "kind"],
             "settings": [{"key": s.key, "title": s.title} for s in catalogue().settings.values()],
-            "names": names_told(),
+            "names": known_names(),
             "functions": ["any", "all", "count", "first", "min", "max", "round", "floor", "setting"],
             "units": [*UNITS],
         }
@@ -249,7 +249,7 @@ EMPTY = 'format = "normant-standard/1"\nname = "none"\n[[layer]]\nname = "none"\
 
 def draft_object(draft: Draft, *, text: bool = False) -> dict[str, Any]:
     """A draft as the API tells it."""
-    told: dict[str, Any] = {
+    row: dict[str, Any] = {
         "id": draft.pk,
         "base": draft.base,
         "note": draft.note,
@@ -262,4 +262,4 @@ def draft_object(draft: Draft, *, text: bool = False) -> dict[str, Any]:
         "seen": seen_draft(draft),
         "edition": draft.edition.number if draft.edition else None,
     }
-    return {**told, "text": draft.text} if text else told
+    return {**row, "text": draft.text} if text else row

@@ -12,16 +12,16 @@ from django.utils import timezone
 from normant.seats.floor import places_of
 from normant.seats.views_of import views_at
 from normant.standards.current import current_edition, current_judge
-from normant_core.catalogue import catalogue
-from normant_core.causes import Cause, causes
-from normant_core.cells import OFF, UNREAD, WAIVED, Cells, cells
-from normant_core.columns import House
-from normant_core.grouping import number
-from normant_core.levels import in_words
-from normant_core.standing import NO_NORM, Standing
-from normant_core.survey import Key
-from normant_core.waivers import rows_waived
-from normant_core.waivers import waived as with_waivers
+from normant_core.catalogue.settings import catalogue
+from normant_core.house.causes import Cause, causes
+from normant_core.house.cells import OFF, UNREAD, WAIVED, Cells, cells
+from normant_core.house.columns import House
+from normant_core.house.verdicts import NO_NORM, Standing
+from normant_core.house.waivers import rows_waived
+from normant_core.house.waivers import waived as with_waivers
+from normant_core.judging.groups import number
+from normant_core.judging.levels import in_words
+from normant_core.seat.survey import Key
 
 from .models import Finding
 from .resident import resident
@@ -44,31 +44,31 @@ def standing_at(at: dt.datetime | None) -> Iterator[Standing | None]:
 def grid(at: dt.datetime | None = None) -> dict[str, Any]:
     """Settings by family, seats as they stand on the floor, a byte for each of them together, and the causes."""
     edition = current_edition()
-    told = {"edition": edition[0] if edition else None, "at": at}
+    head = {"edition": edition[0] if edition else None, "at": at}
     with standing_at(at) as standing:
         if standing is None:
-            return {**told, "sentence": "Nobody has published a standard yet.", **_EMPTY}
-        return {**told, **_told(standing, at or timezone.now())}
+            return {**head, "sentence": "Nobody has published a standard yet.", **_EMPTY}
+        return {**head, **_drawn(standing, at or timezone.now())}
 
 
 _EMPTY: dict[str, Any] = {"rows": [], "seats": [], "causes": [], "cells": "", "cause_of": ""}
 
 
-def _told(standing: Standing, moment: dt.datetime) -> dict[str, Any]:
+def _drawn(standing: Standing, moment: dt.datetime) -> dict[str, Any]:
     waived = rows_waived(standing, waivers_at(moment))
     order = _order(standing.house)
     known = {key: place for place, key in enumerate(catalogue().settings)}
     keys = sorted(standing.cases, key=lambda key: (known[key[0]], key[1] or ""))
     drawn = [cells(standing.cases[key], waived.get(key, ()))[order] for key in keys]
-    found = causes(standing, waived)
+    causes_found = causes(standing, waived)
     off = np.array([np.count_nonzero(row & STATUS == OFF) for row in drawn], dtype=np.int64)
     return {
-        "sentence": _sentence(int(off.sum()), drawn, len(found)),
+        "sentence": _sentence(int(off.sum()), drawn, len(causes_found)),
         "rows": [_row(key, row) for key, row in zip(keys, drawn, strict=True)],
         "seats": [_seat(standing.house, row) for row in order.tolist()],
-        "causes": [_cause(cause, keys) for cause in found],
+        "causes": [_cause(cause, keys) for cause in causes_found],
         "cells": _packed(b"".join(row.tobytes() for row in drawn)),
-        "cause_of": _packed(_cause_of(found, keys, drawn, order)),
+        "cause_of": _packed(_cause_of(causes_found, keys, drawn, order)),
     }
 
 
@@ -117,16 +117,16 @@ def _cause(cause: Cause, keys: Sequence[Key]) -> dict[str, Any]:
     }
 
 
-def _cause_of(found: Sequence[Cause], keys: Sequence[Key], drawn: Sequence[Cells], order: Any) -> bytes:
+def _cause_of(causes_found: Sequence[Cause], keys: Sequence[Key], drawn: Sequence[Cells], order: Any) -> bytes:
     """The number of the cause of each cell that is off norm, row by row: two bytes each, the lower first."""
     by_key: dict[Key, list[int]] = {}
-    for place, cause in enumerate(found):
+    for place, cause in enumerate(causes_found):
         by_key.setdefault(cause.case.key, []).append(place)
     parts = []
     for key, row in zip(keys, drawn, strict=True):
         of = np.zeros(len(order), dtype="<u2")
         for place in by_key.get(key, ()):
-            of[found[place].rows] = place
+            of[causes_found[place].rows] = place
         parts.append(of[order][row & STATUS == OFF].tobytes())
     return b"".join(parts)
 
@@ -145,7 +145,7 @@ def _sentence(off: int, drawn: Sequence[Cells], causes_found: int) -> str:
     return f"{off:,} {'reading' if off == 1 else 'readings'} off norm on {on}, from {why}."
 
 
-def cell_told(seat: str, key: Key, at: dt.datetime | None) -> dict[str, Any] | None:
+def cell_account(seat: str, key: Key, at: dt.datetime | None) -> dict[str, Any] | None:
     """What one cell says in words, and the finding behind it; None where there is no such reading."""
     with standing_at(at) as standing:
         rows = standing.house.numbers({seat}) if standing else []

@@ -8,7 +8,7 @@ from procrastinate.exceptions import AlreadyEnqueued
 from normant.seats.models import Presence, Seat
 from normant.standards.current import current_judge
 from normant.standards.models import Edition
-from normant_core.standard import parse_published
+from normant_core.standard.parse import parse_published
 
 from .services.draft import publish_those_due
 from .services.evaluate import evaluate, judge_news

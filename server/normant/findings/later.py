@@ -21,5 +21,5 @@ def tell_musts_later() -> None:
 
 def judge_seats(seats: Iterable[int], by: str = "standard") -> None:
     """Have these seats judged anew."""
-    if found := sorted(set(seats)):
-        after_commit("findings.reevaluate_seats", seats=list[JSONValue](found), by=by)
+    if names := sorted(set(seats)):
+        after_commit("findings.reevaluate_seats", seats=list[JSONValue](names), by=by)

@@ -6,11 +6,13 @@ from normant.common.problems import Problem
 
 from .models import Finding
 
+MOST_AT_ONCE = 5000  # findings that one plan takes
+
 
 def open_findings(ids: Collection[int]) -> list[Finding]:
     """Each of them with its seat. Raises Problem where some are closed by now."""
-    found = list(Finding.objects.open().filter(pk__in=ids).select_related("seat"))
-    if missing := {*ids} - {finding.pk for finding in found}:
-        told = f"{len(missing)} of these findings are closed by now: look again"
-        raise Problem(409, "Findings closed", told, closed=sorted(missing))
-    return found
+    rows = list(Finding.objects.open().filter(pk__in=ids).select_related("seat"))
+    if missing := {*ids} - {finding.pk for finding in rows}:
+        message = f"{len(missing)} of these findings are closed by now: look again"
+        raise Problem(409, "Findings closed", message, closed=sorted(missing))
+    return rows

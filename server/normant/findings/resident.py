@@ -15,9 +15,9 @@ from django.utils import timezone
 from normant.seats.models import Reading, Seat, Survey
 from normant.seats.views_of import latest_views
 from normant.standards.current import current_judge
-from normant_core.columns import House
-from normant_core.drift import Judge
-from normant_core.standing import Standing
+from normant_core.house.columns import House
+from normant_core.house.verdicts import Standing
+from normant_core.judging.judge import Judge
 
 # What a seat is judged by: its survey, its place in the register, what was entered by hand (and how old that is).
 _CHANGED = """
@@ -57,7 +57,7 @@ class Resident:
 
     def surveys(self) -> dict[str, int]:
         """The survey by which each seat of the house is known, by the seat's name; for whoever holds the house."""
-        return {str(told[1]): int(str(told[0])) for told in self._state.values()}
+        return {str(state[1]): int(str(state[0])) for state in self._state.values()}
 
     def _under(self, house: House, judge: Judge) -> Standing:
         before = self._standing
@@ -73,7 +73,7 @@ class Resident:
             return
         state = _state()
         if state.keys() == self._state.keys() and self._seen[:2] == seen[:2]:
-            self._renew([seat for seat, told in state.items() if told != self._state[seat]])
+            self._renew([seat for seat, now in state.items() if now != self._state[seat]])
         else:
             self._house = House(view for _, view in latest_views())
         self._seen, self._state = seen, state
@@ -96,7 +96,7 @@ def _state() -> State:
     rows = Survey.objects.filter(latest=True, seat__retired_at=None).values_list(
         "seat_id", "pk", *(f"seat__{name}" for name in _REGISTER)
     )
-    return {seat: (*told, *entered.get(seat, ())) for seat, *told in rows}
+    return {seat: (*standing, *entered.get(seat, ())) for seat, *standing in rows}
 
 
 resident = Resident()

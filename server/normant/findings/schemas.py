@@ -3,9 +3,12 @@
 from typing import Any, Literal
 
 from ninja import Schema
+from pydantic import Field
 
 from normant.common.schemas import By, LinkOut, ListOf, Moment, NativeOut, Status, VerdictOut
 from normant.seats.schemas import SeatOut
+
+from .reading import MOST_AT_ONCE
 
 
 class FindingOut(Schema):
@@ -365,14 +368,14 @@ class FactOut(Schema):
     """A part of the facts that differs."""
 
     name: str
-    mine: str | None
+    row: str | None
     theirs: str | None
 
 
 class CompareOut(Schema):
     """What differs, the likeliest cause first."""
 
-    mine: SideOut
+    row: SideOut
     theirs: SideOut
     peers: PeersOut
     sentence: str
@@ -387,3 +390,9 @@ class ContradictedOut(Schema):
     at: list[int]
     seats: list[str]
     sentence: str
+
+
+class FindingsIn(Schema):
+    """Findings that a person is to settle."""
+
+    findings: list[int] = Field(min_length=1, max_length=MOST_AT_ONCE)

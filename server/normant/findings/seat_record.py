@@ -7,17 +7,18 @@ from typing import Any
 import msgspec
 from django.utils import timezone
 
+from normant.dialects.current import dialects
 from normant.seats.floor import clock_behind, seat_on_floor
 from normant.seats.models import Reading, Seat
 from normant.seats.views_of import merged, survey_at
-from normant.standards.current import current_edition, dialects
-from normant_core.catalogue import catalogue
-from normant_core.drift import Verdict
-from normant_core.levels import in_words
-from normant_core.machine import budget, flows
-from normant_core.report import origin
-from normant_core.survey import Key
-from normant_core.waivers import waived
+from normant.standards.current import current_edition
+from normant_core.catalogue.settings import catalogue
+from normant_core.house.waivers import waived
+from normant_core.judging.judge import Verdict
+from normant_core.judging.levels import in_words
+from normant_core.seat.picture import budget, flows
+from normant_core.seat.survey import Key
+from normant_core.words.formats import origin
 
 from .models import Finding, Waiver
 from .waiving import waivers_at
@@ -88,11 +89,13 @@ def _families(
 ) -> list[dict[str, Any]]:
     by_key: dict[Key, Verdict] = {verdict.key: verdict for verdict in verdicts}
     readings = {(r.setting, r.app or None): r for r in held}
-    found = {(f.setting, f.app or None): f for f in findings}
+    findings_by_key = {(f.setting, f.app or None): f for f in findings}
     known = catalogue()
     place = {key: number for number, key in enumerate(known.settings)}
     keys = sorted({*by_key, *readings}, key=lambda key: (place[key[0]], key[1] or ""))
-    rows = [(known[key[0]].family, _row(key, by_key.get(key), readings.get(key), found.get(key))) for key in keys]
+    rows = [
+        (known[key[0]].family, _row(key, by_key.get(key), readings.get(key), findings_by_key.get(key))) for key in keys
+    ]
     return [
         {"family": family, "title": title, "rows": [row for of, row in rows if of == family]}
         for family, title in known.families.items()

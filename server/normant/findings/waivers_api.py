@@ -12,8 +12,8 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.schemas import ListOf
-from normant_core.catalogue import catalogue
-from normant_core.waivers import WARNED, scope_told
+from normant_core.catalogue.settings import catalogue
+from normant_core.house.waivers import WARNED, scope_text
 
 from .models import Waiver
 from .schemas import CoveredOut, EndedOut, WaiverOut
@@ -76,19 +76,19 @@ class ProductionIn(Schema):
 @router.get("/waivers", response=ListOf[WaiverOut], operation_id="waivers", auth=Needs(Permission.SEE_HOUSE))
 def waivers(request: HttpRequest, filters: Query[WaiverFilters]) -> Any:
     """Those that hold first, the first to end first."""
-    found = Waiver.objects.select_related("made_by").order_by("-ended_at", "ends_at", "id")
+    rows = Waiver.objects.select_related("made_by").order_by("-ended_at", "ends_at", "id")
     if filters.state:
         holding = Waiver.objects.holding(timezone.now())
-        found = found.filter(pk__in=holding) if filters.state == "holding" else found.exclude(pk__in=holding)
-    counted = found.annotate(covers=Count("findings", filter=Q(findings__closed_at=None)))
-    return answer(map(waiver_object, counted[filters.start : filters.end]), total=found.count())
+        rows = rows.filter(pk__in=holding) if filters.state == "holding" else rows.exclude(pk__in=holding)
+    counted = rows.annotate(covers=Count("findings", filter=Q(findings__closed_at=None)))
+    return answer(map(waiver_object, counted[filters.start : filters.end]), total=rows.count())
 
 
 @router.post("/waivers/try", response=CoveredOut, operation_id="try_waiver", auth=Needs(Permission.WAIVE))
 def try_waiver(request: HttpRequest, given: ScopeIn) -> Any:
     """Which open findings this would cover."""
-    found = would_cover(given.scope())
-    return plain({"findings": len(found), "seats": sorted({finding.seat.name for finding in found})})
+    findings = would_cover(given.scope())
+    return plain({"findings": len(findings), "seats": sorted({finding.seat.name for finding in findings})})
 
 
 @router.post("/waivers", response=ListOf[WaiverOut], operation_id="waive", auth=Needs(Permission.WAIVE))
@@ -125,7 +125,7 @@ def waiver_object(waiver: Waiver) -> dict[str, Any]:
         "app": waiver.app or None,
         "seats": waiver.seats,
         "groups": waiver.groups,
-        "scope": scope_told(waiver.seats, waiver.groups),
+        "scope": scope_text(waiver.seats, waiver.groups),
         "reason": waiver.reason,
         "made_at": waiver.made_at,
         "made_by": waiver.made_by.username if waiver.made_by else None,

@@ -2,7 +2,7 @@
 
 import datetime as dt
 
-from normant_core.waivers import Waiver as CoreWaiver
+from normant_core.house.waivers import Waiver as CoreWaiver
 
 from .models import Waiver
 

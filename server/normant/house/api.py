@@ -34,9 +34,9 @@ from normant.seats.services.edit_register import (
 from normant.seats.services.enter_reading import enter_reading, take_back
 from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
-from normant_core.catalogue import catalogue
-from normant_core.register import ROLES, proposed_classes, read_register
-from normant_core.survey import LIMIT_BYTES
+from normant_core.catalogue.settings import catalogue
+from normant_core.seat.register import ROLES, proposed_classes, read_register
+from normant_core.seat.survey import LIMIT_BYTES
 
 from .archive import LIMIT_PACKED, name_of_archive, pack, unpack
 
@@ -154,10 +154,10 @@ class ProposalOut(Schema):
 def edit(request: HttpRequest, given: EditIn) -> Status[None]:
     """Set columns and tags of several seats."""
     seats = [seat_or_404(name, person(request)) for name in dict.fromkeys(given.seats)]
-    told = given.model_dump(include={"role", "room", "production", "hardware_class"}, exclude_none=True)
+    changes = given.model_dump(include={"role", "room", "production", "hardware_class"}, exclude_none=True)
     if given.role and given.role not in ROLES:
         raise Problem(422, "No such role", f"unknown role {given.role!r}: expected one of {', '.join(ROLES)}")
-    edit_seats(seats, told, (given.add_tags, given.take_tags), person(request).username)
+    edit_seats(seats, changes, (given.add_tags, given.take_tags), person(request).username)
     judge_seats(seat.pk for seat in seats)
     return Status(204, None)
 
@@ -167,12 +167,12 @@ def take_table(request: HttpRequest, table: File[UploadedFile], apply: bool = Fa
     """What a CSV or XLSX table would change, with each fault by row and column; with `apply`, all of it or nothing."""
     lines, faults = read_register(read_table(table.read()))
     faults += retired_faults(lines)
-    told = {"rows": list(would_change(lines)), "faults": [fault_object(fault) for fault in faults], "applied": False}
+    answer = {"rows": list(would_change(lines)), "faults": [fault_object(fault) for fault in faults], "applied": False}
     if apply and not faults:
         changed = take_lines(lines, person(request).username)
         judge_seats(changed)
-        told["applied"] = True
-    return plain(told)
+        answer["applied"] = True
+    return plain(answer)
 
 
 @router.post("/surveys", response=BroughtOut, operation_id="bring_survey", auth=Needs(Permission.BRING))
@@ -220,8 +220,8 @@ def take_in(request: HttpRequest, archive: File[UploadedFile]) -> Any:
 def classes(request: HttpRequest, every: Annotated[bool, Query()] = False) -> Any:
     """Hardware classes by likeness, where they differ from what the register says."""
     seats = {seat.name: (view.facts, seat.hardware_class) for seat, view in latest_views()}
-    found = proposed_classes(seats)
-    rows = ({"seat": name, "now": seats[name][1], "proposed": found[name]} for name in sorted(seats))
+    proposed = proposed_classes(seats)
+    rows = ({"seat": name, "now": seats[name][1], "proposed": proposed[name]} for name in sorted(seats))
     return answer(row for row in rows if every or row["now"] != row["proposed"])
 
 

@@ -17,23 +17,25 @@ from django.db import DatabaseError, transaction
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
+from normant.bookings.models import Calendar
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.dialects.models import DialectVersion
+from normant.dialects.services.keep_dialect import keep_dialect
 from normant.findings.later import judge_seats
 from normant.findings.models import Waiver
 from normant.ledger.models import Entry
 from normant.ledger.services.record import handed_out, record
-from normant.rollouts.models import Calendar
 from normant.seats.models import Reading, Room, Seat, Survey
-from normant.standards.models import DialectVersion, Edition, Template
-from normant.standards.services.keep_dialect import keep_dialect
-from normant.standards.services.keep_template import check_template
-from normant_core.booked import LIMIT_BYTES as LIMIT_CALENDAR
-from normant_core.catalogue import catalogue
-from normant_core.errors import DocumentError, NormantError
-from normant_core.register import COLUMNS, read_register
-from normant_core.standard import parse_published
-from normant_core.survey import parse_survey
+from normant.standards.models import Edition
+from normant.templates.models import Template
+from normant.templates.services.keep_template import check_template
+from normant_core.base.errors import DocumentError, NormantError
+from normant_core.catalogue.settings import catalogue
+from normant_core.rollout.bookings import LIMIT_BYTES as LIMIT_CALENDAR
+from normant_core.seat.register import COLUMNS, read_register
+from normant_core.seat.survey import parse_survey
+from normant_core.standard.parse import parse_published
 
 LIMIT_PACKED = 256 * 1024 * 1024
 LIMIT_UNPACKED = 1024 * 1024 * 1024
@@ -100,7 +102,7 @@ def pack() -> bytes:
         archive.writestr("templates.ndjson", _lines(Template.objects.order_by("id").values(*_TEMPLATE)))
         archive.writestr("calendars.ndjson", _lines(Calendar.objects.values(*_CALENDAR)))
         entries = Entry.objects.order_by("id").iterator(chunk_size=2000)
-        archive.writestr("ledger.ndjson", b"".join(msgspec.json.encode(handed_out(one)) + b"\n" for one in entries))
+        archive.writestr("ledger.ndjson", b"".join(msgspec.json.encode(handed_out(entry)) + b"\n" for entry in entries))
     return out.getvalue()
 
 
@@ -109,8 +111,8 @@ def unpack(raw: bytes, actor: str) -> dict[str, int]:
     """A house from an archive, all of it or nothing. Raises Problem: this house is not empty, or a file has a fault."""
     lock("register")
     if Seat.objects.exists() or Edition.objects.exists():
-        told = "this house has seats or a published standard: an archive is taken into an empty house"
-        raise Problem(409, "Not empty", told)
+        message = "this house has seats or a published standard: an archive is taken into an empty house"
+        raise Problem(409, "Not empty", message)
     try:
         with zipfile.ZipFile(io.BytesIO(raw)) as archive:
             _check_parts(archive.infolist())
@@ -153,10 +155,10 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
     if "calendars.ndjson" in archive.namelist():
         _in(archive, "calendars.ndjson", lambda text: _take_calendars(_objects(text)))
     judge_seats(seat.pk for seat in seats.values())
-    told = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
-    told |= {"waivers": waivers, "templates": templates}
-    record(actor, "take in house", "archive", **told)
-    return told
+    counts = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
+    counts |= {"waivers": waivers, "templates": templates}
+    record(actor, "take in house", "archive", **counts)
+    return counts
 
 
 def _in(archive: zipfile.ZipFile, name: str, take: Callable[[bytes], Any]) -> Any:
@@ -186,35 +188,35 @@ def _lines(rows: Iterable[Mapping[str, object]]) -> bytes:
 
 def _objects(text: bytes) -> Iterator[dict[str, Any]]:
     for number, line in enumerate(text.splitlines(), 1):
-        told = orjson.loads(line)
-        if not isinstance(told, dict):
+        value = orjson.loads(line)
+        if not isinstance(value, dict):
             raise ValueError(f"line {number} is no object")
-        yield told
+        yield value
 
 
 def _take_register(raw: bytes) -> dict[str, Seat]:
     lines, faults = read_register(list(csv.reader(io.StringIO(raw.decode("utf-8"), newline=""))))
     if faults:
         raise DocumentError("register.csv", faults)
-    made = [Seat(name=n.seat, **{k: v for k, v in n.told.items() if k != "tags"}, tags=n.tags or []) for n in lines]
+    made = [Seat(name=n.seat, **{k: v for k, v in n.columns.items() if k != "tags"}, tags=n.tags or []) for n in lines]
     return {seat.name: seat for seat in Seat.objects.bulk_create(made)}
 
 
-def _take_floor(told: dict[str, Any], seats: dict[str, Seat]) -> None:
+def _take_floor(floor: dict[str, Any], seats: dict[str, Seat]) -> None:
     Room.objects.all().delete()
-    Room.objects.bulk_create(Room(name=name, position=place) for place, name in enumerate(told["rooms"]))
-    for name, place in told["places"].items():
+    Room.objects.bulk_create(Room(name=name, position=place) for place, name in enumerate(floor["rooms"]))
+    for name, place in floor["places"].items():
         seats[name].position = place
     Seat.objects.bulk_update(seats.values(), ["position"])
 
 
 def _take_editions(editions: Iterable[dict[str, Any]]) -> int:
-    kept = list(editions)
-    for told in kept:
-        parse_published(told["text"], f"edition {told['number']}")
-        edition = Edition.objects.create(number=told["number"], text=told["text"], note=told["note"])
-        Edition.objects.filter(pk=edition.pk).update(published_at=_moment(told["published_at"]))
-    return len(kept)
+    rows = list(editions)
+    for row in rows:
+        parse_published(row["text"], f"edition {row['number']}")
+        edition = Edition.objects.create(number=row["number"], text=row["text"], note=row["note"])
+        Edition.objects.filter(pk=edition.pk).update(published_at=_moment(row["published_at"]))
+    return len(rows)
 
 
 def _take_survey(body: bytes, seats: dict[str, Seat], name: str) -> None:
@@ -225,51 +227,51 @@ def _take_survey(body: bytes, seats: dict[str, Seat], name: str) -> None:
 def _take_readings(readings: Iterable[dict[str, Any]], seats: dict[str, Seat]) -> int:
     made = [
         Reading(
-            seat=seats[told["seat__name"]],
-            setting=told["setting"],
-            app=told["app"],
-            value=catalogue()[told["setting"]].plain(catalogue()[told["setting"]].parse(told["value"])),
-            native=told["native"],
-            since=_moment(told["since"]),
-            until=_moment(told["until"]) if told["until"] else None,
-            cause=told["cause"],
-            entered_by=told["entered_by"],
+            seat=seats[row["seat__name"]],
+            setting=row["setting"],
+            app=row["app"],
+            value=catalogue()[row["setting"]].plain(catalogue()[row["setting"]].parse(row["value"])),
+            native=row["native"],
+            since=_moment(row["since"]),
+            until=_moment(row["until"]) if row["until"] else None,
+            cause=row["cause"],
+            entered_by=row["entered_by"],
         )
-        for told in readings
+        for row in readings
     ]
-    if unknown := {one.cause for one in made} - set(Reading.CAUSES):
+    if unknown := {reading.cause for reading in made} - set(Reading.CAUSES):
         raise ValueError(f"unknown cause {min(unknown)!r}")
     Reading.objects.bulk_create(made, batch_size=2000)
     return len(made)
 
 
 def _take_waivers(waivers: Iterable[dict[str, Any]]) -> int:
-    kept = list(waivers)
-    for told in kept:
-        moments = {name: _moment(told[name]) if told[name] else None for name in ("ends_at", "ended_at")}
-        plain = {name: told[name] for name in _WAIVER if name not in ("made_at", *moments)}
-        setting = catalogue()[told["setting"]].key
-        Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": _moment(told["made_at"])})
-    return len(kept)
+    rows = list(waivers)
+    for row in rows:
+        moments = {name: _moment(row[name]) if row[name] else None for name in ("ends_at", "ended_at")}
+        plain = {name: row[name] for name in _WAIVER if name not in ("made_at", *moments)}
+        setting = catalogue()[row["setting"]].key
+        Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": _moment(row["made_at"])})
+    return len(rows)
 
 
 def _take_calendars(calendars: Iterable[dict[str, Any]]) -> None:
-    for told in calendars:
-        if len(told["text"]) > LIMIT_CALENDAR:
-            raise ValueError(f"the calendar of {told['room']} has more than {LIMIT_CALENDAR:,} characters")
-        Calendar.objects.create(**{name: told[name] for name in _CALENDAR})
+    for row in calendars:
+        if len(row["text"]) > LIMIT_CALENDAR:
+            raise ValueError(f"the calendar of {row['room']} has more than {LIMIT_CALENDAR:,} characters")
+        Calendar.objects.create(**{name: row[name] for name in _CALENDAR})
 
 
 def _take_templates(templates: Iterable[dict[str, Any]], archive: zipfile.ZipFile) -> int:
-    kept = list(templates)
-    for told in kept:
-        body = archive.read(_part(told["digest"]))
-        if hashlib.sha256(body).hexdigest() != told["digest"]:
-            raise ValueError(f"{_part(told['digest'])} is not the file that its name says")
-        moments = {name: _moment(told[name]) if told[name] else None for name in ("kept_at", "held_until")}
-        check_template(told["name"], told["file"], body)
-        Template.objects.create(**{**{name: told[name] for name in _TEMPLATE}, **moments, "body": body})
-    return len(kept)
+    rows = list(templates)
+    for row in rows:
+        body = archive.read(_part(row["digest"]))
+        if hashlib.sha256(body).hexdigest() != row["digest"]:
+            raise ValueError(f"{_part(row['digest'])} is not the file that its name says")
+        moments = {name: _moment(row[name]) if row[name] else None for name in ("kept_at", "held_until")}
+        check_template(row["name"], row["file"], body)
+        Template.objects.create(**{**{name: row[name] for name in _TEMPLATE}, **moments, "body": body})
+    return len(rows)
 
 
 def _part(digest: str) -> str:
@@ -278,10 +280,10 @@ def _part(digest: str) -> str:
 
 
 def _moment(text: str) -> Any:
-    found = parse_datetime(text)
-    if found is None or timezone.is_naive(found):
+    moment = parse_datetime(text)
+    if moment is None or timezone.is_naive(moment):
         raise ValueError(f"{text!r} is no moment with its time zone")
-    return found
+    return moment
 
 
 def name_of_archive() -> str:

@@ -22,7 +22,7 @@ from normant.common.lists import plain
 from normant.common.numbers import is_number
 from normant.common.problems import Problem, respond
 from normant.findings.models import Waiver
-from normant.findings.services.waive import told
+from normant.findings.services.waive import waiver_subject
 from normant.rollouts.models import Rollout
 from normant.standards.models import Draft
 
@@ -58,7 +58,7 @@ def feed(request: HttpRequest, key: str) -> HttpResponse:
 def _events() -> Iterator[Event]:
     for waiver in Waiver.objects.holding(timezone.now()).filter(ends_at__isnull=False):
         assert waiver.ends_at
-        yield _event(f"waiver-{waiver.pk}", waiver.ends_at, f"A waiver ends: {told(waiver)}", waiver.reason)
+        yield _event(f"waiver-{waiver.pk}", waiver.ends_at, f"A waiver ends: {waiver_subject(waiver)}", waiver.reason)
     for draft in Draft.objects.filter(ended_at=None, publish_at__isnull=False):
         assert draft.publish_at
         yield _event(f"draft-{draft.pk}", draft.publish_at, "An edition of the standard is published", draft.note)

@@ -46,7 +46,7 @@ class House(Collector):
         yield from self._ledger()
         edition = Edition.objects.order_by("-number").first()
         now = timezone.now()
-        for name, told, value in (
+        for name, help_text, value in (
             ("waivers", "waivers that hold", Waiver.objects.holding(now).count()),
             ("surveys_unjudged", "seats with a survey that waits to be judged", _unjudged()),
             ("edition", "number of the edition in force", edition.number if edition else 0),
@@ -54,7 +54,7 @@ class House(Collector):
             ("worker_silent_seconds", "seconds since a worker was heard", _silent_seconds(now)),
             ("ledger_entries", "entries of the ledger", Entry.objects.count()),
         ):
-            yield GaugeMetricFamily(f"normant_{name}", told, value=value)
+            yield GaugeMetricFamily(f"normant_{name}", help_text, value=value)
 
     def _ledger(self) -> Iterator[Metric]:
         """The signed end: whoever keeps these figures can tell when entries were cut off."""
@@ -80,8 +80,8 @@ class House(Collector):
         return family
 
     def _findings(self) -> Metric:
-        told = "open findings by severity, and whether they were accepted"
-        family = GaugeMetricFamily("normant_findings_open", told, labels=["severity", "waived"])
+        help_text = "open findings by severity, and whether they were accepted"
+        family = GaugeMetricFamily("normant_findings_open", help_text, labels=["severity", "waived"])
         for severity in ("must", "should", "advise"):
             of = Finding.objects.open().filter(severity=severity)
             for waived in (False, True):

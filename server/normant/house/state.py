@@ -12,8 +12,9 @@ from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
 from normant.common.lists import plain
 from normant.common.schemas import Moment
+from normant.orders.models import Order
 from normant.proposals.models import Proposal
-from normant.rollouts.models import Order, Rollout
+from normant.rollouts.models import Rollout
 from normant.seats.models import Presence
 
 router = Router(tags=["house"])
@@ -54,8 +55,8 @@ def worker_heard_at() -> dt.datetime | None:
                               ORDER BY id DESC LIMIT 1))
             """
         )
-        found: dt.datetime | None = cursor.fetchone()[0]
-    return found
+        heard: dt.datetime | None = cursor.fetchone()[0]
+    return heard
 
 
 def stands_still() -> list[str]:
@@ -68,5 +69,5 @@ def stands_still() -> list[str]:
         (running, "rollout that does not go on", "rollouts that do not go on"),
         (unsigned, "order that is not signed", "orders that are not signed"),
     )
-    told = [f"{count} {one if count == 1 else several}" for count, one, several in counted if count]
-    return [*told, "notices, waivers' ends and drafts that wait for their hour"]
+    waiting = [f"{count} {single if count == 1 else several}" for count, single, several in counted if count]
+    return [*waiting, "notices, waivers' ends and drafts that wait for their hour"]

@@ -25,10 +25,10 @@ class AsTable:
         answer = self.get_response(request)
         if answer.status_code != 200 or answer["Content-Type"] != "application/json":
             return answer
-        told = orjson.loads(answer.content)
-        if not isinstance(told, dict) or not isinstance(told.get("items"), list):
+        body = orjson.loads(answer.content)
+        if not isinstance(body, dict) or not isinstance(body.get("items"), list):
             return respond(Problem(422, "No list", f"{request.path} is no list: only lists are given as tables"))
         name = f"normant-{request.path.strip('/').split('/')[-1]}-{timezone.now():%Y-%m-%d}.{kind}"
-        table = HttpResponse(written(told["items"], kind), content_type=TYPES[kind])
+        table = HttpResponse(written(body["items"], kind), content_type=TYPES[kind])
         table["Content-Disposition"] = f'attachment; filename="{name}"'
         return table

@@ -13,22 +13,22 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf, Moment
+from normant.dialects.models import Dialect, DialectVersion
+from normant.dialects.services.admit_dialect import keep_or_propose
+from normant.orders.models import Order
+from normant.orders.schemas import OrderedOut
 from normant.proposals.api import ProposedOut
 from normant.proposals.models import Proposal
-from normant.rollouts.models import Order
-from normant.rollouts.schemas import OrderedOut
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
-from normant.standards.models import Dialect, DialectVersion
-from normant.standards.services.admit_dialect import keep_or_propose
-from normant_core.catalogue import catalogue
-from normant_core.dialect import Binding, BoundFile, parse_dialect, spoken
-from normant_core.errors import FileError, NormantError
-from normant_core.facts import Application, Facts
-from normant_core.native import decode
-from normant_core.preferences import read_files
-from normant_core.survey import Native, Survey
-from normant_core.teach import Changed, Sample, added, candidates, difference, learn, written
+from normant_core.base.errors import FileError, NormantError
+from normant_core.catalogue.settings import catalogue
+from normant_core.dialects.dialect import Binding, BoundFile, parse_dialect, spoken
+from normant_core.dialects.lessons import Sample, ToggledValue, added, candidates, difference, learn, written
+from normant_core.dialects.native import decode
+from normant_core.dialects.preferences import read_files
+from normant_core.seat.facts import Application, Facts
+from normant_core.seat.survey import Native, Survey
 
 from .services.watch_seat import watch_or_propose
 
@@ -174,10 +174,10 @@ class LearntOut(Schema):
 def keep(request: HttpRequest, given: KeepIn) -> Any:
     """Keep a dialect: agents learn it at their next heartbeat. 202 where it waits for a second person, or for an
     administrator, because it is about a folder that no dialect named before."""
-    kept = keep_or_propose(person(request), given.text, base=given.base, admits=given.admits)
-    if isinstance(kept, Proposal):
-        return plain({"proposal": kept.pk}, status=202)
-    return plain({"app": kept.app, "number": kept.number})
+    dialect = keep_or_propose(person(request), given.text, base=given.base, admits=given.admits)
+    if isinstance(dialect, Proposal):
+        return plain({"proposal": dialect.pk}, status=202)
+    return plain({"app": dialect.app, "number": dialect.number})
 
 
 @router.get(
@@ -214,12 +214,12 @@ def try_dialect(request: HttpRequest, given: TryIn) -> Any:
 @router.post("/dialects/teach", response=LessonOut, operation_id="teach", auth=Needs(Permission.PUBLISH))
 def teach(request: HttpRequest, given: LessonIn) -> Any:
     """Which values were toggled between two snapshots, without the noise."""
-    found = difference(_files(given.before), _files(given.after), [_files(one) for one in given.idle])
+    changes_found = difference(_files(given.before), _files(given.after), [_files(snapshot) for snapshot in given.idle])
     return plain(
         {
-            "changed": [_toggled(changed) for changed in found.changed],
-            "noise": [{"file": n.file, "at": n.at, "why": n.why} for n in found.noise],
-            "unread": [list(pair) for pair in found.unread],
+            "changed": [_toggled(changed) for changed in changes_found.changed],
+            "noise": [{"file": n.file, "at": n.at, "why": n.why} for n in changes_found.noise],
+            "unread": [list(pair) for pair in changes_found.unread],
         }
     )
 
@@ -244,10 +244,10 @@ def watch(request: HttpRequest, app: str, given: WatchIn) -> Any:
 )
 def watched(request: HttpRequest, order: UUID) -> Any:
     """What a seat that is watched has sent; `here` is false until it has answered."""
-    found = Order.objects.filter(pk=order, kind="send_files").first()
-    if found is None:
+    order_row = Order.objects.filter(pk=order, kind="send_files").first()
+    if order_row is None:
         raise Problem(404, "No such order", "no seat was asked so")
-    receipt = found.receipt or {}
+    receipt = order_row.receipt or {}
     if receipt and receipt["outcome"] != "done":
         raise Problem(409, "Not sent", receipt.get("message") or receipt["outcome"])
     return plain({"here": bool(receipt), "files": receipt.get("files", {})})
@@ -259,16 +259,16 @@ def learn_binding(request: HttpRequest, given: LearnIn) -> Any:
     if given.setting not in catalogue():
         raise Problem(422, "No such setting", f"unknown setting {given.setting!r}")
     try:
-        found = learn(given.setting, given.at, [Sample(s.native, s.told) for s in given.samples])
+        meaning = learn(given.setting, given.at, [Sample(s.native, s.told) for s in given.samples])
     except FileError as why:
         raise Problem(422, "Not explained", str(why)) from why
     text = given.text or Dialect.objects.filter(app=given.app).values_list("text", flat=True).first() or ""
-    changed = Changed(given.file, given.at, given.format, None, None)
-    whole = added(text, changed, found.binding, app=given.app)
-    return plain({"binding": written(found.binding), "sure": found.sure, "why": found.why, "text": whole})
+    changed = ToggledValue(given.file, given.at, given.format, None, None)
+    whole = added(text, changed, meaning.binding, app=given.app)
+    return plain({"binding": written(meaning.binding), "sure": meaning.sure, "why": meaning.why, "text": whole})
 
 
-def _toggled(changed: Changed) -> dict[str, Any]:
+def _toggled(changed: ToggledValue) -> dict[str, Any]:
     known = [{"setting": key, "title": catalogue()[key].title} for key in candidates(changed)]
     return {**{name: getattr(changed, name) for name in changed.__slots__}, "candidates": known}
 
@@ -300,9 +300,9 @@ def _fault(source: str, message: str) -> dict[str, Any]:
 
 def _files(given: Files) -> dict[str, bytes]:
     try:
-        found = {path: base64.b64decode(text, validate=True) for path, text in given.items()}
+        contents = {path: base64.b64decode(text, validate=True) for path, text in given.items()}
     except ValueError as fault:  # binascii.Error is one; signs beyond ASCII raise the plain one
         raise Problem(422, "Not base64", f"a file's bytes come as base64: {fault}") from fault
-    if sum(map(len, found.values())) > LIMIT_BYTES:
+    if sum(map(len, contents.values())) > LIMIT_BYTES:
         raise Problem(413, "Too large", f"the files of a lesson have at most {LIMIT_BYTES:,} bytes")
-    return found
+    return contents

@@ -12,7 +12,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
-from normant_core.chain import fingerprint
+from normant_core.base.chain import fingerprint
 
 from .models import Entry
 from .schemas import EntryOut, HeadOut

@@ -14,7 +14,7 @@ from normant.common.lists import Page, answer, plain
 from normant.common.schemas import ListOf, Moment
 from normant.seats.models import Seat
 
-from .models import Choice, Delivery, Hook, Told
+from .models import Choice, Delivery, Hook, SentNotice
 from .services.choose import Wishes, add_hook, ask_for_code, choose, confirm, drop_hook, try_out
 
 router = Router(tags=["notices"])
@@ -95,8 +95,8 @@ class NoticeOut(Schema):
 @router.get("/notices", response=ListOf[NoticeOut], operation_id="notices", auth=_MINE)
 def notices(request: HttpRequest, page: Query[Page]) -> Any:
     """What you were told, the newest first."""
-    found = Told.objects.filter(user=person(request))
-    return answer(map(_notice, found.prefetch_related("deliveries")[page.start : page.end]), total=found.count())
+    rows = SentNotice.objects.filter(user=person(request))
+    return answer(map(_notice, rows.prefetch_related("deliveries")[page.start : page.end]), total=rows.count())
 
 
 @router.get("/notices/choice", response=ChoiceOut, operation_id="notice_choice", auth=_MINE)
@@ -148,14 +148,14 @@ def test_notice(request: HttpRequest) -> Any:
 
 
 def _choice(user: User) -> dict[str, Any]:
-    kept = Choice.objects.filter(user=user).first() or Choice(user=user)
+    choice = Choice.objects.filter(user=user).first() or Choice(user=user)
     return {
-        "mail": kept.mail or None,
-        "mail_asked": kept.mail_asked or None,
-        "at_once": kept.at_once,
-        "digest": kept.digest,
-        "digest_hour": kept.digest_hour,
-        "rooms": kept.rooms,
+        "mail": choice.mail or None,
+        "mail_asked": choice.mail_asked or None,
+        "at_once": choice.at_once,
+        "digest": choice.digest,
+        "digest_hour": choice.digest_hour,
+        "rooms": choice.rooms,
         "every_room": sorted({*Seat.objects.active().values_list("room", flat=True)} - {""}),
         "hooks": [_hook(hook) for hook in Hook.objects.filter(user=user)],
         "mail_leaves": settings.NORMANT_MAIL_LEAVES,
@@ -167,14 +167,14 @@ def _hook(hook: Hook) -> dict[str, Any]:
     return {"id": hook.pk, "address": hook.address, "made_at": hook.made_at, "gone_at": hook.gone_at, "secret": ""}
 
 
-def _notice(told: Told) -> dict[str, Any]:
-    ways = [_delivery(delivery) for delivery in told.deliveries.all()]
+def _notice(notice: SentNotice) -> dict[str, Any]:
+    ways = [_delivery(delivery) for delivery in notice.deliveries.all()]
     return {
-        "id": told.pk,
-        "kind": told.kind,
-        "at": told.at,
-        "subject": told.subject,
-        "text": told.text,
+        "id": notice.pk,
+        "kind": notice.kind,
+        "at": notice.at,
+        "subject": notice.subject,
+        "text": notice.text,
         "deliveries": ways,
     }
 

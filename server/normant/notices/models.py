@@ -40,7 +40,7 @@ class Hook(models.Model):
         constraints = (models.UniqueConstraint(fields=["user", "address"], name="hook_once"),)
 
 
-class Told(models.Model):
+class SentNotice(models.Model):
     """One notice to one person, as it was sent."""
 
     user = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="notices")
@@ -59,7 +59,7 @@ class Delivery(models.Model):
 
     STATES = ("waiting", "sent", "failed")
 
-    told = models.ForeignKey(Told, on_delete=models.CASCADE, related_name="deliveries")
+    notice = models.ForeignKey(SentNotice, on_delete=models.CASCADE, related_name="deliveries")
     hook = models.ForeignKey(Hook, null=True, on_delete=models.SET_NULL)
     to = models.CharField(max_length=500)
     by = models.CharField(max_length=10, choices=[(b, b) for b in ("mail", "hook")])

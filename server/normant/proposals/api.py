@@ -57,9 +57,9 @@ class RefuseIn(Schema):
 @router.get("/proposals", response=ListOf[ProposalRowOut], operation_id="proposals", auth=Needs(Permission.SEE_HOUSE))
 def proposals(request: HttpRequest) -> Any:
     """What waits for a second person, and what was decided lately."""
-    found = Proposal.objects.select_related("made_by", "decided_by")
-    waiting, decided = found.filter(decided_at=None), found.exclude(decided_at=None).order_by("-decided_at")[:LATELY]
-    return answer([proposal_object(one) for one in (*waiting, *decided)])
+    rows = Proposal.objects.select_related("made_by", "decided_by")
+    waiting, decided = rows.filter(decided_at=None), rows.exclude(decided_at=None).order_by("-decided_at")[:LATELY]
+    return answer([proposal_object(proposal) for proposal in (*waiting, *decided)])
 
 
 @router.post(
@@ -84,9 +84,9 @@ def refuse_it(request: HttpRequest, number: int, given: RefuseIn) -> Any:
     return plain(proposal_object(refuse(number, person(request), reason=given.reason)))
 
 
-def proposal_object(one: Proposal) -> dict[str, Any]:
+def proposal_object(proposal: Proposal) -> dict[str, Any]:
     """A proposal as the API tells it."""
     names = ("kind", "subject", "lines", "seen", "needs_administrator", "made_at", "decided_at", "approved", "reason")
-    told = {name: getattr(one, name) for name in names}
-    decided = one.decided_by.username if one.decided_by else None
-    return {"id": one.pk, **told, "made_by": one.made_by.username, "decided_by": decided}
+    fields = {name: getattr(proposal, name) for name in names}
+    decided = proposal.decided_by.username if proposal.decided_by else None
+    return {"id": proposal.pk, **fields, "made_by": proposal.made_by.username, "decided_by": decided}

@@ -12,37 +12,29 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
-from normant.findings.reading import open_findings
+from normant.findings.reading import MOST_AT_ONCE, open_findings
 from normant.ledger.services.record import record
+from normant.orders.schemas import OrderedOut
+from normant.orders.services.issue import issue_survey_now
+from normant.plans.schemas import AgainOut, PlanOut, SeatPlanOut
+from normant.plans.services.order_seats import order_object, order_seats
+from normant.plans.services.plan import digest, plan
+from normant.plans.terms import TermsIn
 from normant.seats.visible import seat_or_404
 
-from .mine import mine
+from .again import again
+from .lasting import stayed_put
 from .models import Rollout
+from .objects import rollout_object, rollout_row
 from .preflight import in_the_way
-from .rendered import as_kind
-from .round import MOST_AT_ONCE, round_now
-from .schemas import (
-    MineOut,
-    OrderedOut,
-    PlanOut,
-    RolloutOut,
-    RolloutRowOut,
-    RoundOut,
-    SeatPlanOut,
-    StartedOut,
-    StayedOut,
-)
+from .report_pages import as_kind
+from .schemas import MineOut, RolloutOut, RolloutRowOut, StartedOut, StayedOut
+from .seat_plans import seat_plans
 from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
 from .services.ask import ask_at
-from .services.issue import issue_survey_now
-from .services.order_seats import order_seats, order_told
-from .services.plan import digest, plan
 from .services.start import start
 from .services.stop import go_on, halt, put_back, resume, retry
-from .stayed import stayed_put
-from .terms import TermsIn
-from .told import rollout_object, rollout_row
 
 router = Router(tags=["rollouts"])
 REPORT_TYPES = {
@@ -99,21 +91,15 @@ class StartIn(PlanIn):
     title: str = Field("", max_length=200)
 
 
-@router.get("/round", response=RoundOut, operation_id="round", auth=Needs(Permission.SEE_HOUSE))
-def the_round(request: HttpRequest) -> Any:
-    """What needs a decision now, most useful first."""
-    return plain(round_now())
-
-
 @router.post("/rollouts/plan", response=PlanOut, operation_id="plan", auth=Needs(Permission.CORRECT))
 def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     """What correcting these findings would change, byte for byte, and in which order of the seats."""
-    found = open_findings(given.findings)
-    plans = plan(found)
-    ordered = order_told(order_seats(plans, given.terms.terms()))
+    findings = open_findings(given.findings)
+    plans = plan(findings)
+    ordered = order_object(order_seats(plans, given.terms.terms()))
     way = in_the_way(plans)
     of_seat: dict[str, list[int]] = {}
-    for finding in found:
+    for finding in findings:
         of_seat.setdefault(finding.seat.name, []).append(finding.pk)
     seats = [
         {
@@ -139,12 +125,12 @@ def start_rollout(request: HttpRequest, given: StartIn) -> Any:
 @router.get("/rollouts", response=ListOf[RolloutRowOut], operation_id="rollouts", auth=Needs(Permission.SEE_HOUSE))
 def rollouts(request: HttpRequest, page: Query[Page]) -> Any:
     """Every rollout, newest first."""
-    found = Rollout.objects.select_related("created_by").prefetch_related("legs")
-    return answer((rollout_row(r) for r in found[page.start : page.end]), total=Rollout.objects.count())
+    rows = Rollout.objects.select_related("created_by").prefetch_related("legs")
+    return answer((rollout_row(r) for r in rows[page.start : page.end]), total=Rollout.objects.count())
 
 
 @router.get("/stayed", response=ListOf[StayedOut], operation_id="stayed", auth=Needs(Permission.SEE_HOUSE))
-def stayed(request: HttpRequest, rollout: int | None = None) -> Any:
+def lasting_values(request: HttpRequest, rollout: int | None = None) -> Any:
     """Whether what rollouts set (or one of them did) stayed so after 1, 7 and 30 days, and who changes it back."""
     return answer(stayed_put(rollout))
 
@@ -152,7 +138,13 @@ def stayed(request: HttpRequest, rollout: int | None = None) -> Any:
 @router.get("/rollouts/{number}", response=RolloutOut, operation_id="rollout", auth=Needs(Permission.SEE_HOUSE))
 def rollout(request: HttpRequest, number: int) -> Any:
     """One rollout with its legs."""
-    return _told(request, number)
+    return _rollout_object(request, number)
+
+
+@router.get("/rollouts/{number}/again", response=AgainOut, operation_id="plan_again", auth=Needs(Permission.SEE_HOUSE))
+def plan_again(request: HttpRequest, number: int) -> Any:
+    """An earlier rollout as a plan: what of it is off norm by now."""
+    return plain(again(_rollout(number)))
 
 
 @router.get(
@@ -176,27 +168,27 @@ def report(
     kind: Annotated[Literal["html", "pdf", "csv", "json"], Query(alias="form")] = "html",
 ) -> Any:
     """The report of a rollout that has ended; as JSON, the very bytes whose digest the ledger holds."""
-    kept = _rollout(number).reports.first()
-    if kept is None:
+    latest = _rollout(number).reports.first()
+    if latest is None:
         raise Problem(409, "No report yet", "the report is made when the rollout has ended")
-    told = HttpResponse(as_kind(bytes(kept.body), kept.digest, kind), content_type=REPORT_TYPES[kind])
-    told["Content-Disposition"] = (
+    response = HttpResponse(as_kind(bytes(latest.body), latest.digest, kind), content_type=REPORT_TYPES[kind])
+    response["Content-Disposition"] = (
         f'{"inline" if kind in ("html", "pdf") else "attachment"}; filename="rollout-{number}.{kind}"'
     )
-    return told
+    return response
 
 
 @router.post("/rollouts/{number}/approve", response=RolloutOut, operation_id="approve", auth=Needs(Permission.CORRECT))
 def approve_rollout(request: HttpRequest, number: int) -> Any:
     """Let a rollout begin that somebody else planned."""
     approve(_rollout(number), person(request))
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.get("/seats/{name}/planned", response=MineOut, operation_id="planned_here", auth=Needs(Permission.SEE_SEATS))
 def planned_here(request: HttpRequest, name: str) -> Any:
     """What is planned on a seat and why, and what was done there last: for the person who sits there."""
-    return plain(mine(seat_or_404(name, person(request))))
+    return plain(seat_plans(seat_or_404(name, person(request))))
 
 
 @router.post(
@@ -209,7 +201,7 @@ def put_off_turn(request: HttpRequest, number: int, name: str, given: PutOffIn) 
     """Let the seat's turn come later, within the rollout's limits."""
     seat = seat_or_404(name, person(request))
     put_off(_rollout(number), seat.name, person(request), given.until)
-    return plain(mine(seat))
+    return plain(seat_plans(seat))
 
 
 @router.post(
@@ -222,7 +214,7 @@ def object_to_turn(request: HttpRequest, number: int, name: str, given: Objectio
     """Say why this should not be done here, or that a waiver is wanted: a supervisor decides."""
     seat = seat_or_404(name, person(request))
     object_to(_rollout(number), seat.name, person(request), given.why, asks_waiver=given.asks_waiver)
-    return plain(mine(seat))
+    return plain(seat_plans(seat))
 
 
 @router.post(
@@ -234,7 +226,7 @@ def object_to_turn(request: HttpRequest, number: int, name: str, given: Objectio
 def go_ahead_on_seat(request: HttpRequest, number: int, name: str) -> Any:
     """All the same, and at once, whatever the person at the seat answered."""
     go_ahead(_rollout(number), name, person(request))
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.post(
@@ -246,28 +238,28 @@ def go_ahead_on_seat(request: HttpRequest, number: int, name: str) -> Any:
 def leave_seat_out(request: HttpRequest, number: int, name: str) -> Any:
     """Go on without this seat."""
     leave_out(_rollout(number), name, person(request))
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))
 def halt_rollout(request: HttpRequest, number: int) -> Any:
     """Withdraw what has not begun."""
     halt(_rollout(number), person(request).username)
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.post("/rollouts/{number}/resume", response=RolloutOut, operation_id="resume", auth=Needs(Permission.CORRECT))
 def resume_rollout(request: HttpRequest, number: int) -> Any:
     """Go on after a halt with the seats that it kept from beginning."""
     resume(_rollout(number), person(request))
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.post("/rollouts/{number}/go-on", response=RolloutOut, operation_id="go_on", auth=Needs(Permission.CORRECT))
 def go_on_with_rollout(request: HttpRequest, number: int) -> Any:
     """Let the next wave begin now, whatever it waits for."""
     go_on(_rollout(number), person(request))
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.post(
@@ -282,7 +274,7 @@ def put_back_rollout(request: HttpRequest, number: int, given: PutBackIn | None 
 def retry_seats(request: HttpRequest, number: int, given: SeatsIn) -> Any:
     """Once more on these seats, which stopped before anything was changed."""
     retry(_rollout(number), person(request), given.seats)
-    return _told(request, number)
+    return _rollout_object(request, number)
 
 
 @router.post("/seats/{name}/survey", response=OrderedOut, operation_id="survey_now", auth=Needs(Permission.CORRECT))
@@ -301,13 +293,13 @@ def ask_at_seat(request: HttpRequest, name: str, given: AskIn) -> Any:
     return plain({"order": str(order.pk)})
 
 
-def _told(request: HttpRequest, number: int) -> Any:
+def _rollout_object(request: HttpRequest, number: int) -> Any:
     """The rollout as it is now, for whoever asks."""
     return plain(rollout_object(_rollout(number), person(request)))
 
 
 def _rollout(number: int) -> Rollout:
-    found = Rollout.objects.select_related("created_by", "approved_by", "of").filter(pk=number).first()
-    if found is None:
+    rollout = Rollout.objects.select_related("created_by", "approved_by", "of").filter(pk=number).first()
+    if rollout is None:
         raise Problem(404, "No such rollout", f"there is no rollout {number}")
-    return found
+    return rollout

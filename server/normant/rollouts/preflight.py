@@ -4,26 +4,26 @@ from collections.abc import Sequence
 
 from django.utils import timezone
 
+from normant.bookings.rooms import booked_rooms, why_booked
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
-from normant_core.plan import SeatPlan
-from normant_core.preflight import Known, preflight
+from normant_core.plan.plan import SeatPlan
+from normant_core.plan.preflight import Known, preflight
 
-from .booked import booked_rooms, why_booked
 from .models import Leg
 
 
 def in_the_way(plans: Sequence[SeatPlan]) -> dict[str, list[str]]:
     """By seat; nothing where it can begin."""
     now = timezone.now()
-    found = Seat.objects.filter(name__in=[plan.seat for plan in plans if plan.changes]).select_related("presence")
-    seats = {seat.name: seat for seat in found}
+    rows = Seat.objects.filter(name__in=[plan.seat for plan in plans if plan.changes]).select_related("presence")
+    seats = {seat.name: seat for seat in rows}
     surveys = latest_surveys(seat.pk for seat in seats.values())
     booked = booked_rooms((seat.room for seat in seats.values()), now)
     begun = Leg.objects.filter(seat__in=seats.values(), begun_at__isnull=False, ended_at=None)
     at_work = dict(begun.values_list("seat__name", "rollout"))
-    told = dict[str, list[str]]()
+    obstacles = dict[str, list[str]]()
     for plan in plans:
         if seat := seats.get(plan.seat):
             other = at_work.get(seat.name)
@@ -33,5 +33,5 @@ def in_the_way(plans: Sequence[SeatPlan]) -> dict[str, list[str]]:
                 at_work=f"rollout {other} is at work here: this one comes after it" if other else "",
                 booked=why_booked(seat.room, booked, now),
             )
-            told[seat.name] = preflight(plan, known)
-    return told
+            obstacles[seat.name] = preflight(plan, known)
+    return obstacles

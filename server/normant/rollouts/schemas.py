@@ -1,112 +1,18 @@
-"""What is told of rollouts and of the round."""
+"""What is told of rollouts and of rehearsals."""
 
 from typing import Literal
 
 from ninja import Schema
 
-from normant.common.schemas import By, Moment, Plain, Status
-
-from .errand_schemas import ErrandOut
-
-
-class ChangeOut(Schema):
-    """One change, native before and after."""
-
-    setting: str
-    title: str
-    app: str | None
-    file: str
-    at: str
-    line: int | None
-    before: str
-    after: str
-    value: Plain
-    shown_before: str
-    shown_after: str
-    close: str | None
-    file_name: str
-    volume: str = ""
-    driver: dict[str, Plain] | None = None
-    template: str = ""
-
-
-class LeftOut(Schema):
-    """A finding that the plan cannot settle; `errand` says what a person at the seat can do, where one can."""
-
-    setting: str
-    app: str | None
-    why: str
-    errand: str = ""
-
-
-class SeatPlanOut(Schema):
-    """What happens on one seat."""
-
-    seat: str
-    changes: list[ChangeOut]
-    left: list[LeftOut]
-
-
-class PlannedSeatOut(SeatPlanOut):
-    """With the applications that must be closed, whether the machine starts again, the findings it comes from, and what
-    stands in its way now."""
-
-    closes: list[str]
-    restarts: bool
-    findings: list[int]
-    in_the_way: list[str]
-
-
-class TurnOut(Schema):
-    """When a seat has its turn, about, and why not sooner."""
-
-    seat: str
-    begins: Moment
-    ends: Moment
-    why: str
-
-
-class WaveOut(Schema):
-    """A wave; that of the canaries has the number 0."""
-
-    wave: int
-    turns: list[TurnOut]
-
-
-class WithoutOut(Schema):
-    """A seat that has no turn before the deadline."""
-
-    seat: str
-    why: str
-
-
-class OrderOfSeatsOut(Schema):
-    """In which order the seats have their turn; `done` is null where none has."""
-
-    sentence: str
-    waves: list[WaveOut]
-    without: list[WithoutOut]
-    done: Moment | None
-
-
-class PlanOut(Schema):
-    """The plan, the order of its seats, and the digest that starts it."""
-
-    digest: str
-    seats: list[PlannedSeatOut]
-    order: OrderOfSeatsOut
+from normant.common.schemas import Moment
+from normant.errands.schemas import ErrandOut
+from normant.plans.schemas import SeatPlanOut
 
 
 class StartedOut(Schema):
     """The number of the rollout."""
 
     id: int
-
-
-class OrderedOut(Schema):
-    """The order that was written."""
-
-    order: str
 
 
 class RolloutRowOut(Schema):
@@ -161,29 +67,6 @@ class StayedOut(Schema):
     corrected: int
     after: list[tuple[int, int, int]]
     back: list[BackOut]
-
-
-class BookingOut(Schema):
-    """From when until when."""
-
-    begins: Moment
-    ends: Moment
-
-
-class RoomBookedOut(Schema):
-    """When a room is booked in the next two weeks; `file` is null where nobody brought its calendar.
-
-    With an `address` it is fetched again and again; `fault` says why the last time it was not.
-    """
-
-    room: str
-    file: str | None
-    address: str
-    fault: str
-    kept_by: str | None
-    kept_at: Moment | None
-    hours: float
-    next: list[BookingOut]
 
 
 class ReasonOut(Schema):
@@ -259,69 +142,32 @@ class RolloutOut(RolloutRowOut):
     legs: list[LegOut]
 
 
-class LineOut(Schema):
-    """One finding of a cause."""
+class RehearsedLineOut(Schema):
+    """What would become of one change."""
+
+    title: str
+    app: str | None
+    outcome: Literal["would_do", "holds_it", "waits", "refused", "failed"]
+    words: str
+
+
+class RehearsedSeatOut(Schema):
+    """What a seat said; `told` once it answered."""
+
+    seat: str
+    heard: bool
+    told: bool
+    message: str
+    lines: list[RehearsedLineOut]
+
+
+class RehearsalOut(Schema):
+    """A plan that was tried on its seats; `over` once every seat answered."""
 
     id: int
-    seat: str
-    setting: str
-    title: str
-    app: str | None
-    reading: str
-    norm: str
-    fix: str
-    distance: float | None
-    remote: bool
-    tried: str | None
-
-
-class SpokenOfOut(Schema):
-    """A setting of an application that an item is about."""
-
-    setting: str
-    title: str
-    app: str | None
-    remote: bool
-
-
-class RoundItemOut(Schema):
-    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat.
-
-    `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
-    """
-
-    kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent"]
-    title: str
-    words: str
-    seats: list[str]
-    status: Status | None
-    severity: str | None
-    distance: float | None
-    because: str | None
-    findings: list[LineOut]
-    ids: list[int]
-    count: int
-    settings: list[SpokenOfOut]
-    rollout: int | None
-    waiver: int | None
-    since: Moment | None
-
-
-class HappenedOut(Schema):
-    """What opened or closed since yesterday evening, with its cause."""
-
-    how: Literal["left", "back", "passed"]
-    by: By
-    setting: str
-    app: str | None
-    title: str
-    seats: list[str]
-
-
-class RoundOut(Schema):
-    """The round; `overnight` is what changed since that moment."""
-
+    digest: str
+    made_by: str
+    made_at: Moment
+    over: bool
     sentence: str
-    since: Moment
-    overnight: list[HappenedOut]
-    items: list[RoundItemOut]
+    seats: list[RehearsedSeatOut]

@@ -52,24 +52,24 @@ def seats(
 
     `name`, as often as need be, asks for these seats alone.
     """
-    found = Seat.objects.visible_to(person(request))
-    found = found.exclude(retired_at=None) if retired else found.active()
-    return answer(seats_on_floor(found.filter(name__in=name) if name else found))
+    rows = Seat.objects.visible_to(person(request))
+    rows = rows.exclude(retired_at=None) if retired else rows.active()
+    return answer(seats_on_floor(rows.filter(name__in=name) if name else rows))
 
 
 @router.get("/readings", response=ListOf[ReadingOut], operation_id="readings", auth=Needs(Permission.SEE_SEATS))
 def readings(request: HttpRequest, filters: Query[WhichReadings]) -> Any:
     """Readings of the whole house at one moment: now, or as it was."""
-    found = Reading.objects.visible_to(person(request))
-    found = found.at(filters.at) if filters.at else found.current()
+    matching = Reading.objects.visible_to(person(request))
+    matching = matching.at(filters.at) if filters.at else matching.current()
     for column in ("setting", "app", "seat__name"):
         if (wanted := getattr(filters, column.removesuffix("__name"))) is not None:
-            found = found.filter(**{column: wanted})
-    rows = found.order_by("seat__name", "setting", "app").values_list(*READING)
+            matching = matching.filter(**{column: wanted})
+    rows = matching.order_by("seat__name", "setting", "app").values_list(*READING)
     page = rows[filters.offset : filters.offset + filters.limit]
     names = ("seat", *READING[1:])
     whole = filters.offset == 0 and len(page) < filters.limit
-    return answer((dict(zip(names, row, strict=True)) for row in page), total=len(page) if whole else found.count())
+    return answer((dict(zip(names, row, strict=True)) for row in page), total=len(page) if whole else matching.count())
 
 
 @router.post(

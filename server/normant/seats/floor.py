@@ -111,5 +111,5 @@ def is_heard(seat: Seat) -> bool:
 
 def silent_seats() -> list[tuple[str, dt.datetime]]:
     """Seats that were here and are not now, with when they last were."""
-    found = Presence.objects.filter(seen_at__lt=silent_since(), seat__retired_at=None).order_by("seen_at")
-    return [(name, seen) for name, seen in found.values_list("seat__name", "seen_at") if seen]
+    rows = Presence.objects.filter(seen_at__lt=silent_since(), seat__retired_at=None).order_by("seen_at")
+    return [(name, seen) for name, seen in rows.values_list("seat__name", "seen_at") if seen]

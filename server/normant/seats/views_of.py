@@ -6,11 +6,11 @@ from collections.abc import Iterable, Iterator
 
 from django.utils import timezone
 
-from normant_core.catalogue import catalogue
-from normant_core.drift import View
-from normant_core.facts import Seat as CoreSeat
-from normant_core.survey import Survey as CoreSurvey
-from normant_core.survey import Unreadable, decode
+from normant_core.catalogue.settings import catalogue
+from normant_core.judging.judge import View
+from normant_core.seat.facts import Seat as CoreSeat
+from normant_core.seat.survey import Survey as CoreSurvey
+from normant_core.seat.survey import Unreadable, decode
 
 from .models import Reading, Seat, Survey
 
@@ -19,8 +19,8 @@ STALE_DAYS = 30  # a reading by hand that is older says nothing of today
 
 def register_of(seat: Seat) -> CoreSeat:
     """What the register says of a seat; what is empty there is unknown."""
-    told = (seat.role, seat.room, seat.production, seat.hardware_class)
-    return CoreSeat(seat.name, *(text or None for text in told))
+    groups = (seat.role, seat.room, seat.production, seat.hardware_class)
+    return CoreSeat(seat.name, *(text or None for text in groups))
 
 
 def latest_survey(seat: Seat) -> CoreSurvey | None:
@@ -39,8 +39,8 @@ def survey_at(seat: Seat, moment: dt.datetime | None) -> CoreSurvey | None:
     """The survey that held at a moment (None: now), None where there was none yet or it is no longer kept."""
     if moment is None:
         return latest_survey(seat)
-    found = Survey.objects.filter(seat=seat, taken_at__lte=moment).order_by("-taken_at")
-    body = found.values_list("body", flat=True).first()
+    surveys = Survey.objects.filter(seat=seat, taken_at__lte=moment).order_by("-taken_at")
+    body = surveys.values_list("body", flat=True).first()
     return decode(bytes(body)) if body is not None else None
 
 
@@ -51,13 +51,13 @@ def entered_by_hand(seat: Seat) -> list[Reading]:
 
 def latest_views(seats: Iterable[Seat] | None = None) -> Iterator[tuple[Seat, View]]:
     """Every seat that sent a survey, or those given, in order of name."""
-    found = Survey.objects.filter(latest=True, seat__retired_at=None).select_related("seat").order_by("seat__name")
+    surveys = Survey.objects.filter(latest=True, seat__retired_at=None).select_related("seat").order_by("seat__name")
     if seats is not None:
-        found = found.filter(seat__in=list(seats))
+        surveys = surveys.filter(seat__in=list(seats))
     entered, now = defaultdict[int, list[Reading]](list), timezone.now()
     for reading in Reading.objects.current().by_hand():
         entered[reading.seat_id].append(reading)
-    for survey in found.iterator(chunk_size=200):
+    for survey in surveys.iterator(chunk_size=200):
         yield survey.seat, merged(survey.seat, decode(bytes(survey.body)), entered[survey.seat_id], now)
 
 

@@ -1,4 +1,4 @@
-"""Reading the house standard and the dialects."""
+"""Reading the house standard."""
 
 from typing import Any
 
@@ -13,11 +13,11 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import ListOf
-from normant_core.sentences import folklore_told, layers_told
-from normant_core.standard import parse_published
+from normant_core.standard.parse import parse_published
+from normant_core.standard.sentences import folklore_sentence, layer_sentences
 
-from .models import Dialect, Edition
-from .schemas import DialectOut, EditionOut, StandardOut
+from .models import Edition
+from .schemas import EditionOut, StandardOut
 
 router = Router(tags=["standard"])
 
@@ -28,7 +28,7 @@ def standard(request: HttpRequest) -> Any:
     edition = Edition.objects.select_related("published_by").first()
     if edition is None:
         raise Problem(404, "No standard yet", "nobody has published an edition of the house standard")
-    return plain(_told(edition))
+    return plain(_edition_object(edition))
 
 
 @router.get(
@@ -45,19 +45,13 @@ def editions(request: HttpRequest) -> Any:
 )
 def edition_of(request: HttpRequest, number: int) -> Any:
     """One edition, whole."""
-    found = Edition.objects.select_related("published_by").filter(number=number).first()
-    if found is None:
+    edition = Edition.objects.select_related("published_by").filter(number=number).first()
+    if edition is None:
         raise Problem(404, "No such edition", f"there is no edition {number}")
-    return plain(_told(found))
+    return plain(_edition_object(edition))
 
 
-@router.get("/dialects", response=ListOf[DialectOut], operation_id="dialects", auth=Needs(Permission.SEE_HOUSE))
-def dialects(request: HttpRequest) -> Any:
-    """How each application keeps its preferences."""
-    return answer(Dialect.objects.order_by("app").values("app", "text", "number", "changed_at"))
-
-
-def _told(edition: Edition) -> dict[str, Any]:
+def _edition_object(edition: Edition) -> dict[str, Any]:
     parsed = parse_published(edition.text)
     return {
         "number": edition.number,
@@ -68,9 +62,9 @@ def _told(edition: Edition) -> dict[str, Any]:
         "judged": edition.judged,
         "of": edition.of,
         "followed_at": edition.followed_at,
-        "folklore": folklore_told(parsed),
+        "folklore": folklore_sentence(parsed),
         "second_person": settings.NORMANT_SECOND_PERSON,
         "text": edition.text,
-        "layers": [msgspec.to_builtins(layer) for layer in layers_told(parsed)],
+        "layers": [msgspec.to_builtins(layer) for layer in layer_sentences(parsed)],
         "warnings": [fault_object(fault) for fault in parsed.warnings],
     }

@@ -60,15 +60,6 @@ class EditionOut(Schema):
     published_by: str | None
 
 
-class DialectOut(Schema):
-    """How an application keeps its preferences."""
-
-    app: str
-    text: str
-    number: int
-    changed_at: Moment
-
-
 class PartOut(Schema):
     """What would happen to one setting on some seats; of many seats the first are named."""
 

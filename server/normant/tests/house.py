@@ -10,12 +10,12 @@ from django.utils import timezone
 
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
+from normant.dialects.services.keep_dialect import keep_dialect
 from normant.findings.services.publish import publish
-from normant.rollouts.services.sign import sign_waiting
+from normant.orders.services.sign import sign_waiting
 from normant.seats.models import Seat
 from normant.seats.services.enrol import offer_enrolment, redeem
 from normant.seats.services.register import Place, register
-from normant.standards.services.keep_dialect import keep_dialect
 
 EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
 STANDARD = (EXAMPLES / "house.standard.toml").read_text("utf-8")

@@ -25,7 +25,7 @@ class Receiver(BaseHTTPRequestHandler):
         self.end_headers()
         self.wfile.write(self.body)
 
-    def log_message(self, *told: Any) -> None:
+    def log_message(self, *words: Any) -> None:
         pass
 
 

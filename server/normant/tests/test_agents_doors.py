@@ -31,7 +31,10 @@ RECEIPT = {
     "at": "2026-03-03T09:00:00Z",
 }
 SOUND: dict[str, Any] = {
-    "survey": {**SURVEY, "readings": sorted(SURVEY["readings"], key=lambda one: one["setting"] != "memory.held_back")},
+    "survey": {
+        **SURVEY,
+        "readings": sorted(SURVEY["readings"], key=lambda reading: reading["setting"] != "memory.held_back"),
+    },
     "orders/{order}/receipt": RECEIPT,
     "orders/{order}/progress": {"step": "waiting", "message": "m"},
     "refusals": {"order": "{order}", "digest": "0" * 64, "why": "w"},

@@ -10,8 +10,10 @@ from pydantic import TypeAdapter
 from normant.accounts.permissions import Role
 from normant.config.management.commands.openapi import document
 from normant.ledger.services.sign_head import sign_head
-from normant.rollouts.services.issue import issue_send_files
-from normant_core import dialect, standard, survey
+from normant.orders.services.issue import issue_send_files
+from normant_core.dialects import dialect
+from normant_core.seat import survey
+from normant_core.standard import parse as standard
 
 from .house import STANDARD, House
 from .test_routes import routes
@@ -34,34 +36,34 @@ class Published(TestCase):
         cls.house = House()
         cls.house.send()
         client = cls.house.client()
-        found = client.get("/api/v1/findings").json()["items"]
-        ids = [finding["id"] for finding in found]
+        findings = client.get("/api/v1/findings").json()["items"]
+        ids = [finding["id"] for finding in findings]
         seen = client.post("/api/v1/rollouts/plan", {"findings": ids}, "application/json").json()
         started = client.post("/api/v1/rollouts", {"findings": ids, "seen": seen["digest"]}, "application/json")
         cls.number = started.json()["id"]
-        waived = {"places": [{"setting": found[0]["setting"]}], "reason": "x", "until_production": "The Salt Ledger"}
+        waived = {"places": [{"setting": findings[0]["setting"]}], "reason": "x", "until_production": "The Salt Ledger"}
         client.post("/api/v1/waivers", waived, "application/json")
         drafted = client.post("/api/v1/standard/drafts", {"text": STANDARD, "base": 1}, "application/json")
         cls.draft = drafted.json()["id"]
         errand = {"seat": "pan-03", "does": "look", "steps": ["look"]}
         cls.errand = client.post("/api/v1/errands/by-hand", errand, "application/json").json()["id"]
-        kept = client.post("/api/v1/plans", {"name": "x", "findings": ids[:1]}, "application/json")
+        plan = client.post("/api/v1/plans", {"name": "x", "findings": ids[:1]}, "application/json")
         store = {"app": "corrow", "setting": "store.source_cache.path"}
         asked = client.post("/api/v1/seats/pan-03/stores/look", store, "application/json")
         cls.looked = asked.json()["order"]
         cls.tried = client.post("/api/v1/rehearsals", {"findings": ids}, "application/json").json()["id"]
-        cls.plan = kept.json()["id"]
+        cls.plan = plan.json()["id"]
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         sign_head()
 
     def test_the_openapi_document_is_current(self) -> None:
-        kept = (DOCS / "openapi.json").read_text("utf-8").strip()
-        self.assertEqual(kept, document(), "run script/schemas and commit what it writes")
+        committed = (DOCS / "openapi.json").read_text("utf-8").strip()
+        self.assertEqual(committed, document(), "run script/schemas and commit what it writes")
 
     def test_the_json_schemas_are_current(self) -> None:
         for name, schema in (("survey", survey.schema), ("standard", standard.schema), ("dialect", dialect.schema)):
-            kept = json.loads((DOCS / "schemas" / f"{name}.json").read_text("utf-8"))
-            self.assertEqual(kept, json.loads(json.dumps(schema())), "run script/schemas")
+            committed = json.loads((DOCS / "schemas" / f"{name}.json").read_text("utf-8"))
+            self.assertEqual(committed, json.loads(json.dumps(schema())), "run script/schemas")
 
     def test_every_answer_has_its_published_shape(self) -> None:
         script, browser = self.house.client(), self.house.browser(Role.ADMINISTRATOR)
@@ -87,7 +89,7 @@ class Published(TestCase):
             self.assertEqual((answer.status_code, answer["Content-Type"]), (404, "application/problem+json"))
 
 
-def _unknown(told: Any, shape: Any) -> set[str]:
+def _unknown(value: Any, shape: Any) -> set[str]:
     """Fields that an answer has and its published shape does not."""
     fields = set(getattr(shape, "model_fields", {}))
-    return set(told) - fields if isinstance(told, dict) else set()
+    return set(value) - fields if isinstance(value, dict) else set()

@@ -5,8 +5,8 @@ from pathlib import Path
 from unittest import TestCase
 
 from normant_agent.errors import HostError
-from normant_core.dialect import parse_dialect
-from normant_core.survey import Survey
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.seat.survey import Survey
 from normant_standin import history, scenario
 from normant_standin.host import StandInHost
 

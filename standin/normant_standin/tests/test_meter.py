@@ -1,10 +1,10 @@
 import statistics
 from unittest import TestCase
 
-from normant_agent.host import Job
-from normant_core.facts import Facts, Volume
-from normant_core.quantities import Value
-from normant_core.trials import compare
+from normant_agent.hosts.host import Job
+from normant_core.base.quantities import Value
+from normant_core.measure.comparison import compare
+from normant_core.seat.facts import Facts, Volume
 from normant_standin.meter import RATE, SCATTER, SECONDS, run
 
 FACTS = Facts(volumes=(Volume("v0", "/", system=True), Volume("v1", "/fast", system=False)))

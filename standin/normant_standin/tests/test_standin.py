@@ -6,11 +6,11 @@ from unittest import TestCase
 import httpx
 from typer.testing import CliRunner
 
-from normant_agent.visit import take_survey
-from normant_core.dialect import parse_dialect
-from normant_core.drift import Judge, View
-from normant_core.facts import Seat
-from normant_core.standard import parse_standard
+from normant_agent.preferences.visit import take_survey
+from normant_core.dialects.dialect import parse_dialect
+from normant_core.judging.judge import Judge, View
+from normant_core.seat.facts import Seat
+from normant_core.standard.parse import parse_standard
 from normant_standin import scenario
 from normant_standin.cli import app
 from normant_standin.host import StandInHost
@@ -51,8 +51,8 @@ class Scenario(Built):
         standard = parse_standard((DEMO / "house.standard.toml").read_text("utf-8"))
         self.assertEqual(standard.warnings, ())
         survey = take_survey(self.seats["pan-03"], "pan-03", DIALECTS)
-        found = Judge(standard).verdicts(View.of(survey, Seat("pan-03", "offline", "Pan House", "The Salt Ledger")))
-        told = {(v.setting, v.app, v.distance and round(v.distance, 2), v.fix) for v in found}
+        verdicts = Judge(standard).verdicts(View.of(survey, Seat("pan-03", "offline", "Pan House", "The Salt Ledger")))
+        rows = {(v.setting, v.app, v.distance and round(v.distance, 2), v.fix) for v in verdicts}
         expected = {
             ("engine.effects", "corrow", None, "hadrel"),
             ("memory.held_back", "corrow", -2.09, 6871947674),
@@ -62,7 +62,7 @@ class Scenario(Built):
             ("power.profile", None, None, "performance"),
             ("delivery.full_raw", "plinthe", None, True),
         }
-        self.assertEqual(told, expected)
+        self.assertEqual(rows, expected)
 
     def test_building_again_changes_nothing(self) -> None:
         self.turn("change", "pan-01", "power.profile", "balanced")
@@ -82,7 +82,7 @@ class Stores(Built):
         survey = take_survey(host, "pan-03", DIALECTS)
         self.assertEqual(survey.stores[0].size, (store.size or 0) - gone)
         self.assertEqual(survey.stores[0].unused, (store.unused or 0) - gone)
-        free = {one.id: one.free for one in survey.facts.volumes or ()}
+        free = {volume.id: volume.free for volume in survey.facts.volumes or ()}
         self.assertEqual(free["v0"], 41_000_000_000 + gone)
 
 

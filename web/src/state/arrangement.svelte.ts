@@ -1,6 +1,6 @@
 import { api } from '../api/client';
 import { queryClient } from '../api/queries';
-import { CORRIDOR } from '../parts/rooms';
+import { CORRIDOR } from '../model/rooms';
 
 export type Placing = { room: string; seats: string[] };
 

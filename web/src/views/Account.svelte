@@ -2,8 +2,8 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import OwnTokens from '../parts/OwnTokens.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import OwnTokens from '../parts/people/OwnTokens.svelte';
 	import { Account } from '../state/account.svelte';
 
 	const account = createQuery(ask.account);

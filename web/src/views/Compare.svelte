@@ -2,10 +2,10 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import Differences from '../parts/Differences.svelte';
-	import { exactly } from '../parts/moment';
-	import { heardOf } from '../parts/rooms';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Differences from '../parts/seat/Differences.svelte';
+	import { exactly } from '../model/moment';
+	import { heardOf } from '../model/rooms';
 	import { route } from '../state/route.svelte';
 
 	type Props = { name: string };

@@ -2,10 +2,10 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import DialectText from '../parts/DialectText.svelte';
-	import { ago } from '../parts/moment';
-	import { nameOf } from '../parts/names';
+	import Ask from '../parts/ui/Ask.svelte';
+	import DialectText from '../parts/dialect/DialectText.svelte';
+	import { ago } from '../model/moment';
+	import { nameOf } from '../model/names';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
 

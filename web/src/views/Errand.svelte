@@ -2,8 +2,8 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import ErrandCard from '../parts/ErrandCard.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import ErrandCard from '../parts/errands/ErrandCard.svelte';
 
 	type Props = { number: number };
 	let { number }: Props = $props();

@@ -2,11 +2,11 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import ErrandCard from '../parts/ErrandCard.svelte';
-	import { byRoom } from '../parts/errands';
-	import GiveErrand from '../parts/GiveErrand.svelte';
-	import { moment } from '../parts/moment';
+	import Ask from '../parts/ui/Ask.svelte';
+	import ErrandCard from '../parts/errands/ErrandCard.svelte';
+	import { byRoom } from '../model/errands';
+	import GiveErrand from '../parts/errands/GiveErrand.svelte';
+	import { moment } from '../model/moment';
 	import { session } from '../state/session.svelte';
 
 	const errands = createQuery(ask.errands);

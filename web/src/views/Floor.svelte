@@ -1,17 +1,17 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask, everyFinding } from '../api/queries';
-	import Arrange from '../parts/Arrange.svelte';
-	import Ask from '../parts/Ask.svelte';
-	import Bar from '../parts/Bar.svelte';
-	import BringSheet from '../parts/BringSheet.svelte';
-	import EditSheet from '../parts/EditSheet.svelte';
-	import EnrolSheet from '../parts/EnrolSheet.svelte';
-	import ImportSheet from '../parts/ImportSheet.svelte';
-	import Legend from '../parts/Legend.svelte';
-	import { roomsOf, seatsOf, type Place } from '../parts/rooms';
-	import Rooms from '../parts/Rooms.svelte';
-	import TableLinks from '../parts/TableLinks.svelte';
+	import Arrange from '../parts/floor/Arrange.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Bar from '../parts/ui/Bar.svelte';
+	import BringSheet from '../parts/floor/BringSheet.svelte';
+	import EditSheet from '../parts/floor/EditSheet.svelte';
+	import EnrolSheet from '../parts/floor/EnrolSheet.svelte';
+	import ImportSheet from '../parts/floor/ImportSheet.svelte';
+	import Legend from '../parts/level/Legend.svelte';
+	import { roomsOf, seatsOf, type Place } from '../model/rooms';
+	import Rooms from '../parts/floor/Rooms.svelte';
+	import TableLinks from '../parts/ui/TableLinks.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { listen } from '../state/keys';
 	import { route } from '../state/route.svelte';

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import { exactly } from '../parts/moment';
-	import TableLinks from '../parts/TableLinks.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import { exactly } from '../model/moment';
+	import TableLinks from '../parts/ui/TableLinks.svelte';
 	import { route } from '../state/route.svelte';
 
 	const PAGE = 100;

@@ -2,10 +2,10 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import { moment } from '../parts/moment';
-	import { nameOf } from '../parts/names';
-	import Planned from '../parts/Planned.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import { moment } from '../model/moment';
+	import { nameOf } from '../model/names';
+	import Planned from '../parts/rollout/Planned.svelte';
 
 	type Props = { seat: string };
 	let { seat }: Props = $props();

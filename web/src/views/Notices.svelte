@@ -2,11 +2,11 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import ConfirmMail from '../parts/ConfirmMail.svelte';
-	import NoticeChoice from '../parts/NoticeChoice.svelte';
-	import NoticeHooks from '../parts/NoticeHooks.svelte';
-	import ToldNotice from '../parts/ToldNotice.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import ConfirmMail from '../parts/notices/ConfirmMail.svelte';
+	import NoticeChoice from '../parts/notices/NoticeChoice.svelte';
+	import NoticeHooks from '../parts/notices/NoticeHooks.svelte';
+	import ToldNotice from '../parts/notices/ToldNotice.svelte';
 
 	const choice = createQuery(ask.noticeChoice);
 	const told = createQuery(ask.notices);

@@ -2,9 +2,9 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import AddPerson from '../parts/AddPerson.svelte';
-	import Ask from '../parts/Ask.svelte';
-	import PersonRow from '../parts/PersonRow.svelte';
+	import AddPerson from '../parts/people/AddPerson.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import PersonRow from '../parts/people/PersonRow.svelte';
 	import { People } from '../state/people.svelte';
 
 	const people = createQuery(ask.people);

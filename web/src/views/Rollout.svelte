@@ -2,12 +2,12 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, data } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import { moment } from '../parts/moment';
-	import { byWave } from '../parts/beads';
-	import StayedPut from '../parts/StayedPut.svelte';
-	import Track from '../parts/Track.svelte';
-	import WaveOfBeads from '../parts/WaveOfBeads.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import { moment } from '../model/moment';
+	import { byWave } from '../model/beads';
+	import StayedPut from '../parts/rollout/StayedPut.svelte';
+	import Track from '../parts/rollout/Track.svelte';
+	import WaveOfBeads from '../parts/rollout/WaveOfBeads.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';

@@ -1,12 +1,12 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import BookedRooms from '../parts/BookedRooms.svelte';
-	import Packages from '../parts/Packages.svelte';
-	import StayedPut from '../parts/StayedPut.svelte';
-	import KeptPlans from '../parts/KeptPlans.svelte';
-	import { moment } from '../parts/moment';
+	import Ask from '../parts/ui/Ask.svelte';
+	import BookedRooms from '../parts/rollout/BookedRooms.svelte';
+	import Packages from '../parts/rollout/Packages.svelte';
+	import StayedPut from '../parts/rollout/StayedPut.svelte';
+	import KeptPlans from '../parts/plan/KeptPlans.svelte';
+	import { moment } from '../model/moment';
 
 	const rollouts = createQuery(ask.rollouts);
 </script>

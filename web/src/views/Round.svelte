@@ -2,12 +2,12 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../api/client';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import MiniFloor from '../parts/MiniFloor.svelte';
-	import Proposals from '../parts/Proposals.svelte';
-	import { moment } from '../parts/moment';
-	import { tonight } from '../parts/tonight';
-	import RoundItem from '../parts/RoundItem.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import MiniFloor from '../parts/floor/MiniFloor.svelte';
+	import Proposals from '../parts/rollout/Proposals.svelte';
+	import { moment } from '../model/moment';
+	import { tonight } from '../model/tonight';
+	import RoundItem from '../parts/round/RoundItem.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { session } from '../state/session.svelte';
 	import { waiving, type Place } from '../state/waiving.svelte';

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import Level from '../parts/Level.svelte';
+	import Level from '../parts/level/Level.svelte';
 	import { session } from '../state/session.svelte';
 
 	let name = $state('');

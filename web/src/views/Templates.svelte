@@ -2,9 +2,9 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import KeepTemplate from '../parts/KeepTemplate.svelte';
-	import ProjectTemplate from '../parts/ProjectTemplate.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import KeepTemplate from '../parts/template/KeepTemplate.svelte';
+	import ProjectTemplate from '../parts/template/ProjectTemplate.svelte';
 	import { session } from '../state/session.svelte';
 
 	const templates = createQuery(ask.templates);

@@ -3,11 +3,11 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { api, type Schemas } from '../api/client';
 	import { ask, queryClient } from '../api/queries';
-	import Ask from '../parts/Ask.svelte';
-	import DriftTabs from '../parts/DriftTabs.svelte';
-	import Level from '../parts/Level.svelte';
-	import { day, dayAhead, moment } from '../parts/moment';
-	import { nameOf } from '../parts/names';
+	import Ask from '../parts/ui/Ask.svelte';
+	import DriftTabs from '../parts/drift/DriftTabs.svelte';
+	import Level from '../parts/level/Level.svelte';
+	import { day, dayAhead, moment } from '../model/moment';
+	import { nameOf } from '../model/names';
 	import { session } from '../state/session.svelte';
 
 	const LONGEST_DAYS = 366;

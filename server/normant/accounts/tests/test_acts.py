@@ -9,8 +9,8 @@ from django.utils import timezone
 
 from normant.accounts.models import Act
 from normant.accounts.permissions import Role
+from normant.errands.models import Errand
 from normant.ledger.models import Entry
-from normant.rollouts.models import Errand
 from normant.tests.house import House
 from normant.tests.served import served
 

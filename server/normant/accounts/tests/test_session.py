@@ -17,9 +17,9 @@ class Session(TestCase):
         return (client or self.client).post("/api/v1/session", body, "application/json")
 
     def test_signing_in_says_who_one_is_and_what_one_may(self) -> None:
-        told = self.sign_in("brine and salt").json()
-        self.assertEqual((told["name"], told["role"]), ("sal", "supervisor"))
-        self.assertIn("correct", told["may"])
+        session = self.sign_in("brine and salt").json()
+        self.assertEqual((session["name"], session["role"]), ("sal", "supervisor"))
+        self.assertIn("correct", session["may"])
         self.assertEqual(self.client.get("/api/v1/session").json()["name"], "sal")
         self.client.delete("/api/v1/session")
         self.assertIsNone(self.client.get("/api/v1/session").json()["name"])

@@ -10,16 +10,16 @@ from django.utils import timezone
 
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.errands.services.run_errands import prove
 from normant.findings.services.evaluate import judge_news
 from normant.ledger.services.record import record
-from normant.rollouts.models import Order
+from normant.orders.models import Order
+from normant.orders.services.issue import explained_by
 from normant.rollouts.services.advance import settle
-from normant.rollouts.services.issue import explained_by
-from normant.rollouts.services.run_errands import prove
 from normant.seats.models import Presence, Seat
 from normant.seats.services.take_survey import take_survey
 from normant.standards.current import current_judge
-from normant_core.survey import LIMIT_BYTES, Survey, decode, parse_survey
+from normant_core.seat.survey import LIMIT_BYTES, Survey, decode, parse_survey
 
 from ..identify import presence_of
 
@@ -82,19 +82,19 @@ def bring(raw: bytes, actor: str) -> dict[str, Any]:
         raise Problem(404, "No such seat", f"there is no seat {survey.seat}: add it to the register first")
     lock("leg", [seat.name])
     presence, _ = Presence.objects.select_for_update().get_or_create(seat=seat)
-    told = _taken(presence, survey, raw, hashlib.sha256(survey.content()).digest())
-    record(actor, "bring survey", seat.name, taken_at=survey.taken_at.isoformat(), changed=told["changed"])
-    return {"seat": seat.name, "taken_at": survey.taken_at, "changed": told["changed"]}
+    changed = _taken(presence, survey, raw, hashlib.sha256(survey.content()).digest())
+    record(actor, "bring survey", seat.name, taken_at=survey.taken_at.isoformat(), changed=changed["changed"])
+    return {"seat": seat.name, "taken_at": survey.taken_at, "changed": changed["changed"]}
 
 
 def _taken(presence: Presence, survey: Survey, raw: bytes, digest: bytes) -> dict[str, Any]:
     seat = presence.seat
     now = timezone.now()
     if survey.taken_at > now + AHEAD:
-        told = (
+        message = (
             f"the survey was taken at {survey.taken_at:%H:%M:%S}, here it is {now:%H:%M:%S} UTC: set the seat's clock"
         )
-        raise Problem(422, "Clock ahead", told)
+        raise Problem(422, "Clock ahead", message)
     orders = list(Order.objects.filter(seat=seat, withdrawn_at=None).order_by("-created_at")[:50])
     if presence.taken_at and survey.taken_at <= presence.taken_at <= now + AHEAD:
         return {"changed": False, "orders": _waiting(orders)}  # a replay, or one that was overtaken

@@ -10,7 +10,7 @@ from normant.agents.services.hand_in import UNCHANGED
 from normant.findings.jobs import judge_unjudged
 from normant.findings.models import Finding
 from normant.findings.services.evaluate import evaluate
-from normant.rollouts.services.issue import issue_survey_now
+from normant.orders.services.issue import issue_survey_now
 from normant.seats.models import Presence, Reading, Seat, Survey
 from normant.seats.services.take_survey import TAKE, question
 from normant.standards.current import current_judge
@@ -25,9 +25,9 @@ class ShortWay(TestCase):
         cls.house = House()
         cls.house.send(survey(minutes=-40))
 
-    def _answer(self, told: dict[str, Any] | bytes, **headers: str) -> str:
+    def _answer(self, body: dict[str, Any] | bytes, **headers: str) -> str:
         """What the shell's statements come to: unchanged, changed, or the long way."""
-        raw = told if isinstance(told, bytes) else json.dumps(told).encode()
+        raw = body if isinstance(body, bytes) else json.dumps(body).encode()
         given = {"authorization": f"Bearer {self.house.token}", **headers}
         asked = Asked.of({name.replace("_", "-").encode(): value.encode() for name, value in given.items()}, raw)
         if asked is None:
@@ -71,9 +71,9 @@ class ShortWay(TestCase):
             "too large": (plain + b" " * 2**21, {}),
         }
         before = self._rows()
-        for name, (told, headers) in cases.items():
+        for name, (body, headers) in cases.items():
             with self.subTest(name):
-                self.assertEqual(self._answer(told, **headers), "the long way")
+                self.assertEqual(self._answer(body, **headers), "the long way")
         self.assertEqual(self._rows(), before)
 
     def test_a_seat_with_orders_goes_the_long_way(self) -> None:
@@ -84,14 +84,14 @@ class ShortWay(TestCase):
         self.house.send(survey(minutes=-35, delivery__full_raw=True))
         wrong, right, gone = survey(minutes=-30), *(survey(minutes=at, delivery__full_raw=True) for at in (-20, -10))
         gone["readings"] = [r for r in gone["readings"] if r["setting"] != "memory.held_back"]
-        for told in (wrong, right, gone):
-            self.assertEqual(self._answer(told), "changed")
-        found = Finding.objects.filter(setting="delivery.full_raw", opened_at__gte=wrong["taken_at"])
-        self.assertFalse(found.exists())
+        for body in (wrong, right, gone):
+            self.assertEqual(self._answer(body), "changed")
+        findings = Finding.objects.filter(setting="delivery.full_raw", opened_at__gte=wrong["taken_at"])
+        self.assertFalse(findings.exists())
         judge_unjudged()
-        finding = found.get()
-        told = (finding.opened_at.isoformat(), finding.closed_at and finding.closed_at.isoformat())
-        self.assertEqual(told, (wrong["taken_at"], right["taken_at"]))
+        finding = findings.get()
+        body = (finding.opened_at.isoformat(), finding.closed_at and finding.closed_at.isoformat())
+        self.assertEqual(body, (wrong["taken_at"], right["taken_at"]))
         self.assertEqual((finding.opened_by, finding.closed_by), ("theirs", "theirs"))
         held = Finding.objects.get(setting="memory.held_back")
         self.assertEqual(held.closed_at and held.closed_at.isoformat(), gone["taken_at"])
@@ -117,15 +117,15 @@ class ShortWay(TestCase):
         self.house.send(survey(minutes=-40, seat="pan-04"), token)
         changes = ({"memory__held_back": 2**33}, {"power__profile": "performance", "playback__scale": "1/2"}, {})
         for minutes, change in enumerate(changes, -20):
-            told = survey(minutes=minutes, **change)
-            self.assertEqual(self._answer(told), "changed")
-            self.house.send({**told, "seat": "pan-04"}, token)
+            body = survey(minutes=minutes, **change)
+            self.assertEqual(self._answer(body), "changed")
+            self.house.send({**body, "seat": "pan-04"}, token)
         columns = ("setting", "app", "value", "native", "until", "cause")
-        mine, theirs = (
+        quick, theirs = (
             list(Reading.objects.filter(seat=seat).order_by("setting", "app", "since").values(*columns))
             for seat in (self.house.seat, other)
         )
-        self.assertEqual(mine, theirs)
+        self.assertEqual(quick, theirs)
 
     def _rows(self) -> tuple[int, int]:
         return Reading.objects.count(), Survey.objects.count()

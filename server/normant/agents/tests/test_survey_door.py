@@ -20,7 +20,7 @@ class Surveys(TestCase):
     def setUpTestData(cls) -> None:
         cls.house = House()
 
-    def told(self) -> tuple[int, int, int]:
+    def answer(self) -> tuple[int, int, int]:
         """Rows that surveys leave: surveys, readings, findings."""
         return Survey.objects.count(), Reading.objects.count(), Finding.objects.count()
 
@@ -31,12 +31,12 @@ class Surveys(TestCase):
 
     def test_an_unchanged_survey_is_one_statement_and_adds_nothing(self) -> None:
         self.house.send()
-        before = self.told()
+        before = self.answer()
         for minute in (1, 2, 3):
             with self.assertNumQueries(2):  # who it is, and that nothing changed
                 answer = self.house.send(survey(minutes=minute))
             self.assertEqual(answer.json(), {"changed": False, "orders": 0})
-        self.assertEqual(self.told(), before)
+        self.assertEqual(self.answer(), before)
 
     def test_gzip_is_taken(self) -> None:
         raw = gzip.compress(json.dumps(survey()).encode())
@@ -46,19 +46,19 @@ class Surveys(TestCase):
 
     def test_what_is_overtaken_or_replayed_changes_nothing(self) -> None:
         self.house.send(survey(minutes=1, memory__held_back=8 * 2**30))
-        before = self.told()
+        before = self.answer()
         for late in (survey(minutes=0, memory__held_back=1), survey(minutes=-60)):
             self.assertEqual(self.house.send(late).json()["changed"], False)
-        self.assertEqual(self.told(), before)
+        self.assertEqual(self.answer(), before)
         self.assertEqual(Reading.objects.current().get(setting="memory.held_back", app="corrow").value, 8 * 2**30)
 
     def test_a_clock_that_is_behind_is_told(self) -> None:
-        told = []
+        behind = []
         for minutes in (-20, 0):
             self.house.send(survey(minutes=minutes))
-            told.append(self.house.client().get("/api/v1/seats/pan-03").json()["clock_behind"])
-        self.assertAlmostEqual(told[0], 1200, delta=30)
-        self.assertIsNone(told[1])
+            behind.append(self.house.client().get("/api/v1/seats/pan-03").json()["clock_behind"])
+        self.assertAlmostEqual(behind[0], 1200, delta=30)
+        self.assertIsNone(behind[1])
 
     def test_a_clock_that_was_ahead_for_a_while_bars_no_survey(self) -> None:
         self.house.send(survey(minutes=-3))
@@ -95,7 +95,7 @@ class Surveys(TestCase):
                 self.assertEqual(answer.status_code, status, answer.content)
                 self.assertEqual(answer["Content-Type"], "application/problem+json")
                 self.assertIn(words, answer.content.decode())
-        self.assertEqual(self.told(), (0, 0, 0))
+        self.assertEqual(self.answer(), (0, 0, 0))
 
     def test_every_fault_of_a_survey_is_told_with_its_path(self) -> None:
         bad = survey()
@@ -173,10 +173,10 @@ class Enrolment(TestCase):
 
     def test_tokens_and_codes_are_kept_as_digests_alone(self) -> None:
         code = offer_enrolment(self.house.seat, "test")
-        told = self.redeem(code).json()
-        kept = str(list(Presence.objects.values())) + str(list(self.house.seat.enrolment_set.values()))
-        self.assertNotIn(code, kept)
-        self.assertNotIn(told["token"], kept)
+        answer = self.redeem(code).json()
+        rows = str(list(Presence.objects.values())) + str(list(self.house.seat.enrolment_set.values()))
+        self.assertNotIn(code, rows)
+        self.assertNotIn(answer["token"], rows)
 
     def test_a_retired_seat_is_not_enrolled(self) -> None:
         code = offer_enrolment(self.house.seat, "test")

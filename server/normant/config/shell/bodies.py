@@ -26,7 +26,7 @@ class Gone(Exception):
 async def read_whole(receive: Receive, limit: int) -> IO[bytes]:
     """The body, at its start; the caller closes it. Raises Problem 408 where it comes too slowly, 413 where it is
     larger than `limit` bytes, and Gone."""
-    kept = tempfile.SpooledTemporaryFile(max_size=IN_MEMORY)  # noqa: SIM115 (the caller closes it)
+    body = tempfile.SpooledTemporaryFile(max_size=IN_MEMORY)  # noqa: SIM115 (the caller closes it)
     begun, size = time.monotonic(), 0
     try:
         while True:
@@ -40,14 +40,14 @@ async def read_whole(receive: Receive, limit: int) -> IO[bytes]:
             size += len(part)
             if size > limit:
                 raise too_large(limit)
-            kept.write(part)
+            body.write(part)
             if not message.get("more_body"):
-                kept.seek(0)
-                return kept
+                body.seek(0)
+                return body
             if time.monotonic() - begun > PATIENCE_SECONDS + size / LEAST_PACE:
                 raise too_slow()
     except BaseException:
-        kept.close()
+        body.close()
         raise
 
 

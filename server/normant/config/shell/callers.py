@@ -77,15 +77,15 @@ class Callers:
             return known[1]
         try:
             async with self._lookups.turn(address):
-                found: Caller = await self.run(look)
+                caller: Caller = await self.run(look)
         except Problem:
             self._known.pop(shown, None)
             raise
-        self._known[shown] = (now, found)
+        self._known[shown] = (now, caller)
         self._known.move_to_end(shown)
         while len(self._known) > KNOWN:
             self._known.popitem(last=False)
-        return found
+        return caller
 
 
 def _in_thread(work: Callable[..., Any], *of: Any) -> Any:

@@ -46,8 +46,8 @@ class Hub:
                 async with await psycopg.AsyncConnection.connect(**connection_of(), autocommit=True) as connection:
                     await connection.execute(f"LISTEN {CHANNEL}")
                     async for notify in connection.notifies():
-                        told = orjson.loads(notify.payload)
-                        self._publish(told["topic"], told["id"])
+                        event = orjson.loads(notify.payload)
+                        self._publish(event["topic"], event["id"])
             except psycopg.OperationalError as fault:
                 log.warning("listening interrupted", reason=str(fault).strip())
                 await asyncio.sleep(1)

@@ -12,8 +12,12 @@ from normant.agents.urls import resolver as agents
 from normant.common import tables
 from normant.common.problems import Problem, wrong_method
 from normant.house import archive, teach
-from normant.standards.services import keep_package, keep_template
-from normant_core import booked, orders, survey, toml_places
+from normant.packages.services import keep_package
+from normant.templates.services import keep_template
+from normant_core.base import toml_places
+from normant_core.orders import kinds as orders
+from normant_core.rollout import bookings as booked
+from normant_core.seat import survey
 
 from ..api import api
 
@@ -124,7 +128,7 @@ def _operations() -> dict[str, dict[str, Route]]:
 
 def _all() -> Iterator[tuple[str, str, Route]]:
     for bound in api._get_bound_routers():
-        operations = [one for view in bound.path_operations.values() for one in view.operations]
+        operations = [operation for view in bound.path_operations.values() for operation in view.operations]
         for operation, pattern in zip(operations, bound.urls_paths(bound.prefix), strict=True):
             name = str(operation.operation_id)
             door = operation.auth_param

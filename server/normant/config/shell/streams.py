@@ -10,7 +10,7 @@ import orjson
 from normant.accounts.permissions import Permission
 from normant.common.numbers import is_number
 from normant.common.problems import Problem
-from normant.rollouts.models import Order
+from normant.orders.models import Order
 
 from .answers import Send, send_in_time, send_json
 from .bodies import Receive
@@ -84,8 +84,8 @@ class Streams:
                 while True:
                     news = await queue.get()
                     if (news.topic, news.subject) == (FOR_AGENTS, agent.seat) or news.topic == "everything":
-                        found: int = await self._callers.run(waiting_orders, agent.seat_id)
-                        return found
+                        count: int = await self._callers.run(waiting_orders, agent.seat_id)
+                        return count
         except TimeoutError:
             return 0
 
@@ -121,8 +121,8 @@ async def _until_gone(receive: Receive, serving: Coroutine[Any, Any, None]) -> N
     task = asyncio.ensure_future(serving)
     gone = asyncio.ensure_future(_gone(receive))
     _, left = await asyncio.wait({task, gone}, return_when=asyncio.FIRST_COMPLETED)
-    for one in left:
-        one.cancel()
+    for waiting in left:
+        waiting.cancel()
     await asyncio.gather(*left, return_exceptions=True)
     if task not in left:
         task.result()

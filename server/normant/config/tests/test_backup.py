@@ -49,8 +49,8 @@ class AsWritten(SimpleTestCase):
         self.addCleanup(elsewhere.stop)
         fresh = house.run / "new"
         env = {**elsewhere.env, "NORMANT_PACKAGES": str(fresh / "packages"), "BACKUP": str(backup)}
-        told = self.run_as_written(1, env)
-        self.assertIn("the chain is whole", told)
+        output = self.run_as_written(1, env)
+        self.assertIn("the chain is whole", output)
         elsewhere.serve()
         elsewhere.tokens, elsewhere.agent = house.tokens, house.agent
         self.assertEqual(elsewhere.agent_dialects(), signed)

@@ -61,8 +61,10 @@ class Choices(SimpleTestCase):
         return Options.read({"DATABASE_URL": URL, "NORMANT_KEYS": keys, **env})
 
     def test_what_is_not_said_has_a_default(self) -> None:
-        told = self.read()
-        self.assertEqual((told.hosts, told.heartbeat_seconds, told.debug), (("127.0.0.1", "localhost"), 60, False))
+        choices = self.read()
+        self.assertEqual(
+            (choices.hosts, choices.heartbeat_seconds, choices.debug), (("127.0.0.1", "localhost"), 60, False)
+        )
         expected: dict[str, Any] = {
             "NAME": "normant",
             "USER": "n@me",
@@ -71,7 +73,7 @@ class Choices(SimpleTestCase):
             "PORT": "5433",
             "OPTIONS": {},
         }
-        self.assertEqual(told.database, expected)
+        self.assertEqual(choices.database, expected)
 
     def test_the_secret_is_made_once_and_for_the_server_alone(self) -> None:
         folder = Path(tempfile.mkdtemp()) / "keys"
@@ -105,7 +107,7 @@ class Choices(SimpleTestCase):
             self.assertNotRegex(str(refused.exception), "s3cr|et@")
 
     def test_what_a_database_is_asked_for_is_passed_on_or_refused(self) -> None:
-        told = self.read(DATABASE_URL=URL + "?sslmode=verify-full&sslrootcert=/etc/house.pem")
-        self.assertEqual(told.database["OPTIONS"], {"sslmode": "verify-full", "sslrootcert": "/etc/house.pem"})
+        choices = self.read(DATABASE_URL=URL + "?sslmode=verify-full&sslrootcert=/etc/house.pem")
+        self.assertEqual(choices.database["OPTIONS"], {"sslmode": "verify-full", "sslrootcert": "/etc/house.pem"})
         with self.assertRaisesRegex(OptionError, "sslmod: expected any of"):
             self.read(DATABASE_URL=URL + "?sslmod=verify-full")

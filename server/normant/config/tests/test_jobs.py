@@ -15,8 +15,8 @@ class Prune(TestCase):
     def count(self, table: str) -> int:
         with connection.cursor() as cursor:
             cursor.execute(f"SELECT count(*) FROM {table}")
-            found: int = cursor.fetchone()[0]
-        return found
+            count: int = cursor.fetchone()[0]
+        return count
 
     def finished(self, ago: str, status: str) -> None:
         """A job that ended that long ago, with its events."""

@@ -35,8 +35,8 @@ class Rule(TestCase):
         self.assertTrue(may_hear(Caller("person 1"), News(0, "everything", "")))
 
     def test_an_agent_waits_as_long_as_it_says(self) -> None:
-        told = {b"": 20, b"seconds=5": 5, b"seconds=900": 30, "seconds=\u00b2".encode(): 0, b"seconds=-1": 0}
-        self.assertEqual({query: seconds_of(query) for query in told}, told)
+        expected = {b"": 20, b"seconds=5": 5, b"seconds=900": 30, "seconds=\u00b2".encode(): 0, b"seconds=-1": 0}
+        self.assertEqual({query: seconds_of(query) for query in expected}, expected)
 
 
 class Stream(TestCase):
@@ -61,8 +61,8 @@ class Stream(TestCase):
                 yield line
 
     def notify(self, *subjects: str) -> None:
-        told = "; ".join(f"tell('seat', '{subject}')" for subject in subjects)
-        self.house.python(f"from normant.common.events import tell; {told}")
+        calls = "; ".join(f"tell('seat', '{subject}')" for subject in subjects)
+        self.house.python(f"from normant.common.events import tell; {calls}")
 
     def test_what_was_missed_goes_by_the_same_rule(self) -> None:
         with self.house.client("administrator").stream("GET", "/api/v1/events") as first:
@@ -73,10 +73,10 @@ class Stream(TestCase):
         last = int(numbers[-1].rpartition("-")[2])
         missed = {"Last-Event-ID": f"{epoch}-{last - 3}"}
         with self.house.client("editor").stream("GET", "/api/v1/events", headers=missed) as second:
-            told = self.lines(second)
-            self.assertEqual(next(told), 'data: {"topic":"seat","id":"pan-03"}')
+            events = self.lines(second)
+            self.assertEqual(next(events), 'data: {"topic":"seat","id":"pan-03"}')
             self.notify("pan-04", "pan-03")
-            self.assertEqual(next(told), 'data: {"topic":"seat","id":"pan-03"}')
+            self.assertEqual(next(events), 'data: {"topic":"seat","id":"pan-03"}')
 
     def test_a_stream_ends_soon_after_its_person_signed_out(self) -> None:
         client = self.signed_in("viewer")

@@ -13,8 +13,8 @@ from normant.common.problems import Problem
 from normant.common.seen import need_seen, seen_of
 from normant.ledger.services.record import record
 from normant.standards.models import Draft, Edition
-from normant_core.errors import DocumentError
-from normant_core.standard import parse_standard
+from normant_core.base.errors import DocumentError
+from normant_core.standard.parse import parse_standard
 
 from .publish import publish
 
@@ -102,8 +102,8 @@ def publish_those_due() -> None:
 def need_second_person(draft: Draft | None) -> None:
     """Where the house asks for it, nothing is published that one person alone has looked at. Raises Problem."""
     if settings.NORMANT_SECOND_PERSON and (draft is None or draft.approved_by_id is None):
-        told = "in this house a second person approves a draft before it is published: keep it as a draft, and ask"
-        raise Problem(409, "Needs a second person", told)
+        message = "in this house a second person approves a draft before it is published: keep it as a draft, and ask"
+        raise Problem(409, "Needs a second person", message)
 
 
 def _published(draft: Draft, user: User) -> Draft:

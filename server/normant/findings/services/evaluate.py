@@ -14,10 +14,10 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.seats.models import Presence, Reading, Seat, Survey
 from normant.seats.views_of import entered_by_hand, latest_survey, merged
-from normant_core.drift import Judge, Verdict, View
-from normant_core.levels import levels
-from normant_core.survey import Key, decode
-from normant_core.waivers import waived, waiver_of
+from normant_core.house.waivers import waived, waiver_of
+from normant_core.judging.judge import Judge, Verdict, View
+from normant_core.judging.levels import levels
+from normant_core.seat.survey import Key, decode
 
 from ..later import tell_musts_later
 from ..models import Finding
@@ -111,11 +111,11 @@ def _settle(seat: Seat, judge: Judge, steps: list[Step]) -> None:
     verdicts = waived(judge.verdicts(steps[-1].view, every=True), register, waivers)
     by = {v.key: waiver_of(waivers, register, v.key) for v in verdicts if v.status == "waived"}
     numbers = {key: waiver.id for key, waiver in by.items() if waiver}
-    kept = [f for v in verdicts if (f := _kept(v, open_.get(v.key), numbers.get(v.key)))]
+    staying = [f for v in verdicts if (f := _brought_up_to_date(v, open_.get(v.key), numbers.get(v.key)))]
     Finding.objects.bulk_update(closed, ["closed_at", "closed_by"])
-    Finding.objects.bulk_update(kept, ["verdict", "severity", "waiver"])
+    Finding.objects.bulk_update(staying, ["verdict", "severity", "waiver"])
     Finding.objects.bulk_create(made)
-    if any(f.severity == "must" and f.told_at is None for f in (*made, *kept)):
+    if any(f.severity == "must" and f.told_at is None for f in (*made, *staying)):
         tell_musts_later()
     seat.levels = [msgspec.to_builtins(level) for level in levels(verdicts)]
     seat.off_norm = sum(verdict.status == "off-norm" for verdict in verdicts)
@@ -135,7 +135,7 @@ def _opened(seat: Seat, verdict: Verdict, step: Step) -> Finding:
     )
 
 
-def _kept(verdict: Verdict, finding: Finding | None, waiver: int | None) -> Finding | None:
+def _brought_up_to_date(verdict: Verdict, finding: Finding | None, waiver: int | None) -> Finding | None:
     """The open finding, where it now says something else and was kept before."""
     plain = msgspec.json.decode(msgspec.json.encode(verdict))
     if finding is None or (finding.verdict, finding.waiver_id) == (plain, waiver):

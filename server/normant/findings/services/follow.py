@@ -19,12 +19,12 @@ from normant.common.locks import lock
 from normant.seats.models import Presence, Seat, Survey
 from normant.standards.current import judge_of
 from normant.standards.models import Edition
-from normant_core.columns import House
-from normant_core.drift import Judge
-from normant_core.levels import Level
-from normant_core.standing import Case, Standing
-from normant_core.survey import Key
-from normant_core.telling import Telling, keys_that_moved
+from normant_core.house.columns import House
+from normant_core.house.explain import Telling, keys_that_moved
+from normant_core.house.verdicts import Case, Standing
+from normant_core.judging.judge import Judge
+from normant_core.judging.levels import Level
+from normant_core.seat.survey import Key
 
 from ..later import tell_musts_later
 from ..models import Finding
@@ -53,21 +53,21 @@ def follow() -> None:
     edition = Edition.objects.order_by("-number").first()
     if edition is None or edition.followed_at:
         return
-    judge, told = judge_of(edition.pk), Edition.objects.filter(pk=edition.pk)
+    judge, rows = judge_of(edition.pk), Edition.objects.filter(pk=edition.pk)
     with resident.house() as house:
         judged = _judged(house, judge)
         names = [row.seat.name for row in house.rows]
-        told.update(judged=0, of=len(names))
+        rows.update(judged=0, of=len(names))
         later = list[str]()
         for start in range(0, len(names), AT_ONCE):
             part = range(start, min(start + AT_ONCE, len(names)))
             later += _settle(judged, part)
-            told.update(judged=part.stop)
+            rows.update(judged=part.stop)
             tell("standard", str(edition.number))
     others = Seat.objects.active().filter(survey__latest=True)
     for seat in others.filter(name__in=later) | others.exclude(name__in=names):
         evaluate(seat, judge)
-    told.update(followed_at=timezone.now())
+    rows.update(followed_at=timezone.now())
     tell_musts_later()
     tell("standard", str(edition.number))
 
@@ -79,9 +79,9 @@ def _judged(house: House, judge: Judge) -> Judged:
     standing = Standing(house, judge, before)
     telling = Telling(standing, waivers_at(now))
     off: dict[int, list[Case]] = defaultdict(list)
-    for found in standing.found():
-        for row in found.rows:
-            off[row].append(found.case)
+    for case_found in standing.with_status():
+        for row in case_found.rows:
+            off[row].append(case_found.case)
     moved = keys_that_moved(before, standing)
     return Judged(telling, moved, resident.surveys(), off, telling.levels(), telling.off_norm(), now)
 
@@ -95,8 +95,8 @@ def _settle(judged: Judged, part: range) -> list[str]:
     changed = {*_changed(judged, seats)}
     current = {name: rows[name] for name in seats if name not in changed}
     by_seat = {seats[name]: row for name, row in current.items()}
-    kept = _close(judged, by_seat)
-    _open(judged, by_seat, kept)
+    staying = _close(judged, by_seat)
+    _open(judged, by_seat, staying)
     _draw(judged, by_seat)
     tell("seat", "several")
     return sorted(changed & seats.keys())
@@ -112,7 +112,7 @@ def _changed(judged: Judged, seats: dict[str, int]) -> Iterator[str]:
 
 def _close(judged: Judged, by_seat: dict[int, int]) -> set[tuple[int, Key]]:
     """Close what is off norm no longer, tell anew what is; gives back which findings stay open."""
-    standing, closed, kept = judged.telling.standing, list[int](), set[tuple[int, Key]]()
+    standing, closed, staying = judged.telling.standing, list[int](), set[tuple[int, Key]]()
     renewed = list[tuple[int, Case, int]]()
     open_ = Finding.objects.open().filter(seat__in=by_seat).values_list("pk", "seat_id", "setting", "app", "waiver_id")
     for pk, seat, setting, app, waiver in open_:
@@ -121,25 +121,25 @@ def _close(judged: Judged, by_seat: dict[int, int]) -> set[tuple[int, Key]]:
         if case is None or case not in judged.off.get(row, ()):
             closed.append(pk)
             continue
-        kept.add((seat, key))
+        staying.add((seat, key))
         accepted = judged.telling.waiver(key, row)
         if key in judged.moved or waiver != (accepted.id if accepted else None):
             renewed.append((pk, case, row))
     ended = Greatest("opened_at", Value(judged.at))  # clocks differ
     Finding.objects.filter(pk__in=closed).update(closed_at=ended, closed_by="standard")
     _renew(judged, renewed)
-    return kept
+    return staying
 
 
 def _renew(judged: Judged, renewed: Sequence[tuple[int, Case, int]]) -> None:
     if not renewed:
         return
-    told = [judged.telling.verdict(case, row) for _, case, row in renewed]
+    lines = [judged.telling.verdict(case, row) for _, case, row in renewed]
     waivers = [judged.telling.waiver(case.key, row) for _, case, row in renewed]
     columns = (
         [pk for pk, _, _ in renewed],
-        [one.json.decode() for one in told],
-        [one.verdict.severity for one in told],
+        [line.json.decode() for line in lines],
+        [line.verdict.severity for line in lines],
         [waiver.id if waiver else None for waiver in waivers],
     )
     with connection.cursor() as cursor:
@@ -151,7 +151,7 @@ def _renew(judged: Judged, renewed: Sequence[tuple[int, Case, int]]) -> None:
         )
 
 
-def _open(judged: Judged, by_seat: dict[int, int], kept: set[tuple[int, Key]]) -> None:
+def _open(judged: Judged, by_seat: dict[int, int], staying: set[tuple[int, Key]]) -> None:
     telling = judged.telling
     with (
         connection.cursor() as cursor,
@@ -162,12 +162,12 @@ def _open(judged: Judged, by_seat: dict[int, int], kept: set[tuple[int, Key]]) -
     ):
         for seat, row in by_seat.items():
             for case in judged.off.get(row, ()):
-                if (seat, case.key) in kept:
+                if (seat, case.key) in staying:
                     continue
-                told, waiver = telling.verdict(case, row), telling.waiver(case.key, row)
+                line, waiver = telling.verdict(case, row), telling.waiver(case.key, row)
                 setting, app = case.key
-                severity, accepted = told.verdict.severity, waiver.id if waiver else None
-                plain = told.json.decode()
+                severity, accepted = line.verdict.severity, waiver.id if waiver else None
+                plain = line.json.decode()
                 copy.write_row((seat, setting, app or "", severity, plain, judged.at, "standard", "", accepted))
 
 

@@ -12,11 +12,11 @@ from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_views
 from normant.standards.models import Edition
-from normant_core.drift import Judge
-from normant_core.impact import Impact, impact
-from normant_core.rule import Standard
-from normant_core.standard import parse_standard
-from normant_core.standing import Standing
+from normant_core.house.impact import Impact, impact
+from normant_core.house.verdicts import Standing
+from normant_core.judging.judge import Judge
+from normant_core.standard.parse import parse_standard
+from normant_core.standard.rule import Standard
 
 from ..later import follow_later
 from ..resident import resident
@@ -40,8 +40,8 @@ def publish(text: str, *, base: int, note: str, user: User | None) -> Edition:
     lock("publish")
     newest = Edition.objects.aggregate(newest=Max("number"))["newest"] or 0
     if base != newest:
-        told = f"edition {newest} was published meanwhile; yours began from edition {base}: look at it and try again"
-        raise Problem(409, "Somebody was faster", told)
+        message = f"edition {newest} was published meanwhile; yours began from edition {base}: look at it and try again"
+        raise Problem(409, "Somebody was faster", message)
     edition = Edition.objects.create(number=newest + 1, text=text, note=note, published_by=user)
     record(user.username if user else "server", "publish edition", f"edition {edition.number}", note=note)
     follow_later(edition.pk)
@@ -61,5 +61,5 @@ def prove(standard: Standard) -> None:
             judge.verdicts(view)
         except Exception as fault:
             log.exception("an edition was refused", seat=seat.name)
-            told = f"judging {seat.name} by it fails ({type(fault).__name__}); nothing was published"
-            raise Problem(422, "Not fit to judge by", told) from fault
+            message = f"judging {seat.name} by it fails ({type(fault).__name__}); nothing was published"
+            raise Problem(422, "Not fit to judge by", message) from fault

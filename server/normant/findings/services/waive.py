@@ -16,9 +16,9 @@ from normant.common.seen import need_seen
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant.seats.querysets import SeatQuerySet
-from normant_core.catalogue import catalogue
-from normant_core.survey import Key
-from normant_core.waivers import GROUPS, LONGEST, scope_told
+from normant_core.catalogue.settings import catalogue
+from normant_core.house.waivers import GROUPS, LONGEST, scope_text
+from normant_core.seat.survey import Key
 
 from ..later import judge_seats
 from ..models import Finding, Waiver
@@ -45,9 +45,9 @@ class Terms:
 def would_cover(scope: Scope) -> list[Finding]:
     """The open findings that would be waived; those of locked rules are not among them. Raises Problem."""
     _check_scope(scope)
-    found = Finding.objects.open().filter(seat__in=_seats(scope.seats, scope.groups)).select_related("seat")
+    findings = Finding.objects.open().filter(seat__in=_seats(scope.seats, scope.groups)).select_related("seat")
     places = {*scope.places}
-    spoken = (f for f in found if (f.setting, f.app or None) in places or (f.setting, None) in places)
+    spoken = (f for f in findings if (f.setting, f.app or None) in places or (f.setting, None) in places)
     return [finding for finding in spoken if not finding.verdict.get("locked")]
 
 
@@ -63,10 +63,12 @@ def waive(scope: Scope, terms: Terms, user: User) -> list[Waiver]:
     asked = [_wanted(setting, app, scope, terms) for setting, app in dict.fromkeys(scope.places)]
     there = [Waiver.objects.holding(timezone.now()).filter(**wanted).first() for wanted in asked]
     # The same waiver once more, by a second press or a second person, is the one that holds already.
-    made = [Waiver.objects.create(**told, made_by=user) for told, held in zip(asked, there, strict=True) if not held]
+    made = [
+        Waiver.objects.create(**fields, made_by=user) for fields, held in zip(asked, there, strict=True) if not held
+    ]
     for waiver in made:
         until = waiver.until_production or waiver.ends_at
-        record(user.username, "waive", told(waiver), waiver=waiver.pk, reason=waiver.reason, until=str(until))
+        record(user.username, "waive", waiver_subject(waiver), waiver=waiver.pk, reason=waiver.reason, until=str(until))
     _moved(made)
     return [*made, *(waiver for waiver in there if waiver)]
 
@@ -100,7 +102,7 @@ def prolong(number: int, ends_at: dt.datetime, user: User, *, seen: dt.datetime 
     _check_end(ends_at)
     waiver.ends_at, waiver.until_production = ends_at, ""
     waiver.save(update_fields=["ends_at", "until_production"])
-    record(user.username, "prolong waiver", told(waiver), waiver=waiver.pk, until=str(ends_at))
+    record(user.username, "prolong waiver", waiver_subject(waiver), waiver=waiver.pk, until=str(ends_at))
     _moved([waiver])
     return waiver
 
@@ -108,10 +110,10 @@ def prolong(number: int, ends_at: dt.datetime, user: User, *, seen: dt.datetime 
 @transaction.atomic
 def end_production(production: str, user: User) -> int:
     """The production is over: how many waivers that waited for this have ended."""
-    found = list(Waiver.objects.holding(timezone.now()).filter(until_production=production).select_for_update())
-    record(user.username, "end production", production, waivers=[waiver.pk for waiver in found])
-    _end(found, "production", user.username)
-    return len(found)
+    ended = list(Waiver.objects.holding(timezone.now()).filter(until_production=production).select_for_update())
+    record(user.username, "end production", production, waivers=[waiver.pk for waiver in ended])
+    _end(ended, "production", user.username)
+    return len(ended)
 
 
 @transaction.atomic
@@ -122,10 +124,10 @@ def end_those_over() -> int:
     return len(over)
 
 
-def told(waiver: Waiver) -> str:
+def waiver_subject(waiver: Waiver) -> str:
     """`Held back of Corrow on pan-03`."""
     app = f" of {waiver.app.capitalize()}" if waiver.app else ""
-    return f"{catalogue()[waiver.setting].title}{app} on {scope_told(waiver.seats, waiver.groups)}"
+    return f"{catalogue()[waiver.setting].title}{app} on {scope_text(waiver.seats, waiver.groups)}"
 
 
 def seats_of(waiver: Waiver) -> SeatQuerySet:
@@ -134,15 +136,15 @@ def seats_of(waiver: Waiver) -> SeatQuerySet:
 
 
 def _seats(names: Iterable[str], groups: Mapping[str, str]) -> SeatQuerySet:
-    found: SeatQuerySet = Seat.objects.active().filter(**groups)
-    return found.filter(name__in=[*names]) if names else found
+    seats: SeatQuerySet = Seat.objects.active().filter(**groups)
+    return seats.filter(name__in=[*names]) if names else seats
 
 
 def _end(waivers: Sequence[Waiver], by: str, actor: str) -> None:
     for waiver in waivers:
         waiver.ended_at, waiver.ended_by = timezone.now(), by
         waiver.save(update_fields=["ended_at", "ended_by"])
-        record(actor, "end waiver", told(waiver), waiver=waiver.pk, by=by)
+        record(actor, "end waiver", waiver_subject(waiver), waiver=waiver.pk, by=by)
     _moved(waivers)
 
 
@@ -155,12 +157,12 @@ def _moved(waivers: Sequence[Waiver]) -> None:
 
 def _running(number: int) -> Waiver:
     lock("waiver", [str(number)])
-    found: Waiver | None = Waiver.objects.filter(pk=number).first()
-    if found is None:
+    waiver: Waiver | None = Waiver.objects.filter(pk=number).first()
+    if waiver is None:
         raise Problem(404, "No such waiver", f"there is no waiver {number}")
-    if found.ended_at:
-        raise Problem(409, "Ended", f"waiver {number} ended on {found.ended_at:%d %b %Y}: make a new one")
-    return found
+    if waiver.ended_at:
+        raise Problem(409, "Ended", f"waiver {number} ended on {waiver.ended_at:%d %b %Y}: make a new one")
+    return waiver
 
 
 def _check_scope(scope: Scope) -> None:

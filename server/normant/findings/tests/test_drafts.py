@@ -65,22 +65,22 @@ class Drafts(TestCase):
         method = "post" if what else "put"
         return self.ask(f"drafts/{number}{what and '/'}{what}", method, seen=now, **more)
 
-    def kept(self, text: str = OTHER) -> int:
+    def keep_draft(self, text: str = OTHER) -> int:
         return int(self.ask("drafts", text=text, base=1, note="quieter").json()["id"])
 
     def test_a_draft_is_kept_with_its_faults_changed_and_published(self) -> None:
-        number = self.kept("no TOML at all")
+        number = self.keep_draft("no TOML at all")
         self.assertEqual(self.act(number, "publish").status_code, 422)
         self.act(number, text=OTHER, note="now it is")
-        told = self.act(number, "publish").json()
-        self.assertEqual((told["edition"], Edition.objects.get(number=2).text), (2, OTHER))
+        answer = self.act(number, "publish").json()
+        self.assertEqual((answer["edition"], Edition.objects.get(number=2).text), (2, OTHER))
         self.assertEqual(self.house.client().get("/api/v1/standard/drafts").json()["items"], [])
         again = self.act(number, "publish")
         self.assertEqual((again.status_code, again.json()["title"]), (409, "Ended"))
 
     @override_settings(NORMANT_SECOND_PERSON=True)
     def test_where_the_house_asks_for_it_a_second_person_approves(self) -> None:
-        number = self.kept()
+        number = self.keep_draft()
         for answer in (self.ask("publish", text=OTHER, base=1), self.act(number, "publish")):
             self.assertEqual(answer.json()["title"], "Needs a second person")
         self.assertEqual(self.act(number, "approve").json()["title"], "Your own")
@@ -91,7 +91,7 @@ class Drafts(TestCase):
         self.assertEqual(self.act(number, "publish").json()["edition"], 2)
 
     def test_nothing_is_done_to_a_draft_that_is_another_than_was_read(self) -> None:
-        number = self.kept()
+        number = self.keep_draft()
         read = seen_draft(Draft.objects.get(pk=number))
         self.act(number, text=OTHER + "# mine", note="")
         for what, more in (("approve", {"second": True}), ("publish", {}), ("drop", {}), ("", {"text": STANDARD})):
@@ -101,12 +101,12 @@ class Drafts(TestCase):
         self.assertEqual(Draft.objects.get(pk=number).text, OTHER + "# mine")
 
     def test_a_draft_is_published_at_its_time_or_says_why_not(self) -> None:
-        number = self.kept()
+        number = self.keep_draft()
         self.assertEqual(self.act(number, "publish", at=timezone.now() - HOUR).json()["title"], "Too early")
         self.act(number, "publish", at=timezone.now() + HOUR)
         publish_due()
         self.assertEqual(Edition.objects.count(), 1)
-        other = self.kept(STANDARD + "# the same")
+        other = self.keep_draft(STANDARD + "# the same")
         Draft.objects.update(publish_at=timezone.now() - HOUR)
         publish_due()
         first, second = Draft.objects.get(pk=number), Draft.objects.get(pk=other)
@@ -116,22 +116,22 @@ class Drafts(TestCase):
         self.assertEqual(Entry.objects.first().action, "not published")  # type: ignore[union-attr]
 
     def test_a_dropped_draft_is_gone_from_the_list(self) -> None:
-        self.act(self.kept(), "drop")
+        self.act(self.keep_draft(), "drop")
         self.assertEqual(self.house.client().get("/api/v1/standard/drafts").json()["total"], 0)
 
     def test_editions_are_compared_in_sentences(self) -> None:
         publish(OTHER, base=1, note="", user=None)
-        told = self.house.client().get("/api/v1/standard/editions/2/changes").json()["items"]
+        changes = self.house.client().get("/api/v1/standard/editions/2/changes").json()["items"]
         because = "should; Clocks that ramp up late drop the first frames of every play."
         before, after = f"Power profile is performance ({because})", f"Power profile is balanced ({because})"
-        self.assertEqual(told, [{"layer": "Whole facility", "before": before, "after": after}])
+        self.assertEqual(changes, [{"layer": "Whole facility", "before": before, "after": after}])
         back = self.house.client().get("/api/v1/standard/editions/1/changes", {"since": 2}).json()["items"]
-        self.assertEqual([(one["before"], one["after"]) for one in back], [(after, before)])
+        self.assertEqual([(change["before"], change["after"]) for change in back], [(after, before)])
         self.assertEqual(self.house.client().get("/api/v1/standard/editions/9/changes").status_code, 404)
 
     def test_doubts_are_told_of_the_house_as_it_is(self) -> None:
-        told = self.ask("lint", text=STANDARD).json()["items"]
-        self.assertIn(("no-fix", 13), [(doubt["code"], doubt["line"]) for doubt in told])
+        doubts = self.ask("lint", text=STANDARD).json()["items"]
+        self.assertIn(("no-fix", 13), [(doubt["code"], doubt["line"]) for doubt in doubts])
         self.assertEqual(
             self.house.client().get("/api/v1/standard").json()["folklore"], "8 of 8 rules rest on no evidence."
         )
@@ -142,16 +142,16 @@ class Drafts(TestCase):
         ask = self.house.client().get
         self.assertEqual(ask("/api/v1/standard/contradicted").json()["items"], [])
         Finding.objects.open().update(opened_at=timezone.now() - dt.timedelta(days=15))
-        told = ask("/api/v1/standard/contradicted").json()["items"]
-        self.assertEqual([(one["at"], one["seats"]) for one in told], [([0, 0], ["pan-03"])])
-        self.assertIn("pan-03 does well against it", told[0]["sentence"])
+        rules = ask("/api/v1/standard/contradicted").json()["items"]
+        self.assertEqual([(rule["at"], rule["seats"]) for rule in rules], [([0, 0], ["pan-03"])])
+        self.assertIn("pan-03 does well against it", rules[0]["sentence"])
 
     def test_a_build_that_counts_until_today_is_off_norm_tomorrow(self) -> None:
         today = timezone.localdate()
         publish(STANDARD + LISTED.format(until=today.isoformat()), base=1, note="", user=None)
         follow()
-        mine = Finding.objects.open().filter(setting="app.version", app="corrow")
-        before = mine.count()
+        findings = Finding.objects.open().filter(setting="app.version", app="corrow")
+        before = findings.count()
         with patch("django.utils.timezone.localdate", return_value=today + dt.timedelta(days=1)):
             new_day()
-        self.assertEqual((before, [f.verdict["norm"]["values"] for f in mine]), (0, [["8.4"]]))
+        self.assertEqual((before, [f.verdict["norm"]["values"] for f in findings]), (0, [["8.4"]]))

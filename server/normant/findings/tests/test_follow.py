@@ -25,13 +25,13 @@ class Following(TestCase):
         cls.house.send()
         _, token = cls.house.enrolled("pan-04")
         cls.house.send(survey(seat="pan-04", power__profile="performance", memory__held_back=2**34), token)
-        told: dict[str, Any] = {"setting": "memory.preview_pool", "seats": ["pan-04"], "reason": "so"}
-        Waiver.objects.create(**told, until_production="The Salt Ledger")
+        fields: dict[str, Any] = {"setting": "memory.preview_pool", "seats": ["pan-04"], "reason": "so"}
+        Waiver.objects.create(**fields, until_production="The Salt Ledger")
 
     def state(self) -> list[Any]:
         findings = Finding.objects.open().order_by("seat__name", "setting", "app")
-        kept = findings.values_list("seat__name", "setting", "app", "severity", "waiver", "verdict")
-        return [[*kept], [*Seat.objects.order_by("name").values_list("name", "levels", "off_norm")]]
+        rows = findings.values_list("seat__name", "setting", "app", "severity", "waiver", "verdict")
+        return [[*rows], [*Seat.objects.order_by("name").values_list("name", "levels", "off_norm")]]
 
     def one_by_one(self) -> list[Any]:
         judge = current_judge()

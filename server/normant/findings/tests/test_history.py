@@ -21,7 +21,7 @@ class ThePast(TestCase):
         gpus = [{**now["facts"]["gpus"][0], "driver": {"version": "32.0.1", "branch": "swift"}}]
         cls.house.send({**now, "facts": {**now["facts"], "gpus": [*gpus, *now["facts"]["gpus"][1:]]}})
 
-    def _told(self, path: str, **query: Any) -> Any:
+    def _answer(self, path: str, **query: Any) -> Any:
         answer = self.house.client().get(f"/api/v1{path}", query)
         self.assertEqual(answer.status_code, 200, answer.content)
         return answer.json()
@@ -34,22 +34,22 @@ class ThePast(TestCase):
         return next(row for row in rows if (row["setting"], row["app"]) == (HELD, "corrow"))
 
     def test_a_seat_is_told_as_it_was_and_judged_as_today(self) -> None:
-        told = [self._row(self._told("/seats/pan-03", at=self._ago(minutes))) for minutes in (45, 15)]
+        rows = [self._row(self._answer("/seats/pan-03", at=self._ago(minutes))) for minutes in (45, 15)]
         self.assertEqual(
-            [(row["reading"], row["status"]) for row in told], [("1.5 GiB", "off-norm"), ("8 GiB", "in-norm")]
+            [(row["reading"], row["status"]) for row in rows], [("1.5 GiB", "off-norm"), ("8 GiB", "in-norm")]
         )
 
     def test_before_the_first_survey_there_is_nothing(self) -> None:
-        self.assertIsNone(self._told("/seats/pan-03", at=self._ago(120))["facts"])
+        self.assertIsNone(self._answer("/seats/pan-03", at=self._ago(120))["facts"])
 
     def test_the_whole_house_is_told_as_it_was(self) -> None:
-        told = [self._told("/readings", setting=HELD, app="corrow", **at) for at in ({"at": self._ago(45)}, {})]
-        self.assertEqual([one["items"][0]["value"] for one in told], [1610612736, 8 * 2**30])
+        answers = [self._answer("/readings", setting=HELD, app="corrow", **at) for at in ({"at": self._ago(45)}, {})]
+        self.assertEqual([answer["items"][0]["value"] for answer in answers], [1610612736, 8 * 2**30])
 
     def test_every_change_is_told_with_its_cause(self) -> None:
-        told = self._told("/seats/pan-03/changes")["items"]
+        changes = self._answer("/seats/pan-03/changes")["items"]
         self.assertEqual(
-            [(c["setting"], c["before"], c["after"], c["cause"]) for c in told],
+            [(c["setting"], c["before"], c["after"], c["cause"]) for c in changes],
             [
                 ("driver.released", "2025-08-02", None, "unread"),
                 ("driver.version", "31.4.2", "32.0.1", "version"),
@@ -58,9 +58,9 @@ class ThePast(TestCase):
         )
 
     def test_a_seat_beside_itself_an_hour_ago(self) -> None:
-        told = self._told("/seats/pan-03/compare", other="pan-03", other_at=self._ago(45))
-        self.assertEqual([d["setting"] for d in told["differences"]][:2], ["driver.version", HELD])
-        self.assertEqual(told["differences"][1]["theirs"], "1.5 GiB")
+        answer = self._answer("/seats/pan-03/compare", other="pan-03", other_at=self._ago(45))
+        self.assertEqual([d["setting"] for d in answer["differences"]][:2], ["driver.version", HELD])
+        self.assertEqual(answer["differences"][1]["theirs"], "1.5 GiB")
 
     def test_a_seat_beside_its_healthy_peers(self) -> None:
         healthy = {
@@ -71,10 +71,10 @@ class ThePast(TestCase):
             _, token = self.house.enrolled(name)
             body = survey(seat=name, **{key.replace(".", "__"): value for key, value in healthy.items()})
             self.house.send(body, token)
-        told = self._told("/seats/pan-03/compare")
-        self.assertEqual(told["peers"]["names"], ["pan-01", "pan-02"])
+        answer = self._answer("/seats/pan-03/compare")
+        self.assertEqual(answer["peers"]["names"], ["pan-01", "pan-02"])
         self.assertIn(
-            "Most likely Driver version: 32.0.1 here, 31.4.2 there; 0 of 2 healthy peers have it so", told["sentence"]
+            "Most likely Driver version: 32.0.1 here, 31.4.2 there; 0 of 2 healthy peers have it so", answer["sentence"]
         )
 
     def test_without_healthy_peers_it_says_so(self) -> None:

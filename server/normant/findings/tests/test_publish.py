@@ -23,9 +23,9 @@ class Publishing(TestCase):
         return self.house.client().post(f"/api/v1/standard/{path}", json.dumps(body), "application/json")
 
     def test_the_impact_is_said_before_anything_is_published(self) -> None:
-        told = self.post("try", text=LOOSER).json()
-        self.assertEqual(told["impact"]["sentence"], "This would close 1 finding on 1 seat; 6 would stay.")
-        self.assertEqual([(s["name"], s["closes"]) for s in told["impact"]["rooms"]], [("Pan House", 1)])
+        answer = self.post("try", text=LOOSER).json()
+        self.assertEqual(answer["impact"]["sentence"], "This would close 1 finding on 1 seat; 6 would stay.")
+        self.assertEqual([(s["name"], s["closes"]) for s in answer["impact"]["rooms"]], [("Pan House", 1)])
         self.assertEqual((Edition.objects.count(), Finding.objects.open().count()), (1, 7))
 
     def test_publishing_judges_every_seat_anew(self) -> None:

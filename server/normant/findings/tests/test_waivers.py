@@ -9,7 +9,7 @@ from normant.accounts.permissions import Role
 from normant.findings.jobs import end_waivers, reevaluate_seats
 from normant.findings.models import Finding, Waiver
 from normant.ledger.models import Entry
-from normant.rollouts.round import round_now
+from normant.round.items import round_now
 from normant.seats.models import Seat
 from normant.tests.house import House, survey
 
@@ -27,8 +27,8 @@ class Waivers(TestCase):
         return self.house.client(role).post(f"/api/v1/{path}", json.dumps(body, default=str), "application/json")
 
     def waive(self, **more: Any) -> Any:
-        told = {"places": [HELD], "seats": ["pan-03"], "reason": "a trial runs", "ends_at": timezone.now() + 9 * DAY}
-        answer = self.post("waivers", **{**told, **more})
+        fields = {"places": [HELD], "seats": ["pan-03"], "reason": "a trial runs", "ends_at": timezone.now() + 9 * DAY}
+        answer = self.post("waivers", **{**fields, **more})
         self.judge()
         return answer
 
@@ -87,11 +87,13 @@ class Waivers(TestCase):
         item = next(item for item in round_now()["items"] if item["kind"] == "waiver")
         self.assertEqual(item["title"], "A waiver ends: Held back of Corrow on pan-03")
         self.assertEqual((item["waiver"], item["seats"]), (made["id"], ["pan-03"]))
-        told = {"ends_at": timezone.now() + 20 * DAY}
-        answer = self.post(f"waivers/{made['id']}/prolong", **told, seen=timezone.now())
+        fields = {"ends_at": timezone.now() + 20 * DAY}
+        answer = self.post(f"waivers/{made['id']}/prolong", **fields, seen=timezone.now())
         self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Changed meanwhile"))
         for _ in range(2):  # the second time it is so already
-            self.assertEqual(self.post(f"waivers/{made['id']}/prolong", **told, seen=made["ends_at"]).status_code, 200)
+            self.assertEqual(
+                self.post(f"waivers/{made['id']}/prolong", **fields, seen=made["ends_at"]).status_code, 200
+            )
         self.assertFalse([item for item in round_now()["items"] if item["kind"] == "waiver"])
 
     def test_ended_by_a_person_it_cannot_be_ended_or_prolonged_again(self) -> None:

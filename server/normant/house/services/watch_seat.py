@@ -10,13 +10,13 @@ from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.problems import Problem
+from normant.dialects.models import Dialect
 from normant.ledger.services.record import record
+from normant.orders.models import Order
+from normant.orders.services.issue import issue_send_files
 from normant.proposals.models import Proposal
 from normant.proposals.services.propose import Wanted, propose
-from normant.rollouts.models import Order
-from normant.rollouts.services.issue import issue_send_files
 from normant.seats.models import Seat
-from normant.standards.models import Dialect
 
 APPROVED_FOR = dt.timedelta(minutes=30)  # a lesson looks at a seat several times
 

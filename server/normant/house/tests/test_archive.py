@@ -10,14 +10,17 @@ from django.test import TestCase
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
+from normant.bookings.models import Calendar
+from normant.dialects.models import Dialect, DialectVersion
 from normant.findings.models import Finding, Waiver
 from normant.ledger.models import Entry
-from normant.rollouts.models import Calendar, Rollout
+from normant.rollouts.models import Rollout
 from normant.seats.models import Reading, Seat
 from normant.seats.services.edit_register import arrange
-from normant.standards.models import Dialect, DialectVersion, Edition, Template
+from normant.standards.models import Edition
+from normant.templates.models import Template
 from normant.tests.house import House, survey
-from normant_core.chain import read_ledger, verified
+from normant_core.base.chain import read_ledger, verified
 
 
 class Archive(TestCase):
@@ -30,8 +33,8 @@ class Archive(TestCase):
         Seat.objects.filter(name="pan-04").update(tags=["UHD", "loud"], production="=1+1")
         arrange([("Kiln", ["pan-04"]), ("Pan House", ["pan-03"])], "test")
         then = timezone.now() - dt.timedelta(days=3)
-        told = {"setting": "power.profile", "reason": "a trial", "groups": {"room": "Kiln"}, "made_at": then}
-        Waiver.objects.create(**told, ends_at=timezone.now() - dt.timedelta(days=1))
+        fields = {"setting": "power.profile", "reason": "a trial", "groups": {"room": "Kiln"}, "made_at": then}
+        Waiver.objects.create(**fields, ends_at=timezone.now() - dt.timedelta(days=1))
         for body in (b"old", b"new"):
             Template.objects.filter(name="House").update(held_until=timezone.now())
             digest = hashlib.sha256(body).hexdigest()
@@ -76,7 +79,7 @@ class Archive(TestCase):
         return [
             list(rows)
             for rows in (
-                [(*told[:3], bytes(told[3]), *told[4:]) for told in templates],
+                [(*template[:3], bytes(template[3]), *template[4:]) for template in templates],
                 waivers,
                 Calendar.objects.values_list("room", "name", "text", "kept_by"),
                 seats,
@@ -122,8 +125,8 @@ class Archive(TestCase):
         }
         for name, part in broken.items():
             with self.subTest(name):
-                told = self._take(self._zip({**parts, name: part}), 422)
-                self.assertIn(name, told["detail"])
+                answer = self._take(self._zip({**parts, name: part}), 422)
+                self.assertIn(name, answer["detail"])
                 self.assertEqual((Seat.objects.count(), Edition.objects.count()), (0, 0))
         twice = parts["readings.ndjson"] + parts["readings.ndjson"].splitlines(keepends=True)[-1]
         self.assertIn("readings.ndjson", self._take(self._zip({**parts, "readings.ndjson": twice}), 422)["detail"])
@@ -138,9 +141,9 @@ class Archive(TestCase):
         encrypted, unknown = bytearray(self._zip(parts)), bytearray(self._zip(parts))
         for spoiled, offset, value in ((encrypted, 8, 1), (unknown, 10, 99)):
             spoiled[spoiled.rindex(b"PK\x01\x02") + offset] = value
-        for told in (bytes(encrypted), bytes(unknown), raw[: len(raw) // 2], raw[:-30], b"PK\x03\x04" * 50):
-            with self.subTest(told[:20]):
-                self.assertEqual(self._take(told, 422)["title"], "No archive")
+        for upload in (bytes(encrypted), bytes(unknown), raw[: len(raw) // 2], raw[:-30], b"PK\x03\x04" * 50):
+            with self.subTest(upload[:20]):
+                self.assertEqual(self._take(upload, 422)["title"], "No archive")
         for name in ("floor.json", *(name for name in parts if name.endswith(".ndjson"))):
             for shape in (b"[]", b"7", b'"x"', b"null", b"{}", b'{"number": [], "text": {}, "name": 1}', b"[" * 5000):
                 with self.subTest(f"{name}: {shape[:20]!r}"):
@@ -157,9 +160,9 @@ class Archive(TestCase):
         lines = [json.loads(line) for line in parts["templates.ndjson"].splitlines()]
         for file in ("../house.xml", "/etc/house.xml", "a\\b", "..", "*"):
             with self.subTest(file):
-                told = b"\n".join(json.dumps({**line, "file": file}).encode() for line in lines)
+                rewritten = b"\n".join(json.dumps({**line, "file": file}).encode() for line in lines)
                 self.assertIn(
-                    "templates.ndjson", self._take(self._zip({**parts, "templates.ndjson": told}), 422)["detail"]
+                    "templates.ndjson", self._take(self._zip({**parts, "templates.ndjson": rewritten}), 422)["detail"]
                 )
 
     def test_nobody_but_the_administrator_moves_a_house(self) -> None:

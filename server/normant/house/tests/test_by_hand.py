@@ -57,9 +57,9 @@ class ByHand(TestCase):
         late["readings"] = [*late["readings"], {"setting": DECODE, "app": "corrow", "value": "cpu"}]
         self.house.send(late)  # taken before it was entered: the newer word stands
         self.assertEqual(self._row()["reading"], "gpu1")
-        told = survey(minutes=1)
-        told["readings"].append({"setting": DECODE, "app": "corrow", "value": "gpu0"})
-        self.house.send(told)
+        body = survey(minutes=1)
+        body["readings"].append({"setting": DECODE, "app": "corrow", "value": "gpu0"})
+        self.house.send(body)
         self.assertEqual((self._row()["reading"], self._row()["cause"]), ("gpu0", "at the seat"))
         self._enter(None, status=404)
         self._enter("8", setting="engine.workers")
@@ -72,8 +72,8 @@ class ByHand(TestCase):
         assert judge
         Reading.objects.by_hand().update(since=timezone.now() - dt.timedelta(days=STALE_DAYS + 1))
         evaluate(seat, judge)
-        told = f"assistant read it {STALE_DAYS + 1} days ago: look again"
-        self.assertEqual(self._stale(self.house.client().get("/api/v1/seats/pan-03").json()), told)
+        reason = f"assistant read it {STALE_DAYS + 1} days ago: look again"
+        self.assertEqual(self._stale(self.house.client().get("/api/v1/seats/pan-03").json()), reason)
 
     def _stale(self, record: Any) -> str:
         return next(e["message"] for e in record["errors"] if e["source"] == "reading:delivery.full_raw")
@@ -97,8 +97,8 @@ class Brought(TestCase):
         return answer.json()
 
     def test_a_seat_without_a_network_is_served_by_a_file(self) -> None:
-        told = self._bring(survey(minutes=-60, seat="sluice-09"))
-        self.assertEqual((told["seat"], told["changed"]), ("sluice-09", True))
+        answer = self._bring(survey(minutes=-60, seat="sluice-09"))
+        self.assertEqual((answer["seat"], answer["changed"]), ("sluice-09", True))
         self.assertEqual(
             Reading.objects.current().get(seat__name="sluice-09", setting="power.profile").value, "balanced"
         )

@@ -5,7 +5,7 @@ from typing import Any
 from django.test import TestCase
 from openpyxl import load_workbook
 
-from normant.rollouts.services.issue import issue_send_files, issue_survey_now
+from normant.orders.services.issue import issue_send_files, issue_survey_now
 from normant.tests.house import House, survey
 
 EVIL = '=HYPERLINK("http://x")\u202e<script>alert(1)</script>\ud83d\ude00'.encode("utf-16", "surrogatepass").decode(

@@ -42,16 +42,16 @@ class Register(TestCase):
 
     def test_a_table_is_shown_before_it_is_taken(self) -> None:
         raw = b"\xef\xbb\xbfseat;role;tags\r\npan-03;comp;UHD, loud\r\nrake-09;comp;\r\n"
-        told = self._import(raw)
-        self.assertEqual((told["faults"], told["applied"]), ([], False))
+        answer = self._import(raw)
+        self.assertEqual((answer["faults"], answer["applied"]), ([], False))
         self.assertEqual(
-            told["rows"][0]["changes"],
+            answer["rows"][0]["changes"],
             [
                 {"column": "role", "before": "offline", "after": "comp"},
                 {"column": "tags", "before": "", "after": "UHD, loud"},
             ],
         )
-        self.assertEqual([row["new"] for row in told["rows"]], [False, True])
+        self.assertEqual([row["new"] for row in answer["rows"]], [False, True])
         self.assertEqual(Seat.objects.count(), 1)
         self.assertTrue(self._import(raw, apply=True)["applied"])
         self.assertEqual(
@@ -60,21 +60,21 @@ class Register(TestCase):
         )
 
     def test_a_workbook_is_a_table_too(self) -> None:
-        told = self._import(workbook([["seat", "room"], ["pan-03", 12.0], [None, None]]), apply=True)
-        self.assertEqual([row["changes"][0]["after"] for row in told["rows"]], ["12"])
+        answer = self._import(workbook([["seat", "room"], ["pan-03", 12.0], [None, None]]), apply=True)
+        self.assertEqual([row["changes"][0]["after"] for row in answer["rows"]], ["12"])
 
     def test_one_fault_and_nothing_is_taken(self) -> None:
-        told = self._import(b"seat,role\npan-03,comp\npan-04,cook\n", apply=True)
-        self.assertEqual([(f["line"], f["column"], f["path"]) for f in told["faults"]], [(3, 2, "role")])
-        self.assertFalse(told["applied"])
+        answer = self._import(b"seat,role\npan-03,comp\npan-04,cook\n", apply=True)
+        self.assertEqual([(f["line"], f["column"], f["path"]) for f in answer["faults"]], [(3, 2, "role")])
+        self.assertFalse(answer["applied"])
         self.assertEqual(Seat.objects.get().role, "offline")
 
     def test_a_table_does_not_edit_a_retired_seat(self) -> None:
         self._send("POST", "/seats/pan-03/retire", reason="sold")
-        told = self._import(b"seat,role\npan-04,comp\npan-03,comp\n", apply=True)
-        self.assertEqual([(f["line"], f["path"]) for f in told["faults"]], [(3, "seat")])
-        self.assertIn("pan-03 was retired on", told["faults"][0]["message"])
-        self.assertEqual((told["applied"], Seat.objects.get().role), (False, "offline"))
+        answer = self._import(b"seat,role\npan-04,comp\npan-03,comp\n", apply=True)
+        self.assertEqual([(f["line"], f["path"]) for f in answer["faults"]], [(3, "seat")])
+        self.assertIn("pan-03 was retired on", answer["faults"][0]["message"])
+        self.assertEqual((answer["applied"], Seat.objects.get().role), (False, "offline"))
 
     def test_what_is_no_table_is_refused_with_its_reason(self) -> None:
         for raw in (b"PK\x03\x04 broken", b'seat,"role\n', b"\0\1"):
@@ -84,8 +84,8 @@ class Register(TestCase):
         self.house.enrolled("pan-04")
         self._send("PATCH", "/register", seats=["pan-03", "pan-04"], role="comp", add_tags=["UHD"])
         self.assertEqual(list(Seat.objects.values_list("role", "tags")), [("comp", ["UHD"])] * 2)
-        told = self._send("PATCH", "/register", status=422, seats=["pan-03"], role="cook")
-        self.assertIn("one of offline", told["detail"])
+        answer = self._send("PATCH", "/register", status=422, seats=["pan-03"], role="cook")
+        self.assertIn("one of offline", answer["detail"])
 
     def test_a_retired_seat_leaves_the_floor_and_its_history_stays(self) -> None:
         self._send("POST", "/seats/pan-03/retire", reason="sold")
@@ -98,9 +98,9 @@ class Register(TestCase):
         self._send("POST", "/seats/pan-03/retire", status=409)
 
     def test_a_new_machine_takes_over_the_place_and_no_history(self) -> None:
-        told = self._send("POST", "/seats/pan-03/replace", status=200, reason="new machine")
+        answer = self._send("POST", "/seats/pan-03/replace", status=200, reason="new machine")
         fresh, former = Seat.objects.get(name="pan-03"), Seat.objects.get(name="pan-03.former-1")
-        self.assertEqual((fresh.room, fresh.retired_at, told["seat"]), ("Pan House", None, "pan-03"))
+        self.assertEqual((fresh.room, fresh.retired_at, answer["seat"]), ("Pan House", None, "pan-03"))
         self.assertEqual(Reading.objects.filter(seat=fresh).count(), 0)
         self.assertTrue(former.retired_at and Finding.objects.filter(seat=former).exists())
 
@@ -110,19 +110,19 @@ class Register(TestCase):
         rooms = [{"room": "Kiln", "seats": ["pan-02"]}, {"room": "Pan House", "seats": ["pan-03", "pan-01"]}]
         read = self.house.client().get("/api/v1/floor").json()["seen"]
         self._send("PUT", "/floor", rooms=rooms, seen=read)
-        told = self._send("PUT", "/floor", status=409, rooms=rooms[:1], seen=read)
-        self.assertEqual(told["title"], "Changed meanwhile")
+        answer = self._send("PUT", "/floor", status=409, rooms=rooms[:1], seen=read)
+        self.assertEqual(answer["title"], "Changed meanwhile")
         seats = self.house.client().get("/api/v1/seats").json()["items"]
         self.assertEqual(
             [(s["room"], s["name"]) for s in seats],
             [("Kiln", "pan-02"), ("Pan House", "pan-03"), ("Pan House", "pan-01")],
         )
         twice = [{"room": "Kiln", "seats": ["pan-02", "pan-02"]}]
-        self._send("PUT", "/floor", status=422, rooms=twice, seen=told["seen"])
+        self._send("PUT", "/floor", status=422, rooms=twice, seen=answer["seen"])
 
     def test_classes_are_proposed_by_likeness(self) -> None:
-        told = self.house.client().get("/api/v1/register/classes").json()["items"]
-        self.assertEqual(told, [{"seat": "pan-03", "now": "", "proposed": "64 GiB, Hadrel H60"}])
+        rows = self.house.client().get("/api/v1/register/classes").json()["items"]
+        self.assertEqual(rows, [{"seat": "pan-03", "now": "", "proposed": "64 GiB, Hadrel H60"}])
 
 
 class Tables(TestCase):

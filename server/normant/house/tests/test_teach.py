@@ -8,12 +8,12 @@ from django.test import TestCase
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
+from normant.dialects.models import Dialect, DialectVersion
 from normant.ledger.models import Entry
+from normant.orders.jobs import forget_files
+from normant.orders.models import Order
 from normant.proposals.models import Proposal
 from normant.proposals.services.propose import approve
-from normant.rollouts.jobs import forget_files
-from normant.rollouts.models import Order
-from normant.standards.models import Dialect, DialectVersion
 from normant.tests.house import EXAMPLES, House, survey
 
 CORROW = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
@@ -38,21 +38,23 @@ class Dialects(TestCase):
     def test_every_text_of_a_dialect_is_kept_and_nobody_is_overtaken(self) -> None:
         self.assertEqual(self._post("/keep", text=CORROW + "\n# mine\n", base=1), {"app": "corrow", "number": 2})
         self.assertEqual(self._post("/keep", 409, text=CORROW, base=1)["title"], "Somebody was faster")
-        told = self.house.client().get("/api/v1/dialects/corrow/versions").json()["items"]
-        self.assertEqual([(v["number"], v["kept_by"]) for v in told], [(2, "supervisor"), (1, "test")])
+        versions = self.house.client().get("/api/v1/dialects/corrow/versions").json()["items"]
+        self.assertEqual([(v["number"], v["kept_by"]) for v in versions], [(2, "supervisor"), (1, "test")])
 
     def test_faults_are_told_with_their_line_and_nothing_is_kept(self) -> None:
-        told = self._post("/keep", 422, text=CORROW.replace("memory.held_back", "memory.held"))
-        self.assertEqual(told["faults"][0]["line"], 17)
+        answer = self._post("/keep", 422, text=CORROW.replace("memory.held_back", "memory.held"))
+        self.assertEqual(answer["faults"][0]["line"], 17)
         self.assertEqual(DialectVersion.objects.count(), 1)
 
     def test_a_dialect_is_tried_on_what_a_seat_said_last(self) -> None:
         wrong = CORROW.replace('unit = "MiB"', 'unit = "GiB"', 1).replace(
             "/settings/render/@device", "/settings/render/@gear"
         )
-        told = {row["setting"]: row for row in self._post("/try", text=wrong, seat="pan-03")["items"]}
-        self.assertEqual((told["memory.held_back"]["native"], told["memory.held_back"]["value"]), ("1536", "1.5 TiB"))
-        self.assertIn("bring files", told["engine.effects"]["fault"])
+        by_setting = {row["setting"]: row for row in self._post("/try", text=wrong, seat="pan-03")["items"]}
+        self.assertEqual(
+            (by_setting["memory.held_back"]["native"], by_setting["memory.held_back"]["value"]), ("1536", "1.5 TiB")
+        )
+        self.assertIn("bring files", by_setting["engine.effects"]["fault"])
 
     def test_or_on_files(self) -> None:
         text = 'format = "normant-dialect/1"\napp = "pockle"\nversions = ">=3"\n[[file]]\nname = "p"\npath = "pockle/3/pockle.ini"\nformat = "ini"\n[[file.binding]]\nsetting = "playback.waveforms"\nat = "/Play/HideWaves"\nvalues = { 1 = false, 0 = true }\n'
@@ -76,8 +78,8 @@ class Dialects(TestCase):
     def test_what_cannot_be_learnt_says_why(self) -> None:
         place = {"file": "a.ini", "at": "/x", "format": "ini", "app": "murk"}
         samples = [{"native": "1", "told": "1 GiB"}, {"native": "1", "told": "2 GiB"}]
-        told = self._post("/learn", 422, setting="memory.held_back", samples=samples, **place)
-        self.assertIn("several values", told["detail"])
+        answer = self._post("/learn", 422, setting="memory.held_back", samples=samples, **place)
+        self.assertIn("several values", answer["detail"])
         self.assertEqual(self._post("/teach", 422, before={"a": "!"}, after={})["title"], "Not base64")
 
 
@@ -96,8 +98,8 @@ class Watching(TestCase):
     def _watched(self, order: object) -> Any:
         return self.house.client().get(f"/api/v1/dialects/watched/{order}")
 
-    def _answer(self, order: str, **told: Any) -> None:
-        receipt = {"order": order, "at": timezone.now().isoformat(), **told}
+    def _answer(self, order: str, **fields: Any) -> None:
+        receipt = {"order": order, "at": timezone.now().isoformat(), **fields}
         path = f"/api/v1/agent/orders/{order}/receipt"
         self.assertEqual(self.house.agent().post(path, json.dumps(receipt), "application/json").status_code, 204)
 

@@ -20,12 +20,14 @@ class Watching(TestCase):
 
     def test_metrics_are_read_by_prometheus(self) -> None:
         Finding.objects.filter(setting="power.profile").update(waiver=self.waiver)
-        told = self.house.client(Role.VIEWER).get("/metrics").content.decode()
-        found = {(s.name, *s.labels.values()): s.value for f in text_string_to_metric_families(told) for s in f.samples}
-        self.assertEqual(found["normant_seats", "here"], 1)
-        self.assertEqual(found["normant_findings_open", "should", "true"], 1)
-        self.assertEqual(found["normant_findings_open", "must", "false"], 3)
-        self.assertEqual((found["normant_waivers",], found["normant_edition",]), (1, 1))
+        text = self.house.client(Role.VIEWER).get("/metrics").content.decode()
+        samples = {
+            (s.name, *s.labels.values()): s.value for f in text_string_to_metric_families(text) for s in f.samples
+        }
+        self.assertEqual(samples["normant_seats", "here"], 1)
+        self.assertEqual(samples["normant_findings_open", "should", "true"], 1)
+        self.assertEqual(samples["normant_findings_open", "must", "false"], 3)
+        self.assertEqual((samples["normant_waivers",], samples["normant_edition",]), (1, 1))
 
     def test_metrics_are_not_for_everybody(self) -> None:
         self.assertEqual(Client().get("/metrics").status_code, 401)

@@ -1,6 +1,6 @@
 """The public halves of the house's keys, as workers told them."""
 
-from normant_core.chain import fingerprint
+from normant_core.base.chain import fingerprint
 
 from ..models import HouseKey
 

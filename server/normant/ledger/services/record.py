@@ -7,8 +7,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from normant.common.locks import lock
-from normant_core import chain
-from normant_core.chain import GENESIS, canonical, digest_of
+from normant_core.base import chain
+from normant_core.base.chain import GENESIS, canonical, digest_of
 
 from ..models import Entry
 
@@ -19,14 +19,16 @@ EXACT = 2**53
 def record(actor: str, action: str, subject: str, **detail: Any) -> Entry:
     """Add an entry, in the transaction of what it tells; entries are written one at a time."""
     words = {"actor": actor, "action": action, "subject": subject}
-    told = {name: _cut(text, LONGEST[name]) for name, text in words.items()}
+    texts = {name: _cut(text, LONGEST[name]) for name, text in words.items()}
     with transaction.atomic():
         lock("ledger")
         previous = Entry.objects.order_by("-id").values_list("digest", flat=True).first() or GENESIS
         at = timezone.now()
-        body = canonical(chain.Entry(at.isoformat(), **told, detail=_sayable(detail), previous=previous, digest=""))
+        body = canonical(
+            chain.LedgerEntry(at.isoformat(), **texts, detail=_sayable(detail), previous=previous, digest="")
+        )
         detail = orjson.loads(body)[4]  # as it was hashed
-        entry = Entry(at=at, **told, detail=detail, previous=previous, body=body)
+        entry = Entry(at=at, **texts, detail=detail, previous=previous, body=body)
         entry.digest = digest_of(handed_out(entry))
         entry.save()
     return entry
@@ -47,10 +49,10 @@ def _sayable(value: Any) -> Any:
     return value
 
 
-def handed_out(entry: Entry) -> chain.Entry:
+def handed_out(entry: Entry) -> chain.LedgerEntry:
     """As the ledger is handed out."""
     body = bytes(entry.body).decode() if entry.body else ""
     detail = entry.detail
-    return chain.Entry(
+    return chain.LedgerEntry(
         entry.at.isoformat(), entry.actor, entry.action, entry.subject, detail, entry.previous, entry.digest, body
     )

@@ -9,8 +9,8 @@ from django.utils import timezone
 
 from normant.common.keys import private_key, public_half
 from normant.common.locks import lock
-from normant_core import chain
-from normant_core.chain import GENESIS
+from normant_core.base import chain
+from normant_core.base.chain import GENESIS
 
 from ..models import Entry, Head, HouseKey
 
@@ -27,9 +27,9 @@ def sign_head() -> Head | None:
     if newest and (newest.entries, newest.digest) == (count, digest):
         return None
     at = timezone.now()
-    told = chain.Head(count, digest, at.isoformat())
+    head_now = chain.Head(count, digest, at.isoformat())
     made = Head.objects.create(
-        entries=count, digest=digest, at=at, signature=private_key(_key()).sign(told.signed_bytes)
+        entries=count, digest=digest, at=at, signature=private_key(_key()).sign(head_now.signed_bytes)
     )
     HouseKey.objects.update_or_create(name="ledger", defaults={"public": public_half(_key())})
     _forget()
@@ -39,10 +39,10 @@ def sign_head() -> Head | None:
 def newest_head() -> chain.Head | None:
     """The newest signed end, as it is handed out; None before a worker signed one."""
     head, key = Head.objects.first(), HouseKey.objects.filter(name="ledger").first()
-    return told(head, bytes(key.public)) if head and key else None
+    return head_document(head, bytes(key.public)) if head and key else None
 
 
-def told(head: Head, key: bytes) -> chain.Head:
+def head_document(head: Head, key: bytes) -> chain.Head:
     """As it is handed out."""
     signature = base64.b64encode(bytes(head.signature)).decode()
     return chain.Head(head.entries, head.digest, head.at.isoformat(), signature, base64.b64encode(key).decode())

@@ -6,12 +6,12 @@ from collections.abc import Iterator
 from cryptography.exceptions import InvalidSignature
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 
-from normant_core import chain
-from normant_core.chain import verified
+from normant_core.base import chain
+from normant_core.base.chain import verified
 
 from ..models import Entry, Head, HouseKey
 from .record import handed_out
-from .sign_head import told
+from .sign_head import head_document
 
 
 def verify(noted: chain.Head | None = None) -> Iterator[str]:
@@ -23,7 +23,7 @@ def verify(noted: chain.Head | None = None) -> Iterator[str]:
     if key is None:
         return
     for head in Head.objects.order_by("id"):
-        yield from _of_head(told(head, bytes(key.public)))
+        yield from _of_head(head_document(head, bytes(key.public)))
 
 
 def is_signed(head: chain.Head) -> bool:

@@ -14,8 +14,8 @@ from normant.ledger.services.record import record
 from normant.ledger.services.sign_head import newest_head, sign_head
 from normant.ledger.services.verify import is_signed, verify
 from normant.tests.house import House
-from normant_core import chain
-from normant_core.chain import GENESIS, read_ledger, verified
+from normant_core.base import chain
+from normant_core.base.chain import GENESIS, read_ledger, verified
 
 
 class Ledger(TestCase):
@@ -40,10 +40,10 @@ class Ledger(TestCase):
             cursor.execute("UPDATE ledger_entry SET actor = 'nobody' WHERE id = %s", [first.pk])
             cursor.execute("UPDATE ledger_entry SET body = 'x' WHERE id = %s", [second.pk])
             cursor.execute("UPDATE ledger_entry SET previous = digest WHERE id = %s", [third.pk])
-        with self.assertRaises(CommandError) as told:
+        with self.assertRaises(CommandError) as raised:
             call_command("verify_ledger", stdout=StringIO())
         for number in (1, 2, 3):
-            self.assertIn(f"entry {number} (act", str(told.exception))
+            self.assertIn(f"entry {number} (act", str(raised.exception))
 
     def test_a_number_that_json_spells_in_two_ways_breaks_nothing(self) -> None:
         for value in (10000000000000000.5, 1e300, -0.0, 0.1 + 0.2, 2**62):
@@ -53,7 +53,7 @@ class Ledger(TestCase):
     def test_an_entry_of_the_first_version_stays_verifiable(self) -> None:
         last = Entry.objects.order_by("-id")[0]
         at = timezone.now()
-        old = chain.Entry(at.isoformat(), "sal", "act", "old", {"b": 1, "a": ["x"]}, last.digest, "")
+        old = chain.LedgerEntry(at.isoformat(), "sal", "act", "old", {"b": 1, "a": ["x"]}, last.digest, "")
         plain = {"actor": "sal", "action": "act", "subject": "old", "detail": old.detail, "previous": last.digest}
         made = Entry.objects.create(at=at, **plain, digest=chain.digest_of(old))
         record("somebody", "act", "new")

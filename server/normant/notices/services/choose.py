@@ -18,11 +18,11 @@ from normant.common.problems import Problem
 from normant.common.reach import NotReached, place_of
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
-from normant_core.notice import TEST, of_nothing
+from normant_core.words.notice import TEST, of_nothing
 
 from ..later import confirm_later
-from ..models import Choice, Hook, Told
-from .tell import told_to
+from ..models import Choice, Hook, SentNotice
+from .tell import tell_person
 
 MOST_HOOKS = 5
 BETWEEN_CODES, CODE_HOLDS, CODE_TRIES = dt.timedelta(minutes=1), dt.timedelta(hours=1), 5
@@ -53,18 +53,18 @@ def choose(user: User, wishes: Wishes) -> Choice:
     if missing := sorted({*wishes.rooms} - known):
         raise Problem(422, "No such room", f"{', '.join(missing)}: no seat is in it")
     now = Choice.objects.select_for_update().filter(user=user).first() or Choice(user=user)
-    kept = now.mail if wishes.mail == now.mail else ""
-    told = {
-        "mail": kept,
-        "mail_asked": "" if wishes.mail == kept else wishes.mail,
+    mail = now.mail if wishes.mail == now.mail else ""
+    fields = {
+        "mail": mail,
+        "mail_asked": "" if wishes.mail == mail else wishes.mail,
         "at_once": wishes.at_once,
         "digest": wishes.digest,
         "digest_hour": wishes.digest_hour,
         "rooms": sorted(wishes.rooms),
     }
-    choice, _ = Choice.objects.update_or_create(user=user, defaults=told)
-    said = {name: value for name, value in told.items() if name not in ("mail", "mail_asked")}
-    record(user.username, "choose notices", user.username, **said, mail=bool(wishes.mail))
+    choice, _ = Choice.objects.update_or_create(user=user, defaults=fields)
+    shown = {name: value for name, value in fields.items() if name not in ("mail", "mail_asked")}
+    record(user.username, "choose notices", user.username, **shown, mail=bool(wishes.mail))
     if choice.mail_asked and choice.mail_asked != now.mail_asked:
         ask_for_code(user)
     return choice
@@ -100,8 +100,8 @@ def confirm(user: User, code: str) -> Choice:
             record(user.username, "confirm mail", user.username)
         choice.save()
     if not right:
-        told = "ask for another letter" if late else "look at the letter again"
-        raise Problem(422, "Not the code", f"this is not the code, or it is too late for it: {told}")
+        what_next = "ask for another letter" if late else "look at the letter again"
+        raise Problem(422, "Not the code", f"this is not the code, or it is too late for it: {what_next}")
     return choice
 
 
@@ -133,13 +133,13 @@ def drop_hook(user: User, number: int) -> None:
 
 
 @transaction.atomic
-def try_out(user: User) -> Told:
+def try_out(user: User) -> SentNotice:
     """A test, by every way that this person has chosen. Raises Problem where there is none."""
-    lately = Told.objects.filter(user=user, kind=TEST, at__gt=timezone.now() - BETWEEN_TESTS)
+    lately = SentNotice.objects.filter(user=user, kind=TEST, at__gt=timezone.now() - BETWEEN_TESTS)
     if lately.exists():
         raise Problem(429, "Too soon", "one test a minute: whoever gets them should not have to mind")
     choice = Choice.objects.filter(user=user).first()
-    told = told_to(user, choice.mail if choice else "", of_nothing())
-    if told is None:
+    notice = tell_person(user, choice.mail if choice else "", of_nothing())
+    if notice is None:
         raise Problem(409, "No way to tell you", "give a mail address or a webhook first")
-    return told
+    return notice

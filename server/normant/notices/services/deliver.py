@@ -26,7 +26,7 @@ class NotDelivered(Exception):
 
 def deliver(number: int) -> None:
     """Send it, once; kept is how it went. Raises NotDelivered where it is worth another try."""
-    delivery = Delivery.objects.select_related("told", "hook").filter(pk=number, state="waiting").first()
+    delivery = Delivery.objects.select_related("notice", "hook").filter(pk=number, state="waiting").first()
     if delivery is None:
         return
     try:
@@ -40,7 +40,7 @@ def deliver(number: int) -> None:
     final = gone or delivery.tries >= MOST_TRIES
     delivery.state = "failed" if fault and final else "waiting" if fault else "sent"
     delivery.save(update_fields=["tries", "fault", "moved_at", "state"])
-    tell("notice", str(delivery.told_id))
+    tell("notice", str(delivery.notice_id))
     if delivery.state == "waiting":
         raise NotDelivered(fault)
 
@@ -49,9 +49,9 @@ def _by_mail(delivery: Delivery) -> str:
     """What went wrong; empty where nothing did."""
     if not settings.NORMANT_MAIL_LEAVES:
         return "no mail leaves this house: NORMANT_MAIL is not set"
-    told = delivery.told
-    headers = {"Message-ID": f"<notice-{told.pk}@normant>", "Auto-Submitted": "auto-generated"}
-    letter = EmailMessage(f"Normant: {told.subject}", told.text, None, [delivery.to], headers=headers)
+    notice = delivery.notice
+    headers = {"Message-ID": f"<notice-{notice.pk}@normant>", "Auto-Submitted": "auto-generated"}
+    letter = EmailMessage(f"Normant: {notice.subject}", notice.text, None, [delivery.to], headers=headers)
     try:
         letter.send()
     except (
@@ -82,9 +82,11 @@ def _by_hook(delivery: Delivery) -> str:
 
 def _post(place: Place, hook: Hook, delivery: Delivery) -> int:
     """The status of the answer; nobody reads its body, however long it is."""
-    told, now = delivery.told, timezone.now()
-    body = orjson.dumps({"type": told.kind, "timestamp": told.at.astimezone(dt.UTC).isoformat(), "data": told.payload})
-    name = f"msg_{told.pk}_{hook.pk}"  # the same at each try: whoever got it already knows it by this
+    notice, now = delivery.notice, timezone.now()
+    body = orjson.dumps(
+        {"type": notice.kind, "timestamp": notice.at.astimezone(dt.UTC).isoformat(), "data": notice.payload}
+    )
+    name = f"msg_{notice.pk}_{hook.pk}"  # the same at each try: whoever got it already knows it by this
     signature = Webhook(hook.secret).sign(name, now.astimezone(dt.UTC), body.decode())
     headers = {
         "Content-Type": "application/json",

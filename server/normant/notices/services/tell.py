@@ -14,15 +14,15 @@ from normant.accounts.permissions import ALLOWED, Permission
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.findings.models import Finding
-from normant.rollouts.round import Place, episodes_of, round_now
+from normant.round.items import Place, episodes_of, round_now
 from normant.seats.models import Presence, Seat
-from normant_core.drift import Verdict
-from normant_core.grouping import Found
-from normant_core.notice import Notice, Thing, of_musts, of_round
-from normant_core.overnight import DAYS, flapping
+from normant_core.judging.groups import OpenFinding
+from normant_core.judging.judge import Verdict
+from normant_core.words.notice import Notice, Thing, of_musts, of_round
+from normant_core.words.overnight import DAYS, flapping
 
 from ..later import deliver_later
-from ..models import Choice, Delivery, Hook, Told
+from ..models import Choice, Delivery, Hook, SentNotice
 
 BEHIND = dt.timedelta(minutes=10)
 
@@ -37,13 +37,13 @@ def tell_musts() -> int:
     now = timezone.now()
     quiet = _come_and_gone({row.seat_id for row in rows}, now)
     rooms = {row.seat.name: row.seat.room for row in rows}
-    found = [Found(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
-    found = [one for one in found if (one.seat, *one.verdict.key) not in quiet]
+    findings = [OpenFinding(row.pk, row.seat.name, msgspec.convert(row.verdict, Verdict)) for row in rows]
+    findings = [finding for finding in findings if (finding.seat, *finding.verdict.key) not in quiet]
     Finding.objects.filter(pk__in=[row.pk for row in rows]).update(told_at=now)
     sent = 0
     for choice in _choices().filter(at_once=True):
-        if mine := [one for one in found if not choice.rooms or rooms[one.seat] in choice.rooms]:
-            sent += told_to(choice.user, choice.mail, of_musts(mine)) is not None
+        if concerning := [finding for finding in findings if not choice.rooms or rooms[finding.seat] in choice.rooms]:
+            sent += tell_person(choice.user, choice.mail, of_musts(concerning)) is not None
     return sent
 
 
@@ -54,9 +54,9 @@ def send_digests() -> int:
         return 0
     due = _choices().filter(digest=True, digest_hour__lte=local.hour)
     waiting = list(due.exclude(digest_sent_on=local.date()).values_list("pk", flat=True))
-    told = round_now() if waiting else {}
+    round_shown = round_now() if waiting else {}
     rooms = dict(Seat.objects.active().values_list("name", "room")) if waiting else {}
-    return sum(_digest(choice, told, rooms, local.date()) for choice in waiting)
+    return sum(_digest(choice, round_shown, rooms, local.date()) for choice in waiting)
 
 
 def _is_behind(now: dt.datetime) -> bool:
@@ -66,22 +66,22 @@ def _is_behind(now: dt.datetime) -> bool:
 
 
 @transaction.atomic
-def _digest(number: int, told: dict[str, Any], rooms: dict[str, str], today: dt.date) -> bool:
+def _digest(number: int, round_shown: dict[str, Any], rooms: dict[str, str], today: dt.date) -> bool:
     choice = Choice.objects.select_for_update().select_related("user").get(pk=number)
     if choice.digest_sent_on == today or not choice.digest:
         return False
     choice.digest_sent_on = today
     choice.save(update_fields=["digest_sent_on"])
-    items = [item for item in told["items"] if _concerns(choice, item["seats"], rooms)]
+    items = [item for item in round_shown["items"] if _concerns(choice, item["seats"], rooms)]
     things = [Thing.on(item["seats"], item["title"], item["words"], _fix(item)) for item in items]
-    overnight = [step["title"] for step in told["overnight"] if _concerns(choice, step["seats"], rooms)]
-    return told_to(choice.user, choice.mail, of_round(told["sentence"], things, overnight)) is not None
+    overnight = [step["title"] for step in round_shown["overnight"] if _concerns(choice, step["seats"], rooms)]
+    return tell_person(choice.user, choice.mail, of_round(round_shown["sentence"], things, overnight)) is not None
 
 
 LONGEST = 300  # characters of a letter's subject
 
 
-def told_to(user: User, mail: str, notice: Notice) -> Told | None:
+def tell_person(user: User, mail: str, notice: Notice) -> SentNotice | None:
     """Keep the notice and have it delivered by every way that this person has; None where there is no way."""
     hooks = list(Hook.objects.filter(user=user, gone_at=None))
     ways: list[tuple[str, str, Hook | None]] = [("mail", mail, None)] if mail else []
@@ -89,7 +89,7 @@ def told_to(user: User, mail: str, notice: Notice) -> Told | None:
     if not ways:
         return None
     address = settings.NORMANT_ADDRESS
-    told = Told.objects.create(
+    notice_row = SentNotice.objects.create(
         user=user,
         kind=notice.kind,
         subject=" ".join(notice.subject.split())[:LONGEST],  # a value of a seat may stand in it
@@ -97,9 +97,9 @@ def told_to(user: User, mail: str, notice: Notice) -> Told | None:
         payload=notice.payload(address),
     )
     for by, to, hook in ways:
-        deliver_later(Delivery.objects.create(told=told, by=by, to=to, hook=hook).pk)
-    tell("notice", str(told.pk))
-    return told
+        deliver_later(Delivery.objects.create(notice=notice_row, by=by, to=to, hook=hook).pk)
+    tell("notice", str(notice_row.pk))
+    return notice_row
 
 
 def _choices() -> Any:
@@ -121,9 +121,9 @@ def _come_and_gone(seats: Collection[int], now: dt.datetime) -> set[Place]:
     """Places that come and go, of which somebody was told in these weeks: that is said once, not every night."""
     often = now - dt.timedelta(days=DAYS)
     recent = Finding.objects.filter(seat__in=seats, severity="must", opened_at__gt=often)
-    told = {*recent.filter(told_at__isnull=False).values_list("seat__name", "setting", "app")}
+    already = {*recent.filter(told_at__isnull=False).values_list("seat__name", "setting", "app")}
     return {
         (flap.seat, flap.setting, flap.app)
         for flap in flapping(episodes_of(recent), timezone.localtime(now))
-        if (flap.seat, flap.setting, flap.app or "") in told
+        if (flap.seat, flap.setting, flap.app or "") in already
     }

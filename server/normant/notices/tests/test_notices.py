@@ -16,13 +16,13 @@ from normant.accounts.permissions import Role
 from normant.common.reach import asked, place_of
 from normant.findings.jobs import reevaluate_seats
 from normant.findings.models import Finding
-from normant.notices.models import Choice, Delivery, Hook, Told
+from normant.notices.models import Choice, Delivery, Hook, SentNotice
 from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver, send_code
-from normant.notices.services.tell import send_digests, tell_musts, told_to
+from normant.notices.services.tell import send_digests, tell_musts, tell_person
 from normant.seats.models import Presence, Seat
 from normant.tests.house import House, survey
 from normant.tests.receiver import receiver
-from normant_core.notice import TEST, Notice
+from normant_core.words.notice import TEST, Notice
 
 CHOSEN = {"mail": "sal@brinehouse.example", "at_once": True, "digest": True, "digest_hour": 0, "rooms": []}
 
@@ -40,9 +40,9 @@ class Notices(TestCase):
         return client.generic(method, f"/api/v1/notices{path}", json.dumps(body), content_type="application/json")
 
     def choose(self, role: Role = Role.SUPERVISOR, **more: Any) -> Any:
-        told = self.call("PUT", "/choice", role, **{**CHOSEN, **more})
+        answer = self.call("PUT", "/choice", role, **{**CHOSEN, **more})
         Choice.objects.exclude(mail_asked="").update(mail=F("mail_asked"), mail_asked="")  # as the letter's code does
-        return told
+        return answer
 
     def send_all(self) -> None:
         """As the worker does it."""
@@ -55,12 +55,12 @@ class Notices(TestCase):
     def test_what_a_seat_says_neither_breaks_a_subject_nor_makes_it_endless(self) -> None:
         self.choose()
         user = User.objects.get(role=Role.SUPERVISOR)
-        told_to(user, CHOSEN["mail"], Notice(TEST, "Cache is /a\r\nBcc: x@y.example" + "/b" * 4000, "So it is."))
+        tell_person(user, CHOSEN["mail"], Notice(TEST, "Cache is /a\r\nBcc: x@y.example" + "/b" * 4000, "So it is."))
         self.send_all()
         subject = self.subjects()[-1]
         self.assertNotIn("\n", subject)
         self.assertLess(len(subject), 320)
-        self.assertEqual([one.state for one in Delivery.objects.all()], ["sent"])
+        self.assertEqual([delivery.state for delivery in Delivery.objects.all()], ["sent"])
 
     def test_new_musts_are_told_once_in_one_letter_to_those_who_chose_it(self) -> None:
         self.choose()
@@ -79,10 +79,10 @@ class Notices(TestCase):
         self.choose()
         Choice.objects.update(rooms=["Kiln"])
         self.assertEqual(tell_musts(), 0)
-        told = Told.objects.count()
+        count = SentNotice.objects.count()
         Choice.objects.update(rooms=["Pan House"])
         Finding.objects.update(told_at=None, severity="advise")
-        self.assertEqual((tell_musts(), Told.objects.count()), (0, told))
+        self.assertEqual((tell_musts(), SentNotice.objects.count()), (0, count))
 
     def test_what_comes_and_goes_is_told_once_and_not_every_night(self) -> None:
         now, finding = timezone.now(), Finding.objects.to_tell()[0]
@@ -123,8 +123,8 @@ class Notices(TestCase):
             self.call("POST", "/try")
             self.send_all()
         headers, body = got[0]
-        told = Webhook(made["secret"]).verify(body, headers)
-        self.assertEqual((told["type"], told["data"]["subject"]), ("notice.test", "A test"))
+        payload = Webhook(made["secret"]).verify(body, headers)
+        self.assertEqual((payload["type"], payload["data"]["subject"]), ("notice.test", "A test"))
         with self.assertRaises(Exception):  # noqa: B017 - any refusal will do
             Webhook(made["secret"]).verify(body.replace(b"test", b"best"), headers)
         self.assertEqual(self.call("GET", "/choice").json()["hooks"][0]["secret"], "")
@@ -142,7 +142,7 @@ class Notices(TestCase):
         self.assertEqual((delivery.state, delivery.tries, len(got)), ("failed", MOST_TRIES, MOST_TRIES))
 
     def test_redirects_are_not_followed_and_410_ends_a_webhook(self) -> None:
-        for status, state, told in ((302, "waiting", "it answered 302"), (410, "failed", "it wants no more")):
+        for status, state, fault in ((302, "waiting", "it answered 302"), (410, "failed", "it wants no more")):
             with self.subTest(status), receiver(status) as (address, got):
                 self.call("POST", "/hooks", address=address)
                 self.call("POST", "/try")
@@ -153,10 +153,10 @@ class Notices(TestCase):
                     deliver(delivery.pk)
                 delivery.refresh_from_db()
                 self.assertEqual((delivery.state, len(got)), (state, 1))
-                self.assertIn(told, delivery.fault)
+                self.assertIn(fault, delivery.fault)
                 self.assertEqual(Hook.objects.filter(gone_at=None).count(), int(status != 410))
                 Hook.objects.all().delete()
-                Told.objects.all().delete()
+                SentNotice.objects.all().delete()
 
     def test_a_house_without_mail_says_so_on_the_delivery(self) -> None:
         self.choose()
@@ -184,14 +184,14 @@ class Notices(TestCase):
             with self.subTest(body):
                 answer = self.call(method, path, **body)
                 self.assertEqual(answer.json()["title"], title)
-        self.assertFalse(Choice.objects.exists() or Hook.objects.exists() or Told.objects.exists())
+        self.assertFalse(Choice.objects.exists() or Hook.objects.exists() or SentNotice.objects.exists())
 
     def test_an_address_is_written_to_once_its_code_came_back(self) -> None:
         with patch("normant.notices.services.choose.secrets.randbelow", return_value=1234):
-            told = self.call("PUT", "/choice", **CHOSEN).json()
-        self.assertEqual((told["mail"], told["mail_asked"]), (None, CHOSEN["mail"]))
+            answer = self.call("PUT", "/choice", **CHOSEN).json()
+        self.assertEqual((answer["mail"], answer["mail_asked"]), (None, CHOSEN["mail"]))
         self.assertEqual(tell_musts(), 0)
-        send_code(told["mail_asked"], "00001234")
+        send_code(answer["mail_asked"], "00001234")
         self.assertIn("00001234", mail.outbox.pop().body)
         self.assertEqual(self.call("POST", "/code").status_code, 429)
         self.assertEqual(self.call("POST", "/confirm", code="00009999").json()["title"], "Not the code")

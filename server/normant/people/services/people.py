@@ -183,7 +183,7 @@ def _keep_one_administrator(user: User) -> None:
 
 def _person(name: str) -> User:
     lock("people")
-    found = User.objects.select_for_update().filter(username=name).first()
-    if found is None:
+    person_row = User.objects.select_for_update().filter(username=name).first()
+    if person_row is None:
         raise Problem(404, "Nobody", f"there is nobody called {name[:60]!r}")
-    return found
+    return person_row

@@ -32,8 +32,8 @@ def make_token(user: User, name: str, scope: Scope, *, days: int) -> tuple[Acces
 @transaction.atomic
 def withdraw_token(user: User, number: int) -> None:
     """It lets nobody in any more. Raises Problem."""
-    found = AccessToken.objects.filter(user=user, pk=number).first()
-    if found is None:
+    token = AccessToken.objects.filter(user=user, pk=number).first()
+    if token is None:
         raise Problem(404, "No such token", f"you have no token {number}")
-    record(user.username, "withdraw token", user.username, name=found.name, scope=found.scope)
-    found.delete()
+    record(user.username, "withdraw token", user.username, name=token.name, scope=token.scope)
+    token.delete()

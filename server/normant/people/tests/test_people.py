@@ -107,31 +107,31 @@ class People(TestCase):
         self.assertEqual(script.get("/api/v1/seats").status_code, 200)
 
     def test_the_last_administrator_stays(self) -> None:
-        [told] = [one for one in self.call("GET", "people").json()["items"] if one["name"] == "administrator"]
+        [person] = [row for row in self.call("GET", "people").json()["items"] if row["name"] == "administrator"]
         for answer in (
             self.call("POST", "people/administrator/disable"),
-            self.call("PATCH", "people/administrator", role="viewer", seen=told["seen"]),
+            self.call("PATCH", "people/administrator", role="viewer", seen=person["seen"]),
         ):
             self.assertEqual((answer.status_code, answer.json()["title"]), (409, "The last administrator"))
         self.add("kim", "administrator")
         self.assertEqual(self.call("POST", "people/administrator/disable", self.browser("kim")).status_code, 200)
 
     def test_a_place_is_changed_in_place_of_the_one_that_was_read(self) -> None:
-        [told] = [one for one in self.call("GET", "people").json()["items"] if one["name"] == "viewer"]
+        [person] = [row for row in self.call("GET", "people").json()["items"] if row["name"] == "viewer"]
         body = {"role": "editor", "seat": "pan-03"}
-        self.assertEqual(self.call("PATCH", "people/viewer", seen=told["seen"], **body).json()["role"], "editor")
-        again = self.call("PATCH", "people/viewer", seen=told["seen"], **body)
+        self.assertEqual(self.call("PATCH", "people/viewer", seen=person["seen"], **body).json()["role"], "editor")
+        again = self.call("PATCH", "people/viewer", seen=person["seen"], **body)
         self.assertEqual(again.json()["title"], "Changed meanwhile")
 
     def test_everything_is_in_the_ledger_and_no_secret_is(self) -> None:
         link = self.add()
         self.call("POST", "session/password", Client(), link=link, password=PASSWORD)
         made = self.call("POST", "account/tokens", name="script", scope="read", days=3).json()
-        told = str(list(Entry.objects.values("action", "subject", "detail")))
+        entries = str(list(Entry.objects.values("action", "subject", "detail")))
         for act in ("add person", "offer link", "set password", "make token"):
-            self.assertIn(act, told)
+            self.assertIn(act, entries)
         for secret in (link.partition(":")[2], PASSWORD, made["token"]):
-            self.assertNotIn(secret, told)
+            self.assertNotIn(secret, entries)
 
     def test_none_of_it_is_done_with_a_token_or_by_others(self) -> None:
         for role in Role:
@@ -167,25 +167,25 @@ class Account(People):
         for scope, statuses in expected.items():
             token = AccessToken.make(User.objects.get(username="supervisor"), "t", scope)
             script = Client(headers={"Authorization": f"Bearer {token}"})
-            told = (
+            answers = (
                 script.get("/api/v1/seats").status_code,
                 self.call("POST", "surveys", script, x=1).status_code,
                 self.call("POST", "rollouts/plan", script, x=1).status_code,
             )
-            self.assertEqual(told, statuses, scope)
+            self.assertEqual(answers, statuses, scope)
 
     def test_a_token_ends_at_its_day_is_seen_used_and_withdrawn(self) -> None:
         browser = self.browser(Role.VIEWER)
         made = self.call("POST", "account/tokens", browser, name="script", scope="read", days=3).json()
         script = Client(headers={"Authorization": f"Bearer {made['token']}"})
         self.assertEqual(script.get("/api/v1/seats").status_code, 200)
-        [told] = self.call("GET", "account", browser).json()["tokens"]
-        self.assertTrue(told["last_used_at"])
-        self.assertNotIn(made["token"], str(told), "it is shown once")
+        [token] = self.call("GET", "account", browser).json()["tokens"]
+        self.assertTrue(token["last_used_at"])
+        self.assertNotIn(made["token"], str(token), "it is shown once")
         AccessToken.objects.update(ends_at=timezone.now() - dt.timedelta(seconds=1))
         self.assertEqual(script.get("/api/v1/seats").status_code, 401)
-        self.assertEqual(self.call("DELETE", f"account/tokens/{told['id']}", self.browser()).status_code, 404)
-        self.assertEqual(self.call("DELETE", f"account/tokens/{told['id']}", browser).status_code, 204)
+        self.assertEqual(self.call("DELETE", f"account/tokens/{token['id']}", self.browser()).status_code, 404)
+        self.assertEqual(self.call("DELETE", f"account/tokens/{token['id']}", browser).status_code, 204)
         self.assertFalse(AccessToken.objects.filter(user__username="viewer").exists())
 
 

@@ -66,44 +66,57 @@ def propose(user: User, wanted: Wanted) -> Proposal:
 @transaction.atomic
 def approve(number: int, user: User, *, seen: str) -> Proposal:
     """Carry out what was `seen`: all of it, or it goes on waiting. Raises Problem, or what the act raises."""
-    found, execute = _waiting(number, user)
-    if found.made_by_id == user.pk:
+    proposal, execute = _waiting(number, user)
+    if proposal.made_by_id == user.pk:
         raise Problem(403, "A second person", "this waits for somebody else than who proposed it")
-    if found.needs_administrator and Role.ADMINISTRATOR not in (user.role, found.made_by.role):
+    if proposal.needs_administrator and Role.ADMINISTRATOR not in (user.role, proposal.made_by.role):
         raise Problem(403, "An administrator", "this waits for an administrator")
-    if not found.made_by.may(_KINDS[found.kind][0]):
-        raise Problem(409, "No longer theirs", f"{found.made_by.username}, who proposed it, may not do this any more")
-    need_seen(seen, found.seen, f"proposal {number}")
-    execute(found.body, found.made_by)
-    return _decided(found, user, approved=True, reason="")
+    if not proposal.made_by.may(_KINDS[proposal.kind][0]):
+        raise Problem(
+            409, "No longer theirs", f"{proposal.made_by.username}, who proposed it, may not do this any more"
+        )
+    need_seen(seen, proposal.seen, f"proposal {number}")
+    execute(proposal.body, proposal.made_by)
+    return _decided(proposal, user, approved=True, reason="")
 
 
 @transaction.atomic
 def refuse(number: int, user: User, *, reason: str) -> Proposal:
     """Nothing is done; also by who proposed it. Raises Problem."""
-    found, _ = _waiting(number, user)
-    return _decided(found, user, approved=False, reason=reason[:300])
+    proposal, _ = _waiting(number, user)
+    return _decided(proposal, user, approved=False, reason=reason[:300])
 
 
 def _waiting(number: int, user: User) -> tuple[Proposal, Execute]:
     lock("proposal", [str(number)])
-    found = Proposal.objects.select_related("made_by").filter(pk=number).first()
-    if found is None:
+    proposal = Proposal.objects.select_related("made_by").filter(pk=number).first()
+    if proposal is None:
         raise Problem(404, "No such proposal", f"there is no proposal {number}")
-    if found.decided_at:
-        raise Problem(409, "Decided", f"proposal {number} was {'approved' if found.approved else 'refused'} already")
-    permission, execute = _KINDS[found.kind]
+    if proposal.decided_at:
+        raise Problem(409, "Decided", f"proposal {number} was {'approved' if proposal.approved else 'refused'} already")
+    permission, execute = _KINDS[proposal.kind]
     if not user.may(permission):
         raise Problem(403, "Not yours to do", f"you may not {permission.value}")
-    return found, execute
+    return proposal, execute
 
 
-def _decided(found: Proposal, user: User, *, approved: bool, reason: str) -> Proposal:
-    found.decided_by, found.decided_at, found.approved, found.reason = user, timezone.now(), approved, reason
-    found.save()
+def _decided(proposal: Proposal, user: User, *, approved: bool, reason: str) -> Proposal:
+    proposal.decided_by, proposal.decided_at, proposal.approved, proposal.reason = (
+        user,
+        timezone.now(),
+        approved,
+        reason,
+    )
+    proposal.save()
     act = "approve proposal" if approved else "refuse proposal"
     record(
-        user.username, act, found.subject, kind=found.kind, proposal=found.pk, by=found.made_by.username, reason=reason
+        user.username,
+        act,
+        proposal.subject,
+        kind=proposal.kind,
+        proposal=proposal.pk,
+        by=proposal.made_by.username,
+        reason=reason,
     )
-    tell("proposal", str(found.pk))
-    return found
+    tell("proposal", str(proposal.pk))
+    return proposal

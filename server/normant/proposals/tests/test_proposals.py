@@ -7,11 +7,12 @@ from django.test import TestCase, override_settings
 from normant.accounts.models import User
 from normant.accounts.permissions import Role
 from normant.common.problems import Problem
+from normant.dialects.models import Dialect
 from normant.ledger.models import Entry
+from normant.orders.models import Order
+from normant.packages.models import Package
 from normant.proposals.models import Proposal
 from normant.proposals.services.propose import approve
-from normant.rollouts.models import Order
-from normant.standards.models import Dialect, Package
 from normant.tests.house import EXAMPLES, House
 
 DIALECT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
@@ -45,8 +46,8 @@ class TwoPeople(Proposals):
     def test_a_dialect_waits_is_read_and_is_kept_by_the_second(self) -> None:
         proposal = self.proposed(self.post("dialects/keep", text=CHANGED))
         self.assertEqual(self.text(), DIALECT)
-        told = self.house.client(Role.VIEWER).get("/api/v1/proposals").json()["items"][0]
-        self.assertIn('app = "corrow"', "\n".join(told["lines"]))
+        asked = self.house.client(Role.VIEWER).get("/api/v1/proposals").json()["items"][0]
+        self.assertIn('app = "corrow"', "\n".join(asked["lines"]))
         self.assertEqual(self.approve(proposal, Role.SUPERVISOR).status_code, 403)
         self.assertEqual(self.approve(proposal, seen="another").json()["title"], "Changed meanwhile")
         self.assertEqual(self.approve(proposal).json()["approved"], True)
@@ -114,10 +115,10 @@ class Folders(Proposals):
             approve(proposal.pk, supervisor, seen=proposal.seen)
 
     def test_an_administrator_says_which_folder_is_admitted(self) -> None:
-        told = self.post("dialects/keep", ADMIN, text=ELSEWHERE)
-        self.assertEqual((told.status_code, told.json()["folders"]), (409, ["maker/corrow/"]))
-        kept = self.post("dialects/keep", ADMIN, text=ELSEWHERE, admits=["maker/corrow/"])
-        self.assertEqual((kept.status_code, self.text()), (200, ELSEWHERE))
+        asked = self.post("dialects/keep", ADMIN, text=ELSEWHERE)
+        self.assertEqual((asked.status_code, asked.json()["folders"]), (409, ["maker/corrow/"]))
+        admitted = self.post("dialects/keep", ADMIN, text=ELSEWHERE, admits=["maker/corrow/"])
+        self.assertEqual((admitted.status_code, self.text()), (200, ELSEWHERE))
 
     def test_another_version_of_an_admitted_folder_is_no_news(self) -> None:
         self.assertEqual(

@@ -6,17 +6,19 @@ from django.db import transaction
 from django.db.models import Count
 from django.utils import timezone
 
+from normant.bookings.rooms import booked_rooms, why_booked
 from normant.common.events import tell
 from normant.common.later import after_commit
 from normant.common.locks import lock
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
+from normant.orders.models import Order
+from normant.orders.services.issue import keys_of
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
 
-from ..booked import booked_rooms, why_booked
-from ..models import Leg, Order, Rollout
-from .issue import issue_for, keys_of
+from ..models import Leg, Rollout
+from .issue_leg import issue_for
 from .measuring import measure_after, measure_before, shown_by
 from .news import tell_of_leg, tell_of_legs
 from .report import make_report
@@ -29,14 +31,14 @@ def advance(rollout: int) -> None:
     """Begin every leg that may begin: orders are written for it."""
     waiting = Leg.objects.filter(rollout=rollout, state="waiting", begun_at=None)
     lock("leg", waiting.values_list("seat__name", flat=True))
-    found = Rollout.objects.select_for_update(no_key=True).filter(pk=rollout, state="running").first()
-    if found is None:
+    row = Rollout.objects.select_for_update(no_key=True).filter(pk=rollout, state="running").first()
+    if row is None:
         return
-    turn = Turns(found)
+    turn = Turns(row)
     for leg in waiting.select_related("seat", "rollout__of").order_by("wave", "not_before", "seat__name"):
-        if turn.has_come(leg):
+        if turn.may_begin(leg):
             _begin(leg)
-    finish_if_over(found)
+    finish_if_over(row)
     tell("rollout", str(rollout))
 
 
@@ -44,7 +46,7 @@ class Turns:
     """Whose turn it is in a running rollout: waves one behind the other, limits of rooms and roles, a pause between."""
 
     def __init__(self, rollout: Rollout) -> None:
-        self.terms = rollout.careful
+        self.terms = rollout.core_terms
         self.now = timezone.now()
         legs = list(rollout.legs.select_related("seat__presence"))
         # Seats that are silent, or where somebody put it off, hold nobody up: they go on when their time comes.
@@ -63,7 +65,7 @@ class Turns:
         rooms = {leg.seat.room for leg in legs if leg.begun_at is None} if rollout.kind == "correct" else ()
         self.booked = booked_rooms(rooms, self.now) if rooms else {}
 
-    def has_come(self, leg: Leg) -> bool:
+    def may_begin(self, leg: Leg) -> bool:
         """Whether this leg may begin now; if so it counts as begun."""
         if leg.wave > self.wave or self.now < self.opens or self.why_not(leg):
             return False
@@ -102,7 +104,7 @@ class Turns:
         put_off = bool(leg.put_off and leg.not_before and leg.not_before > self.now)
         return leg.begun_at is None and (bool(leg.objection) or put_off)
 
-    def told(self, leg: Leg) -> str:
+    def why_waiting(self, leg: Leg) -> str:
         """Why a leg that has not begun waits."""
         if self._held(leg):
             return self.why_not(leg)
@@ -175,8 +177,8 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
     A survey taken after the last receipt decides; `taken_at` is None when a receipt asks.
     """
     lock("leg", [seat.name])
-    found = Leg.objects.select_related("rollout", "seat")
-    leg = found.filter(seat=seat, begun_at__isnull=False, ended_at=None).first()
+    legs = Leg.objects.select_related("rollout", "seat")
+    leg = legs.filter(seat=seat, begun_at__isnull=False, ended_at=None).first()
     if leg is None:
         return
     orders = list(leg.orders.filter(withdrawn_at=None))
@@ -188,10 +190,10 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
     if measured and not orders:
         _change_what_was_measured(leg)
     elif wrong:
-        end(leg, "stopped", "; ".join(_told(receipt) for receipt in wrong))
+        end(leg, "stopped", "; ".join(_receipt_message(receipt) for receipt in wrong))
     elif leg.rollout.kind == "put_back":
-        told = "; ".join(o.receipt["message"] for o in orders if o.receipt.get("message"))
-        end(leg, "settled", told or "put back byte for byte")
+        message = "; ".join(o.receipt["message"] for o in orders if o.receipt.get("message"))
+        end(leg, "settled", message or "put back byte for byte")
     else:
         _settle_by_findings(leg, orders, measured, taken_at=taken_at)
     tell_of_leg(leg)
@@ -220,7 +222,7 @@ def _settle_by_findings(leg: Leg, orders: list[Order], measured: list[Order], *,
         leg.save(update_fields=["message", "moved_at"])
 
 
-def _told(receipt: dict[str, object]) -> str:
+def _receipt_message(receipt: dict[str, object]) -> str:
     outcome = str(receipt["outcome"])
     message = str(receipt.get("message") or "")
     return message if outcome == "accepted_as" else f"{outcome}: {message}"

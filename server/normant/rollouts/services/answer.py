@@ -10,9 +10,10 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
-from normant_core.putting_off import latest, why_not
+from normant.orders.models import Order
+from normant_core.rollout.delay import latest, why_not
 
-from ..models import Leg, Order, Rollout
+from ..models import Leg, Rollout
 from .advance import advance_soon, end
 from .news import tell_of_leg, tell_of_legs
 
@@ -21,15 +22,15 @@ from .news import tell_of_leg, tell_of_legs
 def put_off(rollout: Rollout, seat: str, user: User, until: dt.datetime) -> None:
     """The seat's turn comes later. Raises Problem where it has begun, or beyond the limits of the rollout."""
     leg = _waiting(rollout, seat)
-    told = why_not(
-        most=leg.rollout.careful.put_off,
+    reason = why_not(
+        most=leg.rollout.core_terms.put_off,
         times=leg.put_off,
         until=until,
         now=timezone.now(),
         last=timezone.localtime(last_moment(leg)),
     )
-    if told:
-        raise Problem(409, "Not put off", told)
+    if reason:
+        raise Problem(409, "Not put off", reason)
     leg.not_before, leg.put_off = until, leg.put_off + 1
     _hold(leg)
     record(user.username, "put off", f"rollout {rollout.pk}", seat=seat, until=until.isoformat())
@@ -72,13 +73,13 @@ def leave_out(rollout: Rollout, seat: str, user: User) -> None:
 
 def last_moment(leg: Leg) -> dt.datetime:
     """The last one to which the leg may be put off."""
-    planned, terms = leg.rollout.created_at, leg.rollout.careful
+    planned, terms = leg.rollout.created_at, leg.rollout.core_terms
     return latest(max(planned, terms.begins or planned), terms.ends)
 
 
 def may_be_put_off(leg: Leg) -> bool:
     """Whether once more is within the limits."""
-    return leg.state == "waiting" and not leg.objection and leg.put_off < leg.rollout.careful.put_off
+    return leg.state == "waiting" and not leg.objection and leg.put_off < leg.rollout.core_terms.put_off
 
 
 def _waiting(rollout: Rollout, seat: str) -> Leg:
@@ -91,8 +92,8 @@ def _waiting(rollout: Rollout, seat: str) -> Leg:
     if leg.rollout.kind != "correct":
         raise Problem(409, "Too late", "what is put back waits for nobody")
     if leg.state != "waiting":
-        told = "it is being written at this moment" if leg.state == "moving" else f"it has {leg.state}"
-        raise Problem(409, "Too late", f"{seat}: {told}")
+        reason = "it is being written at this moment" if leg.state == "moving" else f"it has {leg.state}"
+        raise Problem(409, "Too late", f"{seat}: {reason}")
     return leg
 
 

@@ -4,25 +4,25 @@ from django.db import transaction
 
 from normant.accounts.models import User
 from normant.common.problems import Problem
+from normant.errands.services.run_errands import release_held
 from normant.ledger.services.record import record
 
 from ..models import Rollout
 from .advance import advance_soon
 from .news import tell_of_legs
-from .run_errands import release_held
 
 
 @transaction.atomic
 def approve(rollout: Rollout, user: User) -> None:
     """Let it begin. Raises Problem where it does not wait for that, or the same person planned it."""
-    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if found.state != "proposed":
-        raise Problem(409, "Nothing to approve", f"this rollout is {found.state}")
-    if found.created_by_id == user.pk:
+    row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    if row.state != "proposed":
+        raise Problem(409, "Nothing to approve", f"this rollout is {row.state}")
+    if row.created_by_id == user.pk:
         raise Problem(403, "A second person", "this house asks for a second person: somebody else has to approve it")
-    found.state, found.approved_by = "running", user
-    found.save(update_fields=["state", "approved_by"])
-    record(user.username, "approve rollout", f"rollout {found.pk}")
-    release_held(found)
-    advance_soon(found.pk)
-    tell_of_legs(found)
+    row.state, row.approved_by = "running", user
+    row.save(update_fields=["state", "approved_by"])
+    record(user.username, "approve rollout", f"rollout {row.pk}")
+    release_held(row.pk)
+    advance_soon(row.pk)
+    tell_of_legs(row)

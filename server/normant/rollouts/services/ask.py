@@ -7,12 +7,11 @@ from normant.accounts.models import User
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant.orders.models import Order
+from normant.orders.services.issue import issue_question
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_survey
-from normant_core.orders import AskClose, Asking, AskRestart
-
-from ..models import Order
-from .issue import issue_question
+from normant_core.orders.kinds import AskClose, Asking, AskRestart
 
 KINDS = ("ask_close", "ask_restart")
 
@@ -25,7 +24,7 @@ def ask_at(seat: Seat, user: User, *, app: str, why: str) -> Order:
     """
     lock("leg", [seat.name])
     survey = latest_survey(seat)
-    installed = {one.id for one in survey.facts.applications or ()} if survey else set[str]()
+    installed = {application.id for application in survey.facts.applications or ()} if survey else set[str]()
     if app and app not in installed:
         raise Problem(422, "Not installed", f"{seat.name} has no {app}, as its last survey tells")
     question: Asking = AskClose(app, why) if app else AskRestart(why)

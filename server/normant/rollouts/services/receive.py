@@ -12,10 +12,11 @@ from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.models import Entry
 from normant.ledger.services.record import record
+from normant.orders.models import Order
 from normant.seats.models import Presence, Seat
-from normant_core.orders import Progress, Receipt, Refusal
+from normant_core.orders.kinds import Progress, Receipt, Refusal
 
-from ..models import STEPS, Leg, Order, Rollout
+from ..models import STEPS, Leg, Rollout
 from .advance import end, settle
 from .news import tell_of_leg
 
@@ -28,9 +29,9 @@ MOST_REFUSED = 50  # of one seat among these: nobody fills the ledger with what 
 def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     """Where an order stands; news of an order that has its receipt says nothing any more."""
     lock("leg", [seat.name])
-    found = _order(seat, order)
-    leg = found.leg
-    if found.receipt or leg is None or leg.ended_at:
+    row = _order(seat, order)
+    leg = row.leg
+    if row.receipt or leg is None or leg.ended_at:
         return
     waits = progress.step == "waiting"
     leg.state = "waiting" if waits else "moving"
@@ -45,34 +46,34 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
 def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     """Keep the first receipt of an order; a second one changes nothing."""
     lock("leg", [seat.name])
-    found = _order(seat, receipt.order)
-    if found.receipt:
+    row = _order(seat, receipt.order)
+    if row.receipt:
         return
-    if found.leg:
-        Rollout.objects.select_for_update(no_key=True).get(pk=found.leg.rollout_id)
+    if row.leg:
+        Rollout.objects.select_for_update(no_key=True).get(pk=row.leg.rollout_id)
     if receipt.at is None:
         receipt = msgspec.structs.replace(receipt, at=timezone.now())  # a seat that does not tell means now
-    if found.kind != "send_files":
+    if row.kind != "send_files":
         receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
-    if found.kind != "list_store":
+    if row.kind != "list_store":
         receipt = msgspec.structs.replace(receipt, listed=None)
-    found.receipt, found.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
-    found.save(update_fields=["receipt", "received_at"])
+    row.receipt, row.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
+    row.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
     Presence.objects.filter(seat=seat).update(survey_digest=None)
-    if found.leg and found.withdrawn_at and found.kind != "measure":
-        _too_late(found.leg, receipt)
-    elif found.leg and not found.leg.ended_at and not found.withdrawn_at:
-        found.leg.state, found.leg.step, found.leg.message = "moving", "reading_back", ""
-        found.leg.save(update_fields=["state", "step", "message", "moved_at"])
-        tell_of_leg(found.leg)
-    if found.kind in ("list_store", "clear_store"):
+    if row.leg and row.withdrawn_at and row.kind != "measure":
+        _too_late(row.leg, receipt)
+    elif row.leg and not row.leg.ended_at and not row.withdrawn_at:
+        row.leg.state, row.leg.step, row.leg.message = "moving", "reading_back", ""
+        row.leg.save(update_fields=["state", "step", "message", "moved_at"])
+        tell_of_leg(row.leg)
+    if row.kind in ("list_store", "clear_store"):
         tell("seat", seat.name)
-    if found.rehearsal_id:
-        tell("rollout", f"rehearsal {found.rehearsal_id}")
+    if row.rehearsal_id:
+        tell("rollout", f"rehearsal {row.rehearsal_id}")
     results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
-    told = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
-    record(f"agent {seat.name}", found.kind, seat.name, order=str(found.pk), **told)
+    detail = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
+    record(f"agent {seat.name}", row.kind, seat.name, order=str(row.pk), **detail)
     settle(seat, None)
 
 
@@ -80,29 +81,29 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
 def receive_refusal(seat: Seat, refusal: Refusal) -> None:
     """Write down that the seat was given something that is no order; one of ours that was spoiled on its way ends."""
     lock("leg", [seat.name])
-    told = {"order": refusal.order, "digest": refusal.digest, "why": refusal.why}
+    refused = {"order": refusal.order, "digest": refusal.digest, "why": refusal.why}
     last = Entry.objects.order_by("-id")[:LOOKED_BACK]
     before = [entry.detail for entry in last if entry.action == REFUSED and entry.subject == seat.name]
-    if told in before or len(before) >= MOST_REFUSED:
+    if refused in before or len(before) >= MOST_REFUSED:
         return
     with contextlib.suppress(Problem):
-        found = _order(seat, refusal.order)
-        if not found.receipt and not found.withdrawn_at:
+        row = _order(seat, refusal.order)
+        if not row.receipt and not row.withdrawn_at:
             why = f"what the seat was given is not what was signed here: {refusal.why}"
-            receive_receipt(seat, Receipt(str(found.pk), "refused", message=why, at=timezone.now()))
-    record(f"agent {seat.name}", REFUSED, seat.name, **told)
+            receive_receipt(seat, Receipt(str(row.pk), "refused", message=why, at=timezone.now()))
+    record(f"agent {seat.name}", REFUSED, seat.name, **refused)
 
 
 def _too_late(leg: Leg, receipt: Receipt) -> None:
     """The halt came while the seat was writing: say so, so that it can be put back."""
-    told = "written before the seat was told to stop; put it back, or let it stand"
+    message = "written before the seat was told to stop; put it back, or let it stand"
     if receipt.outcome in ("done", "accepted_as") and leg.ended_at is None:  # it was resumed meanwhile
         leg.orders.waiting().update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
-        end(leg, "stopped", told)
+        end(leg, "stopped", message)
     elif receipt.outcome in ("done", "accepted_as"):
         leg.state, leg.step = "stopped", "reading_back"
-        leg.message = told
+        leg.message = message
         leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell_of_leg(leg)
 
@@ -110,7 +111,7 @@ def _too_late(leg: Leg, receipt: Receipt) -> None:
 def _order(seat: Seat, order: str) -> Order:
     # The seat's lock stands for its orders: nobody writes one without it.
     try:
-        found: Order = Order.objects.select_related("leg__rollout", "leg__seat").get(pk=order, seat=seat)
+        order_row: Order = Order.objects.select_related("leg__rollout", "leg__seat").get(pk=order, seat=seat)
     except (Order.DoesNotExist, ValidationError) as fault:
         raise Problem(404, "No such order", f"{seat.name} has no order {order}") from fault
-    return found
+    return order_row

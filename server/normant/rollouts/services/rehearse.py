@@ -9,11 +9,11 @@ from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
+from normant.plans.services.plan import digest, plan
 from normant.seats.models import Seat
 
 from ..models import Rehearsal
-from .issue import issue_rehearsal
-from .plan import digest, plan
+from .issue_leg import issue_rehearsal
 
 
 @transaction.atomic
@@ -25,7 +25,7 @@ def rehearse(user: User, findings: Sequence[Finding]) -> Rehearsal:
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
     lock("leg", seats)
     made = Rehearsal.objects.create(digest=digest(plans), made_by=user)
-    for one in plans:
-        issue_rehearsal(made, seats[one.seat], one)
+    for seat_plan in plans:
+        issue_rehearsal(made, seats[seat_plan.seat], seat_plan)
     record(user.username, "rehearse", f"rehearsal {made.pk}", seats=sorted(seats))
     return made

@@ -8,10 +8,11 @@ import msgspec
 from django.db import transaction
 
 from normant.ledger.services.record import record
-from normant_core.evidence import Receipts, Report, SeatTold, canonical, seat_told, sentence
-from normant_core.plan import SeatPlan
+from normant.orders.models import Order
+from normant_core.plan.plan import SeatPlan
+from normant_core.rollout.report import Receipts, Report, ReportedSeat, canonical, seat_report, sentence
 
-from ..models import Leg, Order, Rollout
+from ..models import Leg, Rollout
 from ..models import Report as Kept
 
 
@@ -50,7 +51,7 @@ def _report(number: int) -> Report:
     )
 
 
-def _seats(rollout: Rollout) -> list[SeatTold]:
+def _seats(rollout: Rollout) -> list[ReportedSeat]:
     orders: dict[int, list[Order]] = {}
     for order in Order.objects.filter(leg__rollout=rollout, received_at__isnull=False):
         orders.setdefault(order.leg_id or 0, []).append(order)
@@ -58,8 +59,8 @@ def _seats(rollout: Rollout) -> list[SeatTold]:
     return [_seat(leg, orders.get(leg.pk, [])) for leg in legs]
 
 
-def _seat(leg: Leg, orders: list[Order]) -> SeatTold:
-    return seat_told(
+def _seat(leg: Leg, orders: list[Order]) -> ReportedSeat:
+    return seat_report(
         msgspec.convert(leg.plan, SeatPlan),
         _results(orders),
         room=leg.seat.room,
@@ -74,24 +75,28 @@ def _seat(leg: Leg, orders: list[Order]) -> SeatTold:
 
 def _results(orders: list[Order]) -> Receipts:
     """What became of each change; where an order speaks of the whole file, all of its changes share that."""
-    found: dict[tuple[str, str | None], tuple[str, dict[str, Any]]] = {}
+    results: dict[tuple[str, str | None], tuple[str, dict[str, Any]]] = {}
     for order in orders:
         receipt = order.receipt or {}
-        told = {result["setting"]: result for result in receipt.get("results", ())}
+        by_setting = {result["setting"]: result for result in receipt.get("results", ())}
         for setting, app in order.settings:
-            found[setting, app] = (receipt["outcome"], told.get(setting, {}))
-    return found
+            results[setting, app] = (receipt["outcome"], by_setting.get(setting, {}))
+    return results
 
 
 def _errands(rollout: Rollout) -> Iterator[dict[str, Any]]:
     """What a person had to do, and whether it was done when the report was made."""
-    for one in rollout.errands.select_related("seat", "signed_by").order_by("seat__name", "pk"):
-        signed = {"by": one.signed_by.username, "words": one.words} if one.signed_by else None
-        yield {"seat": one.seat.name, "does": one.told["does"], "state": one.state, "signed": signed}
+    for errand in rollout.errands.select_related("seat", "signed_by").order_by("seat__name", "pk"):
+        signed = {"by": errand.signed_by.username, "words": errand.words} if errand.signed_by else None
+        yield {"seat": errand.seat.name, "does": errand.work["does"], "state": errand.state, "signed": signed}
 
 
 def _put_backs(rollout: Rollout) -> list[dict[str, Any]]:
     return [
-        {"rollout": one.pk, "state": one.state, "seats": [leg.seat.name for leg in one.legs.select_related("seat")]}
-        for one in rollout.put_backs.order_by("pk")
+        {
+            "rollout": put_back.pk,
+            "state": put_back.state,
+            "seats": [leg.seat.name for leg in put_back.legs.select_related("seat")],
+        }
+        for put_back in rollout.put_backs.order_by("pk")
     ]

@@ -9,18 +9,18 @@ from django.db import transaction
 from normant.accounts.models import User
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.errands.services.give_errands import give_errands
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
+from normant.plans.services.order_seats import order_seats
+from normant.plans.services.plan import digest, plan
 from normant.seats.models import Seat
-from normant_core.plan import SeatPlan
-from normant_core.schedule import Terms
+from normant_core.plan.plan import SeatPlan
+from normant_core.rollout.schedule import Terms
 
 from ..models import Leg, Rollout
 from .advance import advance_soon
-from .give_errands import give_errands
 from .news import tell_of_legs
-from .order_seats import order_seats
-from .plan import digest, plan
 
 
 @transaction.atomic
@@ -56,9 +56,11 @@ def start(
     if ordered.waves.without:
         late = ", ".join(f"{seat}: {why}" for seat, why in ordered.waves.without)
         raise Problem(409, "Not all before the deadline", f"{late}. Leave these seats out, or give more time")
-    told = msgspec.to_builtins(terms)
+    kept_terms = msgspec.to_builtins(terms)
     state = "proposed" if settings.NORMANT_SECOND_PERSON else "running"
-    rollout = Rollout.objects.create(title=title or _title(plans), created_by=user, terms=told, state=state, seen=seen)
+    rollout = Rollout.objects.create(
+        title=title or _title(plans), created_by=user, terms=kept_terms, state=state, seen=seen
+    )
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
     slots = ordered.slots
     Leg.objects.bulk_create(
@@ -73,9 +75,10 @@ def start(
     )
     if terms.errands:
         by_hand = {(p.seat, left.setting, left.app or "") for p in every for left in p.left if left.errand}
-        give_errands(user, [f for f in findings if (f.seat.name, f.setting, f.app) in by_hand], rollout=rollout)
+        on_errands = [f for f in findings if (f.seat.name, f.setting, f.app) in by_hand]
+        give_errands(user, on_errands, rollout=rollout.pk, held=state == "proposed")
     done = "propose rollout" if state == "proposed" else "start rollout"
-    record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=told)
+    record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=kept_terms)
     advance_soon(rollout.pk)
     tell_of_legs(rollout)
     return rollout

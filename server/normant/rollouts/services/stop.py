@@ -11,55 +11,56 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.errands.services.run_errands import drop_held
 from normant.ledger.services.record import record
+from normant.orders.models import Order
 from normant.seats.models import Seat
 
-from ..models import Leg, Order, Rollout
+from ..models import Leg, Rollout
 from .advance import Turns, advance_soon, end, finish_if_over
 from .news import tell_of_legs
-from .run_errands import drop_held
 
 
 @transaction.atomic
 def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
     """Legs that wait are withdrawn; those that are writing finish what they began. Raises Problem."""
     lock("leg", rollout.legs.filter(ended_at=None).values_list("seat__name", flat=True))
-    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if found.state not in ("running", "proposed"):
-        raise Problem(409, "Nothing to halt", f"this rollout is {found.state}")
-    legs = list(found.legs.filter(state="waiting").select_related("seat", "rollout"))
-    drop_held(found)
-    found.state, found.reason = "halted", reason
-    found.save(update_fields=["state", "reason"])
+    row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    if row.state not in ("running", "proposed"):
+        raise Problem(409, "Nothing to halt", f"this rollout is {row.state}")
+    legs = list(row.legs.filter(state="waiting").select_related("seat", "rollout"))
+    drop_held(row.pk)
+    row.state, row.reason = "halted", reason
+    row.save(update_fields=["state", "reason"])
     for leg in legs:
         Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
         changed = Order.objects.that_changed().filter(leg=leg).exists()
         end(leg, "halted", "halted; what was written stays" if changed else "halted before anything was changed")
-    finish_if_over(found)
-    record(actor, "halt rollout", f"rollout {found.pk}", reason=reason)
-    tell_of_legs(found)
+    finish_if_over(row)
+    record(actor, "halt rollout", f"rollout {row.pk}", reason=reason)
+    tell_of_legs(row)
 
 
 @transaction.atomic
 def resume(rollout: Rollout, user: User) -> None:
     """Go on after a halt, with the seats that it kept from beginning. Raises Problem."""
-    kept = kept_from_beginning(rollout)
-    lock("leg", kept.values_list("seat__name", flat=True))
-    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if found.state != "halted":
-        raise Problem(409, "Nothing to resume", f"this rollout is {found.state}")
-    if settings.NORMANT_SECOND_PERSON and found.kind == "correct" and found.approved_by_id is None:
+    legs = kept_from_beginning(rollout)
+    lock("leg", legs.values_list("seat__name", flat=True))
+    row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    if row.state != "halted":
+        raise Problem(409, "Nothing to resume", f"this rollout is {row.state}")
+    if settings.NORMANT_SECOND_PERSON and row.kind == "correct" and row.approved_by_id is None:
         raise Problem(409, "Never approved", "it was withdrawn before anybody approved it: make a new plan")
-    numbers = list(kept.values_list("pk", flat=True))
+    numbers = list(legs.values_list("pk", flat=True))
     if not numbers:
         raise Problem(409, "Nothing to resume", "no seat was kept from beginning")
     _begin_anew(numbers)
-    found.state, found.reason, found.ended_at, found.resumed_at = "running", "", None, timezone.now()
-    found.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
-    record(user.username, "resume rollout", f"rollout {found.pk}", seats=len(numbers))
-    advance_soon(found.pk)
-    tell_of_legs(found)
+    row.state, row.reason, row.ended_at, row.resumed_at = "running", "", None, timezone.now()
+    row.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
+    record(user.username, "resume rollout", f"rollout {row.pk}", seats=len(numbers))
+    advance_soon(row.pk)
+    tell_of_legs(row)
 
 
 @transaction.atomic
@@ -67,36 +68,36 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
     """Once more on these seats, which stopped before anything was changed. Raises Problem."""
     own = Leg.objects.filter(rollout=rollout, seat__name__in=seats)
     lock("leg", own.values_list("seat__name", flat=True))
-    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     legs = {leg.seat.name: leg for leg in own.select_related("seat")}
     if missing := {*seats} - legs.keys():
         raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
-    written = written_by(found)
+    written = written_by(row)
     if unfit := sorted(name for name, leg in legs.items() if not may_be_tried_again(leg, written)):
-        told = "only what stopped before anything was changed is tried again; of the rest, make a new plan"
-        raise Problem(409, "Not tried again", f"{', '.join(unfit)}: {told}")
-    if found.state == "halted":
+        message = "only what stopped before anything was changed is tried again; of the rest, make a new plan"
+        raise Problem(409, "Not tried again", f"{', '.join(unfit)}: {message}")
+    if row.state == "halted":
         raise Problem(409, "Halted", "this rollout is halted: resume it first")
     _begin_anew([leg.pk for leg in legs.values()])
-    Rollout.objects.filter(pk=found.pk).update(state="running", ended_at=None)
-    record(user.username, "try again", f"rollout {found.pk}", seats=sorted(legs))
-    advance_soon(found.pk)
-    tell_of_legs(found)
+    Rollout.objects.filter(pk=row.pk).update(state="running", ended_at=None)
+    record(user.username, "try again", f"rollout {row.pk}", seats=sorted(legs))
+    advance_soon(row.pk)
+    tell_of_legs(row)
 
 
 @transaction.atomic
 def go_on(rollout: Rollout, user: User) -> None:
     """Let the next wave begin now, whatever wave or pause it waits for. Raises Problem."""
-    found = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    turns = Turns(found)
-    held = [leg.wave for leg in found.legs.filter(state="waiting", begun_at=None) if turns.waits_for_its_wave(leg)]
-    if found.state != "running" or not held:
+    row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    turns = Turns(row)
+    held = [leg.wave for leg in row.legs.filter(state="waiting", begun_at=None) if turns.waits_for_its_wave(leg)]
+    if row.state != "running" or not held:
         raise Problem(409, "Nothing waits", "no seat of this rollout waits for its wave")
-    found.open_wave = min(held)
-    found.save(update_fields=["open_wave"])
-    record(user.username, "go on with rollout", f"rollout {found.pk}", wave=found.open_wave)
-    advance_soon(found.pk)
-    tell_of_legs(found)
+    row.open_wave = min(held)
+    row.save(update_fields=["open_wave"])
+    record(user.username, "go on with rollout", f"rollout {row.pk}", wave=row.open_wave)
+    advance_soon(row.pk)
+    tell_of_legs(row)
 
 
 @transaction.atomic
@@ -141,8 +142,8 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
 
 def kept_from_beginning(rollout: Rollout) -> QuerySet[Leg]:
     """The legs that a halt kept from beginning, and with which the rollout can go on."""
-    kept = rollout.legs.filter(state="halted", left_out=False, seat__retired_at=None)
-    return kept.exclude(pk__in=written_by(rollout))
+    legs = rollout.legs.filter(state="halted", left_out=False, seat__retired_at=None)
+    return legs.exclude(pk__in=written_by(rollout))
 
 
 def written_by(rollout: Rollout) -> set[int]:
@@ -154,8 +155,8 @@ def _begin_anew(legs: Collection[int]) -> None:
     """As if nothing had been ordered: what was, and came to nothing, counts no more."""
     now = timezone.now()
     Order.objects.filter(leg__in=legs, withdrawn_at=None).update(withdrawn_at=now)
-    told = {"state": "waiting", "step": "waiting", "message": "", "begun_at": None, "ended_at": None}
-    Leg.objects.filter(pk__in=legs).update(**told, moved_at=now)
+    fields = {"state": "waiting", "step": "waiting", "message": "", "begun_at": None, "ended_at": None}
+    Leg.objects.filter(pk__in=legs).update(**fields, moved_at=now)
 
 
 def may_be_tried_again(leg: Leg, written: Collection[int]) -> bool:

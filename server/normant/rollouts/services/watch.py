@@ -4,7 +4,7 @@ from django.db import transaction
 from django.db.models import Count
 
 from normant.findings.models import Finding
-from normant_core.catalogue import catalogue
+from normant_core.catalogue.settings import catalogue
 
 from ..models import Rollout
 from .stop import halt
@@ -29,7 +29,7 @@ def halt_if_harmful(number: int) -> bool:
 
 def _stopped(rollout: Rollout) -> str:
     """Which seats of one wave stopped, where they are too many."""
-    most = rollout.careful.halt_after
+    most = rollout.core_terms.halt_after
     if not most:
         return ""
     stopped = rollout.legs.filter(state="stopped")
@@ -56,13 +56,13 @@ def _must_be_settled(rollout: Rollout) -> str:
 
     What another edition of the standard found is no sign of harm: it was there before.
     """
-    if not rollout.careful.halt_on_must:
+    if not rollout.core_terms.halt_on_must:
         return ""
     new = Finding.objects.wanting().filter(severity="must").exclude(opened_by="standard")
     if rollout.resumed_at:
         new = new.filter(opened_at__gt=rollout.resumed_at)
     begun = dict(rollout.legs.filter(begun_at__isnull=False).values_list("seat", "begun_at"))
-    found = [f for f in new.filter(seat__in=begun).select_related("seat") if f.opened_at > begun[f.seat_id]]
-    told = list(dict.fromkeys(f"{catalogue()[f.setting].title} on {f.seat.name}" for f in found))
-    more = f" and {len(told) - TOLD} more" if len(told) > TOLD else ""
-    return f"since the change this must be settled as well: {', '.join(told[:TOLD])}{more}" if told else ""
+    findings = [f for f in new.filter(seat__in=begun).select_related("seat") if f.opened_at > begun[f.seat_id]]
+    names = list(dict.fromkeys(f"{catalogue()[f.setting].title} on {f.seat.name}" for f in findings))
+    more = f" and {len(names) - TOLD} more" if len(names) > TOLD else ""
+    return f"since the change this must be settled as well: {', '.join(names[:TOLD])}{more}" if names else ""

@@ -2,9 +2,9 @@
 
 from django import template
 
-from ..rendered import errand_told, of_seat, read_back
+from ..report_pages import errand_line, of_seat, read_back
 
 register = template.Library()
 register.filter("read_back", read_back)
 register.filter("of_seat", of_seat)
-register.filter("errand_told", errand_told)
+register.filter("errand_line", errand_line)

@@ -8,8 +8,9 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
 from normant.ledger.models import Entry
+from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout, sweep
-from normant.rollouts.models import Leg, Order, Rollout
+from normant.rollouts.models import Leg, Rollout
 from normant.tests.house import survey
 
 from .test_waves import NAMES, POWER, Stage
@@ -23,23 +24,23 @@ class Answers(Stage):
     def answer(self, rollout: Rollout, what: str, body: Any = None, *, seat: str = "pan-03", role: Any = None) -> Any:
         return self.post(f"rollouts/{rollout.pk}/seats/{seat}/{what}", body, role or Role.EDITOR)
 
-    def mine(self) -> Any:
+    def plans_shown(self) -> Any:
         return self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
 
     def leg(self, seat: str = "pan-03") -> Leg:
         return Leg.objects.select_related("rollout").get(seat__name=seat)
 
     def test_the_editor_sees_what_is_planned_and_why_and_what_was_done(self) -> None:
-        self.assertEqual(self.mine()["sentence"], "Nothing is planned here.")
+        self.assertEqual(self.plans_shown()["sentence"], "Nothing is planned here.")
         self.start(canaries=False)
-        told = self.mine()
-        self.assertEqual(told["sentence"], "One setting is going to be changed here.")
-        planned = told["planned"][0]
+        own = self.plans_shown()
+        self.assertEqual(own["sentence"], "One setting is going to be changed here.")
+        planned = own["planned"][0]
         self.assertEqual((planned["by"], planned["message"]), ("supervisor", "ordered; waiting for the seat"))
         self.assertIn("Clocks that ramp up late", planned["reasons"][0]["because"])
         self.end("pan-03")
-        told = self.mine()
-        self.assertEqual((told["planned"], told["done"][0]["changes"]), ([], ["Power profile: performance"]))
+        own = self.plans_shown()
+        self.assertEqual((own["planned"], own["done"][0]["changes"]), ([], ["Power profile: performance"]))
         self.assertEqual(self.house.client(Role.EDITOR).get("/api/v1/seats/pan-04/planned").status_code, 404)
 
     def test_put_off_the_order_is_withdrawn_and_comes_again_in_its_time(self) -> None:
@@ -48,7 +49,7 @@ class Answers(Stage):
         self.assertEqual(self.answer(rollout, "put-off", {"until": until}).status_code, 200)
         self.assertFalse(Order.objects.waiting().filter(seat__name="pan-03").exists())
         sweep()
-        self.assertIn("put off at the seat until", self.mine()["planned"][0]["message"])
+        self.assertIn("put off at the seat until", self.plans_shown()["planned"][0]["message"])
         self.assertNotIn("pan-03", self.begun())
         Leg.objects.filter(seat__name="pan-03").update(not_before=timezone.now())
         sweep()
@@ -73,7 +74,7 @@ class Answers(Stage):
             self.assertEqual(answer.status_code, 409)
             self.assertIn(words, answer.json()["detail"])
         self.answer(rollout, "put-off", {"until": timezone.now() + HOUR})
-        self.assertFalse(self.mine()["planned"][0]["may_put_off"])
+        self.assertFalse(self.plans_shown()["planned"][0]["may_put_off"])
         again = self.answer(rollout, "put-off", {"until": timezone.now() + HOUR})
         self.assertIn("put off 1 times already", again.json()["detail"])
         strict = self.answer(rollout, "put-off", {"until": timezone.now() + HOUR}, seat="pan-04")
@@ -88,9 +89,9 @@ class Answers(Stage):
         items = self.house.client().get("/api/v1/round").json()["items"]
         item = next(item for item in items if item["kind"] == "objection")
         self.assertTrue(item["title"].startswith("pan-03 asks for a waiver"))
-        told = {leg["seat"]: leg for leg in self.told(rollout)["legs"]}
-        self.assertTrue(told["pan-03"]["troubled"])
-        self.assertIn("reel 3", told["pan-03"]["message"])
+        by_seat = {leg["seat"]: leg for leg in self.told(rollout)["legs"]}
+        self.assertTrue(by_seat["pan-03"]["troubled"])
+        self.assertIn("reel 3", by_seat["pan-03"]["message"])
         self.assertEqual(self.answer(rollout, "go-ahead").status_code, 403)
         self.assertEqual(self.answer(rollout, "go-ahead", role=Role.SUPERVISOR).status_code, 200)
         advance_rollout(rollout.pk)
@@ -125,9 +126,9 @@ class Answers(Stage):
         rollout = self.start(canaries=False)
         order = Order.objects.waiting().get(seat__name="pan-03")
         self.answer(rollout, "put-off", {"until": timezone.now() + HOUR})
-        told = {"order": str(order.pk), "outcome": "done", "at": timezone.now().isoformat()}
+        receipt = {"order": str(order.pk), "outcome": "done", "at": timezone.now().isoformat()}
         path = f"/api/v1/agent/orders/{order.pk}/receipt"
-        self.house.agent(self.tokens["pan-03"]).post(path, told, content_type="application/json")
+        self.house.agent(self.tokens["pan-03"]).post(path, receipt, content_type="application/json")
         self.assertEqual((self.leg().state, self.leg().message[:27]), ("stopped", "written before the seat was"))
 
     def test_what_is_done_in_part_is_put_off_for_the_rest_and_done_again_without_harm(self) -> None:

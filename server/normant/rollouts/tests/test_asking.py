@@ -3,8 +3,8 @@
 from typing import Any
 
 from normant.accounts.permissions import Role
-from normant.rollouts.models import Order
-from normant_core.orders import AskClose, AskRestart, parse_order
+from normant.orders.models import Order
+from normant_core.orders.kinds import AskClose, AskRestart, parse_order
 
 from .test_waves import Stage
 
@@ -19,11 +19,13 @@ class Asking(Stage):
     def test_the_agent_is_given_the_question_and_my_seat_shows_it_until_it_is_answered(self) -> None:
         self.ask("corrow")
         self.assertEqual(self.waiting(), [AskClose("corrow", "It leaks.")])
-        mine = self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
-        self.assertEqual([(one["app"], one["why"]) for one in mine["asked"]], [("corrow", "It leaks.")])
+        planned = self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
+        self.assertEqual(
+            [(question["app"], question["why"]) for question in planned["asked"]], [("corrow", "It leaks.")]
+        )
         self.hand_in(Order.objects.waiting().get(seat__name="pan-03"), "done")
-        mine = self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
-        self.assertEqual(mine["asked"], [])
+        planned = self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
+        self.assertEqual(planned["asked"], [])
 
     def test_a_second_question_takes_the_place_of_the_first(self) -> None:
         self.ask("corrow")

@@ -11,13 +11,14 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import override_settings
 
 from normant.accounts.permissions import Role
+from normant.errands.models import Errand
+from normant.errands.tests.test_errands import Branches, with_driver
 from normant.findings.models import Finding
+from normant.orders.models import Order
+from normant.packages.services.forget_packages import forget_packages
 from normant.rollouts.jobs import advance_rollout
-from normant.rollouts.models import Errand, Leg, Order
-from normant.standards.services.forget_packages import forget_packages
-from normant_core.orders import InstallDriver, parse_order
-
-from .test_errands import Branches, with_driver
+from normant.rollouts.models import Leg
+from normant_core.orders.kinds import InstallDriver, parse_order
 
 NEW, OLD = b"installs 31.4.1", b"installs 31.4.2"
 
@@ -30,8 +31,8 @@ class Drivers(Branches):
 
     def keep(self, body: bytes, version: str, branch: str, role: Role = Role.SUPERVISOR, **how: str) -> Any:
         file = SimpleUploadedFile(f"driver-{version}.bin", body)
-        told = {"serves": "Hadrel H60, Hadrel H40", "version": version, "branch": branch, **how, "package": file}
-        return self.house.client(role).post("/api/v1/packages", told)
+        fields = {"serves": "Hadrel H60, Hadrel H40", "version": version, "branch": branch, **how, "package": file}
+        return self.house.client(role).post("/api/v1/packages", fields)
 
     def test_bytes_that_nobody_approved_are_forgotten_after_a_day(self) -> None:
         with override_settings(NORMANT_SECOND_PERSON=True):
@@ -108,9 +109,9 @@ class Drivers(Branches):
         number = self.post("rollouts", {**body, "seen": seen}).json()["id"]
         advance_rollout(number)
         order = Order.objects.get(leg__rollout=number)
-        told = {"step": "restart", "message": "asked at the seat; waiting for an answer"}
+        step = {"step": "restart", "message": "asked at the seat; waiting for an answer"}
         path = f"/api/v1/agent/orders/{order.pk}/progress"
-        self.house.agent().post(path, json.dumps(told), "application/json")
+        self.house.agent().post(path, json.dumps(step), "application/json")
         leg = self.post(f"rollouts/{number}/halt").json()["legs"][0]
         self.assertEqual((leg["state"], leg["step"], leg["troubled"]), ("moving", "restart", True))
         self.hand_in(order, "done")

@@ -52,8 +52,8 @@ def at_once() -> str:
 
 class AtOnce(PlainTestCase):
     def test_two_last_legs_end_it(self) -> None:
-        told = served().python("from normant.rollouts.tests.test_finish import at_once; print(at_once())")
-        self.assertEqual(told.split()[-1], "finished")
+        output = served().python("from normant.rollouts.tests.test_finish import at_once; print(at_once())")
+        self.assertEqual(output.split()[-1], "finished")
 
 
 class Stuck(Stage):

@@ -2,8 +2,8 @@ from asgiref.sync import async_to_sync
 from django.db import connection
 from django.test import TestCase
 
+from normant.config.jobs import take_up
 from normant.findings.jobs import reevaluate_seats
-from normant.rollouts.jobs import take_up
 
 
 class TakeUp(TestCase):

@@ -3,11 +3,12 @@
 import json
 from typing import Any
 
+from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout
-from normant.rollouts.models import Leg, Order, Rollout
+from normant.rollouts.models import Leg, Rollout
 from normant.rollouts.services.stop import halt
 from normant.tests.house import survey
-from normant_core.orders import Measure, parse_order
+from normant_core.orders.kinds import Measure, parse_order
 
 from .test_waves import Stage
 
@@ -21,13 +22,13 @@ class Measuring(Stage):
         return rollout, Leg.objects.filter(rollout=rollout, wave=0).order_by("seat__name").first().seat.name  # type: ignore[union-attr]
 
     def waiting(self, seat: str) -> Order:
-        found: Order = Order.objects.waiting().get(seat__name=seat)
-        return found
+        order: Order = Order.objects.waiting().get(seat__name=seat)
+        return order
 
-    def measured(self, seat: str, runs: tuple[float, ...], **told: Any) -> None:
+    def measured(self, seat: str, runs: tuple[float, ...], **fields: Any) -> None:
         order = self.waiting(seat)
         self.assertEqual(parse_order(bytes(order.body)).action, Measure("play"))
-        body = {"order": str(order.pk), "outcome": "done", "measured": runs, **told}
+        body = {"order": str(order.pk), "outcome": "done", "measured": runs, **fields}
         path = f"/api/v1/agent/orders/{order.pk}/receipt"
         self.house.agent(self.tokens[seat]).post(path, json.dumps(body), "application/json")
 
@@ -107,6 +108,6 @@ class Measuring(Stage):
         self.changed(seat)
         self.measured(seat, SLOW)
         advance_rollout(rollout.pk)
-        told = self.house.client().get(f"/api/v1/rollouts/{rollout.pk}/report?form=json").json()
-        [found] = [one["measured"] for one in told["seats"] if one["seat"] == seat]
-        self.assertEqual((found["outcome"], found["after"]), ("worse", list(SLOW)))
+        report = self.house.client().get(f"/api/v1/rollouts/{rollout.pk}/report?form=json").json()
+        [measured] = [seat_row["measured"] for seat_row in report["seats"] if seat_row["seat"] == seat]
+        self.assertEqual((measured["outcome"], measured["after"]), ("worse", list(SLOW)))

@@ -6,15 +6,16 @@ from typing import Any
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 
+from normant.dialects.services.keep_dialect import keep_dialect
 from normant.findings.models import Finding
 from normant.findings.services.publish import publish
-from normant.findings.tests.test_templates import PROJECT, RULE
+from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout
-from normant.rollouts.models import Leg, Order
+from normant.rollouts.models import Leg
 from normant.seats.models import Reading
-from normant.standards.services.keep_dialect import keep_dialect
+from normant.templates.tests.test_templates import PROJECT, RULE
 from normant.tests.house import EXAMPLES, STANDARD, House, survey
-from normant_core.orders import Change, PlaceTemplate, parse_order
+from normant_core.orders.kinds import Change, PlaceTemplate, parse_order
 
 PATH = "corrow/8/templates/house.json"
 HARD, SOFT = b'{"engine": "hadrel"}', b'{"engine": "software"}'
@@ -23,10 +24,10 @@ HARD, SOFT = b'{"engine": "hadrel"}', b'{"engine": "software"}'
 def with_engine(value: str, raw: str, rate: int = 24) -> dict[str, Any]:
     """The worked survey, with a template of the seat's own."""
     own = {"setting": "project.engine", "app": "corrow", "value": value}
-    told = survey()
+    body = survey()
     native = {"file": PATH, "at": "/engine", "raw": raw}
     other = {"setting": "project.frame_rate", "app": "corrow", "value": rate}
-    return {**told, "readings": [*told["readings"], {**own, "native": native}, other]}
+    return {**body, "readings": [*body["readings"], {**own, "native": native}, other]}
 
 
 class Placing(TestCase):
@@ -38,16 +39,16 @@ class Placing(TestCase):
         cls.house.send(with_engine("cpu", "software"))
 
     def keep(self, body: bytes, **more: Any) -> str:
-        told = {"name": "House", "app": "corrow", **more, "file": SimpleUploadedFile("house.json", body)}
-        digest: str = self.house.client().post("/api/v1/templates", told).json()["digest"]
+        fields = {"name": "House", "app": "corrow", **more, "file": SimpleUploadedFile("house.json", body)}
+        digest: str = self.house.client().post("/api/v1/templates", fields).json()["digest"]
         return digest
 
     def post(self, path: str, body: Any) -> Any:
         return self.house.client().post(f"/api/v1/{path}", json.dumps(body), "application/json").json()
 
     def asked(self) -> dict[str, Any]:
-        found = Finding.objects.open().filter(setting="project.engine").values_list("pk", flat=True)
-        return {"findings": list(found), "terms": {"canaries": False}}
+        findings = Finding.objects.open().filter(setting="project.engine").values_list("pk", flat=True)
+        return {"findings": list(findings), "terms": {"canaries": False}}
 
     def planned(self) -> Any:
         return self.post("rollouts/plan", self.asked())
@@ -61,13 +62,13 @@ class Placing(TestCase):
         number = self.post("rollouts", {**self.asked(), "seen": plan["digest"]})["id"]
         advance_rollout(number)
         order = Order.objects.get(leg__rollout=number)
-        said = Change("project.engine", "software", "hadrel", "hadrel")
-        action = PlaceTemplate("corrow", "template", PATH, (said,), digest)
+        replaced = Change("project.engine", "software", "hadrel", "hadrel")
+        action = PlaceTemplate("corrow", "template", PATH, (replaced,), digest)
         self.assertEqual(parse_order(bytes(order.body)).action, action)
         self.house.client().delete(f"/api/v1/templates/{self.held()[0]['id']}")
         self.assertEqual(self.house.agent().get(f"/api/v1/agent/templates/{digest}").content, HARD)
-        told = {"order": str(order.pk), "outcome": "done"}
-        self.house.agent().post(f"/api/v1/agent/orders/{order.pk}/receipt", json.dumps(told), "application/json")
+        receipt = {"order": str(order.pk), "outcome": "done"}
+        self.house.agent().post(f"/api/v1/agent/orders/{order.pk}/receipt", json.dumps(receipt), "application/json")
         self.house.send(with_engine("hadrel", "hadrel", rate=25))
         self.assertEqual(Leg.objects.get(rollout=number).state, "settled")
         causes = Reading.objects.current().filter(setting__startswith="project.").values_list("setting", "cause")

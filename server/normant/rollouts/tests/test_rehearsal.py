@@ -6,8 +6,9 @@ from typing import Any
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
-from normant.rollouts.models import Leg, Order, Rehearsal
-from normant_core.orders import Rehearse, parse_order
+from normant.orders.models import Order
+from normant.rollouts.models import Leg, Rehearsal
+from normant_core.orders.kinds import Rehearse, parse_order
 
 from .test_waves import Stage
 
@@ -24,8 +25,10 @@ class Rehearsals(Stage):
         agent.post(f"/api/v1/agent/orders/{order.pk}/receipt", json.dumps(body), "application/json")
 
     def test_every_seat_is_asked_what_would_happen_and_nothing_begins(self) -> None:
-        told = self.tried()
-        self.assertEqual((told["sentence"], told["over"]), ("Of four seats none answered. Nothing was changed.", False))
+        answer = self.tried()
+        self.assertEqual(
+            (answer["sentence"], answer["over"]), ("Of four seats none answered. Nothing was changed.", False)
+        )
         action = parse_order(bytes(Order.objects.get(seat__name="pan-03").body)).action
         self.assertIsInstance(action, Rehearse)
         self.assertFalse(Leg.objects.exists())
@@ -34,12 +37,12 @@ class Rehearsals(Stage):
         number = self.tried()["id"]
         self.answer("pan-03", "would_do")
         self.answer("pan-04", "refused", "the power profile was changed meanwhile")
-        told = self.house.client(Role.VIEWER).get(f"/api/v1/rehearsals/{number}").json()
+        answer = self.house.client(Role.VIEWER).get(f"/api/v1/rehearsals/{number}").json()
         self.assertEqual(
-            told["sentence"],
+            answer["sentence"],
             "Of four seats two answered: one would be done, one would be refused. Nothing was changed.",
         )
-        lines = {seat["seat"]: [line["words"] for line in seat["lines"]] for seat in told["seats"]}
+        lines = {seat["seat"]: [line["words"] for line in seat["lines"]] for seat in answer["seats"]}
         self.assertEqual((lines["pan-03"], lines["pan-04"][0][:17]), (["would be done"], "the power profile"))
 
     def test_a_plan_without_orders_is_not_tried(self) -> None:

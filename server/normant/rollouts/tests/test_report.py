@@ -10,8 +10,9 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
 from normant.ledger.models import Entry
+from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout
-from normant.rollouts.models import Leg, Order, Rollout
+from normant.rollouts.models import Leg, Rollout
 from normant.tests.house import House, survey
 
 SETTINGS = ("memory.held_back", "power.profile")
@@ -37,8 +38,8 @@ class Reports(TestCase):
         advance_rollout(rollout.pk)
         for order in Order.objects.waiting():
             results = [{"setting": setting, "outcome": "done", "after": "as asked"} for setting, _ in order.settings]
-            told = {"order": str(order.pk), "outcome": "done", "message": message, "results": results}
-            body = json.dumps({**told, "at": timezone.now().isoformat()})
+            receipt = {"order": str(order.pk), "outcome": "done", "message": message, "results": results}
+            body = json.dumps({**receipt, "at": timezone.now().isoformat()})
             path = f"/api/v1/agent/orders/{order.pk}/receipt"
             self.assertEqual(self.house.agent().post(path, body, "application/json").status_code, 204)
 
@@ -51,10 +52,12 @@ class Reports(TestCase):
         self.assertEqual(self.report(rollout.pk, "json").status_code, 409)
         self.house.send(survey(**PUT_RIGHT))
         raw = self.report(rollout.pk, "json").content
-        told = json.loads(raw)
-        self.assertEqual(told["sentence"], "Of one seat one settled; two changes, each read back as asked.")
-        self.assertEqual((told["by"], told["state"], told["seats"][0]["state"]), ("supervisor", "finished", "settled"))
-        change = next(c for c in told["seats"][0]["changes"] if c["setting"] == "memory.held_back")
+        report = json.loads(raw)
+        self.assertEqual(report["sentence"], "Of one seat one settled; two changes, each read back as asked.")
+        self.assertEqual(
+            (report["by"], report["state"], report["seats"][0]["state"]), ("supervisor", "finished", "settled")
+        )
+        change = next(c for c in report["seats"][0]["changes"] if c["setting"] == "memory.held_back")
         self.assertEqual((change["before"], change["after"], change["read_back"]), ("1536", "6554", "as asked"))
         entry = Entry.objects.get(action="report of rollout")
         self.assertEqual(entry.detail["report"], hashlib.sha256(raw).hexdigest())
@@ -85,8 +88,8 @@ class Reports(TestCase):
         self.house.send(survey(**PUT_RIGHT))
         back = Rollout.objects.get(pk=self.post(f"rollouts/{rollout.pk}/put-back").json()["id"])
         self.carry_out(back)
-        told = self.report(rollout.pk, "json").json()
-        self.assertEqual(told["put_back_by"], [{"rollout": back.pk, "seats": ["pan-03"], "state": "finished"}])
+        report = self.report(rollout.pk, "json").json()
+        self.assertEqual(report["put_back_by"], [{"rollout": back.pk, "seats": ["pan-03"], "state": "finished"}])
         self.assertEqual(self.report(back.pk, "json").json()["of"], rollout.pk)
         self.assertEqual(Entry.objects.filter(action="report of rollout").count(), 3)
 

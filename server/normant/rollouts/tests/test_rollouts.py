@@ -11,11 +11,12 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
 from normant.ledger.models import Entry
+from normant.orders.models import Order
+from normant.orders.services.sign import public_key
 from normant.rollouts.jobs import advance_rollout, sweep
-from normant.rollouts.models import Leg, Order, Rollout
-from normant.rollouts.services.sign import public_key
+from normant.rollouts.models import Leg, Rollout
 from normant.tests.house import House, survey
-from normant_core.orders import parse_order
+from normant_core.orders.kinds import parse_order
 
 SETTINGS = {"memory.held_back", "power.profile"}
 PUT_RIGHT = {"memory__held_back": 6554 * 2**20, "power__profile": "performance"}
@@ -70,18 +71,23 @@ class Rollouts(TestCase):
         self.assertEqual(len(items), 2)
         for order in Order.objects.all():
             Ed25519PublicKey.from_public_bytes(public_key()).verify(bytes(order.signature), bytes(order.body))
-        told = [parse_order(bytes(order.body)) for order in Order.objects.all()]
-        self.assertEqual({order.seat for order in told}, {"pan-03"})
-        self.assertEqual([o.action.expected for o in told if hasattr(o.action, "expected")], ["balanced"])
+        orders = [parse_order(bytes(order.body)) for order in Order.objects.all()]
+        self.assertEqual({order.seat for order in orders}, {"pan-03"})
+        self.assertEqual([o.action.expected for o in orders if hasattr(o.action, "expected")], ["balanced"])
 
     def test_an_order_that_was_spoiled_on_its_way_ends_its_leg_and_is_in_the_ledger_once(self) -> None:
         self.start()
         order = Order.objects.first()
         assert order
         body = {"order": str(order.pk), "digest": "0" * 64, "why": "the signature is not the house's"}
-        told = [body, body, {**body, "order": "", "digest": "1" * 64}, {**body, "order": "no such", "digest": "2" * 64}]
-        for one in told:
-            answer = self.house.agent().post("/api/v1/agent/refusals", json.dumps(one), "application/json")
+        bodies = [
+            body,
+            body,
+            {**body, "order": "", "digest": "1" * 64},
+            {**body, "order": "no such", "digest": "2" * 64},
+        ]
+        for body_ in bodies:
+            answer = self.house.agent().post("/api/v1/agent/refusals", json.dumps(body_), "application/json")
             self.assertEqual(answer.status_code, 204)
         entries = Entry.objects.filter(action="refuse order")
         self.assertEqual([entry.detail["digest"][0] for entry in entries], ["2", "1", "0"])
@@ -223,9 +229,9 @@ class Rollouts(TestCase):
         self.start()
         for order in Order.objects.all():
             self.receipt(order, "accepted_as", "accepted as 5 GiB, asked for 3 GiB")
-        told = self.house.client(Role.VIEWER).get("/api/v1/round").json()
-        self.assertIn("one seat left the house standard", told["sentence"])
-        tried = {line["tried"] for item in told["items"] for line in item["findings"] if line["setting"] in SETTINGS}
+        answer_ = self.house.client(Role.VIEWER).get("/api/v1/round").json()
+        self.assertIn("one seat left the house standard", answer_["sentence"])
+        tried = {line["tried"] for item in answer_["items"] for line in item["findings"] if line["setting"] in SETTINGS}
         self.assertEqual(len(tried), 1)
         self.assertIn("accepted as 5 GiB", tried.pop())
 

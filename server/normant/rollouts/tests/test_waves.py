@@ -12,9 +12,10 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.jobs import reevaluate_seats
 from normant.findings.models import Finding
+from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout, sweep
-from normant.rollouts.models import Leg, Order, Rollout
-from normant.rollouts.round import round_now
+from normant.rollouts.models import Leg, Rollout
+from normant.round.items import round_now
 from normant.seats.models import Presence, Seat
 from normant.tests.house import House, survey
 
@@ -67,7 +68,7 @@ class Stage(TestCase):
         agent = self.house.agent(self.tokens[order.seat.name])
         agent.post(f"/api/v1/agent/orders/{order.pk}/receipt", body, "application/json")
 
-    def told(self, rollout: Rollout) -> Any:
+    def answer(self, rollout: Rollout) -> Any:
         return self.house.client().get(f"/api/v1/rollouts/{rollout.pk}").json()
 
 
@@ -97,7 +98,7 @@ class Waves(Stage):
     def test_nobody_begins_before_the_canaries_are_settled(self) -> None:
         rollout = self.start()
         self.assertEqual(self.begun(), ["pan-03"])
-        waits = {leg["seat"]: leg["message"] for leg in self.told(rollout)["legs"]}
+        waits = {leg["seat"]: leg["message"] for leg in self.answer(rollout)["legs"]}
         self.assertEqual(waits["pan-06"], "waits for the canaries")
         sweep(timestamp=0)
         self.assertEqual(self.begun(), ["pan-03"])
@@ -123,9 +124,9 @@ class Waves(Stage):
         rollout = self.start(pause=30)
         self.end("pan-03")
         self.assertEqual(self.begun(), [])
-        told = self.told(rollout)
-        self.assertTrue(told["can_go_on"])
-        self.assertIn("the wave begins at", told["legs"][1]["message"])
+        answer = self.answer(rollout)
+        self.assertTrue(answer["can_go_on"])
+        self.assertIn("the wave begins at", answer["legs"][1]["message"])
         self.post(f"rollouts/{rollout.pk}/go-on")
         advance_rollout(rollout.pk)
         self.assertEqual(len(self.begun()), 3)
@@ -134,19 +135,19 @@ class Waves(Stage):
     def test_a_canary_that_stops_halts_the_rest_and_says_so(self) -> None:
         rollout = self.start(halt_after=1)
         self.end("pan-03", "failed")
-        told = self.told(rollout)
-        self.assertEqual((told["state"], self.begun()), ("halted", []))
+        answer = self.answer(rollout)
+        self.assertEqual((answer["state"], self.begun()), ("halted", []))
         self.assertEqual(
-            told["reason"], "pan-03 of the canaries stopped: nothing new begins before somebody has looked"
+            answer["reason"], "pan-03 of the canaries stopped: nothing new begins before somebody has looked"
         )
-        self.assertEqual({leg["state"] for leg in told["legs"]}, {"stopped", "halted"})
+        self.assertEqual({leg["state"] for leg in answer["legs"]}, {"stopped", "halted"})
         item = next(item for item in round_now()["items"] if item["kind"] == "halted")
-        self.assertEqual((item["rollout"], item["words"]), (rollout.pk, told["reason"]))
+        self.assertEqual((item["rollout"], item["words"]), (rollout.pk, answer["reason"]))
 
     def test_a_finding_that_must_be_settled_and_came_with_the_change_halts_the_rest(self) -> None:
-        told = self._with_something_new()
-        self.assertEqual((told["state"], self.begun()), ("halted", []))
-        self.assertIn("this must be settled as well: Effects on pan-03: nothing new begins", told["reason"])
+        answer = self._with_something_new()
+        self.assertEqual((answer["state"], self.begun()), ("halted", []))
+        self.assertIn("this must be settled as well: Effects on pan-03: nothing new begins", answer["reason"])
 
     def test_a_house_may_go_on_in_spite_of_it(self) -> None:
         self.assertEqual(self._with_something_new(halt_on_must=False)["state"], "running")
@@ -156,24 +157,24 @@ class Waves(Stage):
         self.house.send(survey(engine__effects="hadrel", minutes=-5), self.tokens["pan-03"])
         rollout = self.start(**terms)
         self.end("pan-03")
-        return self.told(rollout)
+        return self.answer(rollout)
 
     def test_a_must_that_another_edition_found_halts_nothing(self) -> None:
         rollout = self.start()
         Finding.objects.filter(severity="must").update(opened_at=timezone.now(), opened_by="standard")
         self.end("pan-03")
-        self.assertEqual(self.told(rollout)["state"], "running")
+        self.assertEqual(self.answer(rollout)["state"], "running")
 
     def test_what_was_halted_is_resumed_with_the_seats_that_it_kept(self) -> None:
         rollout = self.start(halt_after=1)
         self.end("pan-03", "failed")
-        self.assertTrue(self.told(rollout)["can_resume"])
+        self.assertTrue(self.answer(rollout)["can_resume"])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume", role=Role.VIEWER).status_code, 403)
         self.post(f"rollouts/{rollout.pk}/resume")
         advance_rollout(rollout.pk)
         self.assertEqual(self.begun(), ["pan-04", "pan-05", "pan-06"])
         self.end("pan-04", "failed")
-        self.assertEqual(self.told(rollout)["state"], "halted")  # what stopped since counts anew
+        self.assertEqual(self.answer(rollout)["state"], "halted")  # what stopped since counts anew
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").status_code, 200)
 
     def test_a_receipt_that_comes_after_the_halt_was_resumed_ends_the_leg_and_says_why(self) -> None:
@@ -204,7 +205,7 @@ class Waves(Stage):
 
     def test_a_limit_of_the_room_is_no_wave_to_go_on_with(self) -> None:
         rollout = self.start(canaries=False, at_once=2)
-        self.assertFalse(self.told(rollout)["can_go_on"])
+        self.assertFalse(self.answer(rollout)["can_go_on"])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/go-on").json()["title"], "Nothing waits")
 
     def test_a_rollout_costs_the_same_questions_however_many_seats_stopped(self) -> None:
@@ -231,7 +232,7 @@ class Waves(Stage):
         self.end("pan-03")
         self.end("pan-04", "failed")
         self.post(f"rollouts/{rollout.pk}/put-back", {"seats": ["pan-03"]})
-        self.assertTrue(self.told(rollout)["can_resume"])
+        self.assertTrue(self.answer(rollout)["can_resume"])
         self.assertIn("halted", [item["kind"] for item in round_now()["items"]])
         self.post(f"rollouts/{rollout.pk}/resume")
         advance_rollout(rollout.pk)
@@ -260,10 +261,10 @@ class Waves(Stage):
     def test_one_seat_is_put_back_and_the_others_go_on(self) -> None:
         rollout = self.start()
         self.end("pan-03")
-        self.assertEqual({leg["seat"]: leg["can_put_back"] for leg in self.told(rollout)["legs"]}["pan-03"], True)
+        self.assertEqual({leg["seat"]: leg["can_put_back"] for leg in self.answer(rollout)["legs"]}["pan-03"], True)
         made = self.post(f"rollouts/{rollout.pk}/put-back", {"seats": ["pan-03"]}).json()["id"]
         self.assertEqual([leg.seat.name for leg in Leg.objects.filter(rollout=made)], ["pan-03"])
-        self.assertEqual((self.told(rollout)["state"], self.begun()), ("running", ["pan-04", "pan-05", "pan-06"]))
+        self.assertEqual((self.answer(rollout)["state"], self.begun()), ("running", ["pan-04", "pan-05", "pan-06"]))
         for seats, title in ((["pan-04"], "Nothing to put back"), (["pan-99"], "No such seat")):
             answer = self.post(f"rollouts/{rollout.pk}/put-back", {"seats": seats})
             self.assertEqual(answer.json()["title"], title)
@@ -272,7 +273,7 @@ class Waves(Stage):
         rollout = self.start(canaries=False)
         self.end("pan-03")
         self.end("pan-04", "refused")
-        can = {leg["seat"] for leg in self.told(rollout)["legs"] if leg["can_retry"]}
+        can = {leg["seat"] for leg in self.answer(rollout)["legs"] if leg["can_retry"]}
         self.assertEqual(can, {"pan-04"})
         self.post(f"rollouts/{rollout.pk}/retry", {"seats": ["pan-04"]})
         advance_rollout(rollout.pk)
@@ -290,7 +291,7 @@ class Waves(Stage):
 
     def test_a_rollout_waits_for_its_hour_and_has_a_deadline(self) -> None:
         late = self.plan(canaries=False, at_once=1, ends=timezone.now() + dt.timedelta(seconds=70))
-        self.assertEqual([one["why"] for one in late.json()["order"]["without"]], ["1 at once in Pan House"] * 2)
+        self.assertEqual([slot["why"] for slot in late.json()["order"]["without"]], ["1 at once in Pan House"] * 2)
         body = {"findings": self.findings(), "seen": late.json()["digest"]}
         answer = self.post(
             "rollouts", {**body, "terms": {"at_once": 1, "ends": timezone.now() + dt.timedelta(seconds=70)}}
@@ -309,8 +310,8 @@ class Waves(Stage):
         late, later = (f"{now + dt.timedelta(hours=h):%H}:00" for h in (2, 3))
         rollout = self.start(canaries=False, opens=late, closes=later)
         self.assertEqual(self.begun(), [])
-        told = {leg["message"] for leg in self.told(rollout)["legs"]}
-        self.assertEqual(told, {f"seats are touched from {late} to {later}"})
+        messages = {leg["message"] for leg in self.answer(rollout)["legs"]}
+        self.assertEqual(messages, {f"seats are touched from {late} to {later}"})
         Rollout.objects.update(terms={**rollout.terms, "opens": f"{now:%H}:00", "closes": later})
         advance_rollout(rollout.pk)
         self.assertEqual(len(self.begun()), 4)

@@ -11,8 +11,8 @@ from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.common.seen import need_seen
 from normant.ledger.services.record import record
-from normant_core.errors import Fault
-from normant_core.register import Line
+from normant_core.base.errors import Fault
+from normant_core.seat.register import Line
 
 from ..floor import seen_floor
 from ..models import Presence, Room, Seat
@@ -29,7 +29,7 @@ def would_change(lines: Iterable[Line]) -> Iterator[dict[str, Any]]:
         before = {column: getattr(seat, column) if seat else _empty(column) for column in PLACE}
         changes = [
             {"column": column, "before": _cell(before[column]), "after": _cell(value)}
-            for column, value in _told(line).items()
+            for column, value in _columns_of(line).items()
             if value != before[column]
         ]
         yield {"row": line.row, "seat": line.seat, "new": seat is None, "changes": changes}
@@ -58,7 +58,7 @@ def take_lines(lines: Sequence[Line], actor: str) -> list[int]:
     changed = list[int]()
     for line, step in zip(lines, list(would_change(lines)), strict=True):
         if step["new"] or step["changes"]:
-            seat, _ = Seat.objects.update_or_create(name=line.seat, defaults=_told(line))
+            seat, _ = Seat.objects.update_or_create(name=line.seat, defaults=_columns_of(line))
             record(actor, "register seat", seat.name, **{c["column"]: c["after"] for c in step["changes"]})
             tell("seat", seat.name)
             changed.append(seat.pk)
@@ -66,15 +66,17 @@ def take_lines(lines: Sequence[Line], actor: str) -> list[int]:
 
 
 @transaction.atomic
-def edit_seats(seats: Collection[Seat], told: Mapping[str, str], tags: tuple[list[str], list[str]], actor: str) -> None:
+def edit_seats(
+    seats: Collection[Seat], changes: Mapping[str, str], tags: tuple[list[str], list[str]], actor: str
+) -> None:
     """Set columns of several seats, and add and take away tags."""
     added, taken = tags
     for seat in Seat.objects.select_for_update().filter(pk__in=[seat.pk for seat in seats]).order_by("name"):
         seat.tags = list(dict.fromkeys([*(tag for tag in seat.tags if tag not in taken), *added]))
-        for column, value in told.items():
+        for column, value in changes.items():
             setattr(seat, column, value)
-        seat.save(update_fields=["tags", *told])
-        record(actor, "register seat", seat.name, **told, tags=seat.tags)
+        seat.save(update_fields=["tags", *changes])
+        record(actor, "register seat", seat.name, **changes, tags=seat.tags)
         tell("seat", seat.name)
 
 
@@ -132,11 +134,11 @@ def arrange(rooms: Sequence[tuple[str, Sequence[str]]], actor: str, *, seen: str
     return moved
 
 
-def _told(line: Line) -> dict[str, Any]:
-    told: dict[str, Any] = dict(line.told)
+def _columns_of(line: Line) -> dict[str, Any]:
+    columns: dict[str, Any] = dict(line.columns)
     if line.tags is not None:
-        told["tags"] = line.tags
-    return told
+        columns["tags"] = line.tags
+    return columns
 
 
 def _empty(column: str) -> str | list[str]:
@@ -149,4 +151,4 @@ def _cell(value: str | list[str]) -> str:
 
 def _former(name: str) -> str:
     taken = set(Seat.objects.filter(name__startswith=f"{name[:48]}.former-").values_list("name", flat=True))
-    return next(one for number in range(1, 10_000) if (one := f"{name[:48]}.former-{number}") not in taken)
+    return next(former for number in range(1, 10_000) if (former := f"{name[:48]}.former-{number}") not in taken)

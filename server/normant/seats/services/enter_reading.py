@@ -7,8 +7,8 @@ from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.ledger.services.record import record
-from normant_core.catalogue import ValueFault, catalogue, nearest
-from normant_core.quantities import Value
+from normant_core.base.quantities import Value
+from normant_core.catalogue.settings import ValueFault, catalogue, nearest
 
 from ..models import Reading, Seat
 
@@ -27,12 +27,12 @@ def enter_reading(seat: Seat, setting: str, app: str, *, text: str, actor: str) 
         held.until = now
         held.save(update_fields=["until"])
     plain = catalogue()[setting].plain(value)
-    kept = Reading.objects.create(
+    reading = Reading.objects.create(
         seat=seat, setting=setting, app=app, value=plain, since=now, cause="by hand", entered_by=actor
     )
     record(actor, "enter reading", seat.name, setting=setting, app=app, value=plain)
     tell("seat", seat.name)
-    return kept
+    return reading
 
 
 @transaction.atomic

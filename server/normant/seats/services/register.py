@@ -23,13 +23,13 @@ class Place:
 @transaction.atomic
 def register(name: str, place: Place, actor: str) -> Seat:
     """Add a seat, or say anew what it is for."""
-    told = {
+    fields = {
         "role": place.role,
         "room": place.room,
         "production": place.production,
         "hardware_class": place.hardware_class,
     }
-    seat, _ = Seat.objects.update_or_create(name=name, defaults=told)
-    record(actor, "register seat", name, **told)
+    seat, _ = Seat.objects.update_or_create(name=name, defaults=fields)
+    record(actor, "register seat", name, **fields)
     tell("seat", name)
     return seat

@@ -10,11 +10,11 @@ import msgspec
 import orjson
 from django.db import connection
 
-from normant_core.catalogue import catalogue
-from normant_core.facts import derived_readings
-from normant_core.survey import Key
-from normant_core.survey import Reading as CoreReading
-from normant_core.survey import Survey as CoreSurvey
+from normant_core.catalogue.settings import catalogue
+from normant_core.seat.facts import derived_readings
+from normant_core.seat.survey import Key
+from normant_core.seat.survey import Reading as CoreReading
+from normant_core.seat.survey import Survey as CoreSurvey
 
 from ..models import Seat
 

@@ -110,10 +110,10 @@ class Causes(TestCase):
 
     def test_the_database_keeps_intervals_apart(self) -> None:
         held = Reading.objects.current().get(setting="power.profile")
-        told: dict[str, Any] = {"seat": held.seat, "setting": held.setting, "value": "x", "cause": "ours"}
+        fields: dict[str, Any] = {"seat": held.seat, "setting": held.setting, "value": "x", "cause": "ours"}
         for since, until in ((held.since, None), (held.since - dt.timedelta(1), held.since + dt.timedelta(1))):
             with self.assertRaises(IntegrityError), transaction.atomic():
-                Reading.objects.create(**told, since=since, until=until)
+                Reading.objects.create(**fields, since=since, until=until)
 
 
 class Floor(TestCase):
@@ -130,15 +130,15 @@ class Floor(TestCase):
         self.assertEqual(words, ["never", "here", "here", "silent"])
         Presence.objects.update(seen_at=now - dt.timedelta(hours=1))
         self.assertEqual([name for name, _ in silent_seats()], ["pan-03"])
-        told = self.house.client(Role.VIEWER).get("/api/v1/round").json()
-        self.assertIn("pan-03 is silent", [item["title"] for item in told["items"]])
+        answer = self.house.client(Role.VIEWER).get("/api/v1/round").json()
+        self.assertIn("pan-03 is silent", [item["title"] for item in answer["items"]])
 
     def test_the_record_has_every_reading_with_where_its_norm_comes_from(self) -> None:
         record = self.house.client(Role.VIEWER).get("/api/v1/seats/pan-03").json()
         rows = {(r["setting"], r["app"]): r for family in record["families"] for r in family["rows"]}
         held = rows["memory.held_back", "corrow"]
-        told = (held["reading"], held["norm"], held["origin"], held["cause"], held["native"]["raw"])
-        self.assertEqual(told, ("1.5 GiB", "at least 6.4 GiB", "Whole facility", "first seen", "1536"))
+        row = (held["reading"], held["norm"], held["origin"], held["cause"], held["native"]["raw"])
+        self.assertEqual(row, ("1.5 GiB", "at least 6.4 GiB", "Whole facility", "first seen", "1536"))
         self.assertIn({"part": "memory.total", "result": "64 GiB"}, held["steps"])
         self.assertEqual(rows["app.version", "corrow"]["status"], "no-norm")
         self.assertEqual([family["family"] for family in record["families"]][:3], ["engine", "memory", "stores"])
@@ -160,8 +160,8 @@ class Floor(TestCase):
     def test_enrolling_a_new_seat_registers_it(self) -> None:
         client = self.house.client()
         body = {"seat": "rake-01", "role": "comp", "room": "Rake Room"}
-        told = client.post("/api/v1/enrolments", body, "application/json").json()
-        self.assertEqual((told["seat"], told["valid_hours"]), ("rake-01", 24))
+        answer = client.post("/api/v1/enrolments", body, "application/json").json()
+        self.assertEqual((answer["seat"], answer["valid_hours"]), ("rake-01", 24))
         names = [seat["name"] for seat in client.get("/api/v1/seats").json()["items"]]
         self.assertEqual(names, ["pan-03", "rake-01"])
         bad = client.post("/api/v1/enrolments", {"seat": "../x"}, "application/json")

@@ -4,13 +4,15 @@ from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PublicKey
 from django.test import TestCase
 
 from normant.accounts.permissions import Role
-from normant.rollouts.services.sign import public_key, sign_waiting
-from normant.standards.current import current_judge, dialects
-from normant.standards.models import Dialect, Edition
-from normant.standards.services.keep_dialect import keep_dialect
+from normant.dialects.current import dialects
+from normant.dialects.models import Dialect
+from normant.dialects.services.keep_dialect import keep_dialect
+from normant.orders.services.sign import public_key, sign_waiting
+from normant.standards.current import current_judge
+from normant.standards.models import Edition
 from normant.tests.house import EXAMPLES, STANDARD, House
-from normant_core.dialect import signed_dialect
-from normant_core.errors import DocumentError
+from normant_core.base.errors import DocumentError
+from normant_core.dialects.dialect import signed_dialect
 
 DIALECT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
 
@@ -21,9 +23,9 @@ class Standards(TestCase):
         cls.house = House()
 
     def test_the_edition_in_force_is_told_as_text_and_as_sentences(self) -> None:
-        told = self.house.client(Role.VIEWER).get("/api/v1/standard").json()
-        self.assertEqual((told["number"], told["text"]), (1, STANDARD))
-        sentences = [rule["sentence"] for layer in told["layers"] for rule in layer["rules"]]
+        answer = self.house.client(Role.VIEWER).get("/api/v1/standard").json()
+        self.assertEqual((answer["number"], answer["text"]), (1, STANDARD))
+        sentences = [rule["sentence"] for layer in answer["layers"] for rule in layer["rules"]]
         self.assertIn("Power profile is performance", sentences)
 
     def test_every_edition_is_kept(self) -> None:
@@ -50,9 +52,9 @@ class Standards(TestCase):
         with self.assertRaises(DocumentError):
             keep_dialect(DIALECT.replace("memory.held_back", "memory.heldback"), "test")
         self.assertEqual(dialects()[0].versions, ">=8,<10")
-        told = self.house.agent().get("/api/v1/agent/dialects").json()["items"]
-        self.assertEqual(told, [], "no agent is shown what no worker signed")
+        items = self.house.agent().get("/api/v1/agent/dialects").json()["items"]
+        self.assertEqual(items, [], "no agent is shown what no worker signed")
         sign_waiting()
-        [told] = self.house.agent().get("/api/v1/agent/dialects").json()["items"]
-        signature = base64.b64decode(told["signature"])
-        Ed25519PublicKey.from_public_bytes(public_key()).verify(signature, signed_dialect("corrow", told["text"]))
+        [items] = self.house.agent().get("/api/v1/agent/dialects").json()["items"]
+        signature = base64.b64decode(items["signature"])
+        Ed25519PublicKey.from_public_bytes(public_key()).verify(signature, signed_dialect("corrow", items["text"]))

@@ -13,17 +13,17 @@ from django.utils import timezone
 
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
+from normant.dialects.services.keep_dialect import keep_dialect
 from normant.findings.models import Waiver
 from normant.findings.services.publish import publish
 from normant.notices.models import Choice
+from normant.packages.services.keep_package import About as PackageAbout
+from normant.packages.services.keep_package import keep_package
 from normant.seats.models import Presence, Seat
 from normant.seats.services.enrol import offer_enrolment
 from normant.seats.services.register import Place, register
 from normant.standards.models import Edition
-from normant.standards.services.keep_dialect import keep_dialect
-from normant.standards.services.keep_package import About as PackageAbout
-from normant.standards.services.keep_package import keep_package
-from normant.standards.services.keep_template import About, keep_template
+from normant.templates.services.keep_template import About, keep_template
 
 EDITORS_SEAT = "pan-03"
 
@@ -45,8 +45,8 @@ class Command(BaseCommand):
         codes = {seat.name: offer_enrolment(seat, "server") for seat in missing}
         supervisor = User.objects.get(username=Role.SUPERVISOR.value)
         supervisor.tokens.filter(name="demo").delete()
-        told = {"sign_ins": people, "token": AccessToken.make(supervisor, "demo"), "codes": codes}
-        self.stdout.write(json.dumps(told))
+        known = {"sign_ins": people, "token": AccessToken.make(supervisor, "demo"), "codes": codes}
+        self.stdout.write(json.dumps(known))
 
     def _house(self, folder: Path) -> None:
         supervisor = User.objects.get(username=Role.SUPERVISOR.value)
@@ -57,23 +57,23 @@ class Command(BaseCommand):
                 register(row.pop("seat"), Place(**row), "server")
         text = (folder / "house.standard.toml").read_text("utf-8")
         publish(text, base=0, note="as the scenario has it", user=None)
-        for told in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
-            file = told.pop("file")
-            keep_template(About(**told), file, (folder / "templates" / file).read_bytes(), "supervisor")
-        for told in tomllib.loads((folder / "packages.toml").read_text("utf-8"))["package"]:
-            file = told.pop("file")
-            keep_package(PackageAbout(**told), file, [(folder / "packages" / file).read_bytes()], supervisor)
+        for entry in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
+            file = entry.pop("file")
+            keep_template(About(**entry), file, (folder / "templates" / file).read_bytes(), "supervisor")
+        for entry in tomllib.loads((folder / "packages.toml").read_text("utf-8"))["package"]:
+            file = entry.pop("file")
+            keep_package(PackageAbout(**entry), file, [(folder / "packages" / file).read_bytes()], supervisor)
         Choice.objects.create(user=supervisor, mail="supervisor@brinehouse.example", at_once=True, digest=True)
-        for told in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:
-            self._waiver(**told)
+        for entry in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:
+            self._waiver(**entry)
 
-    def _waiver(self, *, made_by: str, made_days_ago: float, ends_in_days: float | None = None, **told: Any) -> None:
+    def _waiver(self, *, made_by: str, made_days_ago: float, ends_in_days: float | None = None, **fields: Any) -> None:
         now = timezone.now()
         Waiver.objects.create(
             made_by=User.objects.get(username=made_by),
             made_at=now - dt.timedelta(days=made_days_ago),
             ends_at=None if ends_in_days is None else now + dt.timedelta(days=ends_in_days),
-            **told,
+            **fields,
         )
 
     def _person(self, role: Role) -> dict[str, str]:

@@ -35,6 +35,6 @@ class Command(BaseCommand):
                 for statement in STATEMENTS:
                     cursor.execute(sql.SQL(statement).format(**names))
         except DatabaseError as fault:
-            told = str(fault).strip().partition("\n")[0]
-            raise CommandError(f"{told}; run this as a role that may give the table away") from fault
+            message = str(fault).strip().partition("\n")[0]
+            raise CommandError(f"{message}; run this as a role that may give the table away") from fault
         self.stdout.write(f"the ledger belongs to {role}; {application} may read it and add to it")

@@ -5,8 +5,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from normant_core.chain import read_head
-from normant_core.errors import DocumentError
+from normant_core.base.chain import read_head
+from normant_core.base.errors import DocumentError
 
 from ...models import Entry
 from ...services.verify import is_signed, verify

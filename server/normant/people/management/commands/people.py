@@ -71,12 +71,12 @@ class Command(BaseCommand):
                 self._link(offer_link(ACTOR, name))
             case "change":
                 place = Place(Role(options["role"]), options["seat"])
-                change_person(ACTOR, name, place, seen=seen_person(_found(name)))
+                change_person(ACTOR, name, place, seen=seen_person(_user(name)))
             case "token":
-                _, text = make_token(_found(name), options["label"], Scope(options["scope"]), days=options["days"])
+                _, text = make_token(_user(name), options["label"], Scope(options["scope"]), days=options["days"])
                 self.stdout.write(text)
             case "withdraw-token":
-                withdraw_token(_found(name), options["number"])
+                withdraw_token(_user(name), options["number"])
             case _:
                 {"disable": disable_person, "enable": enable_person, "end-sessions": end_sessions}[act](ACTOR, name)
 
@@ -94,8 +94,8 @@ def _state(user: User) -> str:
     return "" if user.is_active else "disabled"
 
 
-def _found(name: str) -> User:
-    found = User.objects.filter(username=name).first()
-    if found is None:
+def _user(name: str) -> User:
+    user = User.objects.filter(username=name).first()
+    if user is None:
         raise CommandError(f"there is nobody called {name}")
-    return found
+    return user

@@ -12,11 +12,11 @@ from procrastinate.contrib.django import app
 from procrastinate.exceptions import ConnectorException
 
 from normant.common.keys import public_half
-from normant_core.chain import fingerprint
-from normant_core.structs import learn_structs
+from normant.orders.services.sign import publish_key
+from normant_core.base.chain import fingerprint
+from normant_core.base.structs import learn_structs
 
 from ...jobs import sweep
-from ...services.sign import publish_key
 
 log = structlog.get_logger()
 PAUSE = 2  # seconds, while the database is away

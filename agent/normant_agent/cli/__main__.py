@@ -1,0 +1,5 @@
+"""`python -m normant_agent.cli`."""
+
+from .program import main
+
+main()

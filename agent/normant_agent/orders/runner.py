@@ -1,0 +1,126 @@
+"""Carries out one order: check, keep a copy, write, read back. Run again after a crash it ends in the same state."""
+
+from typing import Literal
+
+import msgspec
+
+from normant_core.base.errors import NormantError
+from normant_core.orders.kinds import (
+    AskClose,
+    AskRestart,
+    ClearStore,
+    InstallDriver,
+    ListStore,
+    Measure,
+    MoveStore,
+    Order,
+    PlaceTemplate,
+    PutBack,
+    Receipt,
+    Rehearse,
+    SendFiles,
+    SetGpuPreference,
+    SetPowerProfile,
+    SetPreference,
+    SetPriority,
+    SurveyNow,
+    forbidden,
+)
+
+from ..errors import AgentError, JournalError, Refused, Waiting
+from ..journal import Entry
+from .caches import clear_store, list_store
+from .drivers import VERSION, install_driver, put_driver_back
+from .meter import measure
+from .preference_files import put_file_back, send_files, set_preference
+from .questions import ask_close, ask_restart
+from .rehearsal import rehearse
+from .seal import expired
+from .stores import move_store
+from .system import put_system_back, set_system
+from .templates import place_template
+from .work import Work
+
+
+class Runner:
+    """Carries out orders on one host, one after the other."""
+
+    def __init__(self, work: Work) -> None:
+        self.work = work
+
+    def run(self, order: Order) -> Receipt:
+        """The receipt; a replay gives the first one again. Raises Waiting where the moment has not come.
+
+        Raises JournalError where nothing can be remembered now: run it again, and it goes on from where it was.
+        """
+        entry = self.work.journal.get(order.id)
+        if entry and entry.receipt:
+            return entry.receipt
+        # An order that was begun is ended even when its time has passed meanwhile: never between.
+        if entry is None and expired(order, self.work.host.now()):
+            return self.work.close(Entry(order.id), Receipt(order.id, "expired", message="the order's time was over"))
+        try:
+            if why := forbidden(order.action):  # whoever signed it
+                raise Refused(why)
+            return self._act(order, entry)
+        except (Waiting, JournalError):
+            raise
+        except Refused as why:
+            return self._given_up(order.id, "refused", why)
+        except (AgentError, NormantError) as why:
+            return self._given_up(order.id, "failed", why)
+
+    def _given_up(self, order: str, outcome: Literal["refused", "failed"], why: Exception) -> Receipt:
+        """The receipt of an order that came to nothing; an application that was closed for it is opened again."""
+        entry = self.work.journal.get(order) or Entry(order)
+        if entry.reopen:
+            self.work.host.reopen(entry.app)
+        given_up = msgspec.structs.replace(entry, reopen=False)
+        return self.work.close(given_up, Receipt(order, outcome, message=str(why)))
+
+    def _act(self, order: Order, entry: Entry | None) -> Receipt:
+        work = self.work
+        match order.action:
+            case SetPreference() as action:
+                return set_preference(work, order.id, action, entry)
+            case SetPowerProfile() | SetPriority() | SetGpuPreference() as action:
+                return set_system(work, order.id, action, entry)
+            case MoveStore() as action:
+                return move_store(work, order.id, action, entry)
+            case PlaceTemplate() as action:
+                return place_template(work, order.id, action, entry)
+            case InstallDriver() as action:
+                return install_driver(work, order.id, action, entry)
+            case PutBack() as action:
+                return self._put_back(order.id, action, entry)
+            case Rehearse() as action:
+                return rehearse(work, order.id, action)
+            case AskClose() as action:
+                return ask_close(work, order.id, action, entry)
+            case AskRestart() as action:
+                return ask_restart(work, order.id, action, entry)
+            case ListStore() as action:
+                return list_store(work, order.id, action)
+            case ClearStore() as action:
+                return clear_store(work, order.id, action, entry)
+            case Measure() as action:
+                return measure(work, order.id, action)
+            case SurveyNow():
+                return work.close(Entry(order.id), Receipt(order.id, "done"))
+            case SendFiles():
+                return work.close(Entry(order.id), send_files(work, order.id, order.action.app))
+        raise Refused("this is nothing that an agent does")
+
+    def _put_back(self, order: str, action: PutBack, entry: Entry | None) -> Receipt:
+        earlier = self.work.journal.get(action.order)
+        if earlier is None or not (earlier.touched or earlier.system or earlier.gone):
+            raise Refused(f"this seat changed nothing for order {action.order}")
+        if earlier.gone and earlier.touched:
+            raise Refused("the old folder was removed when the store was moved: move it again, to where it was")
+        if earlier.gone:
+            raise Refused("what was removed from a store does not come back: its application makes it again")
+        if earlier.system == VERSION:
+            return put_driver_back(self.work, order, earlier, entry)
+        if earlier.system:
+            return put_system_back(self.work, order, earlier)
+        return put_file_back(self.work, order, earlier, entry=entry, idle_seconds=action.close_when_idle_seconds)

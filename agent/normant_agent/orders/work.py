@@ -1,0 +1,129 @@
+"""What every order needs while it is carried out: the host, the journal, the dialects, whom to tell of each step."""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Literal
+
+import msgspec
+
+from normant_core.dialects.dialect import BoundFile, Dialect
+from normant_core.orders.kinds import Progress, Receipt, bounded
+from normant_core.seat.facts import Facts
+
+from ..errors import DoorError, HostError, Refused, Waiting
+from ..files import digest_of
+from ..hosts.host import Host, Question
+from ..journal import Entry, Journal
+
+NOTHING_READ = Facts()
+Report = Callable[[str, Progress], None]
+Held = Literal["packages", "templates"]
+Fetch = Callable[[Held, str, Path, int], None]
+LARGEST = {"packages": 4 * 1024**3, "templates": 2 * 1024**2}  # bytes, as the house keeps them
+Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
+
+
+def nowhere(what: Held, sha256: str, path: Path, size: int) -> None:
+    """What an agent without a house fetches."""
+    raise HostError(f"there is no house to fetch {sha256[:12]}… from")
+
+
+@dataclass(frozen=True, slots=True)
+class Work:
+    """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
+
+    `fetch` brings a package or a template that the house holds under a SHA-256 to a path, so many bytes at most.
+    """
+
+    host: Host
+    journal: Journal
+    report: Report
+    dialects: Sequence[Dialect]
+    facts: Facts = NOTHING_READ
+    fetch: Fetch = nowhere
+
+    def step(self, order: str, step: Step) -> None:
+        """Tell that an order has come this far."""
+        self.report(order, Progress(step))
+
+    def close(self, entry: Entry, receipt: Receipt) -> Receipt:
+        """The receipt, dated and kept: the order is over."""
+        dated = bounded(msgspec.structs.replace(receipt, at=self.host.now()))
+        self.journal.put(msgspec.structs.replace(entry, receipt=dated))
+        return dated
+
+    def file(self, app: str, name: str, *, at: str = "") -> BoundFile:
+        """A file of an application's dialect; of several, the one `at` a path. Raises Refused where there is none."""
+        files = [file for dialect in self.dialects if dialect.app == app for file in dialect.file]
+        named = next((file for file in files if file.name == name), None)
+        if named is None:
+            raise Refused(f"no dialect of {app} has a file {name!r}")
+        if named.many and not at:
+            raise Refused(f"{name!r} of {app} stands for several files, which are not written")
+        if named.many and not named.is_at(at):
+            raise Refused(f"{at} is none of the files that {name!r} of {app} stands for")
+        return msgspec.structs.replace(named, path=at) if named.many else named
+
+    def fetched(self, what: Held, sha256: str, *, size: int = 0) -> Path:
+        """It in the agent's own folder, verified. Raises HostError where what came is not what was named, or does not
+        go there; `size` in bytes where the order says it."""
+        path = self.journal.fetched(what) / sha256
+        try:
+            if not path.exists():
+                if size:
+                    self.host.check_room(path, size)
+                self.fetch(what, sha256, path, size or LARGEST[what])
+        except DoorError as fault:
+            if fault.passing:
+                raise Waiting(f"the house cannot be asked for {sha256[:12]}… now: {fault}") from fault
+            raise
+        if digest_of(path) != sha256:
+            path.unlink()
+            raise HostError(f"what came is not {sha256[:12]}…: nothing was done with it")
+        return path
+
+    def plugged_in(self) -> None:
+        """Raises Waiting while only its battery feeds the machine: what is begun now might not end."""
+        if self.host.activity().on_battery:
+            raise Waiting("the machine runs on its battery; waiting until it is plugged in")
+
+    def closed(self, order: str, app: str, idle_seconds: int) -> bool:
+        """Whether the application was open and has been closed. Raises Waiting where its editor needs it.
+
+        It is closed where nobody touched the machine for that long, or where whoever sits there agrees.
+        """
+        if not self.host.is_running(app):
+            return False
+        if (why := self.needed(app, idle_seconds)) and not self._agreed(order, app):
+            raise Waiting(why)
+        begun = self.journal.get(order) or Entry(order)
+        self.journal.put(msgspec.structs.replace(begun, app=app, reopen=True))
+        self.host.close(app)
+        return True
+
+    def needed(self, app: str, idle_seconds: int) -> str:
+        """What the application that is open waits for before it may be closed without asking; empty for nothing.
+
+        Raises Waiting where asking is no use, because something would be lost.
+        """
+        activity, name = self.host.activity(), app.capitalize()
+        if activity.unsaved:
+            raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
+        if activity.rendering:
+            raise Waiting(f"{name} is open and renders; waiting until it has finished")
+        if activity.idle_seconds is not None and activity.idle_seconds >= idle_seconds:
+            return ""
+        minutes = max(1, idle_seconds // 60)
+        return f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min"
+
+    def _agreed(self, order: str, app: str) -> bool:
+        """Whether whoever sits there agreed; not so where nobody answered, or this seat cannot ask."""
+        text = f"Normant would like to close {app.capitalize()} for a minute."
+        return self.host.ask(Question(order, text, may_put_off=True)) == "agreed"
+
+
+def compared(name: str, here: str, expected: str, wanted: str) -> None:
+    """Raises Refused where what is there is neither what the plan saw nor what it wants."""
+    if here not in (expected, wanted):
+        raise Refused(f"{name} was changed meanwhile: the plan saw {expected}, it is {here}")

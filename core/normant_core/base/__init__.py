@@ -1,0 +1,1 @@
+"""What every other room stands on: errors, quantities, paths, the guard, places in a TOML text, the ledger's chain."""

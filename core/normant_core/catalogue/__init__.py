@@ -1,0 +1,1 @@
+"""The settings that there are, and how each value is read, compared and shown."""

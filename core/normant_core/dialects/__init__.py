@@ -1,0 +1,1 @@
+"""How applications keep their preferences, what their files say, and how a dialect is taught by example."""

@@ -1,0 +1,285 @@
+"""Dialects: how one application keeps its preferences, `normant-dialect/1`, as a TOML document."""
+
+import re
+from collections.abc import Iterable, Sequence
+from functools import cache, lru_cache
+from itertools import islice
+from pathlib import PurePosixPath
+from typing import Annotated, Any, Literal
+
+import jsonschema
+import msgspec
+from msgspec import Meta
+
+from ..base.errors import DocumentError, Fault, QuantityError
+from ..base.guard import forbidden_app, forbidden_key, forbidden_path
+from ..base.paths import unfit
+from ..base.quantities import UNITS, Dimension, VersionRange
+from ..base.toml_places import LIMIT_FAULTS, Places, load_toml, written
+from ..catalogue.settings import Kind, Setting, ValueFault, catalogue, nearest
+from ..formats.kinds import READERS
+from ..rules import syntax
+from ..rules.checker import Checker
+from ..rules.parser import ExpressionError, parse
+from ..seat.facts import Application
+
+VARIABLES = ("version", "version.major", "version.minor", "edition")
+_VARIABLE = re.compile(r"\{([^{}]*)\}")
+PlacedFault = tuple[tuple[str | int, ...], tuple[str, str]]
+"""Where a fault is, from the part it was found in; what is wrong and what was expected."""
+
+
+class DialectStruct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """Common manner of the parts of a dialect."""
+
+
+class Binding(DialectStruct, frozen=True):
+    """One setting at one address.
+
+    `values` maps native words to ours, `unit` is the number's, `empty` says what an empty text means, `missing` what
+    the application does while the key is absent. `automatic` maps native words that leave the value to the application
+    to an expression of what it then takes, or to nothing where nobody knows. `of` is an expression of what a share in
+    the file is a share of. `folders` maps beginnings of native paths to real ones. `least` and `most` are what the
+    application clamps to. `versions` and `editions` say in which of the application's the binding holds.
+    """
+
+    setting: str
+    at: str
+    values: dict[str, str | bool | int | float] = {}
+    unit: str = ""
+    kind: Literal["", "path"] = ""
+    empty: str | None = None
+    missing: str | bool | int | float | None = None
+    automatic: dict[str, str] = {}
+    of: str = ""
+    folders: dict[str, str] = {}
+    least: str = ""
+    most: str = ""
+    versions: str = ""
+    editions: tuple[str, ...] = ()
+
+    def holds_in(self, app: Application) -> bool:
+        """Whether it holds in that version and edition; where they were not read, only what holds in all."""
+        if self.versions and not (app.version and VersionRange.parse(self.versions).holds(app.version)):
+            return False
+        return not self.editions or app.edition in self.editions
+
+
+class BoundFile(DialectStruct, frozen=True):
+    """One preference file; its path under the seat's preference root may name VARIABLES in braces.
+
+    A `*` in the file's own name stands for any letters: every such file is read, as templates are, and none is written.
+    """
+
+    name: str
+    path: str
+    format: str
+    binding: Annotated[tuple[Binding, ...], Meta(max_length=300)]
+    close_before_write: bool = True
+
+    @property
+    def many(self) -> bool:
+        """Whether the path stands for every file of that manner."""
+        return "*" in self.path
+
+    def is_at(self, path: str) -> bool:
+        """Whether a file at `path` is meant."""
+        before, star, after = self.path.partition("*")
+        if not star:
+            return path == self.path
+        long_enough = len(path) >= len(before) + len(after)
+        between = path[len(before) : len(path) - len(after)]
+        return long_enough and path.startswith(before) and path.endswith(after) and "/" not in between
+
+    def bound(self, setting: str) -> Binding | None:
+        """The address that holds a setting."""
+        return next((binding for binding in self.binding if binding.setting == setting), None)
+
+
+class Dialect(DialectStruct, frozen=True):
+    """How one application, in a range of versions, keeps its preferences.
+
+    `pool` names the memory that its previews come from; applications that name the same one share it.
+    """
+
+    format: Literal["normant-dialect/1"]
+    app: str
+    versions: str
+    file: Annotated[tuple[BoundFile, ...], Meta(max_length=32)]
+    title: str = ""
+    pool: str = ""
+
+    def speaks_for(self, app: str, version: str | None) -> bool:
+        """Whether this dialect is that application's."""
+        return app == self.app and (version is None or VersionRange.parse(self.versions).holds(version))
+
+    def spoken_by(self, app: Application) -> "Dialect":
+        """The dialect as this installed application speaks it: real paths, and only the bindings that hold."""
+        known = _variables(app)
+        return msgspec.structs.replace(self, file=tuple(_spoken(file, app, known) for file in self.file))
+
+    def bound(self, setting: str) -> tuple[BoundFile, Binding] | None:
+        """The file and the address that hold a setting."""
+        pairs = ((file, file.bound(setting)) for file in self.file)
+        return next(((file, binding) for file, binding in pairs if binding), None)
+
+
+def spoken(dialects: Sequence[Dialect], applications: Iterable[Application]) -> list[Dialect]:
+    """The dialect of each installed application, as it speaks it; the first that knows its version."""
+    fitting = list[Dialect]()
+    for app in applications:
+        fitting += [d.spoken_by(app) for d in dialects if d.speaks_for(app.id, app.version)][:1]
+    return fitting
+
+
+def _variables(app: Application) -> dict[str, str]:
+    known = {"edition": app.edition} if app.edition else {}
+    if app.version:
+        numbers = [*re.findall(r"\d+", app.version)[:2], "0", "0"]
+        known |= {"version": app.version, "version.major": numbers[0], "version.minor": numbers[1]}
+    return known
+
+
+def _spoken(file: BoundFile, app: Application, known: dict[str, str]) -> BoundFile:
+    path = _VARIABLE.sub(lambda match: known.get(match[1], match[0]), file.path)
+    return msgspec.structs.replace(file, path=path, binding=tuple(b for b in file.binding if b.holds_in(app)))
+
+
+@cache
+def schema() -> dict[str, Any]:
+    """The published JSON Schema of the dialect."""
+    document = msgspec.json.schema(Dialect)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "normant-dialect/1",
+        **document,
+    }
+
+
+def signed_dialect(app: str, text: str) -> bytes:
+    """The bytes of a dialect that the house signs, and that agents verify."""
+    return f"normant-dialect/1\n{app}\n{text}".encode()
+
+
+def parse_dialect(text: str, source: str = "dialect") -> Dialect:
+    """Raises DocumentError with the line and column of every fault."""
+    plain, places = load_toml(text, source), Places(text)
+
+    def fault(path: tuple[str | int, ...], message: str, expected: str = "") -> Fault:
+        line, column = places.of(path)
+        return Fault(message, path=written(path), line=line, column=column, expected=expected)
+
+    shape = jsonschema.Draft202012Validator(schema()).iter_errors(plain)
+    faults = [fault(tuple(e.absolute_path), e.message) for e in islice(shape, LIMIT_FAULTS)]
+    if faults:
+        raise DocumentError(source, faults)
+    dialect = msgspec.convert(plain, Dialect)
+    if why := forbidden_app(dialect.app):
+        faults.append(fault(("app",), f"nobody may close this: {why}", "the name of an application"))
+    try:
+        VersionRange.parse(dialect.versions)
+    except QuantityError as wrong:
+        faults.append(fault(("versions",), str(wrong)))
+    for number, file in enumerate(dialect.file):
+        base = ("file", number)
+        faults += [fault((*base, *path), *wrong) for path, wrong in _file_faults(file, dialect.app)]
+    faults += [fault(path, *wrong) for path, wrong in _twice(dialect)]
+    if faults:
+        raise DocumentError(source, faults[:LIMIT_FAULTS])
+    return dialect
+
+
+def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
+    faults, path = list[PlacedFault](), PurePosixPath(file.path)
+    if why := unfit(file.path):
+        faults.append((("path",), (f"the path leaves the preference root: {why}", "a relative path without ..")))
+    if any("*" in part for part in path.parts[:-1]):
+        faults.append((("path",), ("a * stands for a folder", "a * in the file's own name alone")))
+    elif why := forbidden_path(file.path, app):
+        faults.append((("path",), (f"nobody may read or write this: {why}", "a file of the application's preferences")))
+    for name in _VARIABLE.findall(file.path):
+        if name not in VARIABLES:
+            faults.append((("path",), (f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES))))
+    if file.format not in READERS:
+        faults.append((("format",), (f"unknown format {file.format!r}", "one of " + ", ".join(READERS))))
+    for index, binding in enumerate(file.binding):
+        faults += [(("binding", index, *where), wrong) for where, wrong in _binding_faults(binding)]
+    return faults
+
+
+def _binding_faults(binding: Binding) -> list[PlacedFault]:
+    known = catalogue()
+    if binding.setting not in known:
+        near = nearest(binding.setting, known.settings)
+        expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
+        return [(("setting",), (f"unknown setting {binding.setting!r}", expected))]
+    setting, faults = known[binding.setting], list[PlacedFault]()
+    if not binding.at.startswith("/"):
+        faults.append((("at",), (f"{binding.at!r} is no address", "one that begins with /")))
+    elif why := forbidden_key(binding.at):
+        faults.append((("at",), (f"nobody may bind this: {why}", "a preference that is neither secret nor run")))
+    if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting, binding)):
+        faults.append(
+            (("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}"))
+        )
+    if binding.folders and setting.kind is not Kind.PATH:
+        faults.append((("folders",), (f"{binding.setting} is no path", "folders only where the setting is a path")))
+    if binding.versions:
+        try:
+            VersionRange.parse(binding.versions)
+        except QuantityError as wrong:
+            faults.append((("versions",), (str(wrong), "")))
+    return faults + _value_faults(binding, setting) + _automatic_faults(binding, setting)
+
+
+def _value_faults(binding: Binding, setting: Setting) -> list[PlacedFault]:
+    given: list[tuple[tuple[str | int, ...], object]] = [(("values", key), v) for key, v in binding.values.items()]
+    given += [((name,), v) for name in ("missing", "least", "most") if (v := getattr(binding, name)) not in (None, "")]
+    if binding.empty not in (None, "none"):
+        given.append((("empty",), binding.empty))
+    faults = list[PlacedFault]()
+    for where, value in given:
+        try:
+            setting.parse(value)
+        except ValueFault as wrong:
+            faults.append((where, (str(wrong), "")))
+    if (binding.least or binding.most) and not setting.ordered:
+        faults.append((("least" if binding.least else "most",), (f"{setting.key} knows no more and no less", "")))
+    return faults
+
+
+def _automatic_faults(binding: Binding, setting: Setting) -> list[PlacedFault]:
+    faults = list[PlacedFault]()
+    texts: list[tuple[tuple[str | int, ...], str]] = [(("automatic", k), text) for k, text in binding.automatic.items()]
+    for where, text in [*texts, (("of",), binding.of)]:
+        try:
+            meaning(setting, text)
+        except ExpressionError as wrong:
+            message = f"{wrong.message}, at character {wrong.position + 1} of {text!r}"
+            faults.append((where, (message, wrong.expected)))
+    return faults
+
+
+def _twice(dialect: Dialect) -> list[PlacedFault]:
+    """A setting that two bindings claim at once: which of them counts nobody could say."""
+    seen, faults = set[tuple[str, str, tuple[str, ...]]](), list[PlacedFault]()
+    for number, file in enumerate(dialect.file):
+        for index, binding in enumerate(file.binding):
+            claim = (binding.setting, binding.versions, binding.editions)
+            if claim in seen:
+                where = ("file", number, "binding", index, "setting")
+                faults.append((where, (f"{binding.setting} is bound twice", "once for each range of versions")))
+            seen.add(claim)
+    return faults
+
+
+@lru_cache(maxsize=1024)
+def meaning(setting: Setting, text: str) -> syntax.Node | None:
+    """The checked expression of what `automatic` comes to, None where nobody knows. Raises ExpressionError."""
+    return Checker().value(parse(text), setting.dimension) if text else None
+
+
+def _units_of(setting: Setting, binding: Binding) -> set[Dimension]:
+    return {Dimension.SHARE if binding.of else setting.dimension} | (
+        {Dimension.SHARE} if setting.kind is Kind.FRACTION else set()
+    )

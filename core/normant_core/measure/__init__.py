@@ -1,0 +1,1 @@
+"""Runs of a job in two conditions, and what they show."""

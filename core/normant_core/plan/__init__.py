@@ -1,0 +1,1 @@
+"""From findings to what would settle them: changes, templates, errands, and what stands in the way."""

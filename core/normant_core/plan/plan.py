@@ -1,0 +1,85 @@
+"""The plan of a correction: which bytes change on which seat, in which order, and what has to be closed."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+
+from ..base.errors import NormantError
+from ..catalogue.settings import catalogue
+from ..dialects.dialect import Dialect, spoken
+from ..judging.judge import Verdict
+from ..orders.packages import Package
+from ..seat.facts import Application, Facts
+from ..seat.survey import Native
+from .changes import AtTheSeat, PlannedChange, There, change_for
+from .errands import errand_for
+from .templates import Held
+
+# A store moves before its limit is set; the engine before what depends on it.
+_ORDER = ("driver", "power", "engine", "memory", "stores", "playback", "delivery")
+
+
+@dataclass(frozen=True, slots=True)
+class Left:
+    """A finding that this plan cannot settle, and why; `errand` says what a person at the seat can do."""
+
+    setting: str
+    app: str | None
+    why: str
+    errand: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class SeatPlan:
+    """What happens on one seat; `closes` are the applications to close, each once."""
+
+    seat: str
+    changes: tuple[PlannedChange, ...]
+    left: tuple[Left, ...]
+
+    @property
+    def restarts(self) -> bool:
+        """Whether the machine has to start again, once."""
+        return any(change.driver for change in self.changes)
+
+    @property
+    def closes(self) -> tuple[str, ...]:
+        """Applications that must be closed, in order of first need."""
+        return tuple(dict.fromkeys(change.close for change in self.changes if change.close))
+
+
+@dataclass(frozen=True, slots=True)
+class Means:
+    """What a house has to settle findings with: dialects, packages of drivers, templates that fit the seat."""
+
+    dialects: Sequence[Dialect]
+    packages: Sequence[Package] = ()
+    templates: Sequence[Held] = ()
+
+
+def plan_seat(
+    seat: str,
+    verdicts: Iterable[Verdict],
+    *,
+    facts: Facts,
+    natives: Mapping[tuple[str, str | None], Native],
+    means: Means,
+) -> SeatPlan:
+    """The changes that settle these verdicts on one seat, sorted by dependency."""
+    changes, left, wanted = list[PlannedChange](), list[Left](), list(verdicts)
+    # What each application means is worked out once for all of its settings.
+    apps = {verdict.app: facts.application(verdict.app) or Application(verdict.app or "") for verdict in wanted}
+    there = {app: There(facts, natives, spoken(means.dialects, [application])) for app, application in apps.items()}
+    for verdict in wanted:
+        try:
+            changes.append(change_for(verdict, there[verdict.app], means.packages, means.templates))
+        except NormantError as why:
+            errand = errand_for(verdict, seat) if isinstance(why, AtTheSeat) else None
+            left.append(Left(verdict.setting, verdict.app, str(why), errand.does if errand else ""))
+    changes.sort(key=_dependency)
+    return SeatPlan(seat, tuple(changes), tuple(left))
+
+
+def _dependency(change: PlannedChange) -> tuple[int, str, str, bool, str]:
+    family = catalogue()[change.setting].family
+    place = _ORDER.index(family) if family in _ORDER else len(_ORDER)
+    return place, change.app or "", change.file, not change.setting.endswith(".path"), change.setting

@@ -1,0 +1,125 @@
+"""The seat register as a table: rows in, what each would change, and every fault by its row and column."""
+
+import re
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from ..base.errors import Fault
+from ..catalogue.settings import nearest
+from .facts import ID_PATTERN, Facts
+
+COLUMNS = ("seat", "role", "room", "production", "hardware_class", "tags")
+ROLES = ("offline", "assist", "comp", "finishing", "ingest", "delivery")
+LIMIT_ROWS = 20_000
+_LONGEST = {"seat": 64, "role": 40, "room": 80, "production": 80, "hardware_class": 80, "tags": 400}
+_GIB = 2**30
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One seat of the table: its row number, and the columns that the table has."""
+
+    row: int
+    seat: str
+    columns: Mapping[str, str] = field(default_factory=dict)
+
+    @property
+    def tags(self) -> list[str] | None:
+        """The tags, without doubles; None where the table has no such column."""
+        return tags_of(self.columns["tags"]) if "tags" in self.columns else None
+
+
+def tags_of(text: str) -> list[str]:
+    """Tags as written in one cell: parted by commas or semicolons."""
+    return list(dict.fromkeys(tag for part in re.split(r"[,;]", text) if (tag := part.strip())))
+
+
+def read_register(table: Sequence[Sequence[str]]) -> tuple[list[Line], list[Fault]]:
+    """The lines of a table whose first row names the columns, and every fault; `line` is the row, from 1."""
+    rows = [[cell.strip() for cell in row] for row in table]
+    if not rows or not any(rows[0]):
+        return [], [Fault("the table is empty", line=1, column=1, expected=f"a row of names: {', '.join(COLUMNS)}")]
+    names = [name.lower().replace(" ", "_") for name in rows[0]]
+    faults = list(_heading_faults(names))
+    if len(rows) > LIMIT_ROWS:
+        faults.append(Fault(f"the table has {len(rows):,} rows", line=len(rows), expected=f"at most {LIMIT_ROWS:,}"))
+    if faults:
+        return [], faults
+    lines, seen = list[Line](), dict[str, int]()
+    for number, row in enumerate(rows[1:], 2):
+        if not any(row):
+            continue
+        faults += _row_faults(number, row, names, seen)
+        cells = {name: cell for name, cell in zip(names, row, strict=False) if name}
+        lines.append(Line(number, cells.get("seat", ""), {k: v for k, v in cells.items() if k != "seat"}))
+    return lines, faults
+
+
+def _heading_faults(names: list[str]) -> Iterator[Fault]:
+    for place, name in enumerate(names, 1):
+        if name and name not in COLUMNS:
+            near = nearest(name, COLUMNS)
+            yield Fault(f"unknown column {name!r}", line=1, column=place, expected=", ".join(near or COLUMNS))
+        elif name and names.index(name) + 1 != place:
+            yield Fault(f"the column {name!r} stands twice", line=1, column=place, expected="each column once")
+    if "seat" not in names:
+        yield Fault("there is no column 'seat'", line=1, column=1, expected="a column named seat")
+
+
+def _row_faults(number: int, row: list[str], names: list[str], seen: dict[str, int]) -> Iterator[Fault]:
+    def fault(place: int, message: str, expected: str) -> Fault:
+        return Fault(
+            message, path=names[place] if place < len(names) else "", line=number, column=place + 1, expected=expected
+        )
+
+    if len(row) > len(names) and any(row[len(names) :]):
+        yield fault(len(names), f"the row has {len(row)} cells", f"{len(names)}, as many as the first row")
+    for place, (name, cell) in enumerate(zip(names, row, strict=False)):
+        if name and len(cell) > _LONGEST[name]:
+            yield fault(place, f"the cell has {len(cell)} characters", f"at most {_LONGEST[name]}")
+        elif name and any(ord(c) < 32 for c in cell):
+            yield fault(place, "the cell holds control characters", "text on one line")
+        elif name == "role" and cell and cell not in ROLES:
+            near = nearest(cell, ROLES)
+            yield fault(place, f"unknown role {cell!r}", "one of " + ", ".join(near or ROLES))
+    place = names.index("seat")
+    name = row[place] if place < len(row) else ""
+    if not name:
+        yield fault(place, "the row names no seat", "a name such as pan-03")
+    elif not re.match(ID_PATTERN, name):
+        yield fault(place, f"{name!r} is no name of a seat", "letters, digits, . _ : and -, a letter or digit first")
+    elif name in seen:
+        yield fault(place, f"{name} stands in row {seen[name]} already", "each seat once")
+    else:
+        seen[name] = number
+
+
+def likeness(facts: Facts) -> tuple[object, ...]:
+    """What makes two machines of one hardware class: working GPUs, memory, cores, kinds of volumes of their own."""
+    gpus = tuple(sorted(gpu.model or "" for gpu in facts.gpus or () if gpu.enabled))
+    memory = round((facts.memory.total or 0) / _GIB)
+    own = tuple(sorted(v.kind or "" for v in facts.volumes or () if v.kind != "network" and not v.removable))
+    return gpus, memory, facts.cpu.cores or 0, own
+
+
+def proposed_classes(seats: Mapping[str, tuple[Facts, str]]) -> dict[str, str]:
+    """A hardware class for each seat, by likeness: what most that are like it are called, else what it is.
+
+    `seats` gives facts and the class of today ("" for none) by name.
+    """
+    groups = dict[tuple[object, ...], list[str]]()
+    for name, (facts, _) in seats.items():
+        groups.setdefault(likeness(facts), []).append(name)
+    proposed = dict[str, str]()
+    for alike in groups.values():
+        named = [seats[name][1] for name in alike if seats[name][1]]
+        title = max(named, key=named.count) if named else _title(seats[alike[0]][0])
+        proposed.update(dict.fromkeys(alike, title))
+    return proposed
+
+
+def _title(facts: Facts) -> str:
+    enabled = [gpu for gpu in facts.gpus or () if gpu.enabled]
+    gpus = [gpu.model or "GPU" for gpu in enabled if gpu.kind != "integrated"] or [g.model or "GPU" for g in enabled]
+    parts = [f"{round(facts.memory.total / _GIB)} GiB" if facts.memory.total else "", *dict.fromkeys(gpus)]
+    return ", ".join(part for part in parts if part)[:80] or "unknown"

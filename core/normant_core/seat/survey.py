@@ -1,0 +1,313 @@
+"""The survey: everything an agent read on one visit, `normant-survey/1`."""
+
+import datetime as dt
+import re
+from collections.abc import Iterator
+from functools import lru_cache
+from itertools import islice
+from typing import Annotated, Any, Literal
+
+import jsonschema
+import msgspec
+import tree_sitter
+from msgspec import Meta
+
+from ..base.errors import DocumentError, Fault
+from ..base.quantities import Value
+from ..base.toml_places import written
+from ..catalogue.settings import ValueFault, catalogue
+from ..formats.json_file import LANGUAGE, JsonFile
+from .facts import ID_PATTERN, LIMIT_DEVICES, Bytes, Facts, FactStruct, Id, PathText, Text, derived_readings
+
+LIMIT_BYTES = 2 * 1024 * 1024
+LIMIT_FAULTS = 50  # that are told of one survey
+LIMIT_ITEMS = {"readings": 4_000, "stores": 500, "errors": 500}
+Path = tuple[str | int, ...]
+Key = tuple[str, str | None]
+
+
+class AgentInfo(FactStruct, frozen=True):
+    """Which agent took the survey, on which host."""
+
+    version: Text
+    host: Text
+
+
+class Native(FactStruct, frozen=True):
+    """Where in the application's own file a reading stands, and its text there."""
+
+    file: PathText
+    at: Text
+    raw: Annotated[str, Meta(max_length=8192)]
+    line: int | None = None
+
+
+class Reading(FactStruct, frozen=True):
+    """One observed value of one setting, for one application where it has one."""
+
+    setting: Text
+    value: bool | int | float | Annotated[str, Meta(max_length=8192)] | None
+    app: Id | None = None
+    native: Native | None = None
+
+
+class Store(FactStruct, frozen=True):
+    """A folder an application fills; sizes in bytes."""
+
+    purpose: Text
+    path: PathText
+    app: Id | None = None
+    volume: Id | None = None
+    size: Bytes | None = None
+    items: int | None = None
+    unused: Bytes | None = None
+    oldest: dt.datetime | None = None
+
+
+class Activity(FactStruct, frozen=True):
+    """Whether the machine is in use, never by whom or for what; and whether only its battery feeds it."""
+
+    idle_seconds: Annotated[int, Meta(ge=0)] | None = None
+    rendering: bool | None = None
+    unsaved: bool | None = None
+    on_battery: bool | None = None
+
+
+class Unreadable(FactStruct, frozen=True):
+    """Something the agent could not read: `dialect:glaize`, `facts:gpus`, and why."""
+
+    source: Text
+    message: Annotated[str, Meta(max_length=2048)]
+
+    @property
+    def reading(self) -> Key | None:
+        """What was not taken: `reading:power.profile`, `dialect:corrow:engine.effects`; None: no single reading."""
+        match self.source.split(":"):
+            case ["reading", setting]:
+                return setting, None
+            case ["dialect", app, setting]:
+                return setting, app
+        return None
+
+
+class Survey(FactStruct, frozen=True):
+    """One visit to one seat."""
+
+    format: Literal["normant-survey/1"]
+    seat: Id
+    taken_at: Annotated[dt.datetime, Meta(tz=True)]
+    agent: AgentInfo
+    facts: Facts
+    readings: Annotated[tuple[Reading, ...], Meta(max_length=LIMIT_ITEMS["readings"])]
+    stores: Annotated[tuple[Store, ...], Meta(max_length=LIMIT_ITEMS["stores"])] = ()
+    activity: Activity = Activity()
+    errors: Annotated[tuple[Unreadable, ...], Meta(max_length=LIMIT_ITEMS["errors"])] = ()
+
+    def values(self) -> dict[Key, Value]:
+        """Canonical values by (setting, application), with those that follow from the facts."""
+        values = {key: canonical(key[0], value) for key, value in derived_readings(self.facts).items()}
+        for reading in self.readings:
+            values[reading.setting, reading.app] = canonical(reading.setting, reading.value)
+        return values
+
+    def content(self) -> bytes:
+        """The bytes that decide whether anything changed: all but the moment and the activity."""
+        return _CONTENT.encode((self.seat, self.agent, self.facts, self.readings, self.stores, self.errors))
+
+
+@lru_cache(maxsize=1 << 16, typed=True)
+def canonical(setting: str, raw: bool | int | float | str | None) -> Value:
+    """The canonical value of a reading; a house says the same few over and over. Raises ValueFault."""
+    return catalogue()[setting].parse(raw)
+
+
+_DECODER = msgspec.json.Decoder(Survey)
+_CONTENT = msgspec.json.Encoder(order="deterministic")
+
+
+def decode(raw: bytes) -> Survey:
+    """The survey's shape and types only, at the speed of the wire. Raises msgspec's errors."""
+    return _DECODER.decode(raw)
+
+
+def is_sound(survey: Survey) -> bool:
+    """Whether `parse_survey` would take the survey that was decoded; which faults it has is told there alone."""
+    known = all(_ID.match(name) for name in _ids(survey)) and not _nul(survey.content())
+    return known and not any(_value_faults(survey, b""))
+
+
+def parse_survey(raw: bytes, source: str = "survey") -> Survey:
+    """A survey that is right in shape and in every value. Raises DocumentError with every fault found."""
+    if len(raw) > LIMIT_BYTES:
+        size = f"{len(raw):,} bytes"
+        raise DocumentError(source, [Fault(f"the survey has {size}", expected=f"at most {LIMIT_BYTES:,} bytes")])
+    try:
+        survey = _DECODER.decode(raw)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
+        raise DocumentError(source, _shape_faults(raw, str(fault))) from fault
+    if not all(_ID.match(name) for name in _ids(survey)):
+        raise DocumentError(source, _shape_faults(raw, "a name is none"))
+    faults = [*_nul_faults(raw), *_value_faults(survey, raw)]
+    if faults:
+        raise DocumentError(source, faults)
+    return survey
+
+
+_ID = re.compile(ID_PATTERN)
+_NUL = re.compile(rb"(?<!\\)(?:\\\\)*\\u0000")  # as JSON writes it; a database keeps no text with one
+
+
+def _nul(raw: bytes) -> re.Match[bytes] | None:
+    return _NUL.search(raw) if b"\\u0000" in raw else None
+
+
+def _ids(survey: Survey) -> set[str]:
+    """Every name that the schema holds to the pattern of names."""
+    facts = survey.facts
+    devices = {gpu.id for gpu in facts.gpus or ()} | {display.id for display in facts.displays or ()}
+    places = {volume.id for volume in facts.volumes or ()} | {app.id for app in facts.applications or ()}
+    named = {reading.app for reading in survey.readings}
+    named.update(name for store in survey.stores for name in (store.app, store.volume))
+    return {survey.seat, *devices, *places, *(name for name in named if name is not None)}
+
+
+def schema() -> dict[str, Any]:
+    """The published JSON Schema of the survey."""
+    document = msgspec.json.schema(Survey)
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "normant-survey/1",
+        **document,
+    }
+
+
+def _nul_faults(raw: bytes) -> list[Fault]:
+    nul = _nul(raw)
+    if nul is None:
+        return []
+    before = raw[: nul.start()]
+    line, column = before.count(b"\n") + 1, nul.start() - before.rfind(b"\n")
+    return [Fault("a text holds the character NUL", line=line, column=column, expected="texts without it")]
+
+
+def is_whole(survey: Survey, raw: bytes) -> bool:
+    """Whether `parse_survey` would take a survey that was decoded from this and whose values were read."""
+    once = len({(reading.setting, reading.app) for reading in survey.readings}) == len(survey.readings)
+    sized = len(raw) <= LIMIT_BYTES
+    return once and sized and not _nul(raw) and all(_ID.match(name) for name in _ids(survey))
+
+
+def _are_values(survey: Survey) -> bool:
+    """Whether every reading is known, stands once and has a value that its setting can hold."""
+    try:
+        for reading in survey.readings:
+            canonical(reading.setting, reading.value)
+    except (KeyError, ValueFault):
+        return False
+    return len({(reading.setting, reading.app) for reading in survey.readings}) == len(survey.readings)
+
+
+def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:
+    """The first faults of values, LIMIT_FAULTS at most. The text is parsed once, however many there are."""
+    if _are_values(survey):
+        return []
+    wrong = list(islice(_wrong_values(survey), LIMIT_FAULTS))
+    places = JsonPlaces(raw) if raw else None
+    return [_fault(places, *fault) for fault in wrong]
+
+
+def _wrong_values(survey: Survey) -> Iterator[tuple[Path, str, str]]:
+    """(path, message, what was expected) of each reading that is wrong."""
+    known, seen = catalogue(), set[Key]()
+    for index, reading in enumerate(survey.readings):
+        path: Path = ("readings", index, "setting")
+        if reading.setting not in known:
+            near = known.nearest(reading.setting)
+            expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
+            yield path, f"unknown setting {reading.setting[:80]!r}", expected
+            continue
+        if (reading.setting, reading.app) in seen:
+            yield path, f"{reading.setting} is read twice", "one reading each"
+        seen.add((reading.setting, reading.app))
+        try:
+            known[reading.setting].parse(reading.value)
+        except ValueFault as fault:
+            yield ("readings", index, "value"), str(fault.args[0])[:300], ""
+
+
+def _shape_faults(raw: bytes, complaint: str) -> list[Fault]:
+    """The first faults of shape, from the published schema; msgspec tells only one."""
+    try:
+        document = msgspec.json.decode(raw)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
+        line, column = JsonFile.place_of_error(raw)
+        return [Fault(str(fault)[:300], line=line, column=column, expected="JSON")]
+    if crowd := _crowd(document):
+        return [crowd]
+    validator = jsonschema.Draft202012Validator(schema())
+    errors = [_deepest(error) for error in islice(validator.iter_errors(document), LIMIT_FAULTS)]
+    places = JsonPlaces(raw)
+    faults = [
+        _fault(places, tuple(error.absolute_path), error.message[:300], "")
+        for error in sorted(errors, key=lambda e: [str(part) for part in e.absolute_path])
+    ]
+    return faults or [Fault(complaint[:300])]
+
+
+def _crowd(document: Any) -> Fault | None:
+    """A list that is longer than any seat's: it is not looked into."""
+    if not isinstance(document, dict):
+        return None
+    facts = document.get("facts")
+    lists = [(name, document.get(name), most) for name, most in LIMIT_ITEMS.items()]
+    if isinstance(facts, dict):
+        lists += [(f"facts.{name}"[:80], part, LIMIT_DEVICES) for name, part in facts.items()]
+    for path, items, most in lists:
+        if isinstance(items, list) and len(items) > most:
+            return Fault(f"{len(items):,} entries", path=path, expected=f"at most {most:,}")
+    return None
+
+
+def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
+    """The fault inside "one of these shapes": the alternative that got furthest, leaving out null."""
+    while error.context:
+        inner_errors = [inner for inner in error.context if inner.validator_value != "null"]
+        error = max(inner_errors or error.context, key=lambda inner: len(inner.absolute_path))
+    return error
+
+
+def _fault(places: "JsonPlaces | None", path: Path, message: str, expected: str) -> Fault:
+    line, column = places.of(path) if places else (None, None)
+    return Fault(message, path=written(path), line=line, column=column, expected=expected)
+
+
+class JsonPlaces:
+    """Line and column, from 1, of the value at a path of a JSON text, or of its nearest parent."""
+
+    def __init__(self, raw: bytes) -> None:
+        self._tree = tree_sitter.Parser(LANGUAGE).parse(raw)
+        self._lists: dict[int, list[tree_sitter.Node]] = {}
+
+    def of(self, path: Path) -> tuple[int, int]:
+        """(line, column)."""
+        root: tree_sitter.Node | None = self._tree.root_node
+        node = root.named_children[0] if root and root.named_children else root
+        for part in path:
+            child = self._child(node, part) if node else None
+            if child is None:
+                break
+            node = child
+        point = node.start_point if node else None
+        return (point.row + 1, point.column + 1) if point else (1, 1)
+
+    def _child(self, node: tree_sitter.Node, part: str | int) -> tree_sitter.Node | None:
+        if node.id not in self._lists:
+            self._lists[node.id] = [n for n in node.named_children if n.type != "comment"]
+        items = self._lists[node.id]
+        if isinstance(part, int):
+            return items[part] if node.type == "array" and part < len(items) else None
+        for pair in items:
+            key = pair.child_by_field_name("key")
+            if key is not None and key.text == f'"{part}"'.encode():
+                return pair.child_by_field_name("value")
+        return None

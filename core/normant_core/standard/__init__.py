@@ -1,0 +1,1 @@
+"""The house standard: as it is written, read, edited, and said in sentences."""

@@ -1,0 +1,119 @@
+"""What a notice says: of new *must* findings at once, and of the whole house once a day."""
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+import msgspec
+
+from ..judging.groups import Group, OpenFinding, groups, number
+from ..judging.levels import in_words
+
+MOST = 20  # things that one notice tells; of more it says how many
+NAMED = 100  # seats that a thing names
+LONGEST = 200  # characters of a subject: a reading may be as long as a path
+MUST = "findings.must"
+DIGEST = "house.digest"
+TEST = "notice.test"
+
+
+class Thing(msgspec.Struct, frozen=True):
+    """One thing that a notice tells: its title, a line under it, what to do, and the first of `count` seats."""
+
+    title: str
+    words: str = ""
+    fix: str = ""
+    seats: tuple[str, ...] = ()
+    count: int = 0
+
+    @classmethod
+    def on(cls, seats: Sequence[str], title: str, words: str = "", fix: str = "") -> "Thing":
+        """Of these seats, however many they are."""
+        return cls(title, words, fix, tuple(seats[:NAMED]), len(seats))
+
+
+class Notice(msgspec.Struct, frozen=True):
+    """A message to a person: `kind` is one of the constants above, `more` counts what is not told."""
+
+    kind: str
+    subject: str
+    sentence: str
+    things: tuple[Thing, ...] = ()
+    overnight: tuple[str, ...] = ()
+    more: int = 0
+
+    def text(self, address: str = "") -> str:
+        """As plain text; `address` of the house's Normant, where it has one that people can follow."""
+        return "\n".join(self._lines(address)) + "\n"
+
+    def payload(self, address: str = "") -> dict[str, Any]:
+        """As the object that a webhook gets under `data`."""
+        return {**msgspec.to_builtins(self), "address": address}
+
+    def _lines(self, address: str) -> Iterator[str]:
+        yield self.sentence
+        for thing in self.things:
+            yield ""
+            yield thing.title
+            yield from (f"  {line}" for line in (thing.words, thing.fix and f"Fix: {thing.fix}") if line)
+            if thing.count > 1:
+                yield f"  On {_named(thing)}"
+        if self.more:
+            yield from ("", f"And {number(self.more)} more.")
+        if self.overnight:
+            yield from ("", "What changed since yesterday evening", *(f"  {line}" for line in self.overnight))
+        if address:
+            yield from ("", address)
+
+
+def of_musts(findings: Sequence[OpenFinding]) -> Notice:
+    """New findings of severity *must*, by cause."""
+    causes = [group for together in groups(findings) for group in together]
+    seats = sorted({finding.seat for finding in findings})
+    many = f"{_many(len(findings), 'must finding').capitalize()} on {_place(seats)}"
+    subject = causes[0].title if len(causes) == 1 else many
+    are = "is" if len(findings) == 1 else "are"
+    sentence = f"{_many(len(findings), 'new finding').capitalize()} that must be settled {are} open on {_place(seats)}."
+    return Notice(
+        MUST, _line(subject), sentence, tuple(_thing(cause) for cause in causes[:MOST]), (), len(causes[MOST:])
+    )
+
+
+def of_round(sentence: str, things: Sequence[Thing], overnight: Sequence[str]) -> Notice:
+    """The round as one message: its sentence, what wants a decision, what changed."""
+    wants = _many(len(things), "thing").capitalize() if things else "Nothing"
+    subject = f"{wants} {'want' if len(things) > 1 else 'wants'} a decision"
+    lines = tuple(overnight[:MOST])
+    if len(overnight) > MOST:
+        lines += (f"and {number(len(overnight) - MOST)} more",)
+    return Notice(DIGEST, subject, sentence, tuple(things[:MOST]), lines, len(things[MOST:]))
+
+
+def of_nothing() -> Notice:
+    """A test: that it arrives is all it says."""
+    return Notice(TEST, "A test", "This is a test: notices of Normant arrive here.")
+
+
+def _thing(cause: Group) -> Thing:
+    verdict = cause.findings[0].verdict
+    words = f"{in_words(verdict)}. {verdict.because}" if verdict.because else in_words(verdict)
+    return Thing.on(cause.seats, cause.title, words, verdict.fix_shown)
+
+
+def _line(text: str) -> str:
+    """In one line that a letter's head can hold."""
+    line = " ".join(text.split())
+    return line if len(line) <= LONGEST else line[: LONGEST - 1] + "…"
+
+
+def _many(count: int, what: str) -> str:
+    return f"{number(count)} {what}{'' if count == 1 else 's'}"
+
+
+def _place(seats: Sequence[str]) -> str:
+    return seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
+
+
+def _named(thing: Thing) -> str:
+    few = thing.seats[:12]
+    more = thing.count - len(few)
+    return ", ".join(few) + (f" and {number(more)} more" if more else "")

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DialectsConfig(AppConfig):
+    name = "normant.dialects"
+    label = "dialects"

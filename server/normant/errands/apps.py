@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ErrandsConfig(AppConfig):
+    name = "normant.errands"
+    label = "errands"

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PackagesConfig(AppConfig):
+    name = "normant.packages"
+    label = "packages"

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class PlansConfig(AppConfig):
+    name = "normant.plans"
+    label = "plans"

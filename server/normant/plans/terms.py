@@ -1,0 +1,37 @@
+"""How careful a rollout is, as the API takes it."""
+
+from typing import Literal
+
+from ninja import Schema
+from pydantic import AwareDatetime, Field
+
+from normant_core.rollout.schedule import Terms
+
+HOUR = r"^(([01]\d|2[0-3]):[0-5]\d)?$"
+
+
+class TermsIn(Schema):
+    """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once.
+
+    `opens` and `closes`: hours of each day (HH:MM, by the house's clock) between which seats are touched; empty: all.
+    """
+
+    canaries: bool = True
+    at_once: int = Field(default=0, ge=0, le=1000)
+    left_working: int = Field(default=0, ge=0, le=10_000)
+    in_wave: int = Field(default=0, ge=0, le=10_000)
+    pause: int = Field(default=0, ge=0, le=7 * 24 * 60)
+    halt_after: int = Field(default=2, ge=0, le=1000)
+    halt_on_must: bool = True
+    put_off: int = Field(default=3, ge=0, le=20)
+    errands: bool = True
+    remove_old: bool = False
+    measure: Literal["", "play", "render"] = ""
+    begins: AwareDatetime | None = None
+    ends: AwareDatetime | None = None
+    opens: str = Field(default="", pattern=HOUR)
+    closes: str = Field(default="", pattern=HOUR)
+
+    def terms(self) -> Terms:
+        """As core has them."""
+        return Terms(**self.model_dump())

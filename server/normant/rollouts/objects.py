@@ -1,0 +1,111 @@
+"""Rollouts as the API tells them."""
+
+from collections import Counter
+from typing import Any
+
+from normant.accounts.models import User
+from normant.seats.floor import is_heard
+from normant_core.judging.groups import number
+
+from .models import STEPS, Leg, Rollout
+from .services.advance import Turns
+from .services.stop import kept_from_beginning, may_be_tried_again, seats_to_put_back, written_by
+
+
+def rollout_row(rollout: Rollout) -> dict[str, Any]:
+    """A rollout in a list; its legs are at hand."""
+    states = Counter(leg.state for leg in rollout.legs.all())
+    return {
+        "id": rollout.pk,
+        "title": rollout.title,
+        "kind": rollout.kind,
+        "state": rollout.state,
+        "created_by": rollout.created_by.username,
+        "created_at": rollout.created_at,
+        "ended_at": rollout.ended_at,
+        "seats": states.total(),
+        "counts": states,
+        "sentence": _sentence(states),
+    }
+
+
+def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]:
+    """A rollout with every leg, for somebody who asks."""
+    report = rollout.reports.first() if rollout.ended_at else None
+    legs = list(rollout.legs.select_related("seat__presence").order_by("wave", "seat__room", "seat__name"))
+    turns = Turns(rollout)
+    written = written_by(rollout)
+    changed = seats_to_put_back(rollout) if rollout.kind == "correct" else set[int]()
+    held = [leg for leg in legs if leg.state == "waiting" and not leg.begun_at]
+    return {
+        **rollout_row(rollout),
+        "of": rollout.of_id,
+        "reason": rollout.reason,
+        "approved_by": rollout.approved_by.username if rollout.approved_by else None,
+        "can_approve": rollout.state == "proposed" and rollout.created_by != asks,
+        "report": report.digest if report else None,
+        "can_resume": rollout.state == "halted" and kept_from_beginning(rollout).exists(),
+        "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
+        "can_put_back": bool(changed),
+        "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
+        "errands": rollout.errands.to_run().count(),
+        "steps": STEPS,
+        "legs": [
+            {
+                **_leg(leg, turns),
+                "can_put_back": leg.seat_id in changed and leg.state != "moving",
+                "can_retry": rollout.state != "halted" and may_be_tried_again(leg, written),
+            }
+            for leg in legs
+        ],
+    }
+
+
+def leg_message(leg: Leg, turns: Turns) -> str:
+    """What is said of a leg: what it waits for, or what came of it."""
+    if leg.state != "waiting":
+        return leg.message
+    if not leg.begun_at and (why := turns.why_waiting(leg)):
+        return why
+    if not is_heard(leg.seat):
+        return "offline: waits, and goes on when the seat returns"
+    return leg.message or ("ordered; waiting for the seat" if leg.begun_at else "")
+
+
+def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
+    message, heard = leg_message(leg, turns), is_heard(leg.seat)
+    return {
+        "seat": leg.seat.name,
+        "room": leg.seat.room,
+        "wave": leg.wave,
+        "state": leg.state,
+        "step": leg.step,
+        "message": message,
+        "moved_at": leg.moved_at,
+        "ended_at": leg.ended_at,
+        "troubled": leg.state == "stopped"
+        or _wants_leave(leg)
+        or (leg.state == "waiting" and _is_held_up(leg, heard=heard)),
+        "objection": leg.objection if leg.state == "waiting" else "",
+        "asks_waiver": leg.asks_waiver,
+        "put_off": leg.put_off if leg.state == "waiting" and not leg.begun_at else 0,
+    }
+
+
+def _wants_leave(leg: Leg) -> bool:
+    """Whether something was installed, and somebody at the seat has to let the machine start again."""
+    return leg.state == "moving" and leg.step == "restart" and bool(leg.message)
+
+
+def _is_held_up(leg: Leg, *, heard: bool) -> bool:
+    """Whether somebody may have to do something, or has to know: all others only take their time."""
+    return bool(leg.objection) or (leg.begun_at is not None and (bool(leg.message) or not heard))
+
+
+def _sentence(states: Counter[str]) -> str:
+    """`Two of four seats settled, one stopped, one waiting.`"""
+    parts = [f"{number(states['settled'])} of {number(states.total())} seats settled".capitalize()]
+    for state in ("moving", "stopped", "waiting", "halted"):
+        if states[state]:
+            parts.append(f"{number(states[state])} {state}")
+    return ", ".join(parts) + "."

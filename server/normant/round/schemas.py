@@ -1,0 +1,75 @@
+"""What is told of the round."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from normant.common.schemas import By, Moment, Status
+
+
+class LineOut(Schema):
+    """One finding of a cause."""
+
+    id: int
+    seat: str
+    setting: str
+    title: str
+    app: str | None
+    reading: str
+    norm: str
+    fix: str
+    distance: float | None
+    remote: bool
+    tried: str | None
+
+
+class SpokenOfOut(Schema):
+    """A setting of an application that an item is about."""
+
+    setting: str
+    title: str
+    app: str | None
+    remote: bool
+
+
+class RoundItemOut(Schema):
+    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat.
+
+    `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
+    """
+
+    kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent"]
+    title: str
+    words: str
+    seats: list[str]
+    status: Status | None
+    severity: str | None
+    distance: float | None
+    because: str | None
+    findings: list[LineOut]
+    ids: list[int]
+    count: int
+    settings: list[SpokenOfOut]
+    rollout: int | None
+    waiver: int | None
+    since: Moment | None
+
+
+class HappenedOut(Schema):
+    """What opened or closed since yesterday evening, with its cause."""
+
+    how: Literal["left", "back", "passed"]
+    by: By
+    setting: str
+    app: str | None
+    title: str
+    seats: list[str]
+
+
+class RoundOut(Schema):
+    """The round; `overnight` is what changed since that moment."""
+
+    sentence: str
+    since: Moment
+    overnight: list[HappenedOut]
+    items: list[RoundItemOut]

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class TemplatesConfig(AppConfig):
+    name = "normant.templates"
+    label = "templates"

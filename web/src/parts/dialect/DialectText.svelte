@@ -1,0 +1,134 @@
+<!-- A dialect's text: edited, tried on a seat, taught by example, and kept as its next version. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, data, done, Problem, type Fault, type Schemas } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import { session } from '../../state/session.svelte';
+	import { editor } from '../standard/editor.svelte';
+	import Lesson from './Lesson.svelte';
+	import { heardOf } from '../../model/rooms';
+
+	type Props = { app: string; kept: string; number: number; onkept: (app: string) => void };
+	let { app, kept, number, onkept }: Props = $props();
+
+	const floor = createQuery(ask.floor);
+	const heard = $derived(heardOf(floor.data?.items ?? []));
+	const mine = $derived(session.may('publish'));
+	// svelte-ignore state_referenced_locally (another version makes another editor: the parent keys by number)
+	let text = $state(kept);
+	// svelte-ignore state_referenced_locally
+	let shown = $state(kept); // what the editor was opened with
+	let seat = $state('');
+	let tried = $state<Schemas['TriedOut'][]>();
+	let faults = $state<Fault[]>([]);
+	let refused = $state('');
+	let admits = $state<string[]>([]); // folders that no seat was asked for before
+	let teaching = $state(false);
+
+	async function attempt(act: () => Promise<void>): Promise<void> {
+		try {
+			await act();
+			faults = [];
+			refused = '';
+		} catch (error) {
+			faults = error instanceof Problem ? error.faults : [];
+			refused = (error as Error).message;
+			admits = error instanceof Problem ? error.folders : [];
+		}
+	}
+
+	const tryOn = (): Promise<void> =>
+		attempt(async () => {
+			tried = (await data(api.POST('/api/v1/dialects/try', { body: { text, seat, files: {} } }))).items;
+		});
+
+	const keep = (admitted: string[] = []): Promise<void> =>
+		attempt(async () => {
+			const body = { text, base: number, admits: admitted };
+			admits = [];
+			const told = await done(api.POST('/api/v1/dialects/keep', { body }));
+			await queryClient.invalidateQueries({ queryKey: ['dialect'] });
+			onkept(told.app);
+		});
+
+	function learnt(whole: string): void {
+		text = whole;
+		shown = whole;
+	}
+</script>
+
+<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_22rem]">
+	<div class="grid content-start gap-4">
+		{#if teaching}<Lesson {app} {text} onlearnt={learnt} />{/if}
+		{#key shown}
+			<div
+				class="border border-rule bg-sheet"
+				{@attach editor({
+					text: shown,
+					label: `Dialect of ${app}`,
+					readonly: !mine,
+					faults: () => faults,
+					onchange: (now) => (text = now)
+				})}
+			></div>
+		{/key}
+	</div>
+	<aside aria-label="Try it" class="lg:sticky lg:top-4 lg:self-start">
+		{#if mine}
+			<button class="may" aria-pressed={teaching} onclick={() => (teaching = !teaching)}
+				>Teach by example</button
+			>
+			<div class="mt-4 flex items-end gap-2">
+				<label class="grow"
+					>Try it on
+					<select class="field mt-1 w-full" bind:value={seat}>
+						<option value="" disabled>a seat</option>
+						{#each heard as one (one.name)}
+							<option>{one.name}</option>
+						{/each}
+					</select></label
+				>
+				<button class="may" disabled={!seat} onclick={tryOn}>Try</button>
+			</div>
+			{#if refused}
+				<div class="mt-3 text-oxblood" role="alert">
+					{#each faults as fault, index (index)}
+						<p>Line {fault.line}: {fault.message}{fault.expected ? `; expected ${fault.expected}` : ''}</p>
+					{:else}
+						<p>{refused}</p>
+					{/each}
+					{#if admits.length}
+						<button class="may mt-2" onclick={() => keep(admits)}
+							>Admit {admits.join(', ')} and keep it</button
+						>
+					{/if}
+				</div>
+			{/if}
+			<button class="do mt-4" disabled={text === kept} onclick={() => keep()}
+				>Keep version {number + 1}</button
+			>
+		{:else}
+			<p class="quiet">Only a supervisor may change a dialect.</p>
+		{/if}
+		{#if tried}
+			<table class="mt-4 w-full text-left" aria-label="What it reads">
+				<tbody>
+					{#each tried as row (row.setting + row.at + row.fault)}
+						<tr class="border-t border-hair align-baseline">
+							<td class="pr-3">{row.setting || row.fault}</td>
+							<td class="value">{row.value ?? ''}<span class="quiet">{row.setting ? row.fault : ''}</span></td
+							>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		{/if}
+	</aside>
+</div>
+
+<style>
+	td {
+		font-size: 0.88rem;
+		padding-block: 0.2rem;
+	}
+</style>

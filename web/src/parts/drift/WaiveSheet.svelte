@@ -1,0 +1,130 @@
+<!-- Accept findings for a while: where, why, and until when. What it covers is said before. -->
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { api } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import { waiving } from '../../state/waiving.svelte';
+	import { dayAhead } from '../../model/moment';
+	import { nameOf } from '../../model/names';
+	import { groupsOf } from '../../model/rooms';
+	import Sheet from '../ui/Sheet.svelte';
+
+	const USUAL_DAYS = 14;
+	const LONGEST_DAYS = 366;
+	const NOT_YET = '';
+
+	const floor = createQuery(ask.floor);
+	let where = $state('');
+	let until = $state<'date' | 'production'>('date');
+	let day = $state(dayAhead(USUAL_DAYS));
+	let production = $state('');
+	let reason = $state('');
+	let why = $state<HTMLTextAreaElement>();
+	let refused = $state('');
+	let busy = $state(false);
+
+	const groups = $derived(groupsOf(floor.data?.items ?? []));
+	const chosen = $derived(groups.find((group) => group.key === where));
+	const scope = $derived({
+		places: waiving.settings.map(({ setting, app }) => ({ setting, app })),
+		seats: chosen ? [] : waiving.seats,
+		groups: chosen ? { [chosen.field]: chosen.value } : {}
+	});
+	const covered = createQuery(() => ({ ...ask.covered(scope), placeholderData: keepPreviousData }));
+	const productions = $derived(groups.filter((group) => group.field === 'production'));
+	const settings = $derived(
+		waiving.settings.map((s) => (s.app ? `${s.title} of ${nameOf(s.app)}` : s.title))
+	);
+	const ready = $derived(
+		reason.trim() !== NOT_YET && (until === 'date' ? day !== NOT_YET : production !== NOT_YET)
+	);
+	const says = $derived.by(() => {
+		if (covered.error) return covered.error.message;
+		if (!covered.data) return 'Looking what this covers…';
+		const { findings, seats } = covered.data;
+		if (!findings) return 'This covers nothing: a locked rule wants it, or it is in norm by now.';
+		const found = findings === 1 ? '1 finding' : `${findings} findings`;
+		return `Covers ${found} on ${seats.length === 1 ? seats[0] : `${seats.length} seats`}, and what opens there while it holds.`;
+	});
+
+	async function accept(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		busy = true;
+		const end =
+			until === 'date'
+				? { ends_at: new Date(`${day}T23:59:00`).toISOString() }
+				: { until_production: production };
+		try {
+			await api.POST('/api/v1/waivers', { body: { ...scope, until_production: '', reason, ...end } });
+			await queryClient.invalidateQueries({ queryKey: ['waiver'] });
+			waiving.close();
+		} catch (error) {
+			refused = (error as Error).message;
+		} finally {
+			busy = false;
+		}
+	}
+</script>
+
+<Sheet title="Waive" onclose={() => waiving.close()} first={() => why ?? null}>
+	<form onsubmit={accept} class="grid gap-4">
+		<p class="font-semibold">
+			{settings.slice(0, 4).join(', ')}{settings.length > 4 ? `, and ${settings.length - 4} more` : ''}
+		</p>
+		<label>
+			On
+			<select class="field mt-1 w-full" bind:value={where}>
+				<option value=""
+					>{waiving.seats.length > 3
+						? `these ${waiving.seats.length} seats`
+						: waiving.seats.join(', ')}</option
+				>
+				{#each groups as group (group.key)}<option value={group.key}>every seat: {group.told}</option>{/each}
+			</select>
+		</label>
+		<fieldset class="flex flex-wrap items-center gap-x-5 gap-y-2">
+			<legend class="mb-1">Until</legend>
+			<label class="flex items-center gap-2">
+				<input type="radio" value="date" bind:group={until} /> the end of
+				<input
+					class="field w-auto py-1"
+					type="date"
+					aria-label="Last day"
+					min={dayAhead(0)}
+					max={dayAhead(LONGEST_DAYS - 1)}
+					bind:value={day}
+					onfocus={() => (until = 'date')}
+				/>
+			</label>
+			<label class="flex items-center gap-2">
+				<input type="radio" value="production" bind:group={until} /> the end of
+				<select
+					class="field w-auto py-1"
+					aria-label="Production"
+					bind:value={production}
+					onfocus={() => (until = 'production')}
+				>
+					<option value="">a production</option>
+					{#each productions as group (group.key)}<option value={group.value}>{group.value}</option>{/each}
+				</select>
+			</label>
+		</fieldset>
+		<label>
+			Why
+			<textarea
+				class="field mt-1 w-full"
+				rows="2"
+				maxlength="500"
+				required
+				bind:this={why}
+				bind:value={reason}></textarea>
+		</label>
+		<p class="quiet" role="status">{says}</p>
+		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<div class="flex items-center gap-3">
+			<button class="do" disabled={busy || !ready || !covered.data?.findings}>Waive</button>
+			<button type="button" class="may" onclick={() => waiving.close()}>Not now</button>
+			<span class="quiet">It ends by itself, and the round warns before.</span>
+		</div>
+	</form>
+</Sheet>

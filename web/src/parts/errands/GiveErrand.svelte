@@ -1,0 +1,68 @@
+<!-- An errand in somebody's own words. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, data } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import Sheet from '../ui/Sheet.svelte';
+
+	type Props = { onclose: () => void };
+	let { onclose }: Props = $props();
+
+	const floor = createQuery(ask.floor);
+	let seat = $state('');
+	let does = $state('');
+	let steps = $state('');
+	let bring = $state('');
+	let minutes = $state(10);
+	let refused = $state('');
+
+	const lines = (text: string): string[] =>
+		text
+			.split('\n')
+			.map((line) => line.trim())
+			.filter(Boolean);
+
+	async function give(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		try {
+			const body = { seat, does, steps: lines(steps), bring: lines(bring), minutes, note: '' };
+			await data(api.POST('/api/v1/errands/by-hand', { body }));
+			await queryClient.invalidateQueries({ queryKey: ['errand'] });
+			onclose();
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+</script>
+
+<Sheet title="An errand" {onclose}>
+	<form class="grid gap-3" onsubmit={give}>
+		<label class="grid gap-1">
+			<span>At which seat</span>
+			<input class="field" list="seats-of-house" required maxlength="64" bind:value={seat} />
+		</label>
+		<datalist id="seats-of-house">
+			{#each floor.data?.items ?? [] as room (room.name)}
+				{#each room.seats as one (one.name)}<option value={one.name}>{room.name}</option>{/each}
+			{/each}
+		</datalist>
+		<label class="grid gap-1">
+			<span>What is to be done</span>
+			<input class="field" required maxlength="200" bind:value={does} />
+		</label>
+		<label class="grid gap-1">
+			<span>Steps, one on each line</span>
+			<textarea class="field" rows="5" required bind:value={steps}></textarea>
+		</label>
+		<label class="grid gap-1">
+			<span>What to bring, one thing on each line</span>
+			<textarea class="field" rows="2" bind:value={bring}></textarea>
+		</label>
+		<label class="grid w-32 gap-1">
+			<span>Minutes, about</span>
+			<input class="field" type="number" min="1" max="1440" required bind:value={minutes} />
+		</label>
+		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<p><button class="do" disabled={!lines(steps).length}>Put it on the list</button></p>
+	</form>
+</Sheet>

@@ -1,0 +1,73 @@
+<!-- What the register says of several seats at once; an empty field leaves it as it is. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import Sheet from '../ui/Sheet.svelte';
+
+	type Props = { seats: string[]; onclose: () => void };
+	let { seats, onclose }: Props = $props();
+
+	const ROLES = ['offline', 'assist', 'comp', 'finishing', 'ingest', 'delivery'];
+	const classes = createQuery(ask.classes);
+	let given = $state({ role: '', room: '', production: '', hardware_class: '', add: '', take: '' });
+	let refused = $state('');
+
+	const proposals = $derived(
+		(classes.data?.items ?? []).filter((one) => seats.includes(one.seat)).map((one) => one.proposed)
+	);
+	const words = (text: string): string[] =>
+		text
+			.split(',')
+			.map((word) => word.trim())
+			.filter(Boolean);
+
+	async function save(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		const { add, take, ...columns } = given;
+		const told = Object.fromEntries(Object.entries(columns).filter(([, value]) => value.trim()));
+		try {
+			await api.PATCH('/api/v1/register', {
+				body: { seats, ...told, add_tags: words(add), take_tags: words(take) }
+			});
+			await queryClient.invalidateQueries({ queryKey: ['seat'] });
+			onclose();
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+</script>
+
+<Sheet title="Edit {seats.length === 1 ? seats[0] : `${seats.length} seats`}" {onclose}>
+	<form class="grid gap-3" onsubmit={save}>
+		<p class="quiet">What you leave empty stays as it is.</p>
+		<label
+			>Role
+			<select class="field mt-1 w-full" bind:value={given.role}>
+				<option value="">as it is</option>
+				{#each ROLES as role (role)}<option>{role}</option>{/each}
+			</select></label
+		>
+		<label>Room <input class="field mt-1 w-full" maxlength="80" bind:value={given.room} /></label>
+		<label>Production <input class="field mt-1 w-full" maxlength="80" bind:value={given.production} /></label>
+		<label
+			>Hardware class <input
+				class="field mt-1 w-full"
+				maxlength="80"
+				bind:value={given.hardware_class}
+			/></label
+		>
+		{#each [...new Set(proposals)] as proposed (proposed)}
+			<p class="quiet">
+				By likeness {proposals.filter((one) => one === proposed).length} of them would be
+				<button type="button" class="anchor" onclick={() => (given.hardware_class = proposed)}
+					>{proposed}</button
+				>.
+			</p>
+		{/each}
+		<label>Add tags <input class="field mt-1 w-full" bind:value={given.add} placeholder="UHD, loud" /></label>
+		<label>Take tags away <input class="field mt-1 w-full" bind:value={given.take} /></label>
+		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<button class="do justify-self-start">Save</button>
+	</form>
+</Sheet>

@@ -1,0 +1,107 @@
+<!-- A table for the register: what it would change, every fault by row and column, and nothing until it is whole. -->
+<script lang="ts">
+	import { api, data, type Schemas } from '../../api/client';
+	import { queryClient } from '../../api/queries';
+	import Sheet from '../ui/Sheet.svelte';
+
+	type Props = { onclose: () => void };
+	let { onclose }: Props = $props();
+
+	const FIRST = 60;
+	let file = $state<File>();
+	let told = $state<Schemas['ImportOut']>();
+	let refused = $state('');
+
+	const steps = $derived((told?.rows ?? []).filter((row) => row.new || row.changes.length));
+	const idle = $derived((told?.rows.length ?? 0) - steps.length);
+
+	async function send(apply: boolean): Promise<void> {
+		if (!file) return;
+		const body = new FormData();
+		body.append('table', file);
+		try {
+			told = await data(
+				api.POST('/api/v1/register/import', {
+					params: { query: { apply } },
+					body: body as unknown as { table: string },
+					bodySerializer: (form) => form as unknown as FormData
+				})
+			);
+			refused = '';
+			if (told.applied) {
+				await queryClient.invalidateQueries({ queryKey: ['seat'] });
+				onclose();
+			}
+		} catch (error) {
+			told = undefined;
+			refused = (error as Error).message;
+		}
+	}
+
+	function choose(event: Event & { currentTarget: HTMLInputElement }): void {
+		file = event.currentTarget.files?.[0];
+		void send(false);
+	}
+
+	const change = (cell: Schemas['CellOut']): string =>
+		cell.before || !cell.after
+			? `${cell.column.replaceAll('_', ' ')} ${cell.before} becomes ${cell.after || 'empty'}`
+			: `${cell.column.replaceAll('_', ' ')} ${cell.after}`;
+</script>
+
+<Sheet title="Import the register" {onclose} wide>
+	<label class="block">
+		A CSV or XLSX table; its first row names the columns: seat, role, room, production, hardware_class, tags.
+		<input class="field mt-2 w-full" type="file" accept=".csv,.xlsx,text/csv" onchange={choose} />
+	</label>
+	{#if refused}<p class="mt-3 text-oxblood" role="alert">{refused}</p>{/if}
+	{#if told}
+		{#if told.faults.length}
+			<div role="alert">
+				<h3 class="mt-4">
+					{told.faults.length}
+					{told.faults.length === 1 ? 'fault' : 'faults'}; nothing is taken
+				</h3>
+				<table class="mt-1 w-full text-left">
+					<thead class="quiet"><tr><th>row</th><th>column</th><th>what</th><th>expected</th></tr></thead>
+					<tbody>
+						{#each told.faults as fault, index (index)}
+							<tr class="border-t border-hair">
+								<td class="value">{fault.line}</td>
+								<td class="value">{fault.column}{fault.path ? `, ${fault.path}` : ''}</td>
+								<td>{fault.message}</td>
+								<td class="quiet">{fault.expected}</td>
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			</div>
+		{/if}
+		<h3 class="mt-4">
+			{steps.length}
+			{steps.length === 1 ? 'seat would change' : 'seats would change'}{idle
+				? `, ${idle} stay as they are`
+				: ''}
+		</h3>
+		<ul>
+			{#each steps.slice(0, FIRST) as row (row.row)}
+				<li class="border-t border-hair py-1">
+					<b>{row.seat}</b>
+					<span class="quiet">{row.new ? 'is new: ' : ''}{row.changes.map(change).join('; ')}</span>
+				</li>
+			{/each}
+		</ul>
+		{#if steps.length > FIRST}<p class="quiet">and {steps.length - FIRST} more</p>{/if}
+		<button class="do mt-4" disabled={told.faults.length > 0 || !steps.length} onclick={() => send(true)}>
+			Take it into the register
+		</button>
+	{/if}
+</Sheet>
+
+<style>
+	td,
+	th {
+		padding: 0.25rem 1rem 0.25rem 0;
+		font-weight: normal;
+	}
+</style>

@@ -1,0 +1,84 @@
+<!-- Addresses that are told by signed webhook, and a test of every way. -->
+<script lang="ts">
+	import { api, data, type Schemas } from '../../api/client';
+	import { queryClient } from '../../api/queries';
+	import { moment } from '../../model/moment';
+
+	type Props = { hooks: Schemas['HookOut'][]; reachable: boolean };
+	let { hooks, reachable }: Props = $props();
+
+	let made = $state<Schemas['HookOut']>();
+	let refused = $state('');
+	let address = $state('');
+
+	async function act(done: () => Promise<unknown>): Promise<void> {
+		refused = '';
+		try {
+			await done();
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+		await queryClient.invalidateQueries({ queryKey: ['notice'] });
+	}
+
+	const add = (event: SubmitEvent): Promise<void> => {
+		event.preventDefault();
+		return act(async () => {
+			made = await data(api.POST('/api/v1/notices/hooks', { body: { address: address.trim() } }));
+			address = '';
+		});
+	};
+	const drop = (number: number): Promise<void> =>
+		act(async () => {
+			await api.DELETE('/api/v1/notices/hooks/{number}', { params: { path: { number } } });
+			if (made?.id === number) made = undefined;
+		});
+	const tryOut = (): Promise<void> => act(() => api.POST('/api/v1/notices/try'));
+</script>
+
+<h3 class="mb-1 mt-6 text-base font-semibold">By webhook</h3>
+<p class="quiet mb-2">Signed as Standard Webhooks has it: the receiver proves that we sent it.</p>
+<ul>
+	{#each hooks as hook (hook.id)}
+		<li class="hook" data-hook={hook.id}>
+			<span class="value min-w-0 break-all">{hook.address}</span>
+			<button class="may" onclick={() => drop(hook.id)} aria-label="Take away {hook.address}"
+				>Take away</button
+			>
+			{#if hook.gone_at}<span class="text-sienna">wants no more since {moment(hook.gone_at)}</span>{/if}
+			{#if made?.id === hook.id}
+				<p class="secret" role="status">
+					Its secret, shown this once: <span class="value break-all">{made.secret}</span>
+				</p>
+			{/if}
+		</li>
+	{/each}
+</ul>
+<form class="mt-2 flex gap-2" onsubmit={add}>
+	<input
+		class="field"
+		type="url"
+		bind:value={address}
+		required
+		placeholder="https://"
+		aria-label="Another address"
+	/>
+	<button class="may whitespace-nowrap">Tell it too</button>
+</form>
+{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+<p class="mt-4"><button class="may" disabled={!reachable} onclick={tryOut}>Try it out</button></p>
+
+<style>
+	.hook {
+		display: flex;
+		flex-wrap: wrap;
+		gap: 0.3rem 1rem;
+		justify-content: space-between;
+		align-items: center;
+		border-top: 1px solid var(--hair);
+		padding-block: 0.4rem;
+	}
+	.secret {
+		flex-basis: 100%;
+	}
+</style>

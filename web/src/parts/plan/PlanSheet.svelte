@@ -1,0 +1,160 @@
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { api, data, type Schemas } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import { correction } from '../../state/correction.svelte';
+	import { route } from '../../state/route.svelte';
+	import Ask from '../ui/Ask.svelte';
+	import OrderOfSeats from './OrderOfSeats.svelte';
+	import PlanOfSeat from './PlanOfSeat.svelte';
+	import Rehearsed from './Rehearsed.svelte';
+	import Sheet from '../ui/Sheet.svelte';
+	import { sizeOf, titleOf } from '../../model/planTitle';
+	import { USUAL } from '../../model/terms';
+
+	let terms = $state.raw<Schemas['TermsIn']>({ ...USUAL, ...correction.terms });
+	let name = $state(correction.title);
+	let kept = $state('');
+	let tried = $state(0);
+	const plan = createQuery(() => ({
+		...ask.plan(correction.findings, terms),
+		placeholderData: keepPreviousData
+	}));
+	let starting = $state(false);
+	let refused = $state('');
+
+	const size = $derived(sizeOf(plan.data?.seats ?? []));
+	const changes = $derived(size.changes);
+	const byHand = $derived(size.errands);
+	const title = $derived(plan.data ? titleOf(size.changes, size.seats, size.errands) : 'Plan');
+
+	async function start(seen: string): Promise<void> {
+		starting = true;
+		try {
+			const started = await data(
+				api.POST('/api/v1/rollouts', {
+					body: { findings: correction.findings, seen, title: name.trim(), terms }
+				})
+			);
+			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
+			correction.close();
+			route.go(`/rollouts/${started.id}`);
+		} catch (error) {
+			refused = (error as Error).message;
+			void plan.refetch();
+		} finally {
+			starting = false;
+		}
+	}
+
+	const withoutTurn = $derived(new Set((plan.data?.order.without ?? []).map((one) => one.seat)));
+	const late = $derived(
+		(plan.data?.seats ?? []).flatMap((seat) => (withoutTurn.has(seat.seat) ? seat.findings : []))
+	);
+
+	/** Under the name that it has, in place of the plan that it was opened from where the name is the same. */
+	async function keep(): Promise<void> {
+		const body = { name: name.trim(), findings: correction.findings, terms };
+		try {
+			const same = correction.kept?.name === body.name ? correction.kept : undefined;
+			const params = { path: { number: same?.id ?? 0 } };
+			const now = await (same
+				? data(api.PUT('/api/v1/plans/{number}', { params, body: { ...body, seen: same.seen } }))
+				: data(api.POST('/api/v1/plans', { body })));
+			correction.keep({ id: now.id, name: now.name, seen: now.seen });
+			[kept, refused] = [body.name, ''];
+			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
+	async function tryIt(): Promise<void> {
+		try {
+			tried = (await data(api.POST('/api/v1/rehearsals', { body: { findings: correction.findings } }))).id;
+			refused = '';
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
+	async function giveErrands(): Promise<void> {
+		try {
+			await data(api.POST('/api/v1/errands', { body: { findings: correction.findings } }));
+			await queryClient.invalidateQueries({ queryKey: ['errand'] });
+			correction.close();
+			route.go('/errands');
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+</script>
+
+<Sheet {title} onclose={() => correction.close()} wide>
+	<Ask of={plan} waiting="Making the plan…">
+		{#snippet children(made)}
+			{#if changes}
+				<OrderOfSeats
+					order={made.order}
+					{terms}
+					onterms={(next) => (terms = next)}
+					stale={plan.isPlaceholderData}
+					moving={made.seats.some((seat) => seat.changes.some((change) => change.volume))}
+				/>
+			{/if}
+			{#if tried}<Rehearsed number={tried} />{/if}
+			{#if late.length}
+				<p class="mb-3">
+					<button class="may" onclick={() => correction.leaveOut(late)}>Leave out what has no turn</button>
+				</p>
+			{/if}
+			{#each made.seats as seat (seat.seat)}
+				<PlanOfSeat
+					{seat}
+					closes={seat.closes}
+					restarts={seat.restarts}
+					inTheWay={seat.in_the_way}
+					onleaveout={made.seats.length > 1 ? () => correction.leaveOut(seat.findings) : undefined}
+				/>
+			{/each}
+			<div class="mt-2 flex flex-wrap items-end gap-3">
+				<label class="grid gap-1">
+					<span class="quiet">Its name</span>
+					<input class="field w-80" maxlength="200" bind:value={name} placeholder="after what it does" />
+				</label>
+				<button class="may" disabled={!name.trim()} onclick={keep}>Keep the plan</button>
+				{#if kept}<span class="quiet" role="status">Kept as {kept}.</span>{/if}
+			</div>
+			{#if refused}
+				<p class="mt-3 text-oxblood" role="alert">{refused}</p>
+			{/if}
+			<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
+				{#if changes === 0 && byHand}
+					<button class="do" onclick={giveErrands}>
+						{byHand === 1 ? 'Write the errand' : `Write ${byHand} errands`}
+					</button>
+				{/if}
+				{#if changes || !byHand}
+					<button
+						class="do"
+						disabled={starting || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
+						onclick={() => start(made.digest)}
+					>
+						{starting ? 'Starting…' : 'Start the rollout'}
+					</button>
+				{/if}
+				{#if changes}<button class="may" onclick={tryIt}>Try it first</button>{/if}
+				<button class="may" onclick={() => correction.close()}>Not now</button>
+				<span class="quiet">
+					{#if changes && byHand && terms.errands}
+						{byHand === 1 ? 'One errand is' : `${byHand} errands are`} written for what a person has to do.
+					{:else if changes}
+						A copy of each file is kept first; every value is read back.
+					{:else if byHand}
+						No order can do this: somebody has to go there.
+					{/if}
+				</span>
+			</footer>
+		{/snippet}
+	</Ask>
+</Sheet>

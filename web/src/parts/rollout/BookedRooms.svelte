@@ -1,0 +1,138 @@
+<!-- When rooms are booked, by their calendars: seats there do not have their turn then. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, data, type Schemas } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import { session } from '../../state/session.svelte';
+	import Ask from '../ui/Ask.svelte';
+	import { moment } from '../../model/moment';
+
+	const rooms = createQuery(ask.rooms);
+	let refused = $state('');
+	const correcting = $derived(session.may('correct'));
+
+	async function act(what: Promise<Schemas['ListOf_RoomBookedOut_']>): Promise<void> {
+		try {
+			queryClient.setQueryData(['rollout', 'rooms'], await what);
+			refused = '';
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
+	function bring(room: string, event: Event & { currentTarget: HTMLInputElement }): void {
+		const file = event.currentTarget.files?.[0];
+		event.currentTarget.value = ''; // so that the same file can be brought again
+		if (!file) return;
+		const body = new FormData();
+		body.set('room', room);
+		body.set('calendar', file);
+		void act(data(api.POST('/api/v1/rooms/calendar', { body: body as never, bodySerializer: (it) => it })));
+	}
+
+	let following = $state('');
+	let address = $state('');
+
+	async function follow(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		const body = { room: following, address: address.trim() };
+		await act(data(api.POST('/api/v1/rooms/calendar/follow', { body })));
+		if (!refused) [following, address] = ['', ''];
+	}
+
+	const told = ({ begins, ends }: Schemas['BookingOut']): string =>
+		new Date(begins) <= new Date() ? `now, until ${moment(ends)}` : `${moment(begins)} to ${moment(ends)}`;
+
+	const forget = (room: string) =>
+		act(data(api.DELETE('/api/v1/rooms/calendar', { params: { query: { room } } })));
+</script>
+
+<details class="mt-8">
+	<summary class="anchor">When rooms are booked</summary>
+	<p class="quiet my-2">
+		While a room is booked, none of its seats has its turn. A calendar is a file in iCalendar, as whoever
+		books the rooms can save one; repeated bookings count. What is put back waits for nobody.
+	</p>
+	{#if refused}<p class="mb-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Ask of={rooms}>
+		{#snippet children(found)}
+			<ul>
+				{#each found.items as room (room.room)}
+					<li class="room" data-room={room.room}>
+						<span class="font-semibold">{room.room}</span>
+						{#if room.file}
+							<span>
+								{#each room.next as booking (booking.begins)}
+									<span class="value mr-4 whitespace-nowrap">{told(booking)}</span>
+								{:else}
+									<span class="quiet">free for two weeks</span>
+								{/each}
+								<span class="quiet block">
+									{room.hours} hours in two weeks, by {room.file} of {room.kept_by}, {moment(room.kept_at)}
+								</span>
+								{#if room.address}<span class="quiet block">fetched from {room.address}</span>{/if}
+								{#if room.fault}<span class="block text-sienna">not fetched: {room.fault}</span>{/if}
+							</span>
+						{:else}
+							<span class="quiet">no calendar: it counts as free</span>
+						{/if}
+						{#if correcting}
+							<span class="flex items-start justify-end gap-2">
+								<label class="may gap-0">
+									{room.file ? 'Another calendar' : 'Bring a calendar'}<span class="sr-only">
+										of {room.room}</span
+									>
+									<input
+										type="file"
+										accept=".ics,text/calendar"
+										class="sr-only"
+										onchange={(event) => bring(room.room, event)}
+									/>
+								</label>
+								<button class="may" onclick={() => (following = room.room)}
+									>Follow<span class="sr-only"> a calendar of {room.room} by its address</span></button
+								>
+								{#if room.file}
+									<button class="may" onclick={() => forget(room.room)}
+										>Forget<span class="sr-only"> the calendar of {room.room}</span></button
+									>
+								{/if}
+							</span>
+						{/if}
+						{#if following === room.room}
+							<form class="col-span-full flex flex-wrap items-end gap-2" onsubmit={follow}>
+								<label class="grid grow gap-1">
+									<span class="quiet">The address of its calendar, fetched each quarter of an hour</span>
+									<input class="field" type="url" required maxlength="500" bind:value={address} />
+								</label>
+								<button class="do">Fetch it</button>
+								<button type="button" class="may" onclick={() => (following = '')}>Leave it</button>
+							</form>
+						{/if}
+					</li>
+				{/each}
+			</ul>
+		{/snippet}
+	</Ask>
+</details>
+
+<style>
+	.room {
+		display: grid;
+		grid-template-columns: 11rem minmax(0, 1fr) auto;
+		gap: 1rem;
+		align-items: start;
+		border-top: 1px solid var(--hair);
+		padding-block: 0.6rem;
+	}
+	label:focus-within {
+		outline: 2px solid var(--kelp);
+		outline-offset: 2px;
+	}
+	@media (max-width: 640px) {
+		.room {
+			grid-template-columns: 1fr;
+			gap: 0.3rem;
+		}
+	}
+</style>

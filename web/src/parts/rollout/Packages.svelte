@@ -1,0 +1,120 @@
+<!-- Packages of drivers that the house approved: with them a rollout installs what an errand would have. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, data, done, type Schemas } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import { session } from '../../state/session.svelte';
+	import Ask from '../ui/Ask.svelte';
+	import { moment } from '../../model/moment';
+	import { storage } from '../../model/sizes';
+
+	const packages = createQuery(ask.packages);
+	const approving = $derived(session.may('publish'));
+	let serves = $state('');
+	let version = $state('');
+	let branch = $state('');
+	let files = $state<FileList>();
+	let refused = $state('');
+	let keeping = $state(false);
+
+	async function act(what: Promise<Schemas['ListOf_PackageOut_']>): Promise<void> {
+		keeping = true;
+		try {
+			queryClient.setQueryData(['standard', 'packages'], await what);
+			[refused, serves, version, branch, files] = ['', '', '', '', undefined];
+		} catch (error) {
+			refused = (error as Error).message;
+		} finally {
+			keeping = false;
+		}
+	}
+
+	function approve(event: SubmitEvent): void {
+		event.preventDefault();
+		const file = files?.[0];
+		if (!file) return;
+		const body = new FormData();
+		for (const [name, value] of Object.entries({ serves, version, branch })) body.set(name, value);
+		body.set('package', file);
+		void act(done(api.POST('/api/v1/packages', { body: body as never, bodySerializer: (it) => it })));
+	}
+
+	const withdraw = (number: number) =>
+		act(data(api.DELETE('/api/v1/packages/{number}', { params: { path: { number } } })));
+</script>
+
+<details class="mt-4" data-packages>
+	<summary class="anchor">Packages of drivers</summary>
+	<p class="quiet my-2">
+		Where the house holds the package that a driver's norm wants, a rollout installs it: fetched and verified
+		by its hash, the machine started again with leave, the driver read back. The package of the present driver
+		leads back.
+	</p>
+	{#if refused}<p class="mb-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Ask of={packages}>
+		{#snippet children(found)}
+			<ul>
+				{#each found.items as one (one.id)}
+					<li class="package" data-package={one.name}>
+						<span>
+							<span class="font-semibold">{one.serves.join(', ')}</span>
+							<span class="value block">{one.version} {one.branch}</span>
+						</span>
+						<span class="quiet">
+							{one.name}, {storage(one.size)}, approved by {one.kept_by}, {moment(one.kept_at)}
+							<span class="value block" title={one.digest}>{one.digest.slice(0, 16)}</span>
+						</span>
+						{#if approving}
+							<button class="may" onclick={() => withdraw(one.id)}
+								>Withdraw<span class="sr-only"> {one.name}</span></button
+							>
+						{/if}
+					</li>
+				{:else}
+					<li class="quiet border-t border-hair py-3">None: drivers are installed by hand, by errands.</li>
+				{/each}
+			</ul>
+		{/snippet}
+	</Ask>
+	{#if approving}
+		<form class="approve" onsubmit={approve}>
+			<label
+				><span>GPUs, divided by commas</span>
+				<input class="field" required maxlength="500" bind:value={serves} /></label
+			>
+			<label><span>Version</span> <input class="field" required maxlength="60" bind:value={version} /></label>
+			<label><span>Branch</span> <input class="field" maxlength="60" bind:value={branch} /></label>
+			<label><span>The installer</span> <input class="field" type="file" required bind:files /></label>
+			<button class="do" disabled={keeping}>{keeping ? 'Keeping it…' : 'Approve it'}</button>
+		</form>
+	{/if}
+</details>
+
+<style>
+	.package {
+		display: grid;
+		grid-template-columns: 15rem minmax(0, 1fr) auto;
+		gap: 1rem;
+		align-items: start;
+		border-top: 1px solid var(--hair);
+		padding-block: 0.6rem;
+	}
+	.approve {
+		display: grid;
+		grid-template-columns: repeat(auto-fill, minmax(13rem, 1fr));
+		gap: 0.8rem;
+		align-items: end;
+		border-top: 1px solid var(--hair);
+		padding-block: 0.8rem;
+	}
+	.approve label {
+		display: grid;
+		gap: 0.2rem;
+	}
+	@media (max-width: 640px) {
+		.package {
+			grid-template-columns: 1fr;
+			gap: 0.3rem;
+		}
+	}
+</style>

@@ -1,0 +1,99 @@
+<!-- One rollout that is going to change a seat, and what the person there may answer. -->
+<script lang="ts">
+	import { api, data, type Schemas } from '../../api/client';
+	import { queryClient } from '../../api/queries';
+	import { session } from '../../state/session.svelte';
+	import { moment } from '../../model/moment';
+	import { nameOf } from '../../model/names';
+	import PlanOfSeat from '../plan/PlanOfSeat.svelte';
+	import { delays } from '../../model/delays';
+
+	type Props = { seat: string; planned: Schemas['PlannedOut'] };
+	let { seat, planned }: Props = $props();
+
+	let asking = $state<'' | 'objection' | 'waiver'>('');
+	let why = $state('');
+	let refused = $state('');
+
+	const path = $derived({ params: { path: { number: planned.rollout, name: seat } } });
+	const answers = $derived(session.may('answer for a seat') && planned.state === 'waiting');
+	const apps = $derived(planned.closes.map(nameOf).join(' and '));
+
+	async function act(what: () => Promise<Schemas['MineOut']>): Promise<void> {
+		try {
+			queryClient.setQueryData(['rollout', 'mine', seat], await what());
+			[refused, asking, why] = ['', '', ''];
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+
+	const putOff = (until: string) =>
+		act(() => data(api.POST('/api/v1/rollouts/{number}/seats/{name}/put-off', { ...path, body: { until } })));
+
+	function object(event: SubmitEvent): void {
+		event.preventDefault();
+		const body = { why, asks_waiver: asking === 'waiver' };
+		void act(() => data(api.POST('/api/v1/rollouts/{number}/seats/{name}/object', { ...path, body })));
+	}
+</script>
+
+<section class="mt-5 border-t border-rule pt-4" data-planned={planned.rollout}>
+	<h2 class="text-lg">{planned.title}</h2>
+	<p class="quiet">planned by {planned.by}</p>
+	{#if planned.message}<p class="mt-2" data-when>{planned.message}.</p>{/if}
+	{#if apps && planned.state === 'waiting' && !planned.objection}
+		<p class="mt-2">
+			Save and close {apps} when it suits you: it is done then, and takes less than a minute.
+		</p>
+	{/if}
+	{#if planned.reasons.length}
+		<ul class="mt-3">
+			{#each planned.reasons as reason (reason.title + (reason.app ?? ''))}
+				<li class="py-0.5">
+					<span class="font-semibold">{reason.title}{reason.app ? `, ${nameOf(reason.app)}` : ''}.</span>
+					{reason.because}
+				</li>
+			{/each}
+		</ul>
+	{/if}
+	<details class="mt-3">
+		<summary class="anchor">What changes, in the files' own words</summary>
+		<PlanOfSeat seat={planned.plan} headed={false} />
+	</details>
+	{#if answers}
+		{#if planned.may_put_off}
+			<div class="mt-4 flex flex-wrap items-center gap-2">
+				<span>Put it off</span>
+				{#each delays(new Date(), new Date(planned.latest)) as delay (delay.name)}
+					<button class="may" onclick={() => putOff(delay.until)}>{delay.name}</button>
+				{/each}
+			</div>
+			<p class="quiet mt-1">Until {moment(planned.latest)} at the latest.</p>
+		{/if}
+		{#if !planned.objection}
+			<div class="mt-3 flex flex-wrap items-center gap-2">
+				<span>Or ask the supervisor:</span>
+				<button class="may" onclick={() => (asking = 'objection')}>Object</button>
+				<button class="may" onclick={() => (asking = 'waiver')}>Ask for a waiver</button>
+			</div>
+		{/if}
+	{/if}
+	{#if asking}
+		<form class="mt-3 flex flex-col gap-2" onsubmit={object}>
+			<label class="flex flex-col gap-1">
+				<span
+					>{asking === 'waiver'
+						? 'Why should it stay as it is, and for how long?'
+						: 'What speaks against it?'}</span
+				>
+				<textarea class="field" rows="3" maxlength="500" required bind:value={why}></textarea>
+			</label>
+			<p class="flex gap-2">
+				<button class="do" disabled={!why.trim()}>Send to the supervisor</button>
+				<button type="button" class="may" onclick={() => (asking = '')}>Leave it</button>
+			</p>
+		</form>
+	{/if}
+	{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+</section>

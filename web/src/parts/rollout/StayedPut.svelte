@@ -1,0 +1,73 @@
+<!-- Whether what rollouts set stays so, and who changes it back. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../../api/queries';
+	import { moment } from '../../model/moment';
+	import { nameOf } from '../../model/names';
+
+	type Props = { rollout?: number | undefined };
+	let { rollout }: Props = $props();
+
+	const DAYS = ['a day', 'a week', '30 days'];
+	const stayed = createQuery(() => ask.stayed(rollout));
+	const found = $derived(stayed.data?.items ?? []);
+</script>
+
+{#if found.length}
+	<section class="mt-8" aria-labelledby="stayed">
+		<h2 id="stayed" class="text-lg">What stayed put</h2>
+		<p class="quiet mb-1">
+			How many of the corrections were still so after that long; those that are too young are not counted.
+		</p>
+		<div class="overflow-x-auto">
+			<table class="w-full text-left" aria-labelledby="stayed">
+				<thead class="quiet">
+					<tr>
+						<th>setting</th><th class="figure">corrected</th>
+						{#each DAYS as days (days)}<th class="figure">after {days}</th>{/each}
+						<th>changed back by</th>
+					</tr>
+				</thead>
+				<tbody>
+					{#each found as one (one.setting + (one.app ?? ''))}
+						<tr class="border-t border-hair align-top" data-stayed={one.setting}>
+							<td>{one.title}{one.app ? `, ${nameOf(one.app)}` : ''}</td>
+							<td class="value figure">{one.corrected}</td>
+							{#each one.after as [days, kept, of] (days)}
+								<td class="figure {of ? 'value' : 'quiet'}">{of ? `${kept} of ${of}` : 'not yet'}</td>
+							{/each}
+							<td>
+								{#each one.back as back (back.seat)}
+									<p>
+										<a class="anchor underline" href="/seats/{back.seat}">{back.seat}</a>
+										<span class="quiet"
+											>{back.how}, {back.times === 1 ? 'once' : `${back.times} times, last`}
+											{moment(back.last)}</span
+										>
+									</p>
+								{:else}
+									<span class="quiet">nobody</span>
+								{/each}
+							</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+	</section>
+{/if}
+
+<style>
+	th {
+		font-weight: normal;
+		padding: 0.2rem 0.8rem 0.2rem 0;
+	}
+	td {
+		padding: 0.4rem 0.8rem 0.4rem 0;
+	}
+	.figure {
+		text-align: right;
+		white-space: nowrap;
+		padding-right: 1.6rem;
+	}
+</style>

@@ -1,0 +1,192 @@
+<!-- Clearing a store: what nobody used is listed by the seat, looked at here, and removed but what is kept. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { SvelteSet } from 'svelte/reactivity';
+	import { api, data, done, type Schemas } from '../../api/client';
+	import { ask } from '../../api/queries';
+	import Ask from '../ui/Ask.svelte';
+	import { moment } from '../../model/moment';
+	import { nameOf } from '../../model/names';
+	import Sheet from '../ui/Sheet.svelte';
+	import { storage } from '../../model/sizes';
+
+	type Props = { seat: string; onclose: () => void };
+	let { seat, onclose }: Props = $props();
+
+	const FIRST = 24;
+	let which = $state(0);
+	let days = $state(30);
+	let listing = $state('');
+	let clearing = $state('');
+	let refused = $state('');
+	let whole = $state(false);
+	const kept = new SvelteSet<string>();
+
+	const stores = createQuery(() => ask.stores(seat));
+	const looked = createQuery(() => ask.storeOrder(seat, listing));
+	const cleared = createQuery(() => ask.storeOrder(seat, clearing));
+	const found = $derived(looked.data?.listed);
+	const shown = $derived(whole ? (found?.items ?? []) : (found?.items ?? []).slice(0, FIRST));
+	const going = $derived((found?.items ?? []).filter((item) => !kept.has(item.path)));
+	const bytes = $derived(going.reduce((sum, item) => sum + item.size, 0));
+	const files = (count: number): string => (count === 1 ? 'one file' : `${count} files`);
+	const told = (store: Schemas['ClearableOut']): string =>
+		`${store.title}, ${nameOf(store.app)}` + (store.size === null ? '' : `: ${storage(store.size)}`);
+
+	async function act(what: () => Promise<{ order: string }>): Promise<string> {
+		try {
+			refused = '';
+			return (await what()).order;
+		} catch (error) {
+			refused = (error as Error).message;
+			return '';
+		}
+	}
+
+	async function look(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		const store = stores.data?.items[which];
+		if (!store) return;
+		kept.clear();
+		clearing = '';
+		const body = { app: store.app, setting: store.setting, unused_days: days };
+		const params = { path: { name: seat } };
+		listing = await act(() => data(api.POST('/api/v1/seats/{name}/stores/look', { params, body })));
+	}
+
+	async function clear(): Promise<void> {
+		const body = { order: listing, keep: [...kept] };
+		const params = { path: { name: seat } };
+		clearing = await act(() => done(api.POST('/api/v1/seats/{name}/stores/clear', { params, body })));
+	}
+
+	function mark(path: string, goes: boolean): void {
+		if (goes) kept.delete(path);
+		else kept.add(path);
+	}
+</script>
+
+<Sheet title="Clear a store of {seat}" {onclose} wide>
+	<Ask of={stores}>
+		{#snippet children(all)}
+			{#if all.items.length}
+				<form class="mb-4 flex flex-wrap items-end gap-3" onsubmit={look}>
+					<label class="grid gap-1">
+						<span class="quiet">Store</span>
+						<select class="field" bind:value={which}>
+							{#each all.items as store, at (store.app + store.setting)}
+								<option value={at}>{told(store)}</option>
+							{/each}
+						</select>
+					</label>
+					<label class="grid gap-1">
+						<span class="quiet">Not used for</span>
+						<span class="flex items-baseline gap-2">
+							<input
+								class="field w-24"
+								type="number"
+								min="1"
+								max="3650"
+								required
+								bind:value={days}
+							/>days</span
+						>
+					</label>
+					<button class={found ? 'may' : 'do'}>{listing ? 'Look again' : 'Look'}</button>
+				</form>
+			{:else}
+				<p>
+					This seat has no store that may be cleared: only caches are, which their application makes again,
+					and only in a folder of its own.
+				</p>
+			{/if}
+		{/snippet}
+	</Ask>
+	{#if listing && !looked.data?.told}
+		<p role="status">Waiting for {seat} to look…</p>
+	{:else if looked.data && !found}
+		<p class="text-oxblood" role="alert">{looked.data.message}</p>
+	{:else if found}
+		<p role="status" data-listed>
+			{#if !found.count}
+				There is nothing in <span class="value">{found.folder}</span>.
+			{:else if !found.unused}
+				Everything in <span class="value">{found.folder}</span> was used since.
+			{:else}
+				{found.unused} of {files(found.count)} in <span class="value">{found.folder}</span>
+				{found.unused === 1 ? 'was' : 'were'} not used since: {storage(found.unused_size)} of
+				{storage(found.size)}.
+			{/if}
+			{#if found.items.length < found.unused}The largest {found.items.length} are listed.{/if}
+		</p>
+		{#if found.items.length}
+			<table class="mt-2 w-full text-left" aria-label="What nobody used">
+				<thead class="quiet">
+					<tr><th>goes</th><th>file</th><th class="figure">size</th><th>used last</th></tr>
+				</thead>
+				<tbody>
+					{#each shown as item (item.path)}
+						<tr class="border-t border-hair" class:stays={kept.has(item.path)}>
+							<td
+								><input
+									type="checkbox"
+									aria-label="Remove {item.path}"
+									checked={!kept.has(item.path)}
+									disabled={clearing !== ''}
+									onchange={(event) => mark(item.path, event.currentTarget.checked)}
+								/></td
+							>
+							<td class="value">{item.path}</td>
+							<td class="value figure">{storage(item.size)}</td>
+							<td>{moment(item.used_at)}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+			{#if !whole && found.items.length > FIRST}
+				<button class="anchor mt-2 underline" onclick={() => (whole = true)}
+					>Show the other {found.items.length - FIRST}</button
+				>
+			{/if}
+		{/if}
+	{/if}
+	{#if refused}<p class="mt-3 text-oxblood" role="alert">{refused}</p>{/if}
+	{#if found?.items.length}
+		<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
+			{#if cleared.data?.told}
+				<p role="status" data-cleared>{cleared.data.message}.</p>
+			{:else if clearing}
+				<p role="status">
+					Waiting for {seat}: nothing goes while its editor works. The ledger tells the rest.
+				</p>
+			{:else}
+				<button class="do" disabled={!going.length} onclick={clear}
+					>Remove {files(going.length)}, {storage(bytes)}</button
+				>
+				<span class="quiet"
+					>Each is looked at again first; what was used since stays. Nothing leads back.</span
+				>
+			{/if}
+		</footer>
+	{/if}
+</Sheet>
+
+<style>
+	th {
+		font-weight: normal;
+		padding-right: 0.8rem;
+	}
+	table {
+		max-width: 42rem;
+	}
+	td {
+		padding: 0.25rem 0.8rem 0.25rem 0;
+	}
+	.figure {
+		text-align: right;
+	}
+	.stays .value {
+		color: var(--muted);
+		text-decoration: line-through;
+	}
+</style>

@@ -1,0 +1,67 @@
+<!-- What differs, ranked; the first few, the rest folded. -->
+<script lang="ts">
+	import type { Schemas } from '../../api/client';
+	import { nameOf } from '../../model/names';
+
+	type Props = { rows: Schemas['DifferenceOut'][]; mine: string; theirs: string };
+	let { rows, mine, theirs }: Props = $props();
+
+	const FIRST = 8;
+	const WIDTH = 14; // pixels of a bit
+	let all = $state(false);
+	const shown = $derived(all ? rows : rows.slice(0, FIRST));
+</script>
+
+{#if rows.length}
+	<div class="overflow-x-auto">
+		<table class="w-full text-left" aria-label="Differences">
+			<thead class="quiet">
+				<tr
+					><th>setting</th><th>{mine}</th><th>{theirs}</th><th>peers like {mine}</th><th>likely effect</th
+					></tr
+				>
+			</thead>
+			<tbody>
+				{#each shown as row (row.setting + (row.app ?? ''))}
+					<tr class="border-t border-hair" class:idle={row.score <= 0}>
+						<td>{row.title}{row.app ? `, ${nameOf(row.app)}` : ''}</td>
+						<td class="value">{row.mine ?? 'unread'}</td>
+						<td class="value">{row.theirs ?? 'unread'}</td>
+						<td class="quiet">{row.peers ? `${row.sharing} of ${row.peers}` : 'none to ask'}</td>
+						<td class="whitespace-nowrap">
+							<span class="score" style:width="{Math.max(2, row.score * WIDTH)}px" aria-hidden="true"></span>
+							<span class="value quiet">{row.score.toFixed(1)}</span>
+							{#if row.measured}<span class="quiet">measured</span>{/if}
+						</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</div>
+	{#if rows.length > FIRST}
+		<button class="anchor mt-2" onclick={() => (all = !all)}>
+			{all ? 'the first alone' : `${rows.length - FIRST} more`}
+		</button>
+	{/if}
+{/if}
+
+<style>
+	td,
+	th {
+		padding: 0.35rem 1.4rem 0.35rem 0;
+		font-weight: normal;
+		vertical-align: baseline;
+	}
+	.idle {
+		color: var(--muted);
+	}
+	.score {
+		display: inline-block;
+		height: 8px;
+		margin-right: 0.4rem;
+		background: var(--sienna);
+	}
+	.idle .score {
+		background: var(--hair);
+	}
+</style>

@@ -1,0 +1,136 @@
+<!-- Before publishing: what the text would do, what is doubtful in it, and what becomes of it. -->
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { api, data } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import type { Draft, Seen } from '../../state/draft.svelte';
+	import { session } from '../../state/session.svelte';
+	import DraftPlan from './DraftPlan.svelte';
+	import Impact from './Impact.svelte';
+
+	type Props = {
+		draft: Draft;
+		base: number;
+		newest: number;
+		kept: Seen | null;
+		second: boolean;
+		onkept: (kept: Seen) => void;
+		ondone: () => void;
+	};
+	let { draft, base, newest, kept, second, onkept, ondone }: Props = $props();
+
+	const CALM_MS = 600; // doubts are looked for when the keys rest
+	const FEW = 8;
+
+	let planning = $state(false);
+	let note = $state('');
+	let at = $state('');
+	let refused = $state('');
+	let busy = $state(false);
+	let calm = $state('');
+	const doubts = createQuery(() => ({ ...ask.doubts(calm), placeholderData: keepPreviousData }));
+	const warnings = $derived((doubts.data?.items ?? []).filter((doubt) => doubt.level === 'warning'));
+
+	$effect(() => {
+		const text = draft.text;
+		const timer = setTimeout(() => (calm = draft.faults.length ? '' : text), CALM_MS);
+		return () => clearTimeout(timer);
+	});
+
+	async function act(work: () => Promise<void>): Promise<void> {
+		busy = true;
+		refused = '';
+		try {
+			await work();
+			await queryClient.invalidateQueries({ queryKey: ['standard'] });
+		} catch (error) {
+			refused = (error as Error).message;
+		} finally {
+			busy = false;
+		}
+	}
+
+	const publish = (): Promise<void> =>
+		act(async () => {
+			await api.POST('/api/v1/standard/publish', { body: { text: draft.text, base, note } });
+			ondone();
+		});
+
+	async function saved(): Promise<Seen> {
+		const body = { text: draft.text, note };
+		const params = { path: { number: kept?.id ?? 0 } };
+		const now = kept
+			? await data(
+					api.PUT('/api/v1/standard/drafts/{number}', { params, body: { ...body, seen: kept.seen } })
+				)
+			: await data(api.POST('/api/v1/standard/drafts', { body: { ...body, base } }));
+		return { id: now.id, seen: now.seen };
+	}
+
+	const keep = (): Promise<void> => act(async () => onkept(await saved()));
+	const schedule = (): Promise<void> =>
+		act(async () => {
+			const { id: number, seen } = await saved();
+			const body = { at: new Date(at).toISOString(), seen };
+			await api.POST('/api/v1/standard/drafts/{number}/publish', { params: { path: { number } }, body });
+			ondone();
+		});
+</script>
+
+{#if !session.may('publish')}
+	<p class="quiet">Only a supervisor may change the standard.</p>
+{:else if !draft.changed}
+	<p class="quiet">
+		Change a sentence or the text: what it would do is said here before anything is published.
+	</p>
+{:else}
+	<Impact {draft} />
+	{#if draft.sound && session.may('correct')}
+		<p class="mt-2">
+			<button class="anchor underline" onclick={() => (planning = true)}>What it would take…</button>
+		</p>
+	{/if}
+	{#if planning}<DraftPlan text={draft.text} onclose={() => (planning = false)} />{/if}
+	{#if warnings.length && !draft.faults.length}
+		<details class="mt-3" data-doubts>
+			<summary>{warnings.length === 1 ? 'One doubt' : `${warnings.length} doubts`}</summary>
+			<ul>
+				{#each warnings.slice(0, FEW) as doubt, index (index)}
+					<li class="border-t border-hair py-1">
+						<span class="value text-[0.87rem]">{doubt.line ?? ''}</span>
+						{doubt.message}{doubt.seats.length ? ` (${doubt.seats.slice(0, 4).join(', ')})` : ''}
+					</li>
+				{/each}
+			</ul>
+		</details>
+	{/if}
+	<label class="mt-4 block"
+		>Note <input
+			class="field mt-1 w-full"
+			maxlength="300"
+			placeholder="what changed, and why"
+			bind:value={note}
+		/></label
+	>
+	{#if base !== newest}
+		<p class="mt-2 text-sienna">It began from edition {base}; edition {newest} was published since.</p>
+	{/if}
+	{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<div class="mt-3 flex flex-wrap gap-2">
+		{#if !second}
+			<button class="do" disabled={!draft.sound || busy} onclick={publish}
+				>Publish edition {newest + 1}</button
+			>
+		{/if}
+		<button class="may" disabled={busy} onclick={keep}
+			>{kept ? `Keep draft ${kept.id}` : second ? 'Keep it, for a second person' : 'Keep as a draft'}</button
+		>
+	</div>
+	<details class="mt-3">
+		<summary>Publish it later</summary>
+		<div class="mt-1 flex gap-2">
+			<input class="field w-auto" type="datetime-local" aria-label="When" bind:value={at} />
+			<button class="may" disabled={!at || !draft.sound || busy} onclick={schedule}>Schedule</button>
+		</div>
+	</details>
+{/if}

@@ -1,0 +1,76 @@
+<!-- What it would take to bring the house to a draft: looked at before publishing, kept for after it. -->
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { api, data, type Schemas } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import Ask from '../ui/Ask.svelte';
+	import OrderOfSeats from '../plan/OrderOfSeats.svelte';
+	import PlanOfSeat from '../plan/PlanOfSeat.svelte';
+	import Sheet from '../ui/Sheet.svelte';
+	import { sizeOf, titleOf } from '../../model/planTitle';
+	import { USUAL } from '../../model/terms';
+
+	type Props = { text: string; onclose: () => void };
+	let { text, onclose }: Props = $props();
+
+	let terms = $state.raw<Schemas['TermsIn']>(USUAL);
+	let name = $state('');
+	let kept = $state('');
+	let refused = $state('');
+	const plan = createQuery(() => ({ ...ask.draftPlan(text, terms), placeholderData: keepPreviousData }));
+	const seats = $derived(plan.data?.seats ?? []);
+	const size = $derived(sizeOf(seats));
+
+	async function keep(): Promise<void> {
+		try {
+			const body = { text, terms, name: name.trim() };
+			kept = (await data(api.POST('/api/v1/plans/draft/keep', { body }))).name;
+			refused = '';
+			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+	}
+</script>
+
+<Sheet title={plan.data ? titleOf(size.changes, size.seats, size.errands) : 'Plan'} {onclose} wide>
+	<Ask of={plan} waiting="Making the plan…">
+		{#snippet children(made)}
+			<p class="quiet mb-3">
+				What it would take to bring the house to this draft. Nothing begins before it is published: keep the
+				plan, publish, and open it on <em>Rollouts</em>.
+			</p>
+			{#if size.changes}
+				<OrderOfSeats
+					order={made.order}
+					{terms}
+					onterms={(next) => (terms = next)}
+					stale={plan.isPlaceholderData}
+					moving={seats.some((seat) => seat.changes.some((change) => change.volume))}
+				/>
+			{/if}
+			{#each made.seats as seat (seat.seat)}
+				<PlanOfSeat {seat} closes={seat.closes} restarts={seat.restarts} />
+			{:else}
+				<p>Nothing: what this draft wants is so on every seat, or wanted already.</p>
+			{/each}
+			{#if refused}<p class="mt-3 text-oxblood" role="alert">{refused}</p>{/if}
+			{#if made.seats.length}
+				<form
+					class="sticky -bottom-4 mt-4 -mb-4 flex items-end gap-3 border-t border-hair bg-paper py-3"
+					onsubmit={(event) => {
+						event.preventDefault();
+						void keep();
+					}}
+				>
+					<label class="grid gap-1">
+						<span class="quiet">Its name</span>
+						<input class="field w-80" maxlength="200" required bind:value={name} />
+					</label>
+					<button class="do" disabled={!name.trim()}>Keep the plan</button>
+					{#if kept}<span class="quiet" role="status">Kept as {kept}.</span>{/if}
+				</form>
+			{/if}
+		{/snippet}
+	</Ask>
+</Sheet>

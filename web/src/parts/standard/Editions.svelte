@@ -1,0 +1,127 @@
+<!-- Drafts and editions: opened, approved, compared, and gone back to. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { api, type Schemas } from '../../api/client';
+	import { ask, queryClient } from '../../api/queries';
+	import type { Seen } from '../../state/draft.svelte';
+	import { session } from '../../state/session.svelte';
+	import { exactly, moment } from '../../model/moment';
+
+	type Props = {
+		newest: number;
+		read: Seen | null;
+		onopen: (number: number) => void;
+		onback: (number: number) => void;
+	};
+	let { newest, read, onopen, onback }: Props = $props();
+
+	const editions = createQuery(ask.editions);
+	const drafts = createQuery(ask.drafts);
+	let compared = $state(0);
+	let refused = $state('');
+	const changes = createQuery(() => ({ ...ask.changedIn(compared), enabled: compared > 0 }));
+	const acting = $derived(session.may('publish'));
+	const approvable = (draft: Schemas['DraftRowOut']): boolean =>
+		acting && draft.made_by !== session.name && !draft.approved_by;
+
+	/** What is done rests on what was read: a draft that somebody changed meanwhile is refused. */
+	async function act({ id, seen }: Seen, what: 'approve' | 'publish' | 'drop'): Promise<void> {
+		refused = '';
+		const params = { path: { number: id } };
+		try {
+			if (what === 'publish')
+				await api.POST('/api/v1/standard/drafts/{number}/publish', { params, body: { at: null, seen } });
+			else if (what === 'approve')
+				await api.POST('/api/v1/standard/drafts/{number}/approve', { params, body: { seen } });
+			else await api.POST('/api/v1/standard/drafts/{number}/drop', { params, body: { seen } });
+		} catch (error) {
+			refused = (error as Error).message;
+		}
+		await queryClient.invalidateQueries({ queryKey: ['standard'] });
+	}
+</script>
+
+{#if drafts.data?.items.length}
+	<section class="mt-6" aria-label="Drafts">
+		<h2 class="text-base">Drafts</h2>
+		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		{#each drafts.data.items as draft (draft.id)}
+			<div class="line" data-draft={draft.id}>
+				<p class="min-w-0 flex-1">
+					<span class="value">{draft.id}</span>
+					{draft.note || 'no note'}<span class="quiet"
+						>, {draft.made_by}, {moment(draft.changed_at)}, from edition {draft.base}{draft.approved_by
+							? `, approved by ${draft.approved_by}`
+							: ''}{draft.publish_at ? `, published by itself ${exactly(draft.publish_at)}` : ''}</span
+					>
+					{#if draft.problem}<span class="text-sienna">Not published: {draft.problem}</span>{/if}
+				</p>
+				<button class="act" onclick={() => onopen(draft.id)}
+					>{approvable(draft) && read?.id !== draft.id ? 'Open, to approve it' : 'Open'}</button
+				>
+				{#if acting}
+					{#if approvable(draft) && read?.id === draft.id}
+						<button class="act" onclick={() => act(read, 'approve')}>Approve what I read</button>
+					{/if}
+					<button class="act" onclick={() => act(draft, 'publish')}>Publish</button>
+					<button class="act" onclick={() => act(draft, 'drop')}>Drop</button>
+				{/if}
+			</div>
+		{/each}
+	</section>
+{/if}
+<section class="mt-6" aria-label="Editions">
+	<h2 class="text-base">Editions</h2>
+	{#each editions.data?.items ?? [] as edition (edition.number)}
+		<div class="line" data-edition={edition.number}>
+			<p class="min-w-0 flex-1">
+				<span class="value">{edition.number}</span>
+				{edition.note || 'no note'}<span class="quiet"
+					>, {moment(edition.published_at)}{edition.published_by ? `, ${edition.published_by}` : ''}</span
+				>
+			</p>
+			<button
+				class="act"
+				aria-expanded={compared === edition.number}
+				onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>What changed</button
+			>
+			{#if acting && edition.number !== newest}
+				<button class="act" onclick={() => onback(edition.number)}>Go back to it</button>
+			{/if}
+		</div>
+		{#if compared === edition.number && changes.data}
+			<ul class="mb-2 ml-6">
+				{#each changes.data.items as changed, index (index)}
+					<li class="border-t border-hair py-1">
+						<span class="quiet">{changed.layer}:</span>
+						{#if changed.before}<del class="quiet">{changed.before}</del>{/if}
+						{#if changed.after}<ins>{changed.after}</ins>{/if}
+					</li>
+				{:else}
+					<li class="quiet">Nothing that rules say.</li>
+				{/each}
+			</ul>
+		{/if}
+	{/each}
+</section>
+
+<style>
+	.line {
+		display: flex;
+		gap: 1rem;
+		align-items: baseline;
+		border-top: 1px solid var(--hair);
+		padding-block: 0.35rem;
+	}
+	.act {
+		color: var(--kelp);
+		font-size: 0.93rem;
+		white-space: nowrap;
+	}
+	.act:hover {
+		text-decoration: underline;
+	}
+	ins {
+		text-decoration: none;
+	}
+</style>

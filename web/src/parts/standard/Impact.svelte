@@ -1,0 +1,84 @@
+<!-- What publishing would do to the house as it is: by setting, by room, by hardware class. -->
+<script lang="ts">
+	import type { Draft } from '../../state/draft.svelte';
+	import { nameOf } from '../../model/names';
+
+	type Props = { draft: Draft };
+	let { draft }: Props = $props();
+
+	const WORDS = {
+		opens: 'opens on',
+		closes: 'closes on',
+		changes: 'wants something else on',
+		unread: 'is unread on'
+	};
+	const FEW = 6;
+
+	const impact = $derived(draft.told?.impact);
+	const places = $derived(
+		[
+			{ title: 'By room', shares: impact?.rooms ?? [] },
+			{ title: 'By hardware class', shares: impact?.classes ?? [] }
+		].filter((place) => place.shares.length > 0)
+	);
+</script>
+
+<div role="status" data-impact>
+	{#if draft.asking && !impact}
+		<p class="quiet">Judging every seat by this text…</p>
+	{:else if impact}
+		<p class="font-semibold" class:opacity-60={draft.asking}>{impact.sentence}</p>
+		<!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must scroll by keys too) -->
+		<div class="mt-2 max-h-80 overflow-y-auto" tabindex="0" aria-label="What would change" role="group">
+			<ul>
+				{#each impact.parts as part (part.setting + (part.app ?? '') + part.how)}
+					<li class="border-t border-hair py-1">
+						{part.title}{part.app ? ` of ${nameOf(part.app)}` : ''}
+						<span class="quiet">{WORDS[part.how]}</span>
+						<span class="value text-[0.87rem]"
+							>{part.seats.slice(0, FEW).join(', ')}{part.count > FEW
+								? `, and ${part.count - FEW} more`
+								: ''}</span
+						>
+					</li>
+				{/each}
+			</ul>
+			{#each places as place (place.title)}
+				<table class="mt-2 w-full text-left text-[0.87rem]">
+					<thead class="quiet"
+						><tr><th>{place.title}</th><th>opens</th><th>closes</th><th>changes</th></tr></thead
+					>
+					<tbody>
+						{#each place.shares as share (share.name)}
+							<tr class="border-t border-hair">
+								<td>{share.name || 'none'}</td>
+								{#each [share.opens, share.closes, share.changes] as count, index (index)}
+									<td class="value">{count || ''}</td>
+								{/each}
+							</tr>
+						{/each}
+					</tbody>
+				</table>
+			{/each}
+		</div>
+		{#each draft.told?.warnings ?? [] as warning (warning.message + String(warning.line))}
+			<p class="mt-2 text-sienna">{warning.line ? `Line ${warning.line}: ` : ''}{warning.message}</p>
+		{/each}
+	{:else}
+		<p class="font-semibold text-oxblood">This text cannot be published.</p>
+		{#each draft.faults as fault, index (index)}
+			<p class="mt-2">
+				<span class="value">{fault.line ?? '?'}:{fault.column ?? '?'}</span>
+				{fault.message}{fault.expected ? `; expected ${fault.expected}` : ''}
+			</p>
+		{:else}
+			<p class="mt-2">{draft.refused}</p>
+		{/each}
+	{/if}
+</div>
+
+<style>
+	th {
+		font-weight: normal;
+	}
+</style>
