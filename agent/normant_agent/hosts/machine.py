@@ -10,6 +10,7 @@ from typing import TypeVar
 import psutil
 
 from normant_core.base.errors import NormantError
+from normant_core.base.wording import app_title
 from normant_core.dialects.dialect import Dialect
 from normant_core.seat.facts import Application
 from normant_core.seat.survey import Activity, Unreadable
@@ -66,7 +67,7 @@ class MachineHost(ABC):
             process.terminate()
         _, left = psutil.wait_procs(running, timeout=_CLOSE_SECONDS)
         if left:
-            raise HostError(f"{app.capitalize()} did not close within {_CLOSE_SECONDS} s")
+            raise HostError(f"{app_title(app)} did not close within {_CLOSE_SECONDS} s")
 
     def reopen(self, app: str) -> None:
         """Nobody's session is entered: the application stays closed until its editor opens it."""
@@ -103,7 +104,7 @@ class MachineHost(ABC):
             try:
                 process.nice(PRIORITIES[value])
             except psutil.Error as fault:
-                raise HostError(f"the priority of {app.capitalize()} cannot be changed: {fault}") from fault
+                raise HostError(f"the priority of {app_title(app)} cannot be changed: {fault}") from fault
 
     def check_room(self, path: Path, size: int) -> None:
         """By what the system says is free there."""
@@ -203,7 +204,7 @@ def _running(app: str) -> list[psutil.Process]:
     """Raises HostError where it does not run: the system holds the priority of a process, not of a program."""
     processes = _processes(app)
     if not processes:
-        raise HostError(f"{app.capitalize()} does not run: its priority can be read and set only while it does")
+        raise HostError(f"{app_title(app)} does not run: its priority can be read and set only while it does")
     return processes
 
 

@@ -7,6 +7,7 @@ import msgspec
 
 from normant_core.base.errors import NormantError
 from normant_core.base.guard import forbidden_path
+from normant_core.base.wording import counted_in_figures
 from normant_core.dialects.native import decode
 from normant_core.dialects.preferences import native_of
 from normant_core.orders.kinds import LIMIT_ITEMS, Clearing, ClearStore, Item, Listed, ListStore, Receipt, Result
@@ -65,7 +66,7 @@ def _result_of(work: Work, order: str, setting: str, *, removed: list[Item], sta
     entry = work.journal.get(order) or Entry(order)
     if entry.reopen:
         work.host.reopen(entry.app)
-    count = f"{len(removed):,} file{'' if len(removed) == 1 else 's'}"
+    count = counted_in_figures(len(removed), "file")
     message = f"{count}, {sum(item.size for item in removed):,} bytes, removed"
     if stay:
         message += (

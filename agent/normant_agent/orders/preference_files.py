@@ -8,6 +8,7 @@ import msgspec
 
 from normant_core.base.errors import FileError, NormantError
 from normant_core.base.guard import forbidden_path
+from normant_core.base.wording import app_title
 from normant_core.catalogue.settings import Kind, ValueFault, catalogue
 from normant_core.dialects.dialect import Binding, BoundFile
 from normant_core.dialects.native import decode
@@ -98,7 +99,7 @@ def put_file_back(work: Work, order: str, earlier: Entry, *, entry: Entry | None
         stands = _holds_before(earlier, file, now)
         message = f"{path.name} was written by others meanwhile; what was changed is as before"
         if not stands:
-            message = f"{earlier.app.capitalize()} rewrote the file when it opened"
+            message = f"{app_title(earlier.app)} rewrote the file when it opened"
     done = same or stands
     receipt = Receipt(order, "done" if done else "accepted_as", results, message, exact=exact and same)
     return work.close(msgspec.structs.replace(begun, reopen=False), receipt)

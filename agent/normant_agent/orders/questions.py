@@ -4,6 +4,7 @@ import datetime as dt
 
 import msgspec
 
+from normant_core.base.wording import app_title
 from normant_core.orders.kinds import AskClose, AskRestart, Receipt
 
 from ..errors import Refused, Waiting
@@ -20,7 +21,7 @@ def ask_close(work: Work, order: str, action: AskClose, entry: Entry | None) -> 
     """Done once the application is closed, by the editor or, where the editor agrees, by the agent."""
     if not any(dialect.app == action.app for dialect in work.dialects):
         raise Refused(f"no dialect of {action.app} speaks for what is installed here")
-    name = action.app.capitalize()
+    name = app_title(action.app)
     if work.host.is_running(action.app):
         _needed(work, name)
         _agree(work, entry or Entry(order), f"May {name} be closed? {action.why}".strip(), put_off=action.put_off)

@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 
 from normant_core.base.errors import NormantError
+from normant_core.base.wording import app_title
 from normant_core.dialects.preferences import native_of
 from normant_core.orders.kinds import (
     Correction,
@@ -103,7 +104,7 @@ def _closing(work: Work, app: str, idle_seconds: int) -> str:
     """What would become of the application. Raises Waiting where something would be lost."""
     if not work.host.is_running(app):
         return ""
-    name = app.capitalize()
+    name = app_title(app)
     if work.needed(app, idle_seconds):
         return f"{name} is open: its editor would be asked, or it would wait until they are away"
     return f"{name} would be closed and opened again"

@@ -4,6 +4,7 @@ from typing import assert_never
 
 import msgspec
 
+from normant_core.base.wording import of_app
 from normant_core.catalogue.settings import catalogue
 from normant_core.orders.kinds import Receipt, Result, SetGpuPreference, SetPowerProfile, SetPriority, SystemAction
 
@@ -74,4 +75,4 @@ def name_of(setting: str, app: str) -> str:
     """`the power profile`, `the process priority of Corrow`."""
     title = catalogue()[setting].title
     name = f"the {title[:1].lower()}{title[1:]}"
-    return f"{name} of {app.capitalize()}" if app else name
+    return f"{name}{of_app(app)}"

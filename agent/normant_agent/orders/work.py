@@ -7,6 +7,7 @@ from typing import Literal
 
 import msgspec
 
+from normant_core.base.wording import app_title
 from normant_core.dialects.dialect import BoundFile, Dialect
 from normant_core.orders.kinds import Progress, Receipt, bounded
 from normant_core.seat.facts import Facts
@@ -107,7 +108,7 @@ class Work:
 
         Raises Waiting where asking is no use, because something would be lost.
         """
-        activity, name = self.host.activity(), app.capitalize()
+        activity, name = self.host.activity(), app_title(app)
         if activity.unsaved:
             raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
         if activity.rendering:
@@ -119,7 +120,7 @@ class Work:
 
     def _agreed(self, order: str, app: str) -> bool:
         """Whether whoever sits there agreed; not so where nobody answered, or this seat cannot ask."""
-        text = f"Normant would like to close {app.capitalize()} for a minute."
+        text = f"Normant would like to close {app_title(app)} for a minute."
         return self.host.ask(Question(order, text, may_put_off=True)) == "agreed"
 
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 
 import msgspec
 
-from ..judging.groups import number
+from ..base.wording import listed, number
 from ..seat.survey import Key
 from ..standard.rule import Rule
 from .verdicts import Standing
@@ -28,9 +28,9 @@ class Contradicted(msgspec.Struct, frozen=True):
         """`pan-02 and rake-05 do well without it: nothing else is off norm there since 9 Nov.`"""
         more = len(self.seats) - NAMED
         names_shown = [*self.seats[:NAMED], *([f"{number(more)} more"] if more > 0 else [])]
-        names = " and ".join([", ".join(names_shown[:-1]), names_shown[-1]] if len(names_shown) > 1 else names_shown)
         verb = "do" if len(self.seats) > 1 else "does"
-        return f"{names} {verb} well against it: off this norm since {self.since:%-d %b} at least, and nothing else is."
+        since = f"off this norm since {self.since:%-d %b} at least"
+        return f"{listed(names_shown)} {verb} well against it: {since}, and nothing else is."
 
 
 def contradicted(

@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 import numpy.typing as npt
 
+from ..base.wording import counted_in_figures, listed
 from ..catalogue.settings import catalogue
 from ..judging.inputs import OfFacts
 from ..seat.survey import Key
@@ -158,23 +159,19 @@ def _sentence(rows: dict[str, Rows], unmoved: int) -> str:
     """`This would open 3 findings on 2 seats and close 1 finding on 1 seat; 14 would stay.`"""
     parts = list(_counts_of_parts(rows))
     if not parts:
-        return f"This would open and close nothing; {_count(unmoved, 'finding')} would stay."
-    listed = parts[0] if len(parts) == 1 else ", ".join(parts[:-1]) + f" and {parts[-1]}"
-    return f"This would {listed}; {unmoved} would stay."
+        return f"This would open and close nothing; {counted_in_figures(unmoved, 'finding')} would stay."
+    return f"This would {listed(parts)}; {unmoved} would stay."
 
 
 def _counts_of_parts(rows: dict[str, Rows]) -> Iterator[str]:
     words = {"opens": "open", "closes": "close", "changes": "change"}
     for how, word in words.items():
         if len(rows[how]):
-            yield f"{word} {_count(len(rows[how]), 'finding')} on {_count(_distinct(rows[how]), 'seat')}"
+            seats = counted_in_figures(_distinct(rows[how]), "seat")
+            yield f"{word} {counted_in_figures(len(rows[how]), 'finding')} on {seats}"
     if len(rows["unread"]):
-        yield f"leave {_count(len(rows['unread']), 'reading')} unread"
+        yield f"leave {counted_in_figures(len(rows['unread']), 'reading')} unread"
 
 
 def _distinct(rows: Rows) -> int:
     return int(np.count_nonzero(np.bincount(rows)))
-
-
-def _count(number: int, noun: str) -> str:
-    return f"{number} {noun}" if number == 1 else f"{number} {noun}s"

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import msgspec
 
+from ..base.wording import listed
 from ..judging.judge import Verdict
 from ..seat.facts import Seat
 from ..seat.survey import Key
@@ -93,7 +94,7 @@ def scope_text(seats: Iterable[str], groups: Mapping[str, str]) -> str:
     """`pan-01 and pan-02`, `every seat of role offline in room Pan House`."""
     names = sorted(seats)
     if names:
-        return names[0] if len(names) == 1 else ", ".join(names[:-1]) + f" and {names[-1]}"
+        return listed(names)
     groups_named = [
         f"{field.replace('hardware_class', 'class')} {groups[field]}" for field in GROUPS if field in groups
     ]

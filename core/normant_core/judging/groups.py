@@ -4,6 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
+from ..base.wording import counted, number, of_app, on_seats, opening
 from ..catalogue.settings import Setting, catalogue
 from ..seat.survey import Key
 from .judge import Verdict
@@ -11,7 +12,6 @@ from .judge import Verdict
 SAME_SEATS = 0.8  # Jaccard index from which two groups are shown together
 _SEVERITY = {"must": 4.0, "should": 2.0, "advise": 1.0}
 _CHEAPNESS = {"none": 1.5, "app": 1.2, "sign-out": 1.0, "reboot": 0.8, "hands": 0.5}
-_NUMBERS = ("no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve")
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,8 +68,7 @@ def title_of(together: Sequence[Group]) -> str:
     if len(together) == 1:
         return together[0].title
     seats = sorted({seat for group in together for seat in group.seats})
-    place = seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
-    return f"{number(len(together)).capitalize()} settings off norm on {place}"
+    return f"{opening(number(len(together)))} settings off norm on {on_seats(seats)}"
 
 
 def _group(findings: list[OpenFinding]) -> Group:
@@ -85,9 +84,7 @@ def _group(findings: list[OpenFinding]) -> Group:
 
 def cause_title(key: Key, state: str, seats: Sequence[str], count: int) -> str:
     """`Held back of Corrow is 1.5 GiB on three seats`; of one seat its name."""
-    app = f" of {key[1].capitalize()}" if key[1] else ""
-    place = seats[0] if count == 1 else f"{number(count)} seats"
-    return f"{catalogue()[key[0]].title}{app} {state} on {place}"
+    return f"{catalogue()[key[0]].title}{of_app(key[1])} {state} on {on_seats(seats, count)}"
 
 
 def weight_of(setting: Setting, severity: str, seats: int) -> float:
@@ -95,17 +92,10 @@ def weight_of(setting: Setting, severity: str, seats: int) -> float:
     return _SEVERITY[severity] * seats * _CHEAPNESS[setting.restart]
 
 
-def number(count: int) -> str:
-    """Small numbers in words, as a sentence has them."""
-    return _NUMBERS[count] if count < len(_NUMBERS) else f"{count:,}"
-
-
 def house_sentence(*, left: int, back: int, decisions: int, since: str) -> str:
     """The sentence at the top of a round. `since` is a moment in words, such as `yesterday at 18:00`."""
-    seats = "seat" if left == 1 else "seats"
     returned = number(back) if back else "none"
-    moved = f"Since {since}, {number(left)} {seats} left the house standard and {returned} came back."
+    moved = f"Since {since}, {counted(left, 'seat')} left the house standard and {returned} came back."
     if not decisions:
         return f"{moved} Nothing wants a decision."
-    things = "thing wants" if decisions == 1 else "things want"
-    return f"{moved} {number(decisions).capitalize()} {things} a decision."
+    return f"{moved} {opening(counted(decisions, 'thing wants', 'things want'))} a decision."

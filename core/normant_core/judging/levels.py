@@ -5,6 +5,7 @@ from functools import lru_cache
 
 import msgspec
 
+from ..base.wording import counted_in_figures
 from ..catalogue.settings import catalogue
 from ..seat.survey import Key
 from .judge import Verdict
@@ -84,7 +85,7 @@ def times(verdict: Verdict) -> str:
         return ""
     kind = catalogue()[verdict.setting].kind
     if kind == "version":
-        many = "1 release" if abs(verdict.distance) == 1 else f"{abs(verdict.distance):g} releases"
+        many = counted_in_figures(round(abs(verdict.distance)), "release")
         return f"{many} {'ahead' if verdict.distance > 0 else 'behind'}"
     if kind == "int":
         return f"{abs(verdict.distance):g} too {'many' if verdict.distance > 0 else 'few'}"

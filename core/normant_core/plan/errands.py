@@ -10,6 +10,7 @@ from typing import Literal
 import msgspec
 
 from ..base.quantities import Version
+from ..base.wording import app_title
 from ..catalogue.settings import Kind, catalogue
 from ..judging.judge import Verdict
 
@@ -54,7 +55,7 @@ def errand_for(verdict: Verdict, seat: str) -> Errand | None:
         "seat": seat,
         "title": setting.title,
         "what": setting.title.removeprefix(f"{setting.family.capitalize()} ").lower(),
-        "app": (verdict.app or "").capitalize(),
+        "app": app_title(verdict.app or ""),
         "reading": _SWITCHES.get(verdict.reading_shown, verdict.reading_shown),
         "wanted": _SWITCHES.get(verdict.fix_shown, verdict.fix_shown),
     }

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from ..base.errors import QuantityError
 from ..base.quantities import Dimension, Version, show
+from ..base.wording import app_title, listed
 from ..seat.facts import Volume
 from ..seat.survey import Survey
 from .plan import SeatPlan
@@ -45,7 +46,7 @@ def _in_use(plan: SeatPlan, survey: Survey) -> list[str]:
     activity, waits = survey.activity, bool(plan.closes) or plan.restarts
     if not waits:
         return []
-    name = " and ".join(app.capitalize() for app in plan.closes) or "the machine"
+    name = listed(map(app_title, plan.closes)) or "the machine"
     if activity.unsaved:
         return [f"{name}: there is unsaved work, which is waited for"]
     if activity.rendering:

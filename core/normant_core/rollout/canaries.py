@@ -11,6 +11,8 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Hashable, Mapping, Sequence
 from dataclasses import dataclass
 
+from ..base.wording import counted_in_figures
+
 
 @dataclass(frozen=True, slots=True)
 class Canaries:
@@ -24,10 +26,10 @@ class Canaries:
     def sentence(self) -> str:
         """`Two canaries try all of 5 combinations; fewer are not possible.`"""
         count = len(self.seats)
-        count_words = "1 canary tries" if count == 1 else f"{count} canaries try"
+        tried_by = counted_in_figures(count, "canary tries", "canaries try")
         fewer = "fewer are not possible" if count <= self.bound else f"no choice does it with fewer than {self.bound}"
         what = "the only combination" if self.tried == 1 else f"all of {self.tried} combinations"
-        return f"{count_words} {what}; {fewer}."
+        return f"{tried_by} {what}; {fewer}."
 
 
 def canaries(tries: Mapping[str, Collection[Hashable]], busy: Mapping[str, float]) -> Canaries:

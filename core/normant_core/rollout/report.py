@@ -5,7 +5,7 @@ from typing import Any
 
 import msgspec
 
-from ..judging.groups import number
+from ..base.wording import counted, number
 from ..plan.changes import PlannedChange
 from ..plan.plan import SeatPlan
 
@@ -91,9 +91,9 @@ def sentence(seats: Iterable[ReportedSeat]) -> str:
     parts = ", ".join(f"{number(count)} {state}" for state, count in ended if count) or "none has ended"
     changes = [change for seat in known for change in seat.changes]
     good = sum(change.outcome == "done" for change in changes)
-    many = f"{number(len(changes))} change{'' if len(changes) == 1 else 's'}"
+    many = counted(len(changes), "change")
     read = "each read back as asked" if good == len(changes) else f"{number(good)} of them read back as asked"
-    return f"Of {number(len(known))} seat{'' if len(known) == 1 else 's'} {parts}; {many}, {read}."
+    return f"Of {counted(len(known), 'seat')} {parts}; {many}, {read}."
 
 
 def rows(report: Report) -> Iterator[dict[str, Any]]:

@@ -8,7 +8,7 @@ from typing import Literal
 
 import msgspec
 
-from ..judging.groups import number
+from ..base.wording import counted, number, opening
 from ..plan.plan import SeatPlan
 from ..seat.facts import Facts
 from .canaries import Canaries, canaries
@@ -97,11 +97,10 @@ class Schedule:
         """`2 canaries try all of 5 combinations; fewer are not possible. Then seven seats in one wave.`"""
         many = Counter(slot.wave for slot in self.waves.slots)
         first, later = many.pop(0, 0), sum(many.values())
-        seats = f"{number(later)} seat{'' if later == 1 else 's'}"
-        in_waves = f"{seats} in {number(len(many))} wave{'' if len(many) == 1 else 's'}"
-        words = f"{self.canaries.sentence} Then {in_waves}." if first else f"{in_waves[:1].upper()}{in_waves[1:]}."
+        in_waves = f"{counted(later, 'seat')} in {counted(len(many), 'wave')}"
+        words = f"{self.canaries.sentence} Then {in_waves}." if first else f"{opening(in_waves)}."
         if self.waves.without:
-            words += f" {number(len(self.waves.without)).capitalize()} cannot have a turn before the deadline."
+            words += f" {opening(number(len(self.waves.without)))} cannot have a turn before the deadline."
         return words
 
 

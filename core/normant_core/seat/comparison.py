@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import msgspec
 
 from ..base.quantities import Dimension, Value, show
+from ..base.wording import of_app
 from ..catalogue.settings import catalogue
 from .facts import Facts
 from .survey import Key
@@ -72,7 +73,7 @@ def culprit(differences: Sequence[Difference], *, healthy: int) -> str:
     if not differing:
         return "Nothing that matters for playing differs." if differences else "Nothing differs."
     first = differing[0]
-    name = f"{first.title} of {first.app.capitalize()}" if first.app else first.title
+    name = f"{first.title}{of_app(first.app)}"
     here, there = (value or "unread" for value in (first.mine, first.theirs))
     if not healthy:
         return f"Most likely {name}: {here} here, {there} there."

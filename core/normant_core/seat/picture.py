@@ -1,11 +1,12 @@
 """The machine as a picture needs it: what flows to which device, and how its memory is cut."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from fractions import Fraction
 
 import msgspec
 
 from ..base.quantities import Value
+from ..base.wording import app_title, listed
 from ..catalogue.settings import catalogue
 from .facts import Facts, Gpu
 from .survey import Key
@@ -64,7 +65,9 @@ def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = N
     held = max((size for key, size in _sizes(readings, "memory.held_back")), default=0)
     shares = [MemoryShare("System", None, SYSTEM_FLOOR), MemoryShare("Held back", None, max(0, held - SYSTEM_FLOOR))]
     shared = _shared(readings, pools or {})
-    shares += [MemoryShare(f"Pool of {_listed(sizes)}", None, max(sizes.values())) for sizes in shared]
+    shares += [
+        MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values())) for sizes in shared
+    ]
     sharing = {app for sizes in shared for app in sizes}
     for app in dict.fromkeys(key[1] for key in readings if key[1]):
         parts = [part for part in _of(readings, app) if part.name != POOL or app not in sharing]
@@ -81,11 +84,6 @@ def _shared(readings: Readings, pools: Mapping[str, str]) -> list[dict[str, int]
         if app and app in pools:
             by_pool.setdefault(pools[app], {})[app] = size
     return [sizes for sizes in by_pool.values() if len(sizes) > 1]
-
-
-def _listed(apps: Iterable[str]) -> str:
-    *first, last = [app.capitalize() for app in sorted(apps)]
-    return f"{', '.join(first)} and {last}"
 
 
 def _of(readings: Readings, app: str) -> Iterator[MemoryShare]:

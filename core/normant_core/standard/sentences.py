@@ -5,6 +5,7 @@ from typing import Any
 
 import msgspec
 
+from ..base.wording import app_title, of_app
 from .rule import Layer, Rule, Standard
 
 _KIND_TOLD = {
@@ -88,8 +89,7 @@ def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
 
 def rule_sentence(rule: Rule) -> str:
     """`Held back is at least max(4 GiB, 10 % of memory.total)`."""
-    app = f" of {rule.app.capitalize()}" if rule.app else ""
-    subject = f"{rule.setting.title}{app}"
+    subject = f"{rule.setting.title}{of_app(rule.app)}"
     shown = [_operand(rule, index) for index in range(len(rule.values))]
     norm = {
         "want": lambda: f"is {shown[0]}",
@@ -144,7 +144,7 @@ def _sentences_by_place(standard: Standard) -> dict[tuple[object, ...], str]:
             sayings[place] = f"{where}{rule_sentence(rule)} ({'; '.join(more)})"
     for release in standard.releases:
         days = f" from {release.since}" * bool(release.since) + f" until {release.until}" * bool(release.until)
-        name = release.app.capitalize() if release.app else release.setting.partition(".")[0]
+        name = app_title(release.app) if release.app else release.setting.partition(".")[0]
         saying = f"{name} {release.version} is {release.standing}{days}"
         sayings["Releases", release.setting, release.app, release.version, release.since] = saying
     return sayings

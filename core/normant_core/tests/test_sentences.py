@@ -2,7 +2,8 @@
 
 from unittest import TestCase
 
-from normant_core.judging.groups import OpenFinding, groups, house_sentence, jaccard, number, title_of
+from normant_core.base.wording import number
+from normant_core.judging.groups import OpenFinding, groups, house_sentence, jaccard, title_of
 from normant_core.judging.judge import Judge
 from normant_core.judging.levels import levels, times
 from normant_core.standard.parse import parse_standard

@@ -5,7 +5,8 @@ from typing import Any
 
 import msgspec
 
-from ..judging.groups import Group, OpenFinding, groups, number
+from ..base.wording import counted, number, on_seats, opening
+from ..judging.groups import Group, OpenFinding, groups
 from ..judging.levels import in_words
 
 MOST = 20  # things that one notice tells; of more it says how many
@@ -69,10 +70,10 @@ def of_musts(findings: Sequence[OpenFinding]) -> Notice:
     """New findings of severity *must*, by cause."""
     causes = [group for together in groups(findings) for group in together]
     seats = sorted({finding.seat for finding in findings})
-    many = f"{_many(len(findings), 'must finding').capitalize()} on {_place(seats)}"
+    many = f"{opening(counted(len(findings), 'must finding'))} on {on_seats(seats)}"
     subject = causes[0].title if len(causes) == 1 else many
     are = "is" if len(findings) == 1 else "are"
-    sentence = f"{_many(len(findings), 'new finding').capitalize()} that must be settled {are} open on {_place(seats)}."
+    sentence = f"{opening(counted(len(findings), 'new finding'))} that must be settled {are} open on {on_seats(seats)}."
     return Notice(
         MUST, _line(subject), sentence, tuple(_thing(cause) for cause in causes[:MOST]), (), len(causes[MOST:])
     )
@@ -80,7 +81,7 @@ def of_musts(findings: Sequence[OpenFinding]) -> Notice:
 
 def of_round(sentence: str, things: Sequence[Thing], overnight: Sequence[str]) -> Notice:
     """The round as one message: its sentence, what wants a decision, what changed."""
-    wants = _many(len(things), "thing").capitalize() if things else "Nothing"
+    wants = opening(counted(len(things), "thing")) if things else "Nothing"
     subject = f"{wants} {'want' if len(things) > 1 else 'wants'} a decision"
     lines = tuple(overnight[:MOST])
     if len(overnight) > MOST:
@@ -103,14 +104,6 @@ def _line(text: str) -> str:
     """In one line that a letter's head can hold."""
     line = " ".join(text.split())
     return line if len(line) <= LONGEST else line[: LONGEST - 1] + "…"
-
-
-def _many(count: int, what: str) -> str:
-    return f"{number(count)} {what}{'' if count == 1 else 's'}"
-
-
-def _place(seats: Sequence[str]) -> str:
-    return seats[0] if len(seats) == 1 else f"{number(len(seats))} seats"
 
 
 def _named(thing: Thing) -> str:

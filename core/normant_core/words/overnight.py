@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import msgspec
 
+from ..base.wording import counted, of_app
 from ..catalogue.settings import catalogue
-from ..judging.groups import number
 from ..seat.survey import Key
 
 DAYS = 14  # how far back a rhythm is looked for
@@ -93,9 +93,8 @@ def _step(episodes: Sequence[Episode], since: dt.datetime, until: dt.datetime) -
 
 
 def _happening(how: str, by: str, key: Key, seats: list[str]) -> Happened:
-    app = f" of {key[1].capitalize()}" if key[1] else ""
-    place = ", ".join(seats) if len(seats) <= _NAMED else f"{number(len(seats))} seats"
-    title = f"{catalogue()[key[0]].title}{app} {_HOW[how]} on {place}, {BY[by]}"
+    place = ", ".join(seats) if len(seats) <= _NAMED else counted(len(seats), "seat")
+    title = f"{catalogue()[key[0]].title}{of_app(key[1])} {_HOW[how]} on {place}, {BY[by]}"
     return Happened(how, by, *key, title, tuple(seats))
 
 

@@ -7,7 +7,7 @@ import msgspec
 
 from normant.seats.floor import places_of
 from normant.seats.models import Seat
-from normant_core.judging.groups import number
+from normant_core.base.wording import counted, number, opening
 from normant_core.plan.errands import Errand as CoreErrand
 from normant_core.plan.errands import way
 
@@ -71,14 +71,13 @@ def errand_object(errand: Errand) -> dict[str, Any]:
 
 def _sentence(errands: Iterable[Errand]) -> str:
     """`Four errands at three seats, about an hour of work; one is signed off and waits for its survey.`"""
-    listed = list(errands)
-    if not listed:
+    known = list(errands)
+    if not known:
         return "Nothing has to be done by hand."
-    seats = len({errand.seat_id for errand in listed})
-    minutes = sum(errand.work["minutes"] for errand in listed if errand.state == "open")
-    signed = sum(errand.state == "signed" for errand in listed)
-    many = f"{number(len(listed))} errand{'' if len(listed) == 1 else 's'}".capitalize()
-    where = f"{many} at {number(seats)} seat{'' if seats == 1 else 's'}"
+    seats = len({errand.seat_id for errand in known})
+    minutes = sum(errand.work["minutes"] for errand in known if errand.state == "open")
+    signed = sum(errand.state == "signed" for errand in known)
+    where = f"{opening(counted(len(known), 'errand'))} at {counted(seats, 'seat')}"
     work = f", about {minutes} minutes of work without the way" if minutes else ""
     proof = f"; {number(signed)} signed off and waiting for the survey" if signed else ""
     return f"{where}{work}{proof}."

@@ -12,6 +12,7 @@ from django.utils import timezone
 from normant.seats.floor import places_of
 from normant.seats.views_of import views_at
 from normant.standards.current import current_edition, current_judge
+from normant_core.base.wording import counted, counted_in_figures
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.causes import Cause, causes
 from normant_core.house.cells import OFF, UNREAD, WAIVED, Cells, cells
@@ -19,7 +20,6 @@ from normant_core.house.columns import House
 from normant_core.house.verdicts import NO_NORM, Standing
 from normant_core.house.waivers import rows_waived
 from normant_core.house.waivers import waived as with_waivers
-from normant_core.judging.groups import number
 from normant_core.judging.levels import in_words
 from normant_core.seat.survey import Key
 
@@ -140,9 +140,8 @@ def _sentence(off: int, drawn: Sequence[Cells], causes_found: int) -> str:
     if not off:
         return "Every reading that can be read is in norm."
     seats = int(np.count_nonzero(np.any(np.array(drawn) & STATUS == OFF, axis=0)))
-    on = "1 seat" if seats == 1 else f"{seats:,} seats"
-    why = "one cause" if causes_found == 1 else f"{number(causes_found)} causes"
-    return f"{off:,} {'reading' if off == 1 else 'readings'} off norm on {on}, from {why}."
+    readings = counted_in_figures(off, "reading")
+    return f"{readings} off norm on {counted_in_figures(seats, 'seat')}, from {counted(causes_found, 'cause')}."
 
 
 def cell_account(seat: str, key: Key, at: dt.datetime | None) -> dict[str, Any] | None:

@@ -25,6 +25,7 @@ from normant.findings.models import Waiver
 from normant.findings.services.waive import waiver_subject
 from normant.rollouts.models import Rollout
 from normant.standards.models import Draft
+from normant_core.base.wording import counted_in_figures
 
 router = Router(tags=["calendar"])
 _signer = Signer(salt="normant.calendar")
@@ -71,7 +72,7 @@ def _rollouts() -> Iterator[Event]:
         Rollout.objects.filter(state="running").annotate(turn=Min("legs__not_before")).filter(turn__gt=timezone.now())
     )
     for rollout in waiting.annotate(seats=Count("legs")):
-        seats = "1 seat" if rollout.seats == 1 else f"{rollout.seats} seats"
+        seats = counted_in_figures(rollout.seats, "seat")
         yield _event(f"rollout-{rollout.pk}", rollout.turn, f"A rollout begins: {rollout.title}", seats)
 
 

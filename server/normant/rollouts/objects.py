@@ -5,7 +5,7 @@ from typing import Any
 
 from normant.accounts.models import User
 from normant.seats.floor import is_heard
-from normant_core.judging.groups import number
+from normant_core.base.wording import counted, number, opening
 
 from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
@@ -104,7 +104,7 @@ def _is_held_up(leg: Leg, *, heard: bool) -> bool:
 
 def _sentence(states: Counter[str]) -> str:
     """`Two of four seats settled, one stopped, one waiting.`"""
-    parts = [f"{number(states['settled'])} of {number(states.total())} seats settled".capitalize()]
+    parts = [opening(f"{number(states['settled'])} of {counted(states.total(), 'seat')} settled")]
     for state in ("moving", "stopped", "waiting", "halted"):
         if states[state]:
             parts.append(f"{number(states[state])} {state}")

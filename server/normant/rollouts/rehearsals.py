@@ -6,8 +6,8 @@ from typing import Any
 
 from normant.orders.models import Order
 from normant.seats.floor import is_heard
+from normant_core.base.wording import counted, number
 from normant_core.catalogue.settings import catalogue
-from normant_core.judging.groups import number
 
 from .models import Rehearsal
 
@@ -58,10 +58,10 @@ def _lines(order: Order, receipt: dict[str, Any]) -> Iterator[dict[str, Any]]:
 
 def _sentence(seats: Iterable[dict[str, Any]]) -> str:
     """`Of 14 seats 12 answered: 29 changes would be done, two would wait, one would be refused.`"""
-    listed = list(seats)
-    answered = [seat for seat in listed if seat["told"]]
+    asked = list(seats)
+    answered = [seat for seat in asked if seat["told"]]
     how_many = number(len(answered)) if answered else "none"
-    many = f"Of {number(len(listed))} seat{'' if len(listed) == 1 else 's'} {how_many}"
+    many = f"Of {counted(len(asked), 'seat')} {how_many}"
     counts = Counter(line["outcome"] for seat in answered for line in seat["lines"])
     words = {
         "would_do": "would be done",

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from normant.common.paper import QUIET, VALUE, Paper
 from normant.common.tables import written
+from normant_core.base.wording import app_title
 from normant_core.rollout.report import Report, ReportedChange, ReportedSeat, rows
 
 
@@ -54,7 +55,7 @@ class _Pages(Paper):
             self.sentence(line, quiet=True)
         for change in seat.changes:
             self.face("", 9.5)
-            app = f", {change.app.capitalize()}" if change.app else ""
+            app = f", {app_title(change.app)}" if change.app else ""
             self.write_down(f"{change.title}{app}: {read_back(change)}", 5)
             self.set_font(VALUE, size=8)
             self.set_text_color(*QUIET)
@@ -78,7 +79,7 @@ def of_seat(seat: ReportedSeat) -> Iterator[str]:
     if seat.begun:
         yield f"from {_moment(seat.begun)} to {_moment(seat.ended)}"
     if seat.closed:
-        yield f"closed once: {', '.join(app.capitalize() for app in seat.closed)}"
+        yield f"closed once: {', '.join(map(app_title, seat.closed))}"
     if seat.message:
         yield seat.message
     if seat.measured:

@@ -8,7 +8,7 @@ from normant.errands.listing import errands_of
 from normant.findings.models import Finding
 from normant.orders.models import Order
 from normant.seats.models import Seat
-from normant_core.judging.groups import number
+from normant_core.base.wording import app_title, counted, listed, number, opening
 from normant_core.orders.kinds import AskClose, AskRestart, parse_order
 from normant_core.plan.plan import SeatPlan
 
@@ -89,10 +89,8 @@ def _sentence(planned: list[dict[str, Any]]) -> str:
     count = sum(len(leg["plan"]["changes"]) for leg in planned)
     if not count:
         return "Nothing is planned here."
-    apps = list(dict.fromkeys(app.capitalize() for leg in planned for app in leg["closes"]))
-    sentence = f"{number(count)} setting{' is' if count == 1 else 's are'} going to be changed here".capitalize()
-    return (
-        f"{sentence}; {' and '.join(apps)} {'has' if len(apps) == 1 else 'have'} to be closed for it."
-        if apps
-        else f"{sentence}."
-    )
+    apps = list(dict.fromkeys(app_title(app) for leg in planned for app in leg["closes"]))
+    sentence = f"{opening(counted(count, 'setting is', 'settings are'))} going to be changed here"
+    if not apps:
+        return f"{sentence}."
+    return f"{sentence}; {listed(apps)} {'has' if len(apps) == 1 else 'have'} to be closed for it."

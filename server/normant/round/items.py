@@ -16,6 +16,7 @@ from normant.findings.services.waive import seats_of, waiver_subject
 from normant.rollouts.models import Leg, Rollout
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
+from normant_core.base.wording import of_app
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED
 from normant_core.judging.groups import Group, OpenFinding, groups, house_sentence, title_of
@@ -156,10 +157,9 @@ def _flapping(
 ) -> dict[str, Any]:
     places = [f for f in open_ if _place(f) == (flap.seat, flap.setting, flap.app)]
     own = [OpenFinding(f.id, f.seat, verdicts.get(f.id, f.verdict)) for f in places]
-    app = f" of {flap.app.capitalize()}" if flap.app else ""
     return {
         "kind": "flapping",
-        "title": f"{catalogue()[flap.setting].title}{app} comes and goes on {flap.seat}",
+        "title": f"{catalogue()[flap.setting].title}{of_app(flap.app)} comes and goes on {flap.seat}",
         "words": flap.sentence,
         "status": own[0].verdict.status if own else "in-norm",
         "severity": own[0].verdict.severity if own else None,
@@ -205,7 +205,7 @@ def _cause(together: list[Group], tried: dict[Place, str], own: dict[int, Verdic
 def _titles(together: list[Group]) -> str:
     """`Effects of Corrow, Held back of Plinthe`: what stands together, in a line."""
     verdicts = [group.findings[0].verdict for group in together]
-    names = [f"{catalogue()[v.setting].title}{f' of {v.app.capitalize()}' if v.app else ''}" for v in verdicts]
+    names = [f"{catalogue()[v.setting].title}{of_app(v.app)}" for v in verdicts]
     return ", ".join(dict.fromkeys(names))
 
 

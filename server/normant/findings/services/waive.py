@@ -16,6 +16,7 @@ from normant.common.seen import need_seen
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant.seats.querysets import SeatQuerySet
+from normant_core.base.wording import of_app
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import GROUPS, LONGEST, scope_text
 from normant_core.seat.survey import Key
@@ -126,8 +127,7 @@ def end_those_over() -> int:
 
 def waiver_subject(waiver: Waiver) -> str:
     """`Held back of Corrow on pan-03`."""
-    app = f" of {waiver.app.capitalize()}" if waiver.app else ""
-    return f"{catalogue()[waiver.setting].title}{app} on {scope_text(waiver.seats, waiver.groups)}"
+    return f"{catalogue()[waiver.setting].title}{of_app(waiver.app)} on {scope_text(waiver.seats, waiver.groups)}"
 
 
 def seats_of(waiver: Waiver) -> SeatQuerySet:

@@ -15,12 +15,15 @@ from normant.ledger.services.record import record
 from normant.plans.services.order_seats import order_seats
 from normant.plans.services.plan import digest, plan
 from normant.seats.models import Seat
+from normant_core.base.wording import counted_in_figures, listed
 from normant_core.plan.plan import SeatPlan
 from normant_core.rollout.schedule import Terms
 
 from ..models import Leg, Rollout
 from .advance import advance_soon
 from .news import tell_of_legs
+
+NAMED = 2  # settings that a title names
 
 
 @transaction.atomic
@@ -87,6 +90,6 @@ def start(
 def _title(plans: Sequence[SeatPlan]) -> str:
     """`Held back and Power profile back in norm on pan-03`."""
     titles = list(dict.fromkeys(change.title for made in plans for change in made.changes))
-    what = titles[0] if len(titles) == 1 else f"{titles[0]} and {titles[1]}" if len(titles) == 2 else ""
-    where = plans[0].seat if len(plans) == 1 else f"{len(plans)} seats"
-    return f"{what or f'{len(titles)} settings'} back in norm on {where}"
+    what = listed(titles) if len(titles) <= NAMED else counted_in_figures(len(titles), "setting")
+    where = plans[0].seat if len(plans) == 1 else counted_in_figures(len(plans), "seat")
+    return f"{what} back in norm on {where}"
