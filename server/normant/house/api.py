@@ -2,7 +2,6 @@
 
 from typing import Annotated, Any
 
-from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from ninja import File, Query, Router, Schema, Status
 from ninja.files import UploadedFile
@@ -18,15 +17,12 @@ from normant.common.seen import Seen
 from normant.common.tables import read_table
 from normant.findings.later import judge_seats
 from normant.ledger.services.keys import fingerprint_of
-from normant.rollouts.services.stop import release
 from normant.seats.floor import rooms_on_floor, seen_floor
 from normant.seats.models import Seat
 from normant.seats.schemas import EnrolmentOut, FloorOut
 from normant.seats.services.edit_register import (
     arrange,
     edit_seats,
-    replace,
-    retire,
     retired_faults,
     take_lines,
     would_change,
@@ -38,7 +34,9 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.seat.register import ROLES, proposed_classes, read_register
 from normant_core.seat.survey import LIMIT_BYTES
 
-from .archive import LIMIT_PACKED, name_of_archive, pack, unpack
+from .archive import LIMIT_PACKED, name_of_archive, pack
+from .services import leave_floor
+from .services.unpack import unpack
 
 router = Router(tags=["register"])
 Word = Annotated[str, Field(max_length=80)]
@@ -241,12 +239,10 @@ def arrange_floor(request: HttpRequest, given: FloorIn) -> Status[None]:
 
 
 @router.post("/seats/{name}/retire", response={204: None}, operation_id="retire_seat", auth=Needs(Permission.ENROL))
-@transaction.atomic
 def retire_seat(request: HttpRequest, name: str, given: ReasonIn) -> Status[None]:
     """Take a seat off the floor; its history stays."""
     seat = _standing(request, name)
-    release(seat)
-    retire(seat, person(request).username, reason=given.reason)
+    leave_floor.retire_seat(seat, person(request).username, reason=given.reason)
     return Status(204, None)
 
 
@@ -256,12 +252,10 @@ def retire_seat(request: HttpRequest, name: str, given: ReasonIn) -> Status[None
     operation_id="replace_seat",
     auth=Needs(Permission.ENROL, shown_once=True),
 )
-@transaction.atomic
 def replace_seat(request: HttpRequest, name: str, given: ReasonIn) -> Any:
     """A new machine takes over the seat's place: a one-time code for its agent."""
     seat = _standing(request, name)
-    release(seat)
-    fresh, code = replace(seat, person(request).username, reason=given.reason)
+    fresh, code = leave_floor.replace_seat(seat, person(request).username, reason=given.reason)
     return plain({"seat": fresh.name, "code": code, "valid_hours": 24, "key": fingerprint_of("orders")})
 
 

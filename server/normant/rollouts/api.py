@@ -13,9 +13,8 @@ from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
 from normant.findings.reading import MOST_AT_ONCE, open_findings
-from normant.ledger.services.record import record
 from normant.orders.schemas import OrderedOut
-from normant.orders.services.issue import issue_survey_now
+from normant.orders.services.survey_now import survey_now
 from normant.plans.schemas import AgainOut, PlanOut, SeatPlanOut
 from normant.plans.services.order_seats import order_object, order_seats
 from normant.plans.services.plan import digest, plan
@@ -278,11 +277,9 @@ def retry_seats(request: HttpRequest, number: int, given: SeatsIn) -> Any:
 
 
 @router.post("/seats/{name}/survey", response=OrderedOut, operation_id="survey_now", auth=Needs(Permission.CORRECT))
-def survey_now(request: HttpRequest, name: str) -> Any:
+def survey_seat_now(request: HttpRequest, name: str) -> Any:
     """Ask the seat for a survey now."""
-    seat = seat_or_404(name, person(request))
-    order = issue_survey_now(seat)
-    record(person(request).username, "survey now", seat.name, order=str(order.pk))
+    order = survey_now(seat_or_404(name, person(request)), person(request))
     return plain({"order": str(order.pk)})
 
 
