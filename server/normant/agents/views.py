@@ -12,6 +12,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 
 from normant.common.problems import Problem, wrong_method
+from normant.common.rows import row_or_404
 from normant.dialects.models import Dialect
 from normant.orders.models import Order
 from normant.orders.services.sign import public_key
@@ -140,9 +141,9 @@ def package_file(digest: str) -> Path:
 def template(request: HttpRequest, digest: str) -> HttpResponse:
     """The bytes of a template, also of one that was replaced since: an order that names it is still to be answered."""
     presence_of(token_digest(request))
-    template_ = Template.objects.filter(digest=digest).first()
-    if template_ is None:
-        raise Problem(404, "No such template", f"this house holds no template {digest[:12]}…")
+    template_ = row_or_404(
+        Template.objects.filter(digest=digest), "template", f"this house holds no template {digest[:12]}…"
+    )
     return HttpResponse(bytes(template_.body), content_type="application/octet-stream")
 
 

@@ -1,6 +1,7 @@
 """Errors over HTTP as problem documents (RFC 9457)."""
 
 import json
+import re
 from collections.abc import Iterable
 from typing import Any
 
@@ -18,12 +19,18 @@ class Problem(Exception):
         self.headers = dict(_HEADERS.get(status, {}))
 
 
+URN = "urn:normant:problem:"
 _HEADERS = {401: {"WWW-Authenticate": "Bearer"}, 429: {"Retry-After": "5"}, 503: {"Retry-After": "5"}}
+
+
+def type_of(title: str) -> str:
+    """The stable name of what is refused with this title; docs/problems.md lists them all."""
+    return URN + re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")
 
 
 def document(problem: Problem) -> dict[str, Any]:
     """The problem as its document says it."""
-    body = {"type": "about:blank", "title": problem.title, "status": problem.status, "detail": problem.detail}
+    body = {"type": type_of(problem.title), "title": problem.title, "status": problem.status, "detail": problem.detail}
     return {**body, **problem.more}
 
 

@@ -11,6 +11,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import plain
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.findings.reading import open_findings
 from normant.findings.schemas import FindingsIn
 from normant_core.plan.errands import LONGEST_STEP, MOST_STEPS, by_hand
@@ -105,9 +106,7 @@ def drop_errand(request: HttpRequest, number: int, given: DropIn) -> Any:
 
 
 def _errand_object(number: int) -> Any:
-    errand = with_all(Errand.objects.filter(pk=number)).first()
-    if errand is None:
-        raise Problem(404, "No such errand", f"there is no errand {number}")
+    errand = row_or_404(with_all(Errand.objects.filter(pk=number)), "errand", f"there is no errand {number}")
     return plain(errand_object(errand))
 
 

@@ -13,6 +13,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.common.seen import Seen
 from normant.common.tables import read_table
@@ -112,9 +113,9 @@ def keep(request: HttpRequest, given: DraftIn) -> Any:
 @router.get("/standard/drafts/{number}", response=DraftOut, operation_id="draft", auth=Needs(Permission.SEE_HOUSE))
 def draft_of(request: HttpRequest, number: int) -> Any:
     """A draft with its text."""
-    draft = Draft.objects.select_related("made_by", "approved_by").filter(pk=number).first()
-    if draft is None:
-        raise Problem(404, "No such draft", f"there is no draft {number}")
+    draft = row_or_404(
+        Draft.objects.select_related("made_by", "approved_by").filter(pk=number), "draft", f"there is no draft {number}"
+    )
     return plain(draft_object(draft, text=True))
 
 

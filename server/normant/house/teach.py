@@ -12,6 +12,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf, Moment
 from normant.dialects.models import Dialect, DialectVersion
 from normant.dialects.services.admit_dialect import keep_or_propose
@@ -244,9 +245,7 @@ def watch(request: HttpRequest, app: str, given: WatchIn) -> Any:
 )
 def watched(request: HttpRequest, order: UUID) -> Any:
     """What a seat that is watched has sent; `here` is false until it has answered."""
-    order_row = Order.objects.filter(pk=order, kind="send_files").first()
-    if order_row is None:
-        raise Problem(404, "No such order", "no seat was asked so")
+    order_row = row_or_404(Order.objects.filter(pk=order, kind="send_files"), "order", "no seat was asked so")
     receipt = order_row.receipt or {}
     if receipt and receipt["outcome"] != "done":
         raise Problem(409, "Not sent", receipt.get("message") or receipt["outcome"])

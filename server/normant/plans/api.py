@@ -11,6 +11,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.common.seen import Seen
 from normant.findings.reading import MOST_AT_ONCE, open_findings
@@ -95,9 +96,9 @@ def keep_of_draft(request: HttpRequest, given: KeepDraftPlanIn) -> Any:
 @router.get("/plans/{number}", response=OpenedPlanOut, operation_id="open_plan", auth=Needs(Permission.SEE_HOUSE))
 def open_plan(request: HttpRequest, number: int) -> Any:
     """A kept plan, with what it would settle now."""
-    kept_plan = KeptPlan.objects.select_related("kept_by").filter(pk=number).first()
-    if kept_plan is None:
-        raise Problem(404, "No such plan", f"there is no plan {number}")
+    kept_plan = row_or_404(
+        KeptPlan.objects.select_related("kept_by").filter(pk=number), "plan", f"there is no plan {number}"
+    )
     return plain(opened(kept_plan))
 
 

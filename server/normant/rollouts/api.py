@@ -11,6 +11,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.findings.reading import MOST_AT_ONCE, open_findings
 from normant.orders.schemas import OrderedOut
@@ -154,9 +155,7 @@ def plan_again(request: HttpRequest, number: int) -> Any:
 )
 def planned_on_seat(request: HttpRequest, number: int, name: str) -> Any:
     """What this rollout changes on one of its seats, native before and after."""
-    leg = _rollout(number).legs.filter(seat__name=name).first()
-    if leg is None:
-        raise Problem(404, "No such seat", f"{name} is not in rollout {number}")
+    leg = row_or_404(_rollout(number).legs.filter(seat__name=name), "seat", f"{name} is not in rollout {number}")
     return plain(leg.plan)
 
 
@@ -296,7 +295,8 @@ def _rollout_object(request: HttpRequest, number: int) -> Any:
 
 
 def _rollout(number: int) -> Rollout:
-    rollout = Rollout.objects.select_related("created_by", "approved_by", "of").filter(pk=number).first()
-    if rollout is None:
-        raise Problem(404, "No such rollout", f"there is no rollout {number}")
-    return rollout
+    return row_or_404(
+        Rollout.objects.select_related("created_by", "approved_by", "of").filter(pk=number),
+        "rollout",
+        f"there is no rollout {number}",
+    )

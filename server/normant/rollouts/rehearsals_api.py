@@ -8,7 +8,7 @@ from ninja import Router
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import plain
-from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.findings.reading import open_findings
 from normant.findings.schemas import FindingsIn
 
@@ -29,7 +29,7 @@ def try_plan(request: HttpRequest, given: FindingsIn) -> Any:
 @router.get("/rehearsals/{number}", response=RehearsalOut, operation_id="rehearsal", auth=Needs(Permission.SEE_HOUSE))
 def rehearsal(request: HttpRequest, number: int) -> Any:
     """What the seats said so far."""
-    rehearsal_row = Rehearsal.objects.select_related("made_by").filter(pk=number).first()
-    if rehearsal_row is None:
-        raise Problem(404, "No such rehearsal", f"there is no rehearsal {number}")
+    rehearsal_row = row_or_404(
+        Rehearsal.objects.select_related("made_by").filter(pk=number), "rehearsal", f"there is no rehearsal {number}"
+    )
     return plain(rehearsal_object(rehearsal_row))

@@ -12,6 +12,7 @@ from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant_core.standard.parse import parse_published
 from normant_core.standard.sentences import folklore_sentence, layer_sentences
@@ -45,9 +46,9 @@ def editions(request: HttpRequest) -> Any:
 )
 def edition_of(request: HttpRequest, number: int) -> Any:
     """One edition, whole."""
-    edition = Edition.objects.select_related("published_by").filter(number=number).first()
-    if edition is None:
-        raise Problem(404, "No such edition", f"there is no edition {number}")
+    edition = row_or_404(
+        Edition.objects.select_related("published_by").filter(number=number), "edition", f"there is no edition {number}"
+    )
     return plain(_edition_object(edition))
 
 

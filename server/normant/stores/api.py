@@ -12,7 +12,7 @@ from pydantic import Field
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
-from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf, Moment
 from normant.orders.models import Order
 from normant.orders.schemas import OrderedOut
@@ -152,7 +152,7 @@ def store_order(request: HttpRequest, name: str, order: UUID) -> Any:
 
 
 def _order(seat: Seat, order: UUID) -> Order:
-    order_row: Order | None = Order.objects.filter(pk=order, seat=seat, kind__in=KINDS).first()
-    if order_row is None:
-        raise Problem(404, "No such order", f"no store of {seat.name} was looked at so")
+    order_row: Order = row_or_404(
+        Order.objects.filter(pk=order, seat=seat, kind__in=KINDS), "order", f"no store of {seat.name} was looked at so"
+    )
     return order_row

@@ -12,7 +12,7 @@ from pydantic import Field
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import answer, plain
-from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf, Moment, NativeOut, Plain, VerdictOut
 from normant.findings.models import Finding
 from normant.findings.resident import resident
@@ -117,9 +117,7 @@ def drop(request: HttpRequest, number: int) -> Status[None]:
 @router.get("/templates/{number}/file", response=bytes, operation_id="template_file", auth=Needs(Permission.SEE_HOUSE))
 def file_of(request: HttpRequest, number: int) -> HttpResponse:
     """Its file, as it was given."""
-    template = Template.objects.filter(pk=number).first()
-    if template is None:
-        raise Problem(404, "No such template", f"there is no template {number}")
+    template = row_or_404(Template.objects.filter(pk=number), "template", f"there is no template {number}")
     answer = HttpResponse(bytes(template.body), content_type="application/octet-stream")
     answer["Content-Disposition"] = f'attachment; filename="template-{number}"'
     return answer

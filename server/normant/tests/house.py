@@ -17,6 +17,8 @@ from normant.seats.models import Seat
 from normant.seats.services.enrol import offer_enrolment, redeem
 from normant.seats.services.register import Place, register
 
+from .client import CheckedClient
+
 EXAMPLES = Path(__file__).resolve().parents[3] / "docs" / "examples"
 STANDARD = (EXAMPLES / "house.standard.toml").read_text("utf-8")
 SURVEY: dict[str, Any] = json.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
@@ -46,17 +48,17 @@ class House:
         token = AccessToken.make(user, "test")
         # Used just now: what its first use writes is not what a test counts.
         AccessToken.objects.filter(user=user).update(last_used_at=timezone.now())
-        return Client(headers={"Authorization": f"Bearer {token}"})
+        return CheckedClient(headers={"Authorization": f"Bearer {token}"})
 
     def browser(self, role: Role = Role.SUPERVISOR) -> Client:
         """Somebody of that role who signed in."""
-        client = Client()
+        client = CheckedClient()
         client.force_login(self.people[role], "django.contrib.auth.backends.ModelBackend")
         return client
 
     def agent(self, token: str = "") -> Client:
         """The agent of a seat."""
-        return Client(headers={"Authorization": f"Bearer {token or self.token}"})
+        return CheckedClient(headers={"Authorization": f"Bearer {token or self.token}"})
 
     def send(self, body: dict[str, Any] | None = None, token: str = "", **more: Any) -> Any:
         """Hand in a survey as an agent does."""

@@ -9,6 +9,7 @@ from pydantic import TypeAdapter
 
 from normant.accounts.permissions import Role
 from normant.config.management.commands.openapi import document
+from normant.config.management.commands.problems import listed
 from normant.ledger.services.sign_head import sign_head
 from normant.orders.services.issue import issue_send_files
 from normant_core.dialects import dialect
@@ -60,6 +61,10 @@ class Published(TestCase):
         committed = (DOCS / "openapi.json").read_text("utf-8").strip()
         self.assertEqual(committed, document(), "run script/schemas and commit what it writes")
 
+    def test_the_list_of_problems_is_current(self) -> None:
+        committed = (DOCS / "problems.md").read_text("utf-8").strip()
+        self.assertEqual(committed, listed().strip(), "run script/schemas and commit what it writes")
+
     def test_the_json_schemas_are_current(self) -> None:
         for name, schema in (("survey", survey.schema), ("standard", standard.schema), ("dialect", dialect.schema)):
             committed = json.loads((DOCS / "schemas" / f"{name}.json").read_text("utf-8"))
@@ -87,6 +92,7 @@ class Published(TestCase):
         for path in ("/api/v1/nothing", "/api/v2/seats", "/api/v1/agent/nothing"):
             answer = self.client.get(path)
             self.assertEqual((answer.status_code, answer["Content-Type"]), (404, "application/problem+json"))
+            self.assertIn(f"`{answer.json()['type']}`", listed())
 
 
 def _unknown(value: Any, shape: Any) -> set[str]:

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.errands.services.run_errands import prove
 from normant.findings.services.evaluate import judge_news
 from normant.ledger.services.record import record
@@ -77,9 +78,11 @@ def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str,
 def bring(raw: bytes, actor: str) -> dict[str, Any]:
     """A survey that somebody carried here from a seat without a network. Raises Problem, or DocumentError."""
     survey = parse_survey(raw)
-    seat = Seat.objects.active().filter(name=survey.seat).first()
-    if seat is None:
-        raise Problem(404, "No such seat", f"there is no seat {survey.seat}: add it to the register first")
+    seat = row_or_404(
+        Seat.objects.active().filter(name=survey.seat),
+        "seat",
+        f"there is no seat {survey.seat}: add it to the register first",
+    )
     lock("leg", [seat.name])
     presence, _ = Presence.objects.select_for_update().get_or_create(seat=seat)
     changed = _taken(presence, survey, raw, hashlib.sha256(survey.content()).digest())

@@ -6,6 +6,7 @@ from django.utils import timezone
 from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.ledger.services.record import record
 from normant.orders.services.issue import issue_survey_now
 from normant.seats.models import Seat
@@ -85,9 +86,7 @@ def _contradicted(errand: Errand) -> bool:
 
 def _open(number: int) -> Errand:
     locked = Errand.objects.select_for_update(of=("self",)).select_related("seat")
-    errand: Errand | None = locked.filter(pk=number).first()
-    if errand is None:
-        raise Problem(404, "No such errand", f"there is no errand {number}")
+    errand: Errand = row_or_404(locked.filter(pk=number), "errand", f"there is no errand {number}")
     if errand.state not in ("open", "signed"):
         raise Problem(409, "Not to be done", f"errand {number} is {errand.state}")
     return errand

@@ -10,6 +10,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.seen import need_seen, seen_of
 from normant.ledger.services.record import record
 from normant.standards.models import Draft, Edition
@@ -120,9 +121,9 @@ def seen_draft(draft: Draft) -> str:
 
 def _open(number: int, seen: str | None = None) -> Draft:
     lock("draft", [str(number)])
-    draft: Draft | None = Draft.objects.select_related("made_by", "approved_by").filter(pk=number).first()
-    if draft is None:
-        raise Problem(404, "No such draft", f"there is no draft {number}")
+    draft: Draft = row_or_404(
+        Draft.objects.select_related("made_by", "approved_by").filter(pk=number), "draft", f"there is no draft {number}"
+    )
     if draft.ended_at:
         raise Problem(409, "Ended", f"draft {number} was published or dropped: begin another from its text")
     if seen is not None:

@@ -12,6 +12,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.seen import need_seen
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
@@ -157,9 +158,7 @@ def _moved(waivers: Sequence[Waiver]) -> None:
 
 def _running(number: int) -> Waiver:
     lock("waiver", [str(number)])
-    waiver: Waiver | None = Waiver.objects.filter(pk=number).first()
-    if waiver is None:
-        raise Problem(404, "No such waiver", f"there is no waiver {number}")
+    waiver: Waiver = row_or_404(Waiver.objects.filter(pk=number), "waiver", f"there is no waiver {number}")
     if waiver.ended_at:
         raise Problem(409, "Ended", f"waiver {number} ended on {waiver.ended_at:%d %b %Y}: make a new one")
     return waiver

@@ -16,6 +16,7 @@ from django.utils import timezone
 from normant.accounts.models import User, hashed
 from normant.common.problems import Problem
 from normant.common.reach import NotReached, place_of
+from normant.common.rows import row_or_404
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant_core.words.notice import TEST, of_nothing
@@ -125,9 +126,7 @@ def add_hook(user: User, address: str) -> Hook:
 @transaction.atomic
 def drop_hook(user: User, number: int) -> None:
     """Tell this address no more. Raises Problem."""
-    hook = Hook.objects.filter(user=user, pk=number).first()
-    if hook is None:
-        raise Problem(404, "No such webhook", f"you have no webhook {number}")
+    hook = row_or_404(Hook.objects.filter(user=user, pk=number), "webhook", f"you have no webhook {number}")
     record(user.username, "drop webhook", user.username, host=urlsplit(hook.address).hostname)
     hook.delete()
 

@@ -16,6 +16,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.ledger.services.record import record
 from normant.proposals.models import Proposal
 from normant.proposals.services.propose import Wanted, propose
@@ -84,9 +85,11 @@ def _approved(fields: Mapping[str, Any], actor: str) -> Package:
 @transaction.atomic
 def withdraw_package(number: int, actor: str) -> None:
     """Plan nothing with it any more; its bytes stay for what leads back. Raises Problem."""
-    package = Package.objects.select_for_update().filter(pk=number, withdrawn_at=None).first()
-    if package is None:
-        raise Problem(404, "No such package", f"there is no package {number}, or it was withdrawn")
+    package = row_or_404(
+        Package.objects.select_for_update().filter(pk=number, withdrawn_at=None),
+        "package",
+        f"there is no package {number}, or it was withdrawn",
+    )
     package.withdrawn_at = timezone.now()
     package.save(update_fields=["withdrawn_at"])
     record(actor, "withdraw package", package.name, version=package.version, sha256=package.digest)

@@ -9,6 +9,7 @@ from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Scope
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.ledger.services.record import record
 
 MOST = 20
@@ -32,8 +33,6 @@ def make_token(user: User, name: str, scope: Scope, *, days: int) -> tuple[Acces
 @transaction.atomic
 def withdraw_token(user: User, number: int) -> None:
     """It lets nobody in any more. Raises Problem."""
-    token = AccessToken.objects.filter(user=user, pk=number).first()
-    if token is None:
-        raise Problem(404, "No such token", f"you have no token {number}")
+    token = row_or_404(AccessToken.objects.filter(user=user, pk=number), "token", f"you have no token {number}")
     record(user.username, "withdraw token", user.username, name=token.name, scope=token.scope)
     token.delete()

@@ -10,6 +10,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.seen import need_seen, seen_of
 from normant.ledger.services.record import record
 from normant_core.rollout.schedule import Terms
@@ -54,9 +55,7 @@ def seen_plan(plan: KeptPlan) -> str:
 @transaction.atomic
 def forget_plan(number: int, user: User) -> None:
     """Raises Problem where there is none."""
-    row = KeptPlan.objects.select_for_update().filter(pk=number).first()
-    if row is None:
-        raise Problem(404, "No such plan", f"there is no plan {number}")
+    row = row_or_404(KeptPlan.objects.select_for_update().filter(pk=number), "plan", f"there is no plan {number}")
     record(user.username, "forget plan", row.name)
     row.delete()
     tell("rollout", "plans")

@@ -12,6 +12,7 @@ from normant.accounts.permissions import Permission, Role
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.common.seen import need_seen, seen_of
 from normant.ledger.services.record import record
 
@@ -89,9 +90,9 @@ def refuse(number: int, user: User, *, reason: str) -> Proposal:
 
 def _waiting(number: int, user: User) -> tuple[Proposal, Execute]:
     lock("proposal", [str(number)])
-    proposal = Proposal.objects.select_related("made_by").filter(pk=number).first()
-    if proposal is None:
-        raise Problem(404, "No such proposal", f"there is no proposal {number}")
+    proposal = row_or_404(
+        Proposal.objects.select_related("made_by").filter(pk=number), "proposal", f"there is no proposal {number}"
+    )
     if proposal.decided_at:
         raise Problem(409, "Decided", f"proposal {number} was {'approved' if proposal.approved else 'refused'} already")
     permission, execute = _KINDS[proposal.kind]

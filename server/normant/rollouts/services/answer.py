@@ -9,6 +9,7 @@ from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.ledger.services.record import record
 from normant.orders.models import Order
 from normant_core.rollout.delay import latest, why_not
@@ -86,9 +87,11 @@ def _waiting(rollout: Rollout, seat: str) -> Leg:
     """The leg, locked, where it still waits."""
     lock("leg", [seat])
     Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    leg = Leg.objects.select_related("rollout", "seat").filter(rollout=rollout, seat__name=seat).first()
-    if leg is None:
-        raise Problem(404, "No such seat", f"{seat} is not in rollout {rollout.pk}")
+    leg = row_or_404(
+        Leg.objects.select_related("rollout", "seat").filter(rollout=rollout, seat__name=seat),
+        "seat",
+        f"{seat} is not in rollout {rollout.pk}",
+    )
     if leg.rollout.kind != "correct":
         raise Problem(409, "Too late", "what is put back waits for nobody")
     if leg.state != "waiting":

@@ -11,6 +11,7 @@ from django.utils import timezone
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
+from normant.common.rows import row_or_404
 from normant.dialects.current import dialects
 from normant.ledger.services.record import record
 from normant_core.base.errors import FileError
@@ -72,9 +73,11 @@ def check_template(name: str, file: str, body: bytes) -> None:
 @transaction.atomic
 def drop_template(number: int, actor: str) -> None:
     """The house wants it no more; the file is kept. Raises Problem."""
-    held = Template.objects.select_for_update().filter(pk=number, held_until=None).first()
-    if held is None:
-        raise Problem(404, "No such template", f"there is no template {number}, or it was replaced")
+    held = row_or_404(
+        Template.objects.select_for_update().filter(pk=number, held_until=None),
+        "template",
+        f"there is no template {number}, or it was replaced",
+    )
     held.held_until = timezone.now()
     held.save(update_fields=["held_until"])
     record(actor, "drop template", held.name, sha256=held.digest)
