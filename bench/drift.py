@@ -11,7 +11,8 @@ import numpy as np
 from normant_core.catalogue.settings import Kind, Setting, catalogue
 from normant_core.house.columns import Codes, House
 from normant_core.house.impact import impact
-from normant_core.house.verdicts import OFF_NORM, Case, Standing
+from normant_core.house.marks import OFF_NORM
+from normant_core.house.verdicts import Case, Standing
 from normant_core.judging.judge import Judge, View
 from normant_core.seat.facts import Application, Facts, Gpu, Memory, Seat, Volume
 from normant_core.standard.parse import parse_standard

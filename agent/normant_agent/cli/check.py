@@ -11,7 +11,8 @@ import numpy as np
 from normant_core.base.errors import DocumentError, Fault, NormantError
 from normant_core.house.columns import House
 from normant_core.house.explain import SharedVerdict, Telling
-from normant_core.house.verdicts import IN_NORM, NO_NORM, Standing
+from normant_core.house.marks import IN_NORM, NO_NORM, has_status
+from normant_core.house.verdicts import Standing
 from normant_core.judging.judge import Judge, View
 from normant_core.seat.facts import Seat
 from normant_core.seat.survey import decode, is_whole, parse_survey
@@ -55,7 +56,7 @@ def check(standard: Standard, house: House, *, every: bool) -> Iterator[Checked]
     spoken: list[list[SharedVerdict]] = [[] for _ in range(len(house))]
     for case in telling.standing.cases.values():
         marks = case.kinds.marks()
-        rows = np.flatnonzero((marks != NO_NORM) & (every | (marks % 3 != IN_NORM))).tolist()
+        rows = np.flatnonzero((marks != NO_NORM) & (every | ~has_status(marks, IN_NORM))).tolist()
         for row, line in zip(rows, telling.verdicts(case, rows), strict=True):
             spoken[row].append(line)
     for seat, lines in zip(house.rows, spoken, strict=True):

@@ -16,6 +16,7 @@ from .span import (
     Entry,
     Scalar,
     TextPreferenceFile,
+    ValueKind,
     indent_before,
     split_at,
     step,
@@ -24,7 +25,7 @@ from .span import (
 )
 
 LANGUAGE = tree_sitter.Language(tree_sitter_json.language())
-_SCALARS = {"string": "text", "number": "number", "true": "bool", "false": "bool", "null": "null"}
+_SCALARS: dict[str, ValueKind] = {"string": "text", "number": "number", "true": "bool", "false": "bool", "null": "null"}
 
 
 class JsonFile(TextPreferenceFile):

@@ -11,10 +11,21 @@ import tree_sitter
 
 from ..base.errors import FileError
 from .binary_plist import MAGIC, BinaryPlistFile
-from .span import LIMIT_DEPTH, Edit, Entry, PreferenceFile, Scalar, TextPreferenceFile, split_at, step, too_deep
+from .span import (
+    LIMIT_DEPTH,
+    Edit,
+    Entry,
+    PreferenceFile,
+    Scalar,
+    TextPreferenceFile,
+    ValueKind,
+    split_at,
+    step,
+    too_deep,
+)
 from .xml_file import after, child_elements, holdable, read_tree, tag_name, text_entry
 
-_TAGS = {"string": "text", "integer": "number", "real": "number", "date": "date", "data": "data"}
+_TAGS: dict[str, ValueKind] = {"string": "text", "integer": "number", "real": "number", "date": "date", "data": "data"}
 
 
 def read_plist(raw: bytes) -> PreferenceFile:

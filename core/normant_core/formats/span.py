@@ -7,7 +7,7 @@ from abc import ABC, abstractmethod
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
-from typing import ClassVar, Self
+from typing import ClassVar, Literal, Self
 
 import tree_sitter
 
@@ -16,7 +16,7 @@ from ..base.errors import FileError
 LIMIT_BYTES = 8 * 1024 * 1024
 LIMIT_DEPTH = 200
 LIMIT_SIGNS = 100_000  # line ends, commas, tags and equal signs
-KINDS = ("text", "number", "bool", "null", "date", "data")
+ValueKind = Literal["text", "number", "bool", "null", "date", "data"]
 
 Edit = tuple[int, int, str]
 """`text[start:end]` becomes the third: offsets in the UTF-8 text."""
@@ -24,12 +24,12 @@ Edit = tuple[int, int, str]
 
 @dataclass(frozen=True, slots=True)
 class Scalar:
-    """One value as a file says it: a kind of KINDS, and its text without quotes or escapes.
+    """One value as a file says it: its kind, and its text without quotes or escapes.
 
     Numbers are decimal, `inf` or `nan`; booleans `true` or `false`; dates ISO 8601; data base64.
     """
 
-    kind: str
+    kind: ValueKind
     raw: str
 
     @classmethod
@@ -43,7 +43,7 @@ class Scalar:
             raise FileError(f"{word[:40]!r} is a list or a table: name the values inside it one by one")
         if isinstance(value, str):
             return cls("text", value)
-        kind = "bool" if isinstance(value, bool) else "null" if value is None else "number"
+        kind: ValueKind = "bool" if isinstance(value, bool) else "null" if value is None else "number"
         return cls(kind, word.strip())
 
     @property
@@ -77,7 +77,7 @@ class Entry:
 
     at: str
     raw: str
-    kind: str
+    kind: ValueKind
     start: int
     end: int
     line: int

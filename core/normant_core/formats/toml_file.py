@@ -10,7 +10,19 @@ import tree_sitter
 import tree_sitter_toml
 
 from ..base.errors import FileError
-from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, too_deep, understood
+from .span import (
+    LIMIT_DEPTH,
+    Edit,
+    Encoded,
+    Entry,
+    Scalar,
+    TextPreferenceFile,
+    ValueKind,
+    split_at,
+    step,
+    too_deep,
+    understood,
+)
 
 _LANGUAGE = tree_sitter.Language(tree_sitter_toml.language())
 _BARE = re.compile(r"[A-Za-z0-9_-]+")
@@ -50,7 +62,8 @@ class TomlFile(TextPreferenceFile):
 
     def _entry(self, at: str, node: tree_sitter.Node, value: Any) -> Entry:
         text, line = (node.text or b"").decode(), node.start_point.row + 1
-        kind, raw, form = "text", str(value), ""
+        kind: ValueKind = "text"
+        raw, form = str(value), ""
         if isinstance(value, bool):
             kind, raw = "bool", text
         elif isinstance(value, int):

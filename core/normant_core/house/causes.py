@@ -10,7 +10,8 @@ from ..base.quantities import Value
 from ..catalogue.settings import catalogue
 from ..judging.groups import cause_title, weight_of
 from ..seat.survey import Key
-from .verdicts import NO_NORM, OFF_NORM, Case, Standing
+from .marks import OFF_NORM, has_status
+from .verdicts import Case, Standing
 
 Rows = npt.NDArray[np.int64]
 
@@ -41,7 +42,7 @@ def _causes_of(standing: Standing, case: Case, waived: Collection[int]) -> Itera
     groups: dict[tuple[int, int], int] = {}
     of_number = np.full(len(kinds.table), -1)
     for number, (mark, row) in enumerate(zip(kinds.table, kinds.tuples.sample, strict=True)):
-        if mark != NO_NORM and mark % 3 == OFF_NORM and row >= 0:
+        if has_status(mark, OFF_NORM) and row >= 0:
             of_number[number] = groups.setdefault((column.codes[row], mark), len(groups))
     if not groups:
         return

@@ -9,7 +9,8 @@ from collections.abc import Collection
 import numpy as np
 import numpy.typing as npt
 
-from .verdicts import NO_NORM, OFF_NORM, STATUSES, Case
+from .marks import NO_NORM, OFF_NORM, has_status, status_of
+from .verdicts import Case
 
 Cells = npt.NDArray[np.uint8]
 BLANK, IN_NORM, UNREAD, WAIVED, OFF = range(5)
@@ -35,8 +36,8 @@ def cell(case: Case, number: int) -> int:
     if mark == NO_NORM:
         return BLANK
     must = MUST if case.rule(mark).text.severity == "must" else 0
-    far = case.kinds.distances[number] if mark % 3 == OFF_NORM else None
-    return _STATUS[STATUSES[mark % 3]] | must | distance_code(far) << 4
+    far = case.kinds.distances[number] if has_status(mark, OFF_NORM) else None
+    return _STATUS[status_of(mark)] | must | distance_code(far) << 4
 
 
 def distance_code(distance: float | None) -> int:

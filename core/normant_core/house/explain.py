@@ -12,7 +12,8 @@ from ..judging.judge import Verdict
 from ..judging.levels import FLOOR_FAMILIES, Level, badness, level_of, place_of
 from ..seat.facts import volume_under
 from ..seat.survey import Key
-from .verdicts import NO_NORM, OFF_NORM, STATUSES, Case, Standing
+from .marks import NO_NORM, OFF_NORM, status_of
+from .verdicts import Case, Standing
 from .waivers import Waiver, rows_waived, waiver_of
 
 
@@ -103,7 +104,7 @@ class Telling:
     def _scores(self, case: Case) -> Any:
         """How bad each seat stands; -1 without a norm."""
         table = [
-            badness(STATUSES[mark % 3], case.rule(mark).text.severity, far) if mark != NO_NORM else -1.0
+            badness(status_of(mark), case.rule(mark).text.severity, far) if mark != NO_NORM else -1.0
             for mark, far in zip(case.kinds.table, case.kinds.distances, strict=True)
         ]
         codes = np.array(table)[case.kinds.tuples.view()]

@@ -14,7 +14,8 @@ from ..judging.inputs import OfFacts
 from ..seat.survey import Key
 from ..standard.rule import Rule
 from .columns import House
-from .verdicts import NO_NORM, OFF_NORM, UNREAD, Case, Standing
+from .marks import NO_NORM, OFF_NORM, UNREAD, has_status, places_of
+from .verdicts import Case, Standing
 
 HOW = ("opens", "closes", "changes", "unread")
 NAMED = 200  # seats of a part that are told by name
@@ -105,21 +106,17 @@ def _compared(before: Standing | None, after: Standing) -> tuple[list[_Moved], i
 def _moves(key: Key, was: Case | None, now: Case | None, seats: int) -> tuple[list[_Moved], int]:
     nothing = np.full(seats, NO_NORM, dtype=np.int16)
     was_marks, two = (case.kinds.marks() if case else nothing for case in (was, now))
-    off, on = _having(was_marks, OFF_NORM), _having(two, OFF_NORM)
+    off, on = has_status(was_marks, OFF_NORM), has_status(two, OFF_NORM)
     both = off & on
     other = both & (_saying(was, was_marks, now) != _saying(now, two, was)) if was and now else both
     by_how = {
         "opens": on & ~off,
-        "closes": off & ~on & ~_having(two, UNREAD),
+        "closes": off & ~on & ~has_status(two, UNREAD),
         "changes": other,
-        "unread": _having(two, UNREAD) & ~_having(was_marks, UNREAD),
+        "unread": has_status(two, UNREAD) & ~has_status(was_marks, UNREAD),
     }
     moves = [_Moved(key, how, np.flatnonzero(rows)) for how, rows in by_how.items() if rows.any()]
     return moves, int(np.count_nonzero(both & ~other))
-
-
-def _having(marks: Any, status: int) -> Any:
-    return (marks != NO_NORM) & (marks % 3 == status)
 
 
 def _saying(case: Case | None, marks: Any, other: Case | None) -> Any:
@@ -128,7 +125,7 @@ def _saying(case: Case | None, marks: Any, other: Case | None) -> Any:
     first, second = sorted((case, other), key=id)
     sayings = list(dict.fromkeys(_wording(rule) for rule in (*first.rules, *second.rules)))
     numbers = np.array([sayings.index(_wording(rule)) for rule in case.rules], dtype=np.int16)
-    return numbers[np.maximum(marks, 0) // 3]
+    return numbers[places_of(marks)]
 
 
 def _wording(rule: Rule) -> tuple[object, ...]:

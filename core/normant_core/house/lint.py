@@ -19,7 +19,8 @@ from ..standard.releases import last_day
 from ..standard.rule import Rule, Standard
 from ..standard.sentences import rule_sentence
 from .columns import House
-from .verdicts import OFF_NORM, Case, Standing
+from .marks import OFF_NORM, has_status
+from .verdicts import Case, Standing
 
 NAMED = 20  # seats that are told by name
 
@@ -148,7 +149,7 @@ def _look(standing: Standing, case: Case, number: int, row: int, seen: dict[int,
     seen[winner.number].wins = True
     name = view.seat.name
     mark = case.kinds.table[number]
-    if mark >= 0 and mark % 3 == OFF_NORM and (why := _barred(winner, scope, [rule for rule, _ in speaking])):
+    if has_status(mark, OFF_NORM) and (why := _barred(winner, scope, [rule for rule, _ in speaking])):
         seen[winner.number].barred.append(f"{name}: {why}")
     fix = _fixed(winner, scope)
     for rule, _ in speaking[1:]:

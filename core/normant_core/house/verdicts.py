@@ -16,10 +16,8 @@ from ..judging.judge import Judge, Outcome, View
 from ..seat.survey import Key
 from ..standard.rule import Layer, Rule, RuleText
 from .columns import House, Move, Tuples
+from .marks import NO_NORM, OFF_NORM, has_status, mark_of, place_of, status_of
 
-STATUSES = ("in-norm", "off-norm", "unread")
-IN_NORM, OFF_NORM, UNREAD = range(3)
-NO_NORM = -1
 Marks = npt.NDArray[np.int16]
 Identity = tuple[tuple[RuleText, str | None, str, str], ...]
 
@@ -28,10 +26,7 @@ Far = Callable[[int], float | None]
 
 
 class Kinds:
-    """How the seats that are alike in one setting stand: a mark for each number of `tuples`.
-
-    A mark is 3 times the place of the rule that made the norm (0: the strongest) plus the status; -1: no norm.
-    """
+    """How the seats that are alike in one setting stand: a mark for each number of `tuples`."""
 
     __slots__ = ("_counted", "_distances", "_far", "_judged", "_table", "identity", "tuples")
 
@@ -54,7 +49,7 @@ class Kinds:
         """For each number how far its seats are off norm; None without direction, and for what is not off norm."""
         known, sample = self._distances, self.tuples.sample
         for number in range(len(known), len(self.table)):
-            off = self.table[number] % 3 == OFF_NORM and self.table[number] != NO_NORM and sample[number] >= 0
+            off = has_status(self.table[number], OFF_NORM) and sample[number] >= 0
             known.append(self._far(sample[number]) if off else None)
         return known
 
@@ -64,7 +59,7 @@ class Kinds:
 
     def having(self, status: int) -> list[bool]:
         """For each number whether its seats have this status."""
-        return [mark != NO_NORM and mark % 3 == status for mark in self.table]
+        return [has_status(mark, status) for mark in self.table]
 
     def off(self) -> int:
         """How many seats are off norm."""
@@ -84,7 +79,7 @@ class Case:
 
     def rule(self, mark: int) -> Rule:
         """The rule that made the norm."""
-        return self.rules[mark // 3]
+        return self.rules[place_of(mark)]
 
     def mark(self, row: int) -> int:
         """How one seat stands."""
@@ -94,7 +89,7 @@ class Case:
         """As a judge says it."""
         if mark == NO_NORM:
             return None
-        return Outcome(*self.key, STATUSES[mark % 3], self.rule(mark).number)
+        return Outcome(*self.key, status_of(mark), self.rule(mark).number)
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,4 +182,4 @@ def _identity(rule: Rule, layers: tuple[Layer, ...]) -> tuple[RuleText, str | No
 def _mark(outcome: Outcome | None, places: Mapping[int, int]) -> int:
     if outcome is None:
         return NO_NORM
-    return 3 * places[outcome.rule] + STATUSES.index(outcome.status)
+    return mark_of(places[outcome.rule], outcome.status)

@@ -10,7 +10,8 @@ from ..base.wording import listed
 from ..judging.judge import Verdict
 from ..seat.facts import Seat
 from ..seat.survey import Key
-from .verdicts import NO_NORM, OFF_NORM, Case, Standing
+from .marks import OFF_NORM, has_status
+from .verdicts import Case, Standing
 
 LONGEST = dt.timedelta(days=366)  # what is accepted for longer than a year belongs into the standard
 WARNED = dt.timedelta(days=3)  # before the end
@@ -68,11 +69,7 @@ def rows_waived(standing: Standing, waivers: Iterable[Waiver]) -> dict[Key, set[
 
 
 def _rows(case: Case, waiver: Waiver, standing: Standing) -> set[int]:
-    off = {
-        mark
-        for mark in case.kinds.table
-        if mark != NO_NORM and mark % 3 == OFF_NORM and not case.rule(mark).text.locked
-    }
+    off = {mark for mark in case.kinds.table if has_status(mark, OFF_NORM) and not case.rule(mark).text.locked}
     rows = range(len(standing.house)) if not waiver.seats else standing.house.numbers(waiver.seats)
     reached = (row for row in rows if case.mark(row) in off)
     return {row for row in reached if waiver.reaches(standing.house.rows[row].seat)}

@@ -3,7 +3,7 @@
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 
@@ -13,10 +13,12 @@ from ..rules.emit import FAST_FAILURES, Shared
 from ..rules.evaluate import Missing, Scope, evaluate
 from ..seat.facts import Application, Facts, Seat, volume_under
 from ..seat.survey import Key, Store, Survey, Unreadable
-from ..standard.rule import Rule, Standard
+from ..standard.rule import Rule, Severity, Standard
 from .compiled import Fast, compiled, is_compiled, predicate
 from .inputs import Input, inputs_of
 from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
+
+Status = Literal["in-norm", "off-norm", "unread", "waived"]
 
 
 class Link(msgspec.Struct, frozen=True):
@@ -32,8 +34,8 @@ class Verdict(msgspec.Struct, frozen=True, omit_defaults=True):
 
     setting: str
     app: str | None
-    status: str
-    severity: str
+    status: Status
+    severity: Severity
     reading: Plain
     reading_shown: str
     norm: Norm
@@ -59,7 +61,7 @@ class Outcome(msgspec.Struct, frozen=True, gc=False):
 
     setting: str
     app: str | None
-    status: str
+    status: Status
     rule: int
 
 
@@ -277,10 +279,10 @@ class Judge:
     def _slow(self, scope: Scope, setting: str, layers: tuple[Any, ...]) -> Iterator[Outcome]:
         for rule, applies in self._speaking(scope, setting, layers)[:1]:
             met = self._status(rule, applies, scope)
-            status = "unread" if isinstance(met, Missing) else "in-norm" if met else "off-norm"
+            status: Status = "unread" if isinstance(met, Missing) else "in-norm" if met else "off-norm"
             yield Outcome(setting, scope.app_id, status, rule.number)
 
-    def _verdict(self, rule: Rule, scope: Scope, status: str, rules: list[Rule], *, reason: str = "") -> Verdict:
+    def _verdict(self, rule: Rule, scope: Scope, status: Status, rules: list[Rule], *, reason: str = "") -> Verdict:
         setting, off = rule.setting, status == "off-norm"
         fix = fix_value(rule, scope, rules) if off else None
         plain = None if scope.reading is None else setting.plain(scope.reading)

@@ -2,13 +2,14 @@
 
 from collections.abc import Iterable
 from functools import lru_cache
+from typing import Literal
 
 import msgspec
 
 from ..base.wording import counted_in_figures
 from ..catalogue.settings import catalogue
 from ..seat.survey import Key
-from .judge import Verdict
+from .judge import Status, Verdict
 
 FLOOR_FAMILIES = ("engine", "memory", "stores", "power", "driver")
 _SEVERITY = {"must": 3, "should": 2, "advise": 1}
@@ -19,7 +20,7 @@ class Level(msgspec.Struct, frozen=True):
     """What a gauge shows; `distance` in octaves, None without direction; `words` is its spoken text."""
 
     family: str
-    status: str
+    status: Status | Literal["no-norm"]
     severity: str
     distance: float | None
     count: int

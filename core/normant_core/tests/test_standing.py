@@ -8,7 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from normant_core.house.columns import House
-from normant_core.house.verdicts import STATUSES, Standing
+from normant_core.house.marks import status_of
+from normant_core.house.verdicts import Standing
 from normant_core.judging.judge import Judge, View
 from normant_core.seat.facts import Application, Facts, Gpu, Memory, Seat, Volume
 from normant_core.seat.survey import Store, Unreadable
@@ -243,7 +244,7 @@ class AsSeatBySeat(unittest.TestCase):
         standing = Standing(House(views), Judge(parse_standard(text)))
         moved = standing.put(0, {("memory.held_back", "corrow"): 9 * GIB, ("power.profile", None): "performance"})
         self.assertEqual(
-            [(c.key[0], STATUSES[b % 3], STATUSES[a % 3]) for c, b, a in moved],
+            [(c.key[0], status_of(b), status_of(a)) for c, b, a in moved],
             [("memory.held_back", "off-norm", "in-norm")],
         )
         self.assertEqual(

@@ -75,8 +75,8 @@ def _sentence(errands: Iterable[Errand]) -> str:
     if not known:
         return "Nothing has to be done by hand."
     seats = len({errand.seat_id for errand in known})
-    minutes = sum(errand.work["minutes"] for errand in known if errand.state == "open")
-    signed = sum(errand.state == "signed" for errand in known)
+    minutes = sum(errand.work["minutes"] for errand in known if errand.state == Errand.State.OPEN)
+    signed = sum(errand.state == Errand.State.SIGNED for errand in known)
     where = f"{opening(counted(len(known), 'errand'))} at {counted(seats, 'seat')}"
     work = f", about {minutes} minutes of work without the way" if minutes else ""
     proof = f"; {number(signed)} signed off and waiting for the survey" if signed else ""

@@ -17,7 +17,14 @@ class Errand(models.Model):
     survey has yet to prove it.
     """
 
-    STATES = ("held", "open", "signed", "done", "dropped")
+    class State(models.TextChoices):
+        """Whether it waits, is to be done, or has ended, and how."""
+
+        HELD = "held"
+        OPEN = "open"
+        SIGNED = "signed"
+        DONE = "done"
+        DROPPED = "dropped"
 
     seat = models.ForeignKey(Seat, on_delete=models.PROTECT, related_name="errands")
     rollout = models.ForeignKey("rollouts.Rollout", null=True, on_delete=models.SET_NULL, related_name="errands")
@@ -26,7 +33,7 @@ class Errand(models.Model):
     note = models.CharField(max_length=500, blank=True, default="")  # from whoever gave it
     made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
     made_at = models.DateTimeField(auto_now_add=True)
-    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="open")
+    state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.OPEN)
     message = models.CharField(max_length=300, blank=True, default="")  # what came of it
     signed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+")
     signed_at = models.DateTimeField(null=True)

@@ -17,7 +17,8 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.house.causes import Cause, causes
 from normant_core.house.cells import OFF, UNREAD, WAIVED, Cells, cells
 from normant_core.house.columns import House
-from normant_core.house.verdicts import NO_NORM, Standing
+from normant_core.house.marks import NO_NORM
+from normant_core.house.verdicts import Standing
 from normant_core.house.waivers import rows_waived
 from normant_core.house.waivers import waived as with_waivers
 from normant_core.judging.levels import in_words

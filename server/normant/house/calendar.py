@@ -69,7 +69,9 @@ def _events() -> Iterator[Event]:
 def _rollouts() -> Iterator[Event]:
     """Those that wait for their hour."""
     waiting = (
-        Rollout.objects.filter(state="running").annotate(turn=Min("legs__not_before")).filter(turn__gt=timezone.now())
+        Rollout.objects.filter(state=Rollout.State.RUNNING)
+        .annotate(turn=Min("legs__not_before"))
+        .filter(turn__gt=timezone.now())
     )
     for rollout in waiting.annotate(seats=Count("legs")):
         seats = counted_in_figures(rollout.seats, "seat")

@@ -91,7 +91,7 @@ class House(Collector):
     def _rollouts(self) -> Metric:
         family = GaugeMetricFamily("normant_rollouts", "rollouts by state", labels=["state"])
         counted = dict(Rollout.objects.values_list("state").annotate(Count("pk")))
-        for state in Rollout.STATES:
+        for state in Rollout.State.values:
             family.add_metric([state], counted.get(state, 0))
         return family
 

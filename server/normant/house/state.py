@@ -62,7 +62,7 @@ def worker_heard_at() -> dt.datetime | None:
 def stands_still() -> list[str]:
     """What no seat and nobody gets until one runs again."""
     unjudged = Presence.objects.filter(unjudged_since__isnull=False).count()
-    running = Rollout.objects.filter(state="running").count()
+    running = Rollout.objects.filter(state=Rollout.State.RUNNING).count()
     unsigned = Order.objects.unsigned().count()
     counted = (
         (unjudged, "seat whose survey is not judged", "seats whose surveys are not judged"),

@@ -57,13 +57,18 @@ class SentNotice(models.Model):
 class Delivery(models.Model):
     """One way that a notice goes: by mail, or to a hook."""
 
-    STATES = ("waiting", "sent", "failed")
+    class State(models.TextChoices):
+        """Whether it is still tried, and what came of it."""
+
+        WAITING = "waiting"
+        SENT = "sent"
+        FAILED = "failed"
 
     notice = models.ForeignKey(SentNotice, on_delete=models.CASCADE, related_name="deliveries")
     hook = models.ForeignKey(Hook, null=True, on_delete=models.SET_NULL)
     to = models.CharField(max_length=500)
     by = models.CharField(max_length=10, choices=[(b, b) for b in ("mail", "hook")])
-    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="waiting")
+    state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.WAITING)
     tries = models.PositiveSmallIntegerField(default=0)
     fault = models.CharField(max_length=300, blank=True, default="")
     moved_at = models.DateTimeField(default=timezone.now)

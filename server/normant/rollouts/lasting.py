@@ -13,7 +13,7 @@ from normant_core.plan.plan import SeatPlan
 from normant_core.rollout.lasting import Corrected, Interval, lasting_corrections
 from normant_core.seat.survey import Key
 
-from .models import Leg
+from .models import Leg, Rollout
 
 LOOKED_BACK = dt.timedelta(days=90)
 MOST = 5000  # legs that are looked at, the newest
@@ -22,7 +22,9 @@ MOST = 5000  # legs that are looked at, the newest
 def stayed_put(rollout: int | None = None) -> list[dict[str, Any]]:
     """Every setting that rollouts (or this one) corrected in the last three months."""
     now = timezone.now()
-    legs = Leg.objects.filter(state="settled", rollout__kind="correct", ended_at__gt=now - LOOKED_BACK)
+    legs = Leg.objects.filter(
+        state=Leg.State.SETTLED, rollout__kind=Rollout.Kind.CORRECT, ended_at__gt=now - LOOKED_BACK
+    )
     if rollout is not None:
         legs = legs.filter(rollout=rollout)
     corrected = [

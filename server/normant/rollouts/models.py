@@ -14,13 +14,24 @@ STEPS = ("waiting", "checking", "saving", "applying", "restart", "reading_back",
 class Rollout(models.Model):
     """A planned set of corrections; `kind` put_back undoes the rollout that it is `of`."""
 
-    KINDS = ("correct", "put_back")
-    STATES = ("proposed", "running", "halted", "finished")
+    class Kind(models.TextChoices):
+        """What it is for."""
+
+        CORRECT = "correct"
+        PUT_BACK = "put_back"
+
+    class State(models.TextChoices):
+        """How far it is."""
+
+        PROPOSED = "proposed"
+        RUNNING = "running"
+        HALTED = "halted"
+        FINISHED = "finished"
 
     title = models.CharField(max_length=200)
-    kind = models.CharField(max_length=10, choices=[(k, k) for k in KINDS], default="correct")
+    kind = models.CharField(max_length=10, choices=[(k.value, k.value) for k in Kind], default=Kind.CORRECT)
     of = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="put_backs")
-    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="running")
+    state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.RUNNING)
     seen = models.CharField(max_length=64, blank=True, default="")  # the digest of the plan that was looked at
     terms = models.JSONField(default=dict)  # how careful it is: normant_core.rollout.schedule.Terms
     open_wave = models.PositiveSmallIntegerField(default=0)  # a person let waves up to this one begin
@@ -55,7 +66,14 @@ class Report(models.Model):
 class Leg(models.Model):
     """A rollout on one seat. `step` is how far it came; `state` whether it waits, moves or has ended, and how."""
 
-    STATES = ("waiting", "moving", "settled", "stopped", "halted")
+    class State(models.TextChoices):
+        """Whether it waits, moves, or has ended, and how."""
+
+        WAITING = "waiting"
+        MOVING = "moving"
+        SETTLED = "settled"
+        STOPPED = "stopped"
+        HALTED = "halted"
 
     rollout = models.ForeignKey(Rollout, on_delete=models.CASCADE, related_name="legs")
     seat = models.ForeignKey(Seat, on_delete=models.PROTECT, related_name="legs")
@@ -67,7 +85,7 @@ class Leg(models.Model):
     asks_waiver = models.BooleanField(default=False)
     measured = models.JSONField(null=True)  # a canary's runs before and after, and what they show
     left_out = models.BooleanField(default=False)  # for good: a rollout that is resumed goes on without it
-    state = models.CharField(max_length=10, choices=[(s, s) for s in STATES], default="waiting")
+    state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.WAITING)
     step = models.CharField(max_length=20, choices=[(s, s) for s in STEPS], default="waiting")
     message = models.TextField(blank=True, default="")
     begun_at = models.DateTimeField(null=True)

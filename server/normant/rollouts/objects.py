@@ -35,17 +35,17 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
     legs = list(rollout.legs.select_related("seat__presence").order_by("wave", "seat__room", "seat__name"))
     turns = Turns(rollout)
     written = written_by(rollout)
-    changed = seats_to_put_back(rollout) if rollout.kind == "correct" else set[int]()
-    held = [leg for leg in legs if leg.state == "waiting" and not leg.begun_at]
+    changed = seats_to_put_back(rollout) if rollout.kind == Rollout.Kind.CORRECT else set[int]()
+    held = [leg for leg in legs if leg.state == Leg.State.WAITING and not leg.begun_at]
     return {
         **rollout_row(rollout),
         "of": rollout.of_id,
         "reason": rollout.reason,
         "approved_by": rollout.approved_by.username if rollout.approved_by else None,
-        "can_approve": rollout.state == "proposed" and rollout.created_by != asks,
+        "can_approve": rollout.state == Rollout.State.PROPOSED and rollout.created_by != asks,
         "report": report.digest if report else None,
-        "can_resume": rollout.state == "halted" and kept_from_beginning(rollout).exists(),
-        "can_go_on": rollout.state == "running" and any(map(turns.waits_for_its_wave, held)),
+        "can_resume": rollout.state == Rollout.State.HALTED and kept_from_beginning(rollout).exists(),
+        "can_go_on": rollout.state == Rollout.State.RUNNING and any(map(turns.waits_for_its_wave, held)),
         "can_put_back": bool(changed),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
         "errands": rollout.errands.to_run().count(),
@@ -53,8 +53,8 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
         "legs": [
             {
                 **_leg(leg, turns),
-                "can_put_back": leg.seat_id in changed and leg.state != "moving",
-                "can_retry": rollout.state != "halted" and may_be_tried_again(leg, written),
+                "can_put_back": leg.seat_id in changed and leg.state != Leg.State.MOVING,
+                "can_retry": rollout.state != Rollout.State.HALTED and may_be_tried_again(leg, written),
             }
             for leg in legs
         ],
@@ -63,7 +63,7 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
 
 def leg_message(leg: Leg, turns: Turns) -> str:
     """What is said of a leg: what it waits for, or what came of it."""
-    if leg.state != "waiting":
+    if leg.state != Leg.State.WAITING:
         return leg.message
     if not leg.begun_at and (why := turns.why_waiting(leg)):
         return why
@@ -83,18 +83,18 @@ def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
         "message": message,
         "moved_at": leg.moved_at,
         "ended_at": leg.ended_at,
-        "troubled": leg.state == "stopped"
+        "troubled": leg.state == Leg.State.STOPPED
         or _wants_leave(leg)
-        or (leg.state == "waiting" and _is_held_up(leg, heard=heard)),
-        "objection": leg.objection if leg.state == "waiting" else "",
+        or (leg.state == Leg.State.WAITING and _is_held_up(leg, heard=heard)),
+        "objection": leg.objection if leg.state == Leg.State.WAITING else "",
         "asks_waiver": leg.asks_waiver,
-        "put_off": leg.put_off if leg.state == "waiting" and not leg.begun_at else 0,
+        "put_off": leg.put_off if leg.state == Leg.State.WAITING and not leg.begun_at else 0,
     }
 
 
 def _wants_leave(leg: Leg) -> bool:
     """Whether something was installed, and somebody at the seat has to let the machine start again."""
-    return leg.state == "moving" and leg.step == "restart" and bool(leg.message)
+    return leg.state == Leg.State.MOVING and leg.step == "restart" and bool(leg.message)
 
 
 def _is_held_up(leg: Leg, *, heard: bool) -> bool:
@@ -105,7 +105,7 @@ def _is_held_up(leg: Leg, *, heard: bool) -> bool:
 def _sentence(states: Counter[str]) -> str:
     """`Two of four seats settled, one stopped, one waiting.`"""
     parts = [opening(f"{number(states['settled'])} of {counted(states.total(), 'seat')} settled")]
-    for state in ("moving", "stopped", "waiting", "halted"):
+    for state in (Leg.State.MOVING, Leg.State.STOPPED, Leg.State.WAITING, Leg.State.HALTED):
         if states[state]:
             parts.append(f"{number(states[state])} {state}")
     return ", ".join(parts) + "."

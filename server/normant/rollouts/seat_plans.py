@@ -12,7 +12,7 @@ from normant_core.base.wording import app_title, counted, listed, number, openin
 from normant_core.orders.kinds import AskClose, AskRestart, parse_order
 from normant_core.plan.plan import SeatPlan
 
-from .models import Leg
+from .models import Leg, Rollout
 from .objects import leg_message
 from .services.advance import Turns
 from .services.answer import last_moment, may_be_put_off
@@ -24,7 +24,7 @@ LAST = 5  # of what was done
 def seat_plans(seat: Seat) -> dict[str, Any]:
     """What is planned on a seat, and what was done there last."""
     legs = Leg.objects.filter(seat=seat).select_related("rollout__created_by", "seat__presence")
-    coming = legs.filter(ended_at=None).exclude(rollout__state="proposed").order_by("rollout")
+    coming = legs.filter(ended_at=None).exclude(rollout__state=Rollout.State.PROPOSED).order_by("rollout")
     done = legs.filter(ended_at__isnull=False).order_by("-ended_at")[:LAST]
     planned = [_planned(leg) for leg in coming]
     return {
@@ -51,7 +51,7 @@ def _planned(leg: Leg) -> dict[str, Any]:
         "message": leg_message(leg, Turns(leg.rollout)),
         "objection": leg.objection,
         "asks_waiver": leg.asks_waiver,
-        "may_put_off": leg.rollout.kind == "correct" and may_be_put_off(leg),
+        "may_put_off": leg.rollout.kind == Rollout.Kind.CORRECT and may_be_put_off(leg),
         "latest": last_moment(leg),
         "closes": plan.closes,
         "reasons": _reasons(leg.seat, plan),
@@ -80,7 +80,7 @@ def _about(leg: Leg, plan: SeatPlan) -> dict[str, Any]:
     more = len(titles) - 2
     named = ", ".join(titles[:2]) if more > 0 else " and ".join(titles)
     title = f"{named} and {number(more)} more" if more > 0 else named
-    undone = "Put back: " if leg.rollout.kind == "put_back" else ""
+    undone = "Put back: " if leg.rollout.kind == Rollout.Kind.PUT_BACK else ""
     return {"rollout": leg.rollout_id, "title": undone + title, "by": leg.rollout.created_by.username}
 
 

@@ -229,7 +229,7 @@ def _line(finding: OpenFinding, tried: dict[Place, str]) -> dict[str, Any]:
 def _stopped_legs() -> list[Leg]:
     """The last leg of each seat, where it stopped."""
     last = Leg.objects.order_by("seat__name", "-id").distinct("seat__name")
-    legs = Leg.objects.filter(state="stopped", rollout__kind="correct", pk__in=last.values("pk"))
+    legs = Leg.objects.filter(state=Leg.State.STOPPED, rollout__kind=Rollout.Kind.CORRECT, pk__in=last.values("pk"))
     return list(legs.select_related("seat", "rollout").order_by("seat__name"))
 
 
@@ -252,7 +252,7 @@ def _stopped(leg: Leg) -> dict[str, Any]:
 
 def _proposed() -> list[dict[str, Any]]:
     """Rollouts that wait for a second person."""
-    rows = Rollout.objects.filter(state="proposed").select_related("created_by").order_by("pk")
+    rows = Rollout.objects.filter(state=Rollout.State.PROPOSED).select_related("created_by").order_by("pk")
     return [
         {
             "kind": "proposed",
@@ -267,7 +267,7 @@ def _proposed() -> list[dict[str, Any]]:
 
 def _objections() -> list[dict[str, Any]]:
     """Seats where somebody asked that a rollout leave something as it is."""
-    legs = Leg.objects.filter(state="waiting", rollout__state="running").exclude(objection="")
+    legs = Leg.objects.filter(state=Leg.State.WAITING, rollout__state=Rollout.State.RUNNING).exclude(objection="")
     return [
         {
             "kind": "objection",
@@ -282,15 +282,15 @@ def _objections() -> list[dict[str, Any]]:
 
 def _halted() -> list[dict[str, Any]]:
     """Rollouts that halted by themselves, and that nobody has taken up."""
-    left_waiting = Leg.objects.filter(rollout=OuterRef("pk"), state="halted", left_out=False)
+    left_waiting = Leg.objects.filter(rollout=OuterRef("pk"), state=Leg.State.HALTED, left_out=False)
     taken_up = Q(put_backs__isnull=False) & ~Exists(left_waiting)
-    rows = Rollout.objects.filter(state="halted").exclude(reason="").exclude(taken_up).order_by("-pk")
+    rows = Rollout.objects.filter(state=Rollout.State.HALTED).exclude(reason="").exclude(taken_up).order_by("-pk")
     return [
         {
             "kind": "halted",
             "title": f"Halted: {rollout.title}",
             "words": rollout.reason,
-            "seats": [leg.seat.name for leg in rollout.legs.all() if leg.state == "halted"],
+            "seats": [leg.seat.name for leg in rollout.legs.all() if leg.state == Leg.State.HALTED],
             "rollout": rollout.pk,
         }
         for rollout in rows.prefetch_related("legs__seat")

@@ -36,7 +36,14 @@ def give_errands(
         if work is None or finding.pk in at_hand:
             continue
         about = {"seat": finding.seat, "finding": finding, "rollout_id": rollout}
-        made.append(Errand(**about, work=msgspec.to_builtins(work), made_by=user, state="held" if held else "open"))
+        made.append(
+            Errand(
+                **about,
+                work=msgspec.to_builtins(work),
+                made_by=user,
+                state=Errand.State.HELD if held else Errand.State.OPEN,
+            )
+        )
     Errand.objects.bulk_create(made)
     if made:
         seats = sorted({errand.seat.name for errand in made})

@@ -43,14 +43,14 @@ def drop(number: int, user: User, why: str) -> Errand:
 
 def release_held(rollout: int) -> None:
     """The rollout was approved: its errands are for somebody to do."""
-    Errand.objects.filter(rollout=rollout, state="held").update(state="open")
+    Errand.objects.filter(rollout=rollout, state=Errand.State.HELD).update(state=Errand.State.OPEN)
     tell("errand", "")
 
 
 def drop_held(rollout: int) -> None:
     """The rollout was withdrawn before anybody approved it."""
     fields = {"state": "dropped", "message": "Its rollout was withdrawn", "ended_at": timezone.now()}
-    Errand.objects.filter(rollout=rollout, state="held").update(**fields)
+    Errand.objects.filter(rollout=rollout, state=Errand.State.HELD).update(**fields)
 
 
 @transaction.atomic
@@ -66,9 +66,9 @@ def prove(seats: list[Seat] | None = None) -> None:
         elif errand.finding and errand.finding.closed_at:
             by = f"Signed off by {errand.signed_by.username}, and " if errand.signed_by else "Nobody signed it off; "
             _end(errand, "done", f"{by}the seat reads it in norm")
-        elif errand.state == "signed" and _contradicted(errand):
+        elif errand.state == Errand.State.SIGNED and _contradicted(errand):
             at = timezone.localtime(errand.seat.presence.taken_at)
-            errand.state = "open"
+            errand.state = Errand.State.OPEN
             errand.message = (
                 f"Signed off by {errand.signed_by.username}, but the survey of {at:%H:%M} still reads it so"
             )
@@ -87,7 +87,7 @@ def _contradicted(errand: Errand) -> bool:
 def _open(number: int) -> Errand:
     locked = Errand.objects.select_for_update(of=("self",)).select_related("seat")
     errand: Errand = row_or_404(locked.filter(pk=number), "errand", f"there is no errand {number}")
-    if errand.state not in ("open", "signed"):
+    if errand.state not in (Errand.State.OPEN, Errand.State.SIGNED):
         raise Problem(409, "Not to be done", f"errand {number} is {errand.state}")
     return errand
 

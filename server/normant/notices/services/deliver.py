@@ -26,7 +26,7 @@ class NotDelivered(Exception):
 
 def deliver(number: int) -> None:
     """Send it, once; kept is how it went. Raises NotDelivered where it is worth another try."""
-    delivery = Delivery.objects.select_related("notice", "hook").filter(pk=number, state="waiting").first()
+    delivery = Delivery.objects.select_related("notice", "hook").filter(pk=number, state=Delivery.State.WAITING).first()
     if delivery is None:
         return
     try:
@@ -38,10 +38,12 @@ def deliver(number: int) -> None:
     delivery.fault, delivery.moved_at = fault[:300], timezone.now()
     gone = delivery.by == "hook" and (delivery.hook is None or delivery.hook.gone_at is not None)
     final = gone or delivery.tries >= MOST_TRIES
-    delivery.state = "failed" if fault and final else "waiting" if fault else "sent"
+    delivery.state = (
+        Delivery.State.FAILED if fault and final else Delivery.State.WAITING if fault else Delivery.State.SENT
+    )
     delivery.save(update_fields=["tries", "fault", "moved_at", "state"])
     tell("notice", str(delivery.notice_id))
-    if delivery.state == "waiting":
+    if delivery.state == Delivery.State.WAITING:
         raise NotDelivered(fault)
 
 

@@ -29,9 +29,9 @@ OCCUPIED = "another rollout is at work on this seat"
 @transaction.atomic
 def advance(rollout: int) -> None:
     """Begin every leg that may begin: orders are written for it."""
-    waiting = Leg.objects.filter(rollout=rollout, state="waiting", begun_at=None)
+    waiting = Leg.objects.filter(rollout=rollout, state=Leg.State.WAITING, begun_at=None)
     lock("leg", waiting.values_list("seat__name", flat=True))
-    row = Rollout.objects.select_for_update(no_key=True).filter(pk=rollout, state="running").first()
+    row = Rollout.objects.select_for_update(no_key=True).filter(pk=rollout, state=Rollout.State.RUNNING).first()
     if row is None:
         return
     turn = Turns(row)
@@ -62,7 +62,7 @@ class Turns:
         self.paused = max(ended) + pause if ended and rollout.open_wave < self.wave else self.now
         self.opens = max(self.terms.begins or self.now, self.paused)
         # What is put back waits for no booking.
-        rooms = {leg.seat.room for leg in legs if leg.begun_at is None} if rollout.kind == "correct" else ()
+        rooms = {leg.seat.room for leg in legs if leg.begun_at is None} if rollout.kind == Rollout.Kind.CORRECT else ()
         self.booked = booked_rooms(rooms, self.now) if rooms else {}
 
     def may_begin(self, leg: Leg) -> bool:
@@ -130,19 +130,19 @@ def _begin(leg: Leg) -> None:
     leg.save(update_fields=["begun_at", "message", "moved_at"])
     tell("planned", leg.seat.name)
     if not measure_before(leg) and not issue_for(leg):
-        end(leg, "settled", "there was nothing to put back")
+        end(leg, Leg.State.SETTLED, "there was nothing to put back")
 
 
 def end(leg: Leg, state: str, message: str = "") -> None:
     """A leg has ended; the rollout too, with its last. Legs that waited for this seat may begin."""
     leg.state, leg.message, leg.ended_at = state, message, timezone.now()
-    if state == "settled":
+    if state == Leg.State.SETTLED:
         leg.step = "settled"
     leg.save()
     finish_if_over(leg.rollout)
     record(f"agent {leg.seat.name}", f"leg {state}", f"rollout {leg.rollout_id}", seat=leg.seat.name, message=message)
-    others = Leg.objects.filter(seat=leg.seat, state="waiting", begun_at=None).values_list("rollout", flat=True)
-    own = leg.rollout.legs.filter(state="waiting", begun_at=None).values_list("rollout", flat=True)
+    others = Leg.objects.filter(seat=leg.seat, state=Leg.State.WAITING, begun_at=None).values_list("rollout", flat=True)
+    own = leg.rollout.legs.filter(state=Leg.State.WAITING, begun_at=None).values_list("rollout", flat=True)
     for waiting in {*others, *own}:
         advance_soon(waiting)
 
@@ -162,7 +162,7 @@ def finish_if_over(rollout: Rollout) -> None:
     if rollout.legs.filter(ended_at=None).exists():
         return
     ended = Rollout.objects.filter(pk=rollout.pk, ended_at=None)
-    ended.filter(state="running").update(state="finished")  # one that was halted stays halted
+    ended.filter(state=Rollout.State.RUNNING).update(state=Rollout.State.FINISHED)  # one that was halted stays halted
     if ended.update(ended_at=timezone.now()):
         make_report(rollout.pk)
         if rollout.of_id:
@@ -190,10 +190,10 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
     if measured and not orders:
         _change_what_was_measured(leg)
     elif wrong:
-        end(leg, "stopped", "; ".join(_receipt_message(receipt) for receipt in wrong))
-    elif leg.rollout.kind == "put_back":
+        end(leg, Leg.State.STOPPED, "; ".join(_receipt_message(receipt) for receipt in wrong))
+    elif leg.rollout.kind == Rollout.Kind.PUT_BACK:
         message = "; ".join(o.receipt["message"] for o in orders if o.receipt.get("message"))
-        end(leg, "settled", message or "put back byte for byte")
+        end(leg, Leg.State.SETTLED, message or "put back byte for byte")
     else:
         _settle_by_findings(leg, orders, measured, taken_at=taken_at)
     tell_of_leg(leg)
@@ -201,10 +201,10 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
 
 def _change_what_was_measured(leg: Leg) -> None:
     """The turn goes on, unless the rollout was halted meanwhile: nothing of it was changed yet."""
-    if leg.rollout.state == "halted":
-        end(leg, "halted", "halted before anything was changed")
+    if leg.rollout.state == Rollout.State.HALTED:
+        end(leg, Leg.State.HALTED, "halted before anything was changed")
         return
-    leg.state, leg.step, leg.message = "waiting", "waiting", ""
+    leg.state, leg.step, leg.message = Leg.State.WAITING, "waiting", ""
     leg.save(update_fields=["state", "step", "message", "moved_at"])
     issue_for(leg)
 
@@ -214,9 +214,9 @@ def _settle_by_findings(leg: Leg, orders: list[Order], measured: list[Order], *,
     still = [f for f in Finding.objects.open().filter(seat=leg.seat) if (f.setting, f.app) in keys]
     if not still:
         if not measure_after(leg, measured):
-            end(leg, "settled", shown_by(leg, measured))
+            end(leg, Leg.State.SETTLED, shown_by(leg, measured))
     elif taken_at and taken_at > max(dt.datetime.fromisoformat(o.receipt["at"]) for o in orders if o.receipt):
-        end(leg, "stopped", "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
+        end(leg, Leg.State.STOPPED, "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
     else:
         leg.message = "written and read back; waiting for the next survey"
         leg.save(update_fields=["message", "moved_at"])

@@ -69,7 +69,7 @@ def leave_out(rollout: Rollout, seat: str, user: User) -> None:
     stays = "; what was written stays" if Order.objects.that_changed().filter(leg=leg).exists() else ""
     record(user.username, "leave out", f"rollout {rollout.pk}", seat=seat)
     leg.left_out = True
-    end(leg, "halted", f"left out by {user.username}{why}{stays}")
+    end(leg, Leg.State.HALTED, f"left out by {user.username}{why}{stays}")
 
 
 def last_moment(leg: Leg) -> dt.datetime:
@@ -80,7 +80,7 @@ def last_moment(leg: Leg) -> dt.datetime:
 
 def may_be_put_off(leg: Leg) -> bool:
     """Whether once more is within the limits."""
-    return leg.state == "waiting" and not leg.objection and leg.put_off < leg.rollout.core_terms.put_off
+    return leg.state == Leg.State.WAITING and not leg.objection and leg.put_off < leg.rollout.core_terms.put_off
 
 
 def _waiting(rollout: Rollout, seat: str) -> Leg:
@@ -92,10 +92,10 @@ def _waiting(rollout: Rollout, seat: str) -> Leg:
         "seat",
         f"{seat} is not in rollout {rollout.pk}",
     )
-    if leg.rollout.kind != "correct":
+    if leg.rollout.kind != Rollout.Kind.CORRECT:
         raise Problem(409, "Too late", "what is put back waits for nobody")
-    if leg.state != "waiting":
-        reason = "it is being written at this moment" if leg.state == "moving" else f"it has {leg.state}"
+    if leg.state != Leg.State.WAITING:
+        reason = "it is being written at this moment" if leg.state == Leg.State.MOVING else f"it has {leg.state}"
         raise Problem(409, "Too late", f"{seat}: {reason}")
     return leg
 

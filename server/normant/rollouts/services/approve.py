@@ -16,11 +16,11 @@ from .news import tell_of_legs
 def approve(rollout: Rollout, user: User) -> None:
     """Let it begin. Raises Problem where it does not wait for that, or the same person planned it."""
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if row.state != "proposed":
+    if row.state != Rollout.State.PROPOSED:
         raise Problem(409, "Nothing to approve", f"this rollout is {row.state}")
     if row.created_by_id == user.pk:
         raise Problem(403, "A second person", "this house asks for a second person: somebody else has to approve it")
-    row.state, row.approved_by = "running", user
+    row.state, row.approved_by = Rollout.State.RUNNING, user
     row.save(update_fields=["state", "approved_by"])
     record(user.username, "approve rollout", f"rollout {row.pk}")
     release_held(row.pk)

@@ -5,14 +5,14 @@ from typing import Any
 from normant.orders.models import Order
 from normant_core.measure.comparison import Comparison, compare
 
-from ..models import Leg
+from ..models import Leg, Rollout
 from .issue_leg import issue_measuring
 
 
 def measure_before(leg: Leg) -> bool:
     """Have it measured as it is, where its rollout asks for that; whether it does."""
     job = leg.rollout.core_terms.measure
-    if leg.rollout.kind != "correct" or leg.wave or not job:
+    if leg.rollout.kind != Rollout.Kind.CORRECT or leg.wave or not job:
         return False
     issue_measuring(leg, job)
     return True

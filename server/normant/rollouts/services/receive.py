@@ -34,7 +34,7 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     if row.receipt or leg is None or leg.ended_at:
         return
     waits = progress.step == "waiting"
-    leg.state = "waiting" if waits else "moving"
+    leg.state = Leg.State.WAITING if waits else Leg.State.MOVING
     # A second order of the same leg does not move the bead backwards.
     leg.step = "waiting" if waits else max(leg.step, progress.step, key=STEPS.index)
     leg.message = progress.message
@@ -64,7 +64,7 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     if row.leg and row.withdrawn_at and row.kind != "measure":
         _too_late(row.leg, receipt)
     elif row.leg and not row.leg.ended_at and not row.withdrawn_at:
-        row.leg.state, row.leg.step, row.leg.message = "moving", "reading_back", ""
+        row.leg.state, row.leg.step, row.leg.message = Leg.State.MOVING, "reading_back", ""
         row.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell_of_leg(row.leg)
     if row.kind in ("list_store", "clear_store"):
@@ -100,9 +100,9 @@ def _too_late(leg: Leg, receipt: Receipt) -> None:
     if receipt.outcome in ("done", "accepted_as") and leg.ended_at is None:  # it was resumed meanwhile
         leg.orders.waiting().update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
-        end(leg, "stopped", message)
+        end(leg, Leg.State.STOPPED, message)
     elif receipt.outcome in ("done", "accepted_as"):
-        leg.state, leg.step = "stopped", "reading_back"
+        leg.state, leg.step = Leg.State.STOPPED, "reading_back"
         leg.message = message
         leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell_of_leg(leg)

@@ -42,7 +42,7 @@ def start(
     """
     lock("start", [seen])
     if there := Rollout.objects.filter(
-        seen=seen, ended_at=None, state__in=("running", "proposed"), legs__ended_at=None
+        seen=seen, ended_at=None, state__in=(Rollout.State.RUNNING, Rollout.State.PROPOSED), legs__ended_at=None
     ).first():
         if there.created_by_id != user.pk or there.terms != msgspec.to_builtins(terms):
             raise Problem(409, "Started already", f"rollout {there.pk} does this: look at it", rollout=there.pk)
@@ -60,7 +60,7 @@ def start(
         late = ", ".join(f"{seat}: {why}" for seat, why in ordered.waves.without)
         raise Problem(409, "Not all before the deadline", f"{late}. Leave these seats out, or give more time")
     kept_terms = msgspec.to_builtins(terms)
-    state = "proposed" if settings.NORMANT_SECOND_PERSON else "running"
+    state = Rollout.State.PROPOSED if settings.NORMANT_SECOND_PERSON else Rollout.State.RUNNING
     rollout = Rollout.objects.create(
         title=title or _title(plans), created_by=user, terms=kept_terms, state=state, seen=seen
     )
@@ -79,8 +79,8 @@ def start(
     if terms.errands:
         by_hand = {(p.seat, left.setting, left.app or "") for p in every for left in p.left if left.errand}
         on_errands = [f for f in findings if (f.seat.name, f.setting, f.app) in by_hand]
-        give_errands(user, on_errands, rollout=rollout.pk, held=state == "proposed")
-    done = "propose rollout" if state == "proposed" else "start rollout"
+        give_errands(user, on_errands, rollout=rollout.pk, held=state == Rollout.State.PROPOSED)
+    done = "propose rollout" if state == Rollout.State.PROPOSED else "start rollout"
     record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=kept_terms)
     advance_soon(rollout.pk)
     tell_of_legs(rollout)

@@ -26,17 +26,19 @@ def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
     """Legs that wait are withdrawn; those that are writing finish what they began. Raises Problem."""
     lock("leg", rollout.legs.filter(ended_at=None).values_list("seat__name", flat=True))
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if row.state not in ("running", "proposed"):
+    if row.state not in (Rollout.State.RUNNING, Rollout.State.PROPOSED):
         raise Problem(409, "Nothing to halt", f"this rollout is {row.state}")
-    legs = list(row.legs.filter(state="waiting").select_related("seat", "rollout"))
+    legs = list(row.legs.filter(state=Leg.State.WAITING).select_related("seat", "rollout"))
     drop_held(row.pk)
-    row.state, row.reason = "halted", reason
+    row.state, row.reason = Rollout.State.HALTED, reason
     row.save(update_fields=["state", "reason"])
     for leg in legs:
         Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
         changed = Order.objects.that_changed().filter(leg=leg).exists()
-        end(leg, "halted", "halted; what was written stays" if changed else "halted before anything was changed")
+        end(
+            leg, Leg.State.HALTED, "halted; what was written stays" if changed else "halted before anything was changed"
+        )
     finish_if_over(row)
     record(actor, "halt rollout", f"rollout {row.pk}", reason=reason)
     tell_of_legs(row)
@@ -48,15 +50,15 @@ def resume(rollout: Rollout, user: User) -> None:
     legs = kept_from_beginning(rollout)
     lock("leg", legs.values_list("seat__name", flat=True))
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
-    if row.state != "halted":
+    if row.state != Rollout.State.HALTED:
         raise Problem(409, "Nothing to resume", f"this rollout is {row.state}")
-    if settings.NORMANT_SECOND_PERSON and row.kind == "correct" and row.approved_by_id is None:
+    if settings.NORMANT_SECOND_PERSON and row.kind == Rollout.Kind.CORRECT and row.approved_by_id is None:
         raise Problem(409, "Never approved", "it was withdrawn before anybody approved it: make a new plan")
     numbers = list(legs.values_list("pk", flat=True))
     if not numbers:
         raise Problem(409, "Nothing to resume", "no seat was kept from beginning")
     _begin_anew(numbers)
-    row.state, row.reason, row.ended_at, row.resumed_at = "running", "", None, timezone.now()
+    row.state, row.reason, row.ended_at, row.resumed_at = Rollout.State.RUNNING, "", None, timezone.now()
     row.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
     record(user.username, "resume rollout", f"rollout {row.pk}", seats=len(numbers))
     advance_soon(row.pk)
@@ -76,10 +78,10 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
     if unfit := sorted(name for name, leg in legs.items() if not may_be_tried_again(leg, written)):
         message = "only what stopped before anything was changed is tried again; of the rest, make a new plan"
         raise Problem(409, "Not tried again", f"{', '.join(unfit)}: {message}")
-    if row.state == "halted":
+    if row.state == Rollout.State.HALTED:
         raise Problem(409, "Halted", "this rollout is halted: resume it first")
     _begin_anew([leg.pk for leg in legs.values()])
-    Rollout.objects.filter(pk=row.pk).update(state="running", ended_at=None)
+    Rollout.objects.filter(pk=row.pk).update(state=Rollout.State.RUNNING, ended_at=None)
     record(user.username, "try again", f"rollout {row.pk}", seats=sorted(legs))
     advance_soon(row.pk)
     tell_of_legs(row)
@@ -90,8 +92,10 @@ def go_on(rollout: Rollout, user: User) -> None:
     """Let the next wave begin now, whatever wave or pause it waits for. Raises Problem."""
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     turns = Turns(row)
-    held = [leg.wave for leg in row.legs.filter(state="waiting", begun_at=None) if turns.waits_for_its_wave(leg)]
-    if row.state != "running" or not held:
+    held = [
+        leg.wave for leg in row.legs.filter(state=Leg.State.WAITING, begun_at=None) if turns.waits_for_its_wave(leg)
+    ]
+    if row.state != Rollout.State.RUNNING or not held:
         raise Problem(409, "Nothing waits", "no seat of this rollout waits for its wave")
     row.open_wave = min(held)
     row.save(update_fields=["open_wave"])
@@ -108,7 +112,7 @@ def release(seat: Seat) -> None:
     list(Rollout.objects.select_for_update(no_key=True).filter(pk__in=open_legs.values("rollout")).order_by("pk"))
     Order.objects.waiting().filter(seat=seat).update(withdrawn_at=timezone.now())
     for leg in open_legs.select_related("seat", "rollout").order_by("pk"):
-        end(leg, "stopped", "the seat was retired")
+        end(leg, Leg.State.STOPPED, "the seat was retired")
 
 
 @transaction.atomic
@@ -118,21 +122,23 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
     Of all, what has not begun is left out for good; where seats are named, the others go on, or can be resumed.
     """
     lock("put back", [str(rollout.pk)])
-    if rollout.kind != "correct":
+    if rollout.kind != Rollout.Kind.CORRECT:
         raise Problem(409, "Nothing to put back", "this rollout is itself a putting back")
     own = rollout.legs.filter(seat__name__in=seats) if seats else rollout.legs.all()
     if missing := {*seats} - {*own.values_list("seat__name", flat=True)}:
         raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
-    if own.filter(state="moving").exists():
+    if own.filter(state=Leg.State.MOVING).exists():
         raise Problem(409, "Still moving", "a seat is being written at this moment: wait until it has ended")
-    if rollout.state == "running" and not seats:
+    if rollout.state == Rollout.State.RUNNING and not seats:
         halt(rollout, user.username)
     legs = list(own.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
     if not legs:
         raise Problem(409, "Nothing to put back", "this rollout changed nothing, or all of it was put back")
     if not seats:
-        rollout.legs.filter(state="halted").update(left_out=True)
-    made = Rollout.objects.create(title=f"Put back: {rollout.title}", kind="put_back", of=rollout, created_by=user)
+        rollout.legs.filter(state=Leg.State.HALTED).update(left_out=True)
+    made = Rollout.objects.create(
+        title=f"Put back: {rollout.title}", kind=Rollout.Kind.PUT_BACK, of=rollout, created_by=user
+    )
     Leg.objects.bulk_create(Leg(rollout=made, seat=leg.seat, plan=_reversed(leg.plan)) for leg in legs)
     record(user.username, "put back", f"rollout {rollout.pk}", rollout=made.pk, seats=[leg.seat.name for leg in legs])
     advance_soon(made.pk)
@@ -142,7 +148,7 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
 
 def kept_from_beginning(rollout: Rollout) -> QuerySet[Leg]:
     """The legs that a halt kept from beginning, and with which the rollout can go on."""
-    legs = rollout.legs.filter(state="halted", left_out=False, seat__retired_at=None)
+    legs = rollout.legs.filter(state=Leg.State.HALTED, left_out=False, seat__retired_at=None)
     return legs.exclude(pk__in=written_by(rollout))
 
 
@@ -155,19 +161,21 @@ def _begin_anew(legs: Collection[int]) -> None:
     """As if nothing had been ordered: what was, and came to nothing, counts no more."""
     now = timezone.now()
     Order.objects.filter(leg__in=legs, withdrawn_at=None).update(withdrawn_at=now)
-    fields = {"state": "waiting", "step": "waiting", "message": "", "begun_at": None, "ended_at": None}
+    fields = {"state": Leg.State.WAITING, "step": "waiting", "message": "", "begun_at": None, "ended_at": None}
     Leg.objects.filter(pk__in=legs).update(**fields, moved_at=now)
 
 
 def may_be_tried_again(leg: Leg, written: Collection[int]) -> bool:
     """Whether this leg stopped and left its seat, which is still there, as it was."""
-    return leg.state == "stopped" and leg.pk not in written and leg.seat.retired_at is None
+    return leg.state == Leg.State.STOPPED and leg.pk not in written and leg.seat.retired_at is None
 
 
 def seats_to_put_back(rollout: Rollout) -> set[int]:
     """Seats that this rollout changed, and that no putting back has restored or is about to restore."""
     changed = Order.objects.that_changed().filter(leg__rollout=rollout).values_list("seat", flat=True)
-    under_way = Leg.objects.filter(rollout__of=rollout, state__in=("waiting", "moving", "settled"))
+    under_way = Leg.objects.filter(
+        rollout__of=rollout, state__in=(Leg.State.WAITING, Leg.State.MOVING, Leg.State.SETTLED)
+    )
     return {*changed} - {*under_way.values_list("seat", flat=True)}
 
 

@@ -6,7 +6,7 @@ from django.db.models import Count
 from normant.findings.models import Finding
 from normant_core.catalogue.settings import catalogue
 
-from ..models import Rollout
+from ..models import Leg, Rollout
 from .stop import halt
 
 TOLD = 6  # seats or findings that a reason names
@@ -18,8 +18,8 @@ def halt_if_harmful(number: int) -> bool:
 
     A putting back goes on whatever happens: it is the help itself.
     """
-    rollout = Rollout.objects.filter(pk=number, state="running", kind="correct").first()
-    if rollout is None or not rollout.legs.filter(state="waiting").exists():
+    rollout = Rollout.objects.filter(pk=number, state=Rollout.State.RUNNING, kind=Rollout.Kind.CORRECT).first()
+    if rollout is None or not rollout.legs.filter(state=Leg.State.WAITING).exists():
         return False
     why = _stopped(rollout) or _must_be_settled(rollout) or _became_worse(rollout)
     if why:
@@ -32,7 +32,7 @@ def _stopped(rollout: Rollout) -> str:
     most = rollout.core_terms.halt_after
     if not most:
         return ""
-    stopped = rollout.legs.filter(state="stopped")
+    stopped = rollout.legs.filter(state=Leg.State.STOPPED)
     if rollout.resumed_at:
         stopped = stopped.filter(ended_at__gt=rollout.resumed_at)
     many = stopped.values("wave").annotate(count=Count("pk")).filter(count__gte=most).order_by("wave").first()
