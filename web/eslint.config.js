@@ -17,9 +17,27 @@ export default ts.config(
 		rules: {
 			'no-restricted-imports': [
 				'error',
-				{ patterns: [{ group: rooms.slice(at + 1).map((above) => `**/${above}/**`), message: `${room} lies below.` }] }
+				{
+					patterns: [
+						{ group: rooms.slice(at + 1).map((above) => `**/${above}/**`), message: `${room} lies below.` }
+					]
+				}
 			]
 		}
 	})),
+	// A component asks `write` and an `Acts`: how a refusal is caught and shown stands once.
+	{
+		files: ['src/parts/**', 'src/views/**'],
+		rules: {
+			'no-restricted-syntax': [
+				'error',
+				{ selector: 'CatchClause', message: 'Acts catches what is refused.' },
+				{
+					selector: 'MemberExpression[object.name="api"][property.name=/^(POST|PUT|PATCH|DELETE)$/]',
+					message: 'Every write stands in api/actions.'
+				}
+			]
+		}
+	},
 	{ ignores: ['dist', 'src/api/schema.d.ts'] }
 );

@@ -233,3 +233,15 @@ export async function everyFinding(seats: readonly string[]): Promise<Schemas['F
 	}
 	return found;
 }
+
+/** What is read once, because somebody asked for it at this moment. */
+export const read = {
+	keptPlan: (number: number) => data(api.GET('/api/v1/plans/{number}', { params: { path: { number } } })),
+	planAgain: (number: number) =>
+		data(api.GET('/api/v1/rollouts/{number}/again', { params: { path: { number } } })),
+	starter: () => data(api.GET('/api/v1/standard/starter')),
+	edition: (number: number) =>
+		data(api.GET('/api/v1/standard/editions/{number}', { params: { path: { number } } })),
+	draft: (number: number) =>
+		data(api.GET('/api/v1/standard/drafts/{number}', { params: { path: { number } } }))
+};

@@ -1,4 +1,5 @@
-import { api, data, type Schemas } from '../api/client';
+import { write } from '../api/actions';
+import type { Schemas } from '../api/client';
 import { Acts } from './acts.svelte';
 
 export const SCOPES: Record<Schemas['Scope'], string> = {
@@ -28,22 +29,20 @@ export class Account extends Acts {
 
 	async changePassword(old: string, fresh: string): Promise<boolean> {
 		this.#said = '';
-		const done = await this.do(async () => {
-			await api.PUT('/api/v1/account/password', { body: { old, new: fresh } });
-		});
+		const done = await this.do(() => write.changePassword(old, fresh));
 		this.#said = done ? 'Changed.' : '';
 		return done;
 	}
 
 	makeToken(name: string, scope: Schemas['Scope'], days: number): Promise<boolean> {
 		return this.do(async () => {
-			this.#token = await data(api.POST('/api/v1/account/tokens', { body: { name, scope, days } }));
+			this.#token = await write.makeToken(name, scope, days);
 		});
 	}
 
 	withdraw(number: number): Promise<boolean> {
 		return this.do(async () => {
-			await api.DELETE('/api/v1/account/tokens/{number}', { params: { path: { number } } });
+			await write.withdrawToken(number);
 			this.#token = undefined;
 		});
 	}

@@ -1,15 +1,25 @@
+import { Problem } from '../api/client';
 import { queryClient } from '../api/queries';
 
 /** Acts of one view, one at a time: whether one goes on, and what the last one was refused for. */
 export class Acts {
-	#refused = $state('');
+	#problem = $state.raw<Error>();
 	#busy = $state(false);
+	readonly #topic: string[];
 
-	/** `topic` is what is read anew after each. */
-	constructor(private readonly topic: string) {}
+	/** What is read anew after each: the beginning of the keys of queries; none named, nothing. */
+	constructor(...topic: string[]) {
+		this.#topic = topic;
+	}
 
+	/** Why the last one was refused; empty where it was not. */
 	get refused(): string {
-		return this.#refused;
+		return this.#problem?.message ?? '';
+	}
+
+	/** The same as the server's document tells it, where it does. */
+	get problem(): Problem | undefined {
+		return this.#problem instanceof Problem ? this.#problem : undefined;
 	}
 
 	get busy(): boolean {
@@ -17,17 +27,17 @@ export class Acts {
 	}
 
 	/** Whether it was done. */
-	protected async do(work: () => Promise<void>): Promise<boolean> {
-		[this.#busy, this.#refused] = [true, ''];
+	async do(work: () => Promise<unknown>): Promise<boolean> {
+		[this.#busy, this.#problem] = [true, undefined];
 		try {
 			await work();
 			return true;
 		} catch (error) {
-			this.#refused = (error as Error).message;
+			this.#problem = error as Error;
 			return false;
 		} finally {
 			this.#busy = false;
-			await queryClient.invalidateQueries({ queryKey: [this.topic] });
+			if (this.#topic.length) await queryClient.invalidateQueries({ queryKey: this.#topic });
 		}
 	}
 }

@@ -1,5 +1,4 @@
-import { api } from '../api/client';
-import { queryClient } from '../api/queries';
+import { write } from '../api/actions';
 import { CORRIDOR } from '../model/rooms';
 
 export type Placing = { room: string; seats: string[] };
@@ -62,7 +61,6 @@ export class Arrangement {
 	/** Keep it for everybody. */
 	async save(): Promise<void> {
 		const rooms = this.#rooms.map(({ room, seats }) => ({ room: room === CORRIDOR ? '' : room, seats }));
-		await api.PUT('/api/v1/floor', { body: { rooms, seen: this.seen } });
-		await queryClient.invalidateQueries({ queryKey: ['seat'] });
+		await write.arrangeFloor({ rooms, seen: this.seen });
 	}
 }

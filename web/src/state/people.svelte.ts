@@ -1,4 +1,5 @@
-import { api, data, type Schemas } from '../api/client';
+import { write } from '../api/actions';
+import type { Schemas } from '../api/client';
 import { Acts } from './acts.svelte';
 
 export const ROLES = ['viewer', 'editor', 'assistant', 'supervisor', 'administrator'] as const;
@@ -21,27 +22,21 @@ export class People extends Acts {
 
 	add(name: string, role: Role, seat: string): Promise<boolean> {
 		return this.do(async () => {
-			this.#link = await data(api.POST('/api/v1/people', { body: { name, role, seat } }));
+			this.#link = await write.addPerson(name, role, seat);
 		});
 	}
 
 	offerLink(person: Person): Promise<boolean> {
 		return this.do(async () => {
-			const params = { path: { name: person.name } };
-			this.#link = await data(api.POST('/api/v1/people/{name}/link', { params }));
+			this.#link = await write.offerLink(person.name);
 		});
 	}
 
 	change(person: Person, role: Role, seat: string): Promise<boolean> {
-		return this.do(async () => {
-			const params = { path: { name: person.name } };
-			await api.PATCH('/api/v1/people/{name}', { params, body: { role, seat, seen: person.seen } });
-		});
+		return this.do(() => write.changePerson(person.name, { role, seat, seen: person.seen }));
 	}
 
 	act(person: Person, what: Act): Promise<boolean> {
-		return this.do(async () => {
-			await api.POST(`/api/v1/people/{name}/${what}`, { params: { path: { name: person.name } } });
-		});
+		return this.do(() => write.toPerson(person.name, what));
 	}
 }

@@ -1,3 +1,4 @@
+import { write } from '../api/actions';
 import { api, data, type Schemas } from '../api/client';
 import { queryClient } from '../api/queries';
 
@@ -38,11 +39,11 @@ class Session {
 	}
 
 	async signIn(name: string, password: string): Promise<void> {
-		this.#who = await data(api.POST('/api/v1/session', { body: { name, password } }));
+		this.#who = await write.signIn(name, password);
 	}
 
 	async signOut(): Promise<void> {
-		await api.DELETE('/api/v1/session');
+		await write.signOut();
 		queryClient.clear();
 		await this.load();
 	}

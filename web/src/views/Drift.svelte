@@ -2,22 +2,25 @@
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { untrack } from 'svelte';
-	import { api, data, type Schemas } from '../api/client';
+	import { write } from '../api/actions';
+	import type { Schemas } from '../api/client';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/ui/Ask.svelte';
-	import Bar from '../parts/ui/Bar.svelte';
-	import DriftGrid from '../parts/drift/DriftGrid.svelte';
-	import DriftTabs from '../parts/drift/DriftTabs.svelte';
 	import { causeLinesOf, cellOf, columnsOf, isOff, linesOf, type Line } from '../model/grid';
 	import { moment } from '../model/moment';
 	import { nameOf } from '../model/names';
-	import TableLinks from '../parts/ui/TableLinks.svelte';
+	import { Acts } from '../state/acts.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { DriftCells } from '../state/drift.svelte';
 	import { listen } from '../state/keys';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
 	import { waiving } from '../state/waiving.svelte';
+	import DriftGrid from '../parts/drift/DriftGrid.svelte';
+	import DriftTabs from '../parts/drift/DriftTabs.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Bar from '../parts/ui/Bar.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
+	import TableLinks from '../parts/ui/TableLinks.svelte';
 
 	const BY = ['room', 'hardware_class', 'production', 'role'] as const;
 	const HOURS = 30 * 24;
@@ -28,7 +31,7 @@
 	const drift = new DriftCells();
 	const grid = createQuery(() => ({ ...ask.drift(at), placeholderData: keepPreviousData }));
 	let pointed = $state<{ seat: string; setting: string; app: string | null }>();
-	let refused = $state('');
+	const acts = new Acts();
 
 	const by = $derived(BY.find((name) => name === route.query.get('by')) ?? 'room');
 	const byCause = $derived(route.query.get('rows') === 'causes');
@@ -78,14 +81,11 @@
 	);
 
 	async function found(): Promise<Schemas['PlacedOut'][]> {
-		refused = '';
-		try {
-			const places = drift.places(drift.chosen.all);
-			return (await data(api.POST('/api/v1/drift/findings', { body: { places } }))).items;
-		} catch (error) {
-			refused = (error as Error).message;
-			return [];
-		}
+		let items: Schemas['PlacedOut'][] = [];
+		await acts.do(async () => {
+			items = (await write.findingsAt(drift.places(drift.chosen.all))).items;
+		});
+		return items;
 	}
 
 	async function correct(): Promise<void> {
@@ -193,7 +193,7 @@
 			>
 			<TableLinks path="/api/v1/findings" query={{ status: 'open', limit: '1000' }} />
 		</div>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		{#if drift.chosen.size}
 			<Bar
 				{says}

@@ -1,16 +1,18 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data } from '../api/client';
-	import { ask, queryClient } from '../api/queries';
-	import Ask from '../parts/ui/Ask.svelte';
-	import { moment } from '../model/moment';
+	import { write } from '../api/actions';
+	import { ask, read } from '../api/queries';
 	import { byWave } from '../model/beads';
-	import StayedPut from '../parts/rollout/StayedPut.svelte';
-	import Track from '../parts/rollout/Track.svelte';
-	import WaveOfBeads from '../parts/rollout/WaveOfBeads.svelte';
+	import { moment } from '../model/moment';
+	import { Acts } from '../state/acts.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
+	import StayedPut from '../parts/rollout/StayedPut.svelte';
+	import Track from '../parts/rollout/Track.svelte';
+	import WaveOfBeads from '../parts/rollout/WaveOfBeads.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
 
 	type Props = { number: number };
 	let { number }: Props = $props();
@@ -25,52 +27,29 @@
 
 	const rollout = createQuery(() => ask.rollout(number));
 	let opened = $state('');
-	let refused = $state('');
+	const acts = new Acts('rollout');
 
-	const path = $derived({ params: { path: { number } } });
 	const moving = $derived((rollout.data?.legs ?? []).some((leg) => leg.state === 'moving'));
 	const inSeveral = $derived((rollout.data?.legs.length ?? 0) > 1);
 	const inWaves = $derived(new Set((rollout.data?.legs ?? []).map((leg) => leg.wave)).size > 1);
 	const correcting = $derived(session.may('correct'));
 
-	async function act(what: () => Promise<unknown>): Promise<void> {
-		try {
-			await what();
-			refused = '';
-			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-	}
-
-	const approve = () => act(() => api.POST('/api/v1/rollouts/{number}/approve', path));
-	const halt = () => act(() => api.POST('/api/v1/rollouts/{number}/halt', path));
-	const resume = () => act(() => api.POST('/api/v1/rollouts/{number}/resume', path));
-	const retry = (seat: string) =>
-		act(() => api.POST('/api/v1/rollouts/{number}/retry', { ...path, body: { seats: [seat] } }));
-	const putBackOn = (seats: string[]) =>
-		act(async () => {
-			const body = { seats };
-			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', { ...path, body }));
-			route.go(`/rollouts/${made.id}`);
-		});
+	const approve = () => acts.do(() => write.toRollout(number, 'approve'));
+	const halt = () => acts.do(() => write.toRollout(number, 'halt'));
+	const resume = () => acts.do(() => write.toRollout(number, 'resume'));
+	const goOn = () => acts.do(() => write.toRollout(number, 'go-on'));
+	const retry = (seat: string) => acts.do(() => write.retry(number, [seat]));
 	const decide = (seat: string, what: 'go-ahead' | 'leave-out') =>
-		act(() =>
-			api.POST(`/api/v1/rollouts/{number}/seats/{name}/${what}`, {
-				params: { path: { number, name: seat } }
-			})
-		);
-	const goOn = () => act(() => api.POST('/api/v1/rollouts/{number}/go-on', path));
+		acts.do(() => write.decide(number, seat, what));
+	/** On these seats; none named is all. */
+	const putBackOn = (seats: string[]) =>
+		acts.do(async () => route.go(`/rollouts/${(await write.putBack(number, seats)).id}`));
+	const putBack = () => putBackOn([]);
 	const planAgain = () =>
-		act(async () => {
-			const plan = await data(api.GET('/api/v1/rollouts/{number}/again', path));
+		acts.do(async () => {
+			const plan = await read.planAgain(number);
 			if (!plan.findings.length) throw new Error('All that it was about is in norm.');
 			correction.plan(plan.findings, plan.terms, { title: plan.name });
-		});
-	const putBack = () =>
-		act(async () => {
-			const made = await data(api.POST('/api/v1/rollouts/{number}/put-back', path));
-			route.go(`/rollouts/${made.id}`);
 		});
 </script>
 
@@ -110,7 +89,7 @@
 			{/if}
 		</div>
 		{#if found.reason}<p class="mt-2 text-sienna" data-reason>{found.reason}.</p>{/if}
-		{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} class="mt-2" />
 		{#if found.errands}
 			<p class="quiet mt-2">
 				<a class="anchor underline" href="/errands"

@@ -1,24 +1,26 @@
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-	import { api, type Schemas } from '../api/client';
+	import { write } from '../api/actions';
+	import type { Schemas } from '../api/client';
 	import { ask } from '../api/queries';
-	import Ask from '../parts/ui/Ask.svelte';
-	import AskSheet from '../parts/seat/AskSheet.svelte';
-	import ClearSheet from '../parts/seat/ClearSheet.svelte';
-	import Bar from '../parts/ui/Bar.svelte';
 	import type { Facts, Store } from '../model/facts';
-	import Machine from '../parts/seat/Machine.svelte';
 	import { ago } from '../model/moment';
-	import LeaveSheet from '../parts/floor/LeaveSheet.svelte';
-	import ReadingRow from '../parts/seat/ReadingRow.svelte';
+	import { Acts } from '../state/acts.svelte';
 	import { correction } from '../state/correction.svelte';
-	import ReadSheet from '../parts/seat/ReadSheet.svelte';
-	import Strip from '../parts/seat/Strip.svelte';
 	import { listen } from '../state/keys';
-	import { Selection } from '../state/selection.svelte';
 	import { route } from '../state/route.svelte';
+	import { Selection } from '../state/selection.svelte';
 	import { session } from '../state/session.svelte';
 	import { waiving } from '../state/waiving.svelte';
+	import LeaveSheet from '../parts/floor/LeaveSheet.svelte';
+	import AskSheet from '../parts/seat/AskSheet.svelte';
+	import ClearSheet from '../parts/seat/ClearSheet.svelte';
+	import Machine from '../parts/seat/Machine.svelte';
+	import ReadingRow from '../parts/seat/ReadingRow.svelte';
+	import ReadSheet from '../parts/seat/ReadSheet.svelte';
+	import Strip from '../parts/seat/Strip.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Bar from '../parts/ui/Bar.svelte';
 
 	type Props = { name: string };
 	let { name }: Props = $props();
@@ -30,6 +32,7 @@
 	const selection = new Selection<number>();
 	let opened = $state('');
 	let asked = $state('');
+	const acts = new Acts();
 	let sheet = $state<'' | 'ask' | 'clear' | 'leave' | 'read'>('');
 
 	const rows = $derived((seat.data?.families ?? []).flatMap((family) => family.rows));
@@ -79,12 +82,7 @@
 	}
 
 	async function readNow(): Promise<void> {
-		try {
-			await api.POST('/api/v1/seats/{name}/survey', { params: { path: { name } } });
-			asked = 'asked for a survey';
-		} catch (error) {
-			asked = (error as Error).message;
-		}
+		asked = (await acts.do(() => write.askForSurvey(name))) ? 'asked for a survey' : acts.refused;
 	}
 
 	function minutes(seconds: number): string {

@@ -1,21 +1,17 @@
 <!-- Where a link leads: whoever has it sets the password, once. -->
 <script lang="ts">
-	import { api } from '../api/client';
+	import { write } from '../api/actions';
+	import { Acts } from '../state/acts.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
 
 	const link = location.hash.slice(1);
 	let password = $state('');
-	let refused = $state('');
+	const acts = new Acts();
 	let done = $state(false);
 
 	async function set(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		refused = '';
-		try {
-			await api.POST('/api/v1/session/password', { body: { link, password } });
-			done = true;
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		done = await acts.do(() => write.setPassword(link, password));
 	}
 </script>
 
@@ -38,7 +34,7 @@
 					bind:value={password}
 				/>
 			</label>
-			{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+			<Refused {acts} />
 			<button class="do justify-self-start">Set the password</button>
 		</form>
 	{/if}

@@ -1,22 +1,16 @@
 <script lang="ts">
-	import Level from '../parts/level/Level.svelte';
+	import { Acts } from '../state/acts.svelte';
 	import { session } from '../state/session.svelte';
+	import Level from '../parts/level/Level.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
 
 	let name = $state('');
 	let password = $state('');
-	let refused = $state('');
-	let busy = $state(false);
+	const acts = new Acts();
 
 	async function enter(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		busy = true;
-		try {
-			await session.signIn(name, password);
-		} catch (error) {
-			refused = (error as Error).message;
-		} finally {
-			busy = false;
-		}
+		await acts.do(() => session.signIn(name, password));
 	}
 </script>
 
@@ -35,7 +29,8 @@
 				bind:value={password}
 			/>
 		</label>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
-		<button class="do justify-self-start" disabled={busy}>{busy ? 'One moment…' : 'Sign in'}</button>
+		<Refused {acts} />
+		<button class="do justify-self-start" disabled={acts.busy}>{acts.busy ? 'One moment…' : 'Sign in'}</button
+		>
 	</form>
 </main>

@@ -2,18 +2,21 @@
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { untrack } from 'svelte';
-	import { api, data, Problem, type Schemas } from '../api/client';
-	import { ask } from '../api/queries';
-	import Ask from '../parts/ui/Ask.svelte';
-	import DraftPanel from '../parts/standard/DraftPanel.svelte';
-	import Editions from '../parts/standard/Editions.svelte';
-	import Layers from '../parts/standard/Layers.svelte';
+	import { write } from '../api/actions';
+	import { Problem, type Schemas } from '../api/client';
+	import { ask, read } from '../api/queries';
 	import { moment } from '../model/moment';
 	import { heardOf } from '../model/rooms';
-	import StandardText from '../parts/standard/StandardText.svelte';
+	import { Acts } from '../state/acts.svelte';
 	import { Draft, type Seen } from '../state/draft.svelte';
 	import { route } from '../state/route.svelte';
 	import { session } from '../state/session.svelte';
+	import DraftPanel from '../parts/standard/DraftPanel.svelte';
+	import Editions from '../parts/standard/Editions.svelte';
+	import Layers from '../parts/standard/Layers.svelte';
+	import StandardText from '../parts/standard/StandardText.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
 
 	const standard = createQuery(ask.standard);
 	const contradicted = createQuery(ask.contradicted);
@@ -23,7 +26,7 @@
 	let draft = $state.raw<Draft>();
 	let base = $state(0);
 	let kept = $state.raw<Seen | null>(null); // the draft that is open, as it was read
-	let refused = $state('');
+	const acts = new Acts();
 	let table = $state<HTMLInputElement>();
 
 	const text = $derived(draft?.text ?? '');
@@ -58,50 +61,37 @@
 		fields: Schemas['RuleEditIn']['fields'];
 		remove?: boolean;
 	}): Promise<void> {
-		refused = '';
-		try {
-			const body = { remove: false, ...change, text };
-			draft?.replace((await data(api.POST('/api/v1/standard/edit', { body }))).text);
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		await acts.do(async () => {
+			draft?.replace((await write.editRule({ remove: false, ...change, text })).text);
+		});
 	}
 
 	async function starter(): Promise<void> {
 		const first = new Draft('');
-		first.replace((await data(api.GET('/api/v1/standard/starter'))).text);
+		first.replace((await read.starter()).text);
 		[draft, base, kept] = [first, 0, null];
 	}
 
 	async function back(number: number): Promise<void> {
-		const old = await data(api.GET('/api/v1/standard/editions/{number}', { params: { path: { number } } }));
+		const old = await read.edition(number);
 		draft?.replace(old.text);
 		scrollTo(0, 0);
 	}
 
 	async function open(number: number): Promise<void> {
-		const told = await data(api.GET('/api/v1/standard/drafts/{number}', { params: { path: { number } } }));
-		draft?.replace(told.text);
-		[base, kept] = [told.base, { id: told.id, seen: told.seen }];
+		const opened = await read.draft(number);
+		draft?.replace(opened.text);
+		[base, kept] = [opened.base, { id: opened.id, seen: opened.seen }];
 		scrollTo(0, 0);
 	}
 
 	async function releases(): Promise<void> {
 		const file = table?.files?.[0];
 		if (!file) return;
-		refused = '';
-		const form = new FormData();
-		form.append('text', text);
-		form.append('table', file);
-		try {
-			const body = form as unknown as { text: string; table: string };
-			const sent = api.POST('/api/v1/standard/releases', { body, bodySerializer: () => form });
-			draft?.replace((await data(sent)).text);
-		} catch (error) {
-			refused = (error as Error).message;
-		} finally {
-			if (table) table.value = '';
-		}
+		await acts.do(async () => {
+			draft?.replace((await write.addReleases(text, file)).text);
+		});
+		if (table) table.value = '';
 	}
 
 	function done(): void {
@@ -166,7 +156,7 @@
 				</div>
 			</div>
 			<p class="quiet mb-3" data-folklore>{found.folklore}</p>
-			{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
+			<Refused {acts} class="mb-3" />
 			{#if draft}
 				<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
 					<div class="min-w-0">

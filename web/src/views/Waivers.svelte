@@ -1,21 +1,24 @@
 <!-- What was accepted, where, why, and until when; what has ended stays to be read. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, type Schemas } from '../api/client';
-	import { ask, queryClient } from '../api/queries';
-	import Ask from '../parts/ui/Ask.svelte';
-	import DriftTabs from '../parts/drift/DriftTabs.svelte';
-	import Level from '../parts/level/Level.svelte';
+	import { write } from '../api/actions';
+	import type { Schemas } from '../api/client';
+	import { ask } from '../api/queries';
 	import { day, dayAhead, moment } from '../model/moment';
 	import { nameOf } from '../model/names';
+	import { Acts } from '../state/acts.svelte';
 	import { session } from '../state/session.svelte';
+	import DriftTabs from '../parts/drift/DriftTabs.svelte';
+	import Level from '../parts/level/Level.svelte';
+	import Ask from '../parts/ui/Ask.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
 
 	const LONGEST_DAYS = 366;
 	const A_WEEK = 7;
 	type Waiver = Schemas['WaiverOut'];
 	const waivers = createQuery(ask.waivers);
 	const calendar = createQuery(ask.calendar);
-	let refused = $state('');
+	const acts = new Acts('waiver');
 	let ending = $state('');
 
 	const holding = $derived((waivers.data?.items ?? []).filter((waiver) => !waiver.ended_at));
@@ -25,28 +28,18 @@
 	);
 	const acting = $derived(session.may('waive'));
 
-	async function act(done: Promise<unknown>): Promise<void> {
-		refused = '';
-		try {
-			await done;
-			ending = '';
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['waiver'] });
+	async function act(what: () => Promise<unknown>): Promise<void> {
+		if (await acts.do(what)) ending = '';
 	}
 
-	const end = (number: number): Promise<void> =>
-		act(api.POST('/api/v1/waivers/{number}/end', { params: { path: { number } } }));
+	const end = (number: number): Promise<void> => act(() => write.endWaiver(number));
 	function prolong(event: SubmitEvent, waiver: Waiver): void {
 		event.preventDefault();
 		const last = new FormData(event.target as HTMLFormElement).get('last') as string;
 		const body = { ends_at: new Date(`${last}T23:59:00`).toISOString(), seen: waiver.ends_at };
-		const params = { path: { number: waiver.id } };
-		void act(api.POST('/api/v1/waivers/{number}/prolong', { params, body }));
+		void act(() => write.prolongWaiver(waiver.id, body));
 	}
-	const endProduction = (production: string): Promise<void> =>
-		act(api.POST('/api/v1/productions/end', { body: { production } }));
+	const endProduction = (production: string): Promise<void> => act(() => write.endProduction(production));
 
 	function until(waiver: Waiver): string {
 		if (waiver.ended_at) return `ended ${moment(waiver.ended_at)}${BY[waiver.ended_by] ?? ''}`;
@@ -73,7 +66,7 @@
 			Select what is off norm on a seat, on the round or in the grid, and press <kbd>w</kbd>.
 		</p>
 	{/if}
-	{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mb-3" />
 	{#each productions as production (production)}
 		<p class="mb-2">
 			Some wait for the end of {production}.

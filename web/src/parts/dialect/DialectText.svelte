@@ -1,12 +1,14 @@
 <!-- A dialect's text: edited, tried on a seat, taught by example, and kept as its next version. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data, done, Problem, type Fault, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
+	import { heardOf } from '../../model/rooms';
+	import { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/session.svelte';
 	import { editor } from '../standard/editor.svelte';
 	import Lesson from './Lesson.svelte';
-	import { heardOf } from '../../model/rooms';
 
 	type Props = { app: string; kept: string; number: number; onkept: (app: string) => void };
 	let { app, kept, number, onkept }: Props = $props();
@@ -20,35 +22,22 @@
 	let shown = $state(kept); // what the editor was opened with
 	let seat = $state('');
 	let tried = $state<Schemas['TriedOut'][]>();
-	let faults = $state<Fault[]>([]);
-	let refused = $state('');
-	let admits = $state<string[]>([]); // folders that no seat was asked for before
+	const acts = new Acts();
+	const faults = $derived(acts.problem?.faults ?? []);
 	let teaching = $state(false);
 
-	async function attempt(act: () => Promise<void>): Promise<void> {
-		try {
-			await act();
-			faults = [];
-			refused = '';
-		} catch (error) {
-			faults = error instanceof Problem ? error.faults : [];
-			refused = (error as Error).message;
-			admits = error instanceof Problem ? error.folders : [];
-		}
-	}
+	const admits = $derived(acts.problem?.folders ?? []); // folders that no seat was asked for before
 
-	const tryOn = (): Promise<void> =>
-		attempt(async () => {
-			tried = (await data(api.POST('/api/v1/dialects/try', { body: { text, seat, files: {} } }))).items;
+	const tryOn = (): Promise<boolean> =>
+		acts.do(async () => {
+			tried = (await write.tryDialect(text, seat)).items;
 		});
 
-	const keep = (admitted: string[] = []): Promise<void> =>
-		attempt(async () => {
-			const body = { text, base: number, admits: admitted };
-			admits = [];
-			const told = await done(api.POST('/api/v1/dialects/keep', { body }));
+	const keep = (admitted: string[] = []): Promise<boolean> =>
+		acts.do(async () => {
+			const { app: name } = await write.keepDialect(text, number, admitted);
 			await queryClient.invalidateQueries({ queryKey: ['dialect'] });
-			onkept(told.app);
+			onkept(name);
 		});
 
 	function learnt(whole: string): void {
@@ -90,12 +79,12 @@
 				>
 				<button class="may" disabled={!seat} onclick={tryOn}>Try</button>
 			</div>
-			{#if refused}
+			{#if acts.refused}
 				<div class="mt-3 text-oxblood" role="alert">
 					{#each faults as fault, index (index)}
 						<p>Line {fault.line}: {fault.message}{fault.expected ? `; expected ${fault.expected}` : ''}</p>
 					{:else}
-						<p>{refused}</p>
+						<p>{acts.refused}</p>
 					{/each}
 					{#if admits.length}
 						<button class="may mt-2" onclick={() => keep(admits)}

@@ -1,12 +1,14 @@
 <!-- Accept findings for a while: where, why, and until when. What it covers is said before. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-	import { api } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
-	import { waiving } from '../../state/waiving.svelte';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
 	import { dayAhead } from '../../model/moment';
 	import { nameOf } from '../../model/names';
 	import { groupsOf } from '../../model/rooms';
+	import { Acts } from '../../state/acts.svelte';
+	import { waiving } from '../../state/waiving.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	const USUAL_DAYS = 14;
@@ -20,8 +22,7 @@
 	let production = $state('');
 	let reason = $state('');
 	let why = $state<HTMLTextAreaElement>();
-	let refused = $state('');
-	let busy = $state(false);
+	const acts = new Acts('waiver');
 
 	const groups = $derived(groupsOf(floor.data?.items ?? []));
 	const chosen = $derived(groups.find((group) => group.key === where));
@@ -49,20 +50,11 @@
 
 	async function accept(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		busy = true;
 		const end =
 			until === 'date'
 				? { ends_at: new Date(`${day}T23:59:00`).toISOString() }
 				: { until_production: production };
-		try {
-			await api.POST('/api/v1/waivers', { body: { ...scope, until_production: '', reason, ...end } });
-			await queryClient.invalidateQueries({ queryKey: ['waiver'] });
-			waiving.close();
-		} catch (error) {
-			refused = (error as Error).message;
-		} finally {
-			busy = false;
-		}
+		if (await acts.do(() => write.waive({ ...scope, until_production: '', reason, ...end }))) waiving.close();
 	}
 </script>
 
@@ -120,9 +112,9 @@
 				bind:value={reason}></textarea>
 		</label>
 		<p class="quiet" role="status">{says}</p>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		<div class="flex items-center gap-3">
-			<button class="do" disabled={busy || !ready || !covered.data?.findings}>Waive</button>
+			<button class="do" disabled={acts.busy || !ready || !covered.data?.findings}>Waive</button>
 			<button type="button" class="may" onclick={() => waiving.close()}>Not now</button>
 			<span class="quiet">It ends by itself, and the round warns before.</span>
 		</div>

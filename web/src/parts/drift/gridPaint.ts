@@ -1,6 +1,14 @@
 /** Draws the part of the grid that is in sight. A level has the same shapes here as everywhere. */
 import { edgeOf, isCapped, markOf, placeOf, tickOf } from '../../model/gauge';
-import { cellOf, NO_CAUSE, sharedOf, stacked, type Columns, type GridSeat, type Line } from '../../model/grid';
+import {
+	cellOf,
+	NO_CAUSE,
+	sharedOf,
+	stacked,
+	type Columns,
+	type GridSeat,
+	type Line
+} from '../../model/grid';
 
 export const CELL = { width: 38, height: 24 };
 export const HEAD = 46; // pixels: the groups, and the seats under them

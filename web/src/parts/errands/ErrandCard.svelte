@@ -1,35 +1,30 @@
 <!-- An errand: what is to be done, with what in hand, step by step; sign it off, or drop it. -->
 <script lang="ts">
-	import { api, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
-	import { session } from '../../state/session.svelte';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { moment } from '../../model/moment';
+	import { Acts } from '../../state/acts.svelte';
+	import { session } from '../../state/session.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { errand: Schemas['ErrandOut'] };
 	let { errand }: Props = $props();
 
 	let words = $state('');
-	let refused = $state('');
+	const acts = new Acts('errand');
 
-	const path = $derived({ params: { path: { number: errand.id } } });
 	const waits = $derived(errand.state === 'open' || errand.state === 'signed');
 
 	async function act(what: () => Promise<unknown>): Promise<void> {
-		try {
-			await what();
-			[words, refused] = ['', ''];
-			await queryClient.invalidateQueries({ queryKey: ['errand'] });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		if (await acts.do(what)) words = '';
 	}
 
 	function signOff(event: SubmitEvent): void {
 		event.preventDefault();
-		void act(() => api.POST('/api/v1/errands/{number}/sign-off', { ...path, body: { words } }));
+		void act(() => write.signOff(errand.id, words));
 	}
 
-	const drop = () => act(() => api.POST('/api/v1/errands/{number}/drop', { ...path, body: { why: words } }));
+	const drop = () => act(() => write.dropErrand(errand.id, words));
 </script>
 
 <div class="max-w-2xl" data-errand={errand.id}>
@@ -87,7 +82,7 @@
 			>
 		{/if}
 	</p>
-	{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mt-2" />
 </div>
 
 <style>

@@ -1,8 +1,10 @@
 <!-- An errand in somebody's own words. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { onclose: () => void };
@@ -14,7 +16,7 @@
 	let steps = $state('');
 	let bring = $state('');
 	let minutes = $state(10);
-	let refused = $state('');
+	const acts = new Acts('errand');
 
 	const lines = (text: string): string[] =>
 		text
@@ -24,14 +26,8 @@
 
 	async function give(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		try {
-			const body = { seat, does, steps: lines(steps), bring: lines(bring), minutes, note: '' };
-			await data(api.POST('/api/v1/errands/by-hand', { body }));
-			await queryClient.invalidateQueries({ queryKey: ['errand'] });
-			onclose();
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		const errand = { seat, does, steps: lines(steps), bring: lines(bring), minutes, note: '' };
+		if (await acts.do(() => write.giveErrand(errand))) onclose();
 	}
 </script>
 
@@ -62,7 +58,7 @@
 			<span>Minutes, about</span>
 			<input class="field" type="number" min="1" max="1440" required bind:value={minutes} />
 		</label>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		<p><button class="do" disabled={!lines(steps).length}>Put it on the list</button></p>
 	</form>
 </Sheet>

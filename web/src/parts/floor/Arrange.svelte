@@ -1,6 +1,8 @@
 <!-- The floor while it is arranged: drag seats and rooms, or move them with the arrow keys. -->
 <script lang="ts">
+	import { Acts } from '../../state/acts.svelte';
 	import { Arrangement, type Placing } from '../../state/arrangement.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { rooms: Placing[]; seen: string; onclose: () => void };
 	let { rooms, seen, onclose }: Props = $props();
@@ -9,7 +11,7 @@
 	// svelte-ignore state_referenced_locally
 	const floor = new Arrangement(rooms, seen);
 	let held = $state<{ seat?: string; room?: string }>({});
-	let refused = $state('');
+	const acts = new Acts('seat');
 
 	const STEPS: Record<string, [number, number]> = {
 		ArrowRight: [1, 0],
@@ -51,12 +53,7 @@
 	}
 
 	async function save(): Promise<void> {
-		try {
-			await floor.save();
-			onclose();
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		if (await acts.do(() => floor.save())) onclose();
 	}
 </script>
 
@@ -66,7 +63,7 @@
 	<button class="may" onclick={onclose}>Leave it as it was</button>
 </div>
 <p class="sr-only" role="status">{floor.said}</p>
-{#if refused}<p class="mb-3 text-oxblood" role="alert">{refused}</p>{/if}
+<Refused {acts} class="mb-3" />
 <div class="flex flex-wrap gap-3">
 	{#each floor.rooms as { room, seats }, place (room)}
 		<section

@@ -1,37 +1,25 @@
 <!-- A survey that was carried here from a seat without a network. -->
 <script lang="ts">
-	import { api, data, type Fault, Problem, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { exactly } from '../../model/moment';
+	import { Acts } from '../../state/acts.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { onclose: () => void };
 	let { onclose }: Props = $props();
 
 	let told = $state<Schemas['BroughtOut']>();
-	let refused = $state<{ why: string; faults: Fault[] }>();
+	const acts = new Acts('seat');
+	const faults = $derived((acts.problem?.faults ?? []).slice(0, 20));
 
 	async function bring(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
 		const file = event.currentTarget.files?.[0];
 		if (!file) return;
-		const body = new FormData();
-		body.append('survey', file);
-		try {
-			told = await data(
-				api.POST('/api/v1/surveys', {
-					body: body as unknown as { survey: string },
-					bodySerializer: (form) => form as unknown as FormData
-				})
-			);
-			refused = undefined;
-			await queryClient.invalidateQueries({ queryKey: ['seat'] });
-		} catch (error) {
-			told = undefined;
-			refused = {
-				why: (error as Error).message,
-				faults: error instanceof Problem ? error.faults.slice(0, 20) : []
-			};
-		}
+		told = undefined;
+		await acts.do(async () => {
+			told = await write.uploadSurvey(file);
+		});
 	}
 </script>
 
@@ -47,11 +35,11 @@
 			onchange={bring}
 		/></label
 	>
-	{#if refused}
+	{#if acts.refused}
 		<div class="mt-3" role="alert">
-			<p class="text-oxblood">Nothing was taken. {refused.faults.length ? '' : refused.why}</p>
+			<p class="text-oxblood">Nothing was taken. {faults.length ? '' : acts.refused}</p>
 			<ul>
-				{#each refused.faults as fault, index (index)}
+				{#each faults as fault, index (index)}
 					<li class="border-t border-hair py-1">
 						<span class="value">{fault.line}:{fault.column} {fault.path}</span>
 						{fault.message}

@@ -1,8 +1,10 @@
 <!-- What the register says of several seats at once; an empty field leaves it as it is. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { seats: string[]; onclose: () => void };
@@ -11,7 +13,7 @@
 	const ROLES = ['offline', 'assist', 'comp', 'finishing', 'ingest', 'delivery'];
 	const classes = createQuery(ask.classes);
 	let given = $state({ role: '', room: '', production: '', hardware_class: '', add: '', take: '' });
-	let refused = $state('');
+	const acts = new Acts('seat');
 
 	const proposals = $derived(
 		(classes.data?.items ?? []).filter((one) => seats.includes(one.seat)).map((one) => one.proposed)
@@ -25,16 +27,9 @@
 	async function save(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		const { add, take, ...columns } = given;
-		const told = Object.fromEntries(Object.entries(columns).filter(([, value]) => value.trim()));
-		try {
-			await api.PATCH('/api/v1/register', {
-				body: { seats, ...told, add_tags: words(add), take_tags: words(take) }
-			});
-			await queryClient.invalidateQueries({ queryKey: ['seat'] });
-			onclose();
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		const filled = Object.fromEntries(Object.entries(columns).filter(([, value]) => value.trim()));
+		const change = { seats, ...filled, add_tags: words(add), take_tags: words(take) };
+		if (await acts.do(() => write.editSeats(change))) onclose();
 	}
 </script>
 
@@ -67,7 +62,7 @@
 		{/each}
 		<label>Add tags <input class="field mt-1 w-full" bind:value={given.add} placeholder="UHD, loud" /></label>
 		<label>Take tags away <input class="field mt-1 w-full" bind:value={given.take} /></label>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		<button class="do justify-self-start">Save</button>
 	</form>
 </Sheet>

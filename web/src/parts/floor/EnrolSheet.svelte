@@ -1,6 +1,8 @@
 <script lang="ts">
-	import { api, data, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { onclose: () => void };
@@ -8,20 +10,16 @@
 
 	let given = $state({ seat: '', role: '', room: '', production: '' });
 	let offer = $state<Schemas['EnrolmentOut']>();
-	let refused = $state('');
+	const acts = new Acts('seat');
 
 	const key = $derived(offer?.key ? ` --key ${offer.key.replaceAll(' ', '')}` : '');
 	const command = $derived(offer ? `normant enrol ${location.origin} ${offer.code}${key}` : '');
 
 	async function make(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		try {
-			offer = await data(api.POST('/api/v1/enrolments', { body: given }));
-			refused = '';
-			await queryClient.invalidateQueries({ queryKey: ['seat'] });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		await acts.do(async () => {
+			offer = await write.offerEnrolment(given);
+		});
 	}
 </script>
 
@@ -51,7 +49,7 @@
 			>
 			<label>Room <input class="field mt-1 w-full" bind:value={given.room} /></label>
 			<label>Production <input class="field mt-1 w-full" bind:value={given.production} /></label>
-			{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+			<Refused {acts} />
 			<button class="do justify-self-start">Make a code</button>
 		</form>
 	{/if}

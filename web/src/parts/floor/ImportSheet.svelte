@@ -1,7 +1,10 @@
 <!-- A table for the register: what it would change, every fault by row and column, and nothing until it is whole. -->
 <script lang="ts">
-	import { api, data, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { queryClient } from '../../api/queries';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { onclose: () => void };
@@ -10,32 +13,21 @@
 	const FIRST = 60;
 	let file = $state<File>();
 	let told = $state<Schemas['ImportOut']>();
-	let refused = $state('');
+	const acts = new Acts();
 
 	const steps = $derived((told?.rows ?? []).filter((row) => row.new || row.changes.length));
 	const idle = $derived((told?.rows.length ?? 0) - steps.length);
 
 	async function send(apply: boolean): Promise<void> {
-		if (!file) return;
-		const body = new FormData();
-		body.append('table', file);
-		try {
-			told = await data(
-				api.POST('/api/v1/register/import', {
-					params: { query: { apply } },
-					body: body as unknown as { table: string },
-					bodySerializer: (form) => form as unknown as FormData
-				})
-			);
-			refused = '';
-			if (told.applied) {
-				await queryClient.invalidateQueries({ queryKey: ['seat'] });
-				onclose();
-			}
-		} catch (error) {
-			told = undefined;
-			refused = (error as Error).message;
-		}
+		const table = file;
+		if (!table) return;
+		const done = await acts.do(async () => {
+			told = await write.importTable(table, apply);
+		});
+		if (!done) told = undefined;
+		if (!told?.applied) return;
+		await queryClient.invalidateQueries({ queryKey: ['seat'] });
+		onclose();
 	}
 
 	function choose(event: Event & { currentTarget: HTMLInputElement }): void {
@@ -54,7 +46,7 @@
 		A CSV or XLSX table; its first row names the columns: seat, role, room, production, hardware_class, tags.
 		<input class="field mt-2 w-full" type="file" accept=".csv,.xlsx,text/csv" onchange={choose} />
 	</label>
-	{#if refused}<p class="mt-3 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mt-3" />
 	{#if told}
 		{#if told.faults.length}
 			<div role="alert">

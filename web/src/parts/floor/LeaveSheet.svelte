@@ -1,8 +1,10 @@
 <!-- A seat goes: retired, or replaced by a new machine that takes over its place. -->
 <script lang="ts">
-	import { api, data, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { Acts } from '../../state/acts.svelte';
 	import { route } from '../../state/route.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { seat: string; onclose: () => void };
@@ -10,18 +12,14 @@
 
 	let reason = $state('');
 	let offer = $state<Schemas['EnrolmentOut']>();
-	let refused = $state('');
+	const acts = new Acts('seat');
 
 	async function act(how: 'retire' | 'replace'): Promise<void> {
-		const given = { params: { path: { name: seat } }, body: { reason } };
-		try {
-			if (how === 'replace') offer = await data(api.POST('/api/v1/seats/{name}/replace', given));
-			else await api.POST('/api/v1/seats/{name}/retire', given);
-			await queryClient.invalidateQueries({ queryKey: ['seat'] });
-			if (how === 'retire') route.go('/floor');
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		const done = await acts.do(async () => {
+			if (how === 'replace') offer = await write.replaceSeat(seat, reason);
+			else await write.retireSeat(seat, reason);
+		});
+		if (done && how === 'retire') route.go('/floor');
 	}
 </script>
 
@@ -41,7 +39,7 @@
 			Its agent may not speak any more, and its history stays. A new machine takes over the name, the room,
 			the role and the production, and begins a history of its own.
 		</p>
-		{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} class="mt-2" />
 		<div class="mt-4 flex gap-3">
 			<button class="do" onclick={() => act('replace')}>A new machine takes its place</button>
 			<button class="may" onclick={() => act('retire')}>Retire it</button>

@@ -1,28 +1,22 @@
 <!-- An address is written to once the code of its letter came back. -->
 <script lang="ts">
-	import { api } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { address: string };
 	let { address }: Props = $props();
 
 	let code = $state('');
-	let refused = $state('');
+	const acts = new Acts('notice', 'choice');
 
-	async function act(done: Promise<unknown>): Promise<void> {
-		refused = '';
-		try {
-			await done;
-			code = '';
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['notice', 'choice'] });
+	async function act(what: () => Promise<unknown>): Promise<void> {
+		if (await acts.do(what)) code = '';
 	}
 
 	function confirm(event: SubmitEvent): void {
 		event.preventDefault();
-		void act(api.POST('/api/v1/notices/confirm', { body: { code } }));
+		void act(() => write.confirmMail(code));
 	}
 </script>
 
@@ -37,11 +31,9 @@
 			bind:value={code}
 		/>
 	</label>
-	{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} />
 	<p class="flex gap-3">
 		<button class="may">Confirm</button>
-		<button class="anchor" type="button" onclick={() => act(api.POST('/api/v1/notices/code'))}
-			>Send another letter</button
-		>
+		<button class="anchor" type="button" onclick={() => act(write.askForCode)}>Send another letter</button>
 	</p>
 </form>

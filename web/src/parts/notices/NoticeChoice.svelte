@@ -1,13 +1,15 @@
 <!-- What one wants to be told: at once, once a day, of which rooms, by mail or not. -->
 <script lang="ts">
-	import { api, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { choice: Schemas['ChoiceOut'] };
 	let { choice }: Props = $props();
 
 	const HOURS = Array.from({ length: 24 }, (_, hour) => hour);
-	let refused = $state('');
+	const acts = new Acts('notice', 'choice');
 	let kept = $state('');
 
 	async function keep(event: SubmitEvent): Promise<void> {
@@ -20,14 +22,8 @@
 			digest_hour: Number(given.get('hour')),
 			rooms: given.getAll('room') as string[]
 		};
-		refused = kept = '';
-		try {
-			await api.PUT('/api/v1/notices/choice', { body });
-			kept = 'Kept.';
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['notice', 'choice'] });
+		kept = '';
+		if (await acts.do(() => write.chooseNotices(body))) kept = 'Kept.';
 	}
 </script>
 
@@ -87,7 +83,7 @@
 			<span class="text-sienna">No mail leaves this house: whoever runs the server sets NORMANT_MAIL.</span>
 		{/if}
 	</label>
-	{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} />
 	<p class="flex items-center gap-3">
 		<button class="do">Keep this choice</button>
 		<span class="quiet" role="status">{kept}</span>

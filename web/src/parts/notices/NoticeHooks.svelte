@@ -1,39 +1,31 @@
 <!-- Addresses that are told by signed webhook, and a test of every way. -->
 <script lang="ts">
-	import { api, data, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { moment } from '../../model/moment';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { hooks: Schemas['HookOut'][]; reachable: boolean };
 	let { hooks, reachable }: Props = $props();
 
 	let made = $state<Schemas['HookOut']>();
-	let refused = $state('');
+	const acts = new Acts('notice');
 	let address = $state('');
 
-	async function act(done: () => Promise<unknown>): Promise<void> {
-		refused = '';
-		try {
-			await done();
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['notice'] });
-	}
-
-	const add = (event: SubmitEvent): Promise<void> => {
+	const add = (event: SubmitEvent): Promise<boolean> => {
 		event.preventDefault();
-		return act(async () => {
-			made = await data(api.POST('/api/v1/notices/hooks', { body: { address: address.trim() } }));
+		return acts.do(async () => {
+			made = await write.addHook(address.trim());
 			address = '';
 		});
 	};
-	const drop = (number: number): Promise<void> =>
-		act(async () => {
-			await api.DELETE('/api/v1/notices/hooks/{number}', { params: { path: { number } } });
+	const drop = (number: number): Promise<boolean> =>
+		acts.do(async () => {
+			await write.dropHook(number);
 			if (made?.id === number) made = undefined;
 		});
-	const tryOut = (): Promise<void> => act(() => api.POST('/api/v1/notices/try'));
+	const tryOut = (): Promise<boolean> => acts.do(write.tryNotices);
 </script>
 
 <h3 class="mb-1 mt-6 text-base font-semibold">By webhook</h3>
@@ -65,7 +57,7 @@
 	/>
 	<button class="may whitespace-nowrap">Tell it too</button>
 </form>
-{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+<Refused {acts} class="mt-2" />
 <p class="mt-4"><button class="may" disabled={!reachable} onclick={tryOut}>Try it out</button></p>
 
 <style>

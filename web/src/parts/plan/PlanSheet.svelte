@@ -1,16 +1,18 @@
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-	import { api, data, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
+	import { sizeOf, titleOf } from '../../model/planTitle';
+	import { USUAL } from '../../model/terms';
+	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
 	import { route } from '../../state/route.svelte';
 	import Ask from '../ui/Ask.svelte';
+	import Sheet from '../ui/Sheet.svelte';
 	import OrderOfSeats from './OrderOfSeats.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Rehearsed from './Rehearsed.svelte';
-	import Sheet from '../ui/Sheet.svelte';
-	import { sizeOf, titleOf } from '../../model/planTitle';
-	import { USUAL } from '../../model/terms';
 
 	let terms = $state.raw<Schemas['TermsIn']>({ ...USUAL, ...correction.terms });
 	let name = $state(correction.title);
@@ -20,8 +22,7 @@
 		...ask.plan(correction.findings, terms),
 		placeholderData: keepPreviousData
 	}));
-	let starting = $state(false);
-	let refused = $state('');
+	const acts = new Acts();
 
 	const size = $derived(sizeOf(plan.data?.seats ?? []));
 	const changes = $derived(size.changes);
@@ -29,22 +30,14 @@
 	const title = $derived(plan.data ? titleOf(size.changes, size.seats, size.errands) : 'Plan');
 
 	async function start(seen: string): Promise<void> {
-		starting = true;
-		try {
-			const started = await data(
-				api.POST('/api/v1/rollouts', {
-					body: { findings: correction.findings, seen, title: name.trim(), terms }
-				})
-			);
+		const wanted = { findings: correction.findings, seen, title: name.trim(), terms };
+		const done = await acts.do(async () => {
+			const started = await write.startRollout(wanted);
 			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
 			correction.close();
 			route.go(`/rollouts/${started.id}`);
-		} catch (error) {
-			refused = (error as Error).message;
-			void plan.refetch();
-		} finally {
-			starting = false;
-		}
+		});
+		if (!done) void plan.refetch();
 	}
 
 	const withoutTurn = $derived(new Set((plan.data?.order.without ?? []).map((one) => one.seat)));
@@ -54,39 +47,29 @@
 
 	/** Under the name that it has, in place of the plan that it was opened from where the name is the same. */
 	async function keep(): Promise<void> {
-		const body = { name: name.trim(), findings: correction.findings, terms };
-		try {
-			const same = correction.kept?.name === body.name ? correction.kept : undefined;
-			const params = { path: { number: same?.id ?? 0 } };
-			const now = await (same
-				? data(api.PUT('/api/v1/plans/{number}', { params, body: { ...body, seen: same.seen } }))
-				: data(api.POST('/api/v1/plans', { body })));
+		const wanted = { name: name.trim(), findings: correction.findings, terms };
+		await acts.do(async () => {
+			const same = correction.kept?.name === wanted.name ? correction.kept : undefined;
+			const now = await (same ? write.changePlan(same, wanted) : write.keepPlan(wanted));
 			correction.keep({ id: now.id, name: now.name, seen: now.seen });
-			[kept, refused] = [body.name, ''];
+			kept = wanted.name;
 			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		});
 	}
 
 	async function tryIt(): Promise<void> {
-		try {
-			tried = (await data(api.POST('/api/v1/rehearsals', { body: { findings: correction.findings } }))).id;
-			refused = '';
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		await acts.do(async () => {
+			tried = (await write.rehearse(correction.findings)).id;
+		});
 	}
 
 	async function giveErrands(): Promise<void> {
-		try {
-			await data(api.POST('/api/v1/errands', { body: { findings: correction.findings } }));
+		await acts.do(async () => {
+			await write.giveErrands(correction.findings);
 			await queryClient.invalidateQueries({ queryKey: ['errand'] });
 			correction.close();
 			route.go('/errands');
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		});
 	}
 </script>
 
@@ -125,8 +108,8 @@
 				<button class="may" disabled={!name.trim()} onclick={keep}>Keep the plan</button>
 				{#if kept}<span class="quiet" role="status">Kept as {kept}.</span>{/if}
 			</div>
-			{#if refused}
-				<p class="mt-3 text-oxblood" role="alert">{refused}</p>
+			{#if acts.refused}
+				<p class="mt-3 text-oxblood" role="alert">{acts.refused}</p>
 			{/if}
 			<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
 				{#if changes === 0 && byHand}
@@ -137,10 +120,10 @@
 				{#if changes || !byHand}
 					<button
 						class="do"
-						disabled={starting || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
+						disabled={acts.busy || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
 						onclick={() => start(made.digest)}
 					>
-						{starting ? 'Starting…' : 'Start the rollout'}
+						{acts.busy ? 'Starting…' : 'Start the rollout'}
 					</button>
 				{/if}
 				{#if changes}<button class="may" onclick={tryIt}>Try it first</button>{/if}

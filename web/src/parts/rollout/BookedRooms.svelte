@@ -1,33 +1,27 @@
 <!-- When rooms are booked, by their calendars: seats there do not have their turn then. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
+	import { moment } from '../../model/moment';
+	import { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/session.svelte';
 	import Ask from '../ui/Ask.svelte';
-	import { moment } from '../../model/moment';
+	import Refused from '../ui/Refused.svelte';
 
 	const rooms = createQuery(ask.rooms);
-	let refused = $state('');
+	const acts = new Acts();
 	const correcting = $derived(session.may('correct'));
 
-	async function act(what: Promise<Schemas['ListOf_RoomBookedOut_']>): Promise<void> {
-		try {
-			queryClient.setQueryData(['rollout', 'rooms'], await what);
-			refused = '';
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-	}
+	const act = (what: () => Promise<Schemas['ListOf_RoomBookedOut_']>): Promise<boolean> =>
+		acts.do(async () => queryClient.setQueryData(['rollout', 'rooms'], await what()));
 
 	function bring(room: string, event: Event & { currentTarget: HTMLInputElement }): void {
 		const file = event.currentTarget.files?.[0];
 		event.currentTarget.value = ''; // so that the same file can be brought again
 		if (!file) return;
-		const body = new FormData();
-		body.set('room', room);
-		body.set('calendar', file);
-		void act(data(api.POST('/api/v1/rooms/calendar', { body: body as never, bodySerializer: (it) => it })));
+		void act(() => write.keepCalendar(room, file));
 	}
 
 	let following = $state('');
@@ -35,16 +29,13 @@
 
 	async function follow(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		const body = { room: following, address: address.trim() };
-		await act(data(api.POST('/api/v1/rooms/calendar/follow', { body })));
-		if (!refused) [following, address] = ['', ''];
+		if (await act(() => write.followCalendar(following, address.trim()))) [following, address] = ['', ''];
 	}
 
 	const told = ({ begins, ends }: Schemas['BookingOut']): string =>
 		new Date(begins) <= new Date() ? `now, until ${moment(ends)}` : `${moment(begins)} to ${moment(ends)}`;
 
-	const forget = (room: string) =>
-		act(data(api.DELETE('/api/v1/rooms/calendar', { params: { query: { room } } })));
+	const forget = (room: string) => act(() => write.forgetCalendar(room));
 </script>
 
 <details class="mt-8">
@@ -53,7 +44,7 @@
 		While a room is booked, none of its seats has its turn. A calendar is a file in iCalendar, as whoever
 		books the rooms can save one; repeated bookings count. What is put back waits for nobody.
 	</p>
-	{#if refused}<p class="mb-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mb-2" />
 	<Ask of={rooms}>
 		{#snippet children(found)}
 			<ul>

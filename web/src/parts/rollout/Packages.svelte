@@ -1,12 +1,15 @@
 <!-- Packages of drivers that the house approved: with them a rollout installs what an errand would have. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data, done, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
-	import { session } from '../../state/session.svelte';
-	import Ask from '../ui/Ask.svelte';
 	import { moment } from '../../model/moment';
 	import { storage } from '../../model/sizes';
+	import { Acts } from '../../state/acts.svelte';
+	import { session } from '../../state/session.svelte';
+	import Ask from '../ui/Ask.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	const packages = createQuery(ask.packages);
 	const approving = $derived(session.may('publish'));
@@ -14,33 +17,22 @@
 	let version = $state('');
 	let branch = $state('');
 	let files = $state<FileList>();
-	let refused = $state('');
-	let keeping = $state(false);
+	const acts = new Acts();
 
-	async function act(what: Promise<Schemas['ListOf_PackageOut_']>): Promise<void> {
-		keeping = true;
-		try {
-			queryClient.setQueryData(['standard', 'packages'], await what);
-			[refused, serves, version, branch, files] = ['', '', '', '', undefined];
-		} catch (error) {
-			refused = (error as Error).message;
-		} finally {
-			keeping = false;
-		}
-	}
+	const act = (what: () => Promise<Schemas['ListOf_PackageOut_']>): Promise<boolean> =>
+		acts.do(async () => {
+			queryClient.setQueryData(['standard', 'packages'], await what());
+			[serves, version, branch, files] = ['', '', '', undefined];
+		});
 
 	function approve(event: SubmitEvent): void {
 		event.preventDefault();
 		const file = files?.[0];
 		if (!file) return;
-		const body = new FormData();
-		for (const [name, value] of Object.entries({ serves, version, branch })) body.set(name, value);
-		body.set('package', file);
-		void act(done(api.POST('/api/v1/packages', { body: body as never, bodySerializer: (it) => it })));
+		void act(() => write.keepPackage({ serves, version, branch }, file));
 	}
 
-	const withdraw = (number: number) =>
-		act(data(api.DELETE('/api/v1/packages/{number}', { params: { path: { number } } })));
+	const withdraw = (number: number) => act(() => write.withdrawPackage(number));
 </script>
 
 <details class="mt-4" data-packages>
@@ -50,7 +42,7 @@
 		by its hash, the machine started again with leave, the driver read back. The package of the present driver
 		leads back.
 	</p>
-	{#if refused}<p class="mb-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mb-2" />
 	<Ask of={packages}>
 		{#snippet children(found)}
 			<ul>
@@ -85,7 +77,7 @@
 			<label><span>Version</span> <input class="field" required maxlength="60" bind:value={version} /></label>
 			<label><span>Branch</span> <input class="field" maxlength="60" bind:value={branch} /></label>
 			<label><span>The installer</span> <input class="field" type="file" required bind:files /></label>
-			<button class="do" disabled={keeping}>{keeping ? 'Keeping it…' : 'Approve it'}</button>
+			<button class="do" disabled={acts.busy}>{acts.busy ? 'Keeping it…' : 'Approve it'}</button>
 		</form>
 	{/if}
 </details>

@@ -1,40 +1,37 @@
 <!-- One rollout that is going to change a seat, and what the person there may answer. -->
 <script lang="ts">
-	import { api, data, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { queryClient } from '../../api/queries';
-	import { session } from '../../state/session.svelte';
+	import { delays } from '../../model/delays';
 	import { moment } from '../../model/moment';
 	import { nameOf } from '../../model/names';
+	import { Acts } from '../../state/acts.svelte';
+	import { session } from '../../state/session.svelte';
 	import PlanOfSeat from '../plan/PlanOfSeat.svelte';
-	import { delays } from '../../model/delays';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { seat: string; planned: Schemas['PlannedOut'] };
 	let { seat, planned }: Props = $props();
 
 	let asking = $state<'' | 'objection' | 'waiver'>('');
 	let why = $state('');
-	let refused = $state('');
+	const acts = new Acts();
 
-	const path = $derived({ params: { path: { number: planned.rollout, name: seat } } });
 	const answers = $derived(session.may('answer for a seat') && planned.state === 'waiting');
 	const apps = $derived(planned.closes.map(nameOf).join(' and '));
 
-	async function act(what: () => Promise<Schemas['MineOut']>): Promise<void> {
-		try {
+	const act = (what: () => Promise<Schemas['MineOut']>): Promise<boolean> =>
+		acts.do(async () => {
 			queryClient.setQueryData(['rollout', 'mine', seat], await what());
-			[refused, asking, why] = ['', '', ''];
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-	}
+			[asking, why] = ['', ''];
+		});
 
-	const putOff = (until: string) =>
-		act(() => data(api.POST('/api/v1/rollouts/{number}/seats/{name}/put-off', { ...path, body: { until } })));
+	const putOff = (until: string) => act(() => write.putOff(planned.rollout, seat, until));
 
 	function object(event: SubmitEvent): void {
 		event.preventDefault();
-		const body = { why, asks_waiver: asking === 'waiver' };
-		void act(() => data(api.POST('/api/v1/rollouts/{number}/seats/{name}/object', { ...path, body })));
+		void act(() => write.objectTo(planned.rollout, seat, { why, asks_waiver: asking === 'waiver' }));
 	}
 </script>
 
@@ -95,5 +92,5 @@
 			</p>
 		</form>
 	{/if}
-	{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mt-2" />
 </section>

@@ -1,36 +1,29 @@
 <!-- What waits for a second person: read whole, then approved or refused. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, type Schemas } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
-	import { session } from '../../state/session.svelte';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { ask } from '../../api/queries';
 	import { moment } from '../../model/moment';
+	import { Acts } from '../../state/acts.svelte';
+	import { session } from '../../state/session.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Proposal = Schemas['ProposalRowOut'];
 	const proposals = createQuery(ask.proposals);
 	const waiting = $derived((proposals.data?.items ?? []).filter((one) => !one.decided_at));
-	let refused = $state('');
+	const acts = new Acts('proposal');
 
 	const mayApprove = (one: Proposal): boolean => session.may('correct') && one.made_by !== session.name;
 
-	async function decide(one: Proposal, approved: boolean): Promise<void> {
-		const params = { path: { number: one.id } };
-		refused = '';
-		try {
-			if (approved)
-				await api.POST('/api/v1/proposals/{number}/approve', { params, body: { seen: one.seen } });
-			else await api.POST('/api/v1/proposals/{number}/refuse', { params, body: { reason: '' } });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['proposal'] });
-	}
+	const decide = (one: Proposal, approved: boolean): Promise<boolean> =>
+		acts.do(() => (approved ? write.approveProposal(one) : write.refuseProposal(one.id)));
 </script>
 
 {#if waiting.length}
 	<section class="mb-6 border border-hair bg-sheet p-4" aria-labelledby="proposals">
 		<h2 id="proposals" class="text-lg">Waiting for a second person</h2>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		{#each waiting as one (one.id)}
 			<details class="border-t border-hair py-2" data-proposal={one.id}>
 				<summary>

@@ -1,7 +1,9 @@
 <!-- Ask whoever sits at a seat to close something, or to let the machine start again; it is never forced. -->
 <script lang="ts">
-	import { api } from '../../api/client';
+	import { write } from '../../api/actions';
 	import { nameOf } from '../../model/names';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { seat: string; apps: string[]; onclose: () => void; onasked: (told: string) => void };
@@ -9,17 +11,13 @@
 
 	let app = $state('');
 	let why = $state('');
-	let refused = $state('');
+	const acts = new Acts();
 
 	async function ask(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		try {
-			await api.POST('/api/v1/seats/{name}/ask', { params: { path: { name: seat } }, body: { app, why } });
-			onasked('asked at the seat; the ledger tells what came of it');
-			onclose();
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		if (!(await acts.do(() => write.askAt(seat, app, why)))) return;
+		onasked('asked at the seat; the ledger tells what came of it');
+		onclose();
 	}
 </script>
 
@@ -40,7 +38,7 @@
 			They may put it off three times. Nothing is closed while work is unsaved, and nothing without their
 			leave. A machine at which nobody sits and on which nothing is open starts again by itself.
 		</p>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		<p><button class="do">Ask</button></p>
 	</form>
 </Sheet>

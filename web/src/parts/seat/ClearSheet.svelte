@@ -2,13 +2,16 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { SvelteSet } from 'svelte/reactivity';
-	import { api, data, done, type Schemas } from '../../api/client';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import Ask from '../ui/Ask.svelte';
 	import { moment } from '../../model/moment';
 	import { nameOf } from '../../model/names';
-	import Sheet from '../ui/Sheet.svelte';
 	import { storage } from '../../model/sizes';
+	import { Acts } from '../../state/acts.svelte';
+	import Ask from '../ui/Ask.svelte';
+	import Refused from '../ui/Refused.svelte';
+	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { seat: string; onclose: () => void };
 	let { seat, onclose }: Props = $props();
@@ -18,7 +21,7 @@
 	let days = $state(30);
 	let listing = $state('');
 	let clearing = $state('');
-	let refused = $state('');
+	const acts = new Acts();
 	let whole = $state(false);
 	const kept = new SvelteSet<string>();
 
@@ -33,31 +36,22 @@
 	const told = (store: Schemas['ClearableOut']): string =>
 		`${store.title}, ${nameOf(store.app)}` + (store.size === null ? '' : `: ${storage(store.size)}`);
 
-	async function act(what: () => Promise<{ order: string }>): Promise<string> {
-		try {
-			refused = '';
-			return (await what()).order;
-		} catch (error) {
-			refused = (error as Error).message;
-			return '';
-		}
-	}
-
 	async function look(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		const store = stores.data?.items[which];
 		if (!store) return;
 		kept.clear();
-		clearing = '';
-		const body = { app: store.app, setting: store.setting, unused_days: days };
-		const params = { path: { name: seat } };
-		listing = await act(() => data(api.POST('/api/v1/seats/{name}/stores/look', { params, body })));
+		[listing, clearing] = ['', ''];
+		const wanted = { app: store.app, setting: store.setting, unused_days: days };
+		await acts.do(async () => {
+			listing = (await write.lookAtStore(seat, wanted)).order;
+		});
 	}
 
 	async function clear(): Promise<void> {
-		const body = { order: listing, keep: [...kept] };
-		const params = { path: { name: seat } };
-		clearing = await act(() => done(api.POST('/api/v1/seats/{name}/stores/clear', { params, body })));
+		await acts.do(async () => {
+			clearing = (await write.clearStore(seat, listing, [...kept])).order;
+		});
 	}
 
 	function mark(path: string, goes: boolean): void {
@@ -150,7 +144,7 @@
 			{/if}
 		{/if}
 	{/if}
-	{#if refused}<p class="mt-3 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mt-3" />
 	{#if found?.items.length}
 		<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
 			{#if cleared.data?.told}

@@ -1,9 +1,11 @@
 <!-- A reading by hand, where no dialect can reach: entered at the seat, on a phone too. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
 	import { nameOf } from '../../model/names';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { seat: string; apps: string[]; onclose: () => void };
@@ -11,7 +13,7 @@
 
 	const catalogue = createQuery(ask.catalogue);
 	let given = $state({ setting: '', app: '', value: '' });
-	let refused = $state('');
+	const acts = new Acts('seat');
 
 	const setting = $derived((catalogue.data?.items ?? []).find((one) => one.key === given.setting));
 	const choices = $derived(
@@ -20,15 +22,8 @@
 
 	async function save(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		try {
-			const app = setting?.scope === 'machine' ? '' : given.app;
-			const body = { ...given, app };
-			await api.POST('/api/v1/seats/{name}/readings', { params: { path: { name: seat } }, body });
-			await queryClient.invalidateQueries({ queryKey: ['seat'] });
-			onclose();
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		const app = setting?.scope === 'machine' ? '' : given.app;
+		if (await acts.do(() => write.enterReading(seat, { ...given, app }))) onclose();
 	}
 </script>
 
@@ -64,7 +59,7 @@
 			{/if}</label
 		>
 		<p class="quiet">It is marked as read by you, now, and counts for thirty days.</p>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		<button class="do justify-self-start">Keep it</button>
 	</form>
 </Sheet>

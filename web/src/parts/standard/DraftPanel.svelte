@@ -1,10 +1,12 @@
 <!-- Before publishing: what the text would do, what is doubtful in it, and what becomes of it. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-	import { api, data } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
+	import { Acts } from '../../state/acts.svelte';
 	import type { Draft, Seen } from '../../state/draft.svelte';
 	import { session } from '../../state/session.svelte';
+	import Refused from '../ui/Refused.svelte';
 	import DraftPlan from './DraftPlan.svelte';
 	import Impact from './Impact.svelte';
 
@@ -25,8 +27,7 @@
 	let planning = $state(false);
 	let note = $state('');
 	let at = $state('');
-	let refused = $state('');
-	let busy = $state(false);
+	const acts = new Acts('standard');
 	let calm = $state('');
 	const doubts = createQuery(() => ({ ...ask.doubts(calm), placeholderData: keepPreviousData }));
 	const warnings = $derived((doubts.data?.items ?? []).filter((doubt) => doubt.level === 'warning'));
@@ -37,42 +38,23 @@
 		return () => clearTimeout(timer);
 	});
 
-	async function act(work: () => Promise<void>): Promise<void> {
-		busy = true;
-		refused = '';
-		try {
-			await work();
-			await queryClient.invalidateQueries({ queryKey: ['standard'] });
-		} catch (error) {
-			refused = (error as Error).message;
-		} finally {
-			busy = false;
-		}
-	}
-
-	const publish = (): Promise<void> =>
-		act(async () => {
-			await api.POST('/api/v1/standard/publish', { body: { text: draft.text, base, note } });
+	const publish = (): Promise<boolean> =>
+		acts.do(async () => {
+			await write.publish({ text: draft.text, base, note });
 			ondone();
 		});
 
 	async function saved(): Promise<Seen> {
-		const body = { text: draft.text, note };
-		const params = { path: { number: kept?.id ?? 0 } };
 		const now = kept
-			? await data(
-					api.PUT('/api/v1/standard/drafts/{number}', { params, body: { ...body, seen: kept.seen } })
-				)
-			: await data(api.POST('/api/v1/standard/drafts', { body: { ...body, base } }));
+			? await write.changeDraft(kept, draft.text, note)
+			: await write.keepDraft({ text: draft.text, note, base });
 		return { id: now.id, seen: now.seen };
 	}
 
-	const keep = (): Promise<void> => act(async () => onkept(await saved()));
-	const schedule = (): Promise<void> =>
-		act(async () => {
-			const { id: number, seen } = await saved();
-			const body = { at: new Date(at).toISOString(), seen };
-			await api.POST('/api/v1/standard/drafts/{number}/publish', { params: { path: { number } }, body });
+	const keep = (): Promise<boolean> => acts.do(async () => onkept(await saved()));
+	const schedule = (): Promise<boolean> =>
+		acts.do(async () => {
+			await write.publishDraft(await saved(), new Date(at).toISOString());
 			ondone();
 		});
 </script>
@@ -115,14 +97,14 @@
 	{#if base !== newest}
 		<p class="mt-2 text-sienna">It began from edition {base}; edition {newest} was published since.</p>
 	{/if}
-	{#if refused}<p class="mt-2 text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} class="mt-2" />
 	<div class="mt-3 flex flex-wrap gap-2">
 		{#if !second}
-			<button class="do" disabled={!draft.sound || busy} onclick={publish}
+			<button class="do" disabled={!draft.sound || acts.busy} onclick={publish}
 				>Publish edition {newest + 1}</button
 			>
 		{/if}
-		<button class="may" disabled={busy} onclick={keep}
+		<button class="may" disabled={acts.busy} onclick={keep}
 			>{kept ? `Keep draft ${kept.id}` : second ? 'Keep it, for a second person' : 'Keep as a draft'}</button
 		>
 	</div>
@@ -130,7 +112,7 @@
 		<summary>Publish it later</summary>
 		<div class="mt-1 flex gap-2">
 			<input class="field w-auto" type="datetime-local" aria-label="When" bind:value={at} />
-			<button class="may" disabled={!at || !draft.sound || busy} onclick={schedule}>Schedule</button>
+			<button class="may" disabled={!at || !draft.sound || acts.busy} onclick={schedule}>Schedule</button>
 		</div>
 	</details>
 {/if}

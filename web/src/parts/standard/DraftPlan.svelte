@@ -1,14 +1,17 @@
 <!-- What it would take to bring the house to a draft: looked at before publishing, kept for after it. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-	import { api, data, type Schemas } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
-	import Ask from '../ui/Ask.svelte';
-	import OrderOfSeats from '../plan/OrderOfSeats.svelte';
-	import PlanOfSeat from '../plan/PlanOfSeat.svelte';
-	import Sheet from '../ui/Sheet.svelte';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { ask } from '../../api/queries';
 	import { sizeOf, titleOf } from '../../model/planTitle';
 	import { USUAL } from '../../model/terms';
+	import { Acts } from '../../state/acts.svelte';
+	import OrderOfSeats from '../plan/OrderOfSeats.svelte';
+	import PlanOfSeat from '../plan/PlanOfSeat.svelte';
+	import Ask from '../ui/Ask.svelte';
+	import Refused from '../ui/Refused.svelte';
+	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { text: string; onclose: () => void };
 	let { text, onclose }: Props = $props();
@@ -16,20 +19,15 @@
 	let terms = $state.raw<Schemas['TermsIn']>(USUAL);
 	let name = $state('');
 	let kept = $state('');
-	let refused = $state('');
+	const acts = new Acts('rollout', 'plans');
 	const plan = createQuery(() => ({ ...ask.draftPlan(text, terms), placeholderData: keepPreviousData }));
 	const seats = $derived(plan.data?.seats ?? []);
 	const size = $derived(sizeOf(seats));
 
 	async function keep(): Promise<void> {
-		try {
-			const body = { text, terms, name: name.trim() };
-			kept = (await data(api.POST('/api/v1/plans/draft/keep', { body }))).name;
-			refused = '';
-			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
+		await acts.do(async () => {
+			kept = (await write.keepPlanOfDraft({ text, terms, name: name.trim() })).name;
+		});
 	}
 </script>
 
@@ -54,7 +52,7 @@
 			{:else}
 				<p>Nothing: what this draft wants is so on every seat, or wanted already.</p>
 			{/each}
-			{#if refused}<p class="mt-3 text-oxblood" role="alert">{refused}</p>{/if}
+			<Refused {acts} class="mt-3" />
 			{#if made.seats.length}
 				<form
 					class="sticky -bottom-4 mt-4 -mb-4 flex items-end gap-3 border-t border-hair bg-paper py-3"

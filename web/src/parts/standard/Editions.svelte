@@ -1,11 +1,14 @@
 <!-- Drafts and editions: opened, approved, compared, and gone back to. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, type Schemas } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { ask } from '../../api/queries';
+	import { exactly, moment } from '../../model/moment';
+	import { Acts } from '../../state/acts.svelte';
 	import type { Seen } from '../../state/draft.svelte';
 	import { session } from '../../state/session.svelte';
-	import { exactly, moment } from '../../model/moment';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = {
 		newest: number;
@@ -18,33 +21,21 @@
 	const editions = createQuery(ask.editions);
 	const drafts = createQuery(ask.drafts);
 	let compared = $state(0);
-	let refused = $state('');
+	const acts = new Acts('standard');
 	const changes = createQuery(() => ({ ...ask.changedIn(compared), enabled: compared > 0 }));
 	const acting = $derived(session.may('publish'));
 	const approvable = (draft: Schemas['DraftRowOut']): boolean =>
 		acting && draft.made_by !== session.name && !draft.approved_by;
 
 	/** What is done rests on what was read: a draft that somebody changed meanwhile is refused. */
-	async function act({ id, seen }: Seen, what: 'approve' | 'publish' | 'drop'): Promise<void> {
-		refused = '';
-		const params = { path: { number: id } };
-		try {
-			if (what === 'publish')
-				await api.POST('/api/v1/standard/drafts/{number}/publish', { params, body: { at: null, seen } });
-			else if (what === 'approve')
-				await api.POST('/api/v1/standard/drafts/{number}/approve', { params, body: { seen } });
-			else await api.POST('/api/v1/standard/drafts/{number}/drop', { params, body: { seen } });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['standard'] });
-	}
+	const act = (draft: Seen, what: 'approve' | 'publish' | 'drop'): Promise<boolean> =>
+		acts.do(() => (what === 'publish' ? write.publishDraft(draft, null) : write.toDraft(draft, what)));
 </script>
 
 {#if drafts.data?.items.length}
 	<section class="mt-6" aria-label="Drafts">
 		<h2 class="text-base">Drafts</h2>
-		{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+		<Refused {acts} />
 		{#each drafts.data.items as draft (draft.id)}
 			<div class="line" data-draft={draft.id}>
 				<p class="min-w-0 flex-1">

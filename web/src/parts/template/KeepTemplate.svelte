@@ -1,9 +1,11 @@
 <!-- A template for the house to hold: its file, its name, whose it is. One of the same name takes the other's place. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { api, data } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
 	import { nameOf } from '../../model/names';
+	import { Acts } from '../../state/acts.svelte';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { names: string[] };
 	let { names }: Props = $props();
@@ -18,26 +20,15 @@
 		].sort()
 	);
 	let name = $state('');
-	let refused = $state('');
-	let busy = $state(false);
+	const acts = new Acts('standard', 'templates');
 
 	async function keep(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		const form = event.currentTarget as HTMLFormElement;
 		const given = new FormData(form);
-		refused = '';
-		busy = true;
-		try {
-			const body = given as unknown as { name: string; app: string; productions: string[]; file: string };
-			await data(api.POST('/api/v1/templates', { body, bodySerializer: () => given }));
-			form.reset();
-			name = '';
-		} catch (error) {
-			refused = (error as Error).message;
-		} finally {
-			busy = false;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['standard', 'templates'] });
+		if (!(await acts.do(() => write.keepTemplate(given)))) return;
+		form.reset();
+		name = '';
 	}
 </script>
 
@@ -69,10 +60,10 @@
 		{/each}
 	</fieldset>
 	<p class="flex items-center gap-3">
-		<button class="do" disabled={busy}
+		<button class="do" disabled={acts.busy}
 			>{names.includes(name.trim()) ? 'Keep it in place of that one' : 'Keep it'}</button
 		>
-		{#if refused}<span class="text-oxblood" role="alert">{refused}</span>{/if}
+		<Refused {acts} />
 	</p>
 </form>
 

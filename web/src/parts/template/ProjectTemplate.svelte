@@ -1,12 +1,14 @@
 <!-- One project template: each setting with its level, where the file says it, and the seats that it is so on. -->
 <script lang="ts">
-	import { api, type Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
+	import { moment } from '../../model/moment';
+	import { nameOf } from '../../model/names';
+	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
 	import { session } from '../../state/session.svelte';
 	import Level from '../level/Level.svelte';
-	import { moment } from '../../model/moment';
-	import { nameOf } from '../../model/names';
+	import Refused from '../ui/Refused.svelte';
 
 	type Props = { template: Schemas['TemplateOut']; acting: boolean };
 	let { template, acting }: Props = $props();
@@ -15,7 +17,7 @@
 	const FIRST = 12;
 	const correcting = $derived(session.may('correct'));
 	let leaving = $state(false);
-	let refused = $state('');
+	const acts = new Acts('standard', 'templates');
 
 	const whose = $derived(template.productions.length ? template.productions.join(', ') : 'every production');
 	const on = $derived(
@@ -27,14 +29,7 @@
 		return seats.length <= NAMED ? seats.join(', ') : `${seats.length} seats`;
 	}
 
-	async function drop(): Promise<void> {
-		try {
-			await api.DELETE('/api/v1/templates/{number}', { params: { path: { number: template.id } } });
-		} catch (error) {
-			refused = (error as Error).message;
-		}
-		await queryClient.invalidateQueries({ queryKey: ['standard', 'templates'] });
-	}
+	const drop = (): Promise<boolean> => acts.do(() => write.dropTemplate(template.id));
 </script>
 
 <section class="template" aria-label={template.name} data-template={template.name}>
@@ -59,7 +54,7 @@
 		{template.kept_by}, {moment(template.kept_at)}; SHA-256
 		<span class="value" title={template.digest}>{template.digest.slice(0, FIRST)}…</span>
 	</p>
-	{#if refused}<p class="text-oxblood" role="alert">{refused}</p>{/if}
+	<Refused {acts} />
 	{#if template.fault}<p class="mt-2 text-sienna" role="alert">It is read no more: {template.fault}</p>{/if}
 	<div class="mt-2">
 		{#each template.lines as line (line.setting)}
