@@ -66,7 +66,7 @@ class T2Seat(Journey):
 
     def test_the_seat_is_read_when_it_is_asked_to(self) -> None:
         self.go("/seats/pan-01")
-        self.page.get_by_role("button", name="Read now").click()
+        self.page.get_by_role("button", name="Read this seat now").click()
         expect(self.page.get_by_text("asked for a survey")).to_be_visible()
         done = {"actor": "agent pan-01", "action": "survey_now"}
         eventually(lambda: any(done.items() <= e.items() for e in self.demo.answer("/ledger")["items"]))
@@ -96,7 +96,7 @@ class T2Record(Journey):
 
     def test_two_seats_that_should_play_alike_differ_by_this(self) -> None:
         self.go("/seats/pan-02")
-        self.page.get_by_role("link", name="Compare").click()
+        self.page.get_by_role("link", name="Compare this seat").click()
         expect(self.page.locator("[data-sentence]")).to_contain_text("Most likely Preview pool of Corrow: 256 MiB here")
         self.page.get_by_label("What to compare with").select_option("kiln-03")
         expect(
@@ -145,7 +145,7 @@ class T3Correction(Journey):
         findings = self.demo.answer("/findings?seat=rake-02&status=open")["items"]
         self.assertEqual([f["verdict"]["reading_shown"] for f in findings], ["5 GiB"])
 
-        self.page.get_by_role("button", name="Put back").click()
+        self.page.get_by_role("button", name="Put everything back").click()
         expect(self.page.get_by_role("heading", name=re.compile("^Put back: "))).to_be_visible()
         for seat, bytes_before in before.items():
             expect(self.track(seat)).to_have_attribute("data-state", "settled")

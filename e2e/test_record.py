@@ -31,7 +31,7 @@ class T1ByHand(Journey):
 
     def test_a_file_is_brought_from_a_seat_without_a_network(self) -> None:
         self.go("/floor")
-        self.page.get_by_role("button", name="Bring a file").click()
+        self.page.get_by_role("button", name="Upload a survey").click()
         survey = {**SURVEY, "seat": "sluice-02", "taken_at": "2026-01-01T00:00:00Z"}
         files = self.page.get_by_label("Survey")
         files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": b"{}"})
@@ -119,7 +119,7 @@ class T3Register(Journey):
         self.page.get_by_role("button", name="Save").click()
         expect(self.page.get_by_role("region", name="Kiln").locator("li[data-seat=rake-77]")).to_be_visible()
         self.go("/seats/rake-77")
-        self.page.get_by_role("button", name="It goes").click()
+        self.page.get_by_role("button", name="Retire or replace").click()
         self.page.get_by_role("button", name="Retire it").click()
         expect(self.seat("pan-01")).to_be_visible()
         expect(self.seat("rake-77")).to_have_count(0)

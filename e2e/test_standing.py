@@ -33,9 +33,9 @@ class T1Waive(Journey):
         expect(waiver).to_contain_text("covers 1 finding")
         was = waiver.get_by_text(re.compile("^ends")).inner_text()
         self.check_accessible()
-        waiver.get_by_role("button", name="Longer").click()
+        waiver.get_by_role("button", name="Prolong it").click()
         expect(waiver.get_by_text(was)).to_have_count(0)
-        waiver.get_by_role("button", name="End now").click()
+        waiver.get_by_role("button", name="End it now").click()
         expect(waiver).to_contain_text("by hand")
         self.go("/seats/rake-06")
         expect(row).to_have_attribute("data-status", "off-norm")
@@ -208,7 +208,7 @@ class T4Templates(Journey):
             self.page.get_by_role("link", name="salt.xml").click()
         self.assertIn(b'device="hadrel"', download.value.path().read_bytes())
         self.page.get_by_role("button", name="Take away Salt").click()
-        self.page.get_by_role("button", name="The house wants it no more").click()
+        self.page.get_by_role("button", name="Withdraw the template").click()
         expect(self.page.locator("[data-template='Salt']")).to_have_count(0)
         self.faults = [fault for fault in self.faults if "422" not in fault]  # of the engine that does not exist
 

@@ -25,7 +25,7 @@ class S1Cleared(Journey):
         self.page.get_by_role("button", name="Clear a store").click()
         sheet = self.page.get_by_role("dialog")
         expect(sheet.get_by_label("Store")).to_contain_text("Source cache, Corrow: 88 GB")
-        sheet.get_by_role("button", name="Look").click()
+        sheet.get_by_role("button", name="List unused files").click()
         expect(sheet.locator("[data-listed]")).to_contain_text(f"of {before} files in /home/edit/corrow/cache")
         self.assertEqual(self.there(), before)
         first = sheet.get_by_role("checkbox").first

@@ -40,7 +40,7 @@ class T1Waves(Journey):
         self.page.keyboard.press("c")
         plan = self.page.get_by_role("dialog", name=re.compile("^Plan: 3 changes on 2 seats"))
         order = plan.locator("[data-order]")
-        expect(order).to_contain_text("1 canary tries all of 2 combinations; fewer are not possible.")
+        expect(order).to_contain_text("1 canary tries all of 2 combinations that seats share; fewer are not possible.")
         plan.get_by_text("How careful").click()
         plan.get_by_role("checkbox", name="Canaries go ahead").uncheck()
         expect(order).to_have_text("Two seats in one wave.")

@@ -74,7 +74,7 @@ class T3Asked(Journey):
         self.addCleanup(self.demo.standin, "idle", "pan-03")
         self.demo.standin("open", "pan-03", APP)
         self.go("/seats/pan-03")
-        self.page.get_by_role("button", name="Ask there").click()
+        self.page.get_by_role("button", name="Ask the editor").click()
         sheet = self.page.get_by_role("dialog")
         sheet.get_by_label("For what").select_option("corrow")
         sheet.get_by_label("Why").fill("It has leaked since noon.")
@@ -113,12 +113,12 @@ class T2Booked(Journey):
         self.go("/rollouts")
         self.page.get_by_text("When rooms are booked").click()
         room = self.page.locator("[data-room='Rake Room']")
-        room.get_by_label("Bring a calendar").set_input_files(
+        room.get_by_label("Upload a calendar").set_input_files(
             {"name": "page.ics", "mimeType": "text/calendar", "buffer": b"<html>"}
         )
         expect(self.page.get_by_role("alert")).to_contain_text("this is no calendar")
         self.faults.clear()  # the browser tells of the 422
-        room.get_by_label("Bring a calendar").set_input_files(
+        room.get_by_label("Upload a calendar").set_input_files(
             {"name": "rake.ics", "mimeType": "text/calendar", "buffer": _booked_now()}
         )
         expect(room).to_contain_text("now, until")

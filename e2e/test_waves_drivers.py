@@ -41,7 +41,7 @@ class D1Driver(Journey):
         expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
         self._check_driver(self.comes_in)
 
-        self.page.get_by_role("button", name="Put back").click()
+        self.page.get_by_role("button", name="Put everything back").click()
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("Put back")
         expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
         self._check_driver(self.went_out)

@@ -56,7 +56,7 @@ class P1Kept(Journey):
         self.go("/seats/weigh-01")
         self.page.get_by_role("checkbox", name="Select Power profile").check()
         self.page.keyboard.press("c")
-        self.page.get_by_role("button", name="Try it first").click()
+        self.page.get_by_role("button", name="Make a dry run").click()
         tried = self.page.locator("[data-rehearsed]")
         expect(tried).to_contain_text("Of one seat one answered: one would be done. Nothing was changed.")
         expect(tried).to_contain_text("Power profile: would be done")

@@ -23,7 +23,7 @@ class T1Placed(Journey):
         apart.get_by_role("button", name="Plan its correction").click()
         plan = self.page.get_by_role("dialog")
         expect(plan).to_contain_text("the whole file is replaced, a copy of it kept first")
-        plan.get_by_role("button", name="Try it first").click()
+        plan.get_by_role("button", name="Make a dry run").click()
         expect(plan).to_contain_text("the whole file would be replaced")
         self.assertEqual(self.demo.file(SEAT, FILE), own)
         self.check_accessible()
@@ -31,7 +31,7 @@ class T1Placed(Journey):
         expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
         self.assertEqual(self.demo.file(SEAT, FILE), HOUSE)
 
-        self.page.get_by_role("button", name="Put back").click()
+        self.page.get_by_role("button", name="Put everything back").click()
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("Put back")
         expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
         self.assertEqual(self.demo.file(SEAT, FILE), own)

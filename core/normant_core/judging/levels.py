@@ -73,8 +73,8 @@ def in_words(verdict: Verdict) -> str:
     setting = catalogue()[verdict.setting]
     if verdict.status == "unread":
         return f"{setting.title} is unread: {verdict.reason}"
-    wants = verdict.norm.sentence if verdict.norm.check != "must" else verdict.norm.rule
-    words = f"{setting.title} is {verdict.reading_shown}, house wants {wants}"
+    there = verdict.norm.there or f"is {verdict.reading_shown}"
+    words = f"{setting.title} {there}{';' if ',' in there else ','} house wants {verdict.norm.sentence}"
     if verdict.status == "waived":
         return f"{words}; waived: {verdict.reason}"
     return words + (f", {times(verdict)}" if verdict.status == "off-norm" and verdict.distance else "")

@@ -13,6 +13,7 @@ from ..base.quantities import Dimension, Value, Version, show
 from ..catalogue.settings import Kind, Setting, catalogue
 from ..rules import syntax
 from ..rules.evaluate import Missing, Scope, Step, Trace, evaluate
+from ..rules.spoken import Speaker
 from ..seat.facts import Volume
 from ..standard.rule import Rule
 
@@ -23,19 +24,24 @@ _ENGINES = ("engine.effects", "project.engine")
 
 
 class Norm(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What the effective standard wants: the check, its operands as JSON values, a sentence; `rule` for `must`."""
+    """What the effective standard wants: the check, its operands as JSON values, a sentence.
+
+    Of `must`: `rule` is the condition as it is written; where a reading fails it, `sentence` is what of it fails, and
+    `there` what is there instead.
+    """
 
     check: str
     values: tuple[Plain, ...]
     sentence: str
     rule: str = ""
+    there: str = ""
 
 
 def norm_of(rule: Rule, scope: Scope) -> Norm:
     """What a rule wants of this seat, with its operands evaluated."""
     setting = rule.setting
     if rule.check == "must":
-        return Norm("must", (), "see rule", rule.values[0].text)
+        return _of_must(rule, scope)
     values = [evaluate(value.node, scope) for value in rule.values]
     missing = next((v for v in values if isinstance(v, Missing)), None)
     if missing:
@@ -44,6 +50,15 @@ def norm_of(rule: Rule, scope: Scope) -> Norm:
     sentence = _sentence(rule.check, shown) + _condition_text(rule, scope)
     rounded = [_whole(setting, v, up=rule.check != "at_most" and i == 0) for i, v in enumerate(values)]
     return Norm(rule.check, tuple(setting.plain(v) for v in rounded), sentence)
+
+
+def _of_must(rule: Rule, scope: Scope) -> Norm:
+    condition, speaker = rule.values[0], Speaker(rule.setting)
+    if scope.reading is not None and evaluate(condition.node, scope) is False:
+        fails = speaker.explained(condition.node, scope)
+        return Norm("must", (), fails.wants, condition.text, fails.there)
+    wants = speaker.wants(condition.node).removeprefix("lies on ").removeprefix("is ")
+    return Norm("must", (), wants, condition.text)
 
 
 def _shown(setting: Setting, value: Value | Version) -> str:
@@ -68,14 +83,14 @@ def _sentence(check: str, shown: list[str]) -> str:
 
 
 def _condition_text(rule: Rule, scope: Scope) -> str:
-    """`, because playback.raw_scale is 1/4` for a rule whose condition looks at other readings."""
+    """`, because Raw decode scale is 1/4` for a rule whose condition looks at other readings."""
     if not rule.when:
         return ""
     parts = []
     for key in dict.fromkeys(syntax.settings_named(rule.when.node)):
         value = scope.setting(key)
         if not isinstance(value, Missing):
-            parts.append(f"{key} is {catalogue()[key].show(value)}")
+            parts.append(f"{catalogue()[key].title} is {catalogue()[key].show(value)}")
     return ", because " + " and ".join(parts) if parts else ""
 
 

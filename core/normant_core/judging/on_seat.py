@@ -49,7 +49,7 @@ def _lines_of_rule(judge: Judge, view: View, rule: Rule) -> Iterator[OnSeat]:
             int(number),
             key[1],
             "made" if speaking[0][0] is rule else "lost",
-            norm.rule if rule.check == "must" else norm.sentence,
+            norm.sentence,
             reading_shown(catalogue()[key[0]], own),
             met if isinstance(met, bool) else None,
         )

@@ -8,35 +8,54 @@ any other choice could be.
 import heapq
 import math
 from collections import Counter, defaultdict
-from collections.abc import Collection, Hashable, Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from ..base.wording import counted_in_figures
+from ..base.wording import counted, counted_in_figures, opening
 
 
 @dataclass(frozen=True, slots=True)
 class Canaries:
-    """The chosen seats in the order of choice, how many combinations they try, and a number no choice can go below."""
+    """The chosen seats in the order of choice, how many combinations they try, and a number no choice can go below.
+
+    `alone`: combinations that one seat has alone, which nobody can try for another.
+    """
 
     seats: tuple[str, ...]
     tried: int
     bound: int
+    alone: int = 0
 
     @property
     def sentence(self) -> str:
-        """`Two canaries try all of 5 combinations; fewer are not possible.`"""
+        """`2 canaries try all of 5 combinations that seats share; fewer are not possible.`"""
+        if not self.seats:
+            return "No seat goes ahead: no two of them share hardware, version and change." if self.alone else ""
         count = len(self.seats)
         tried_by = counted_in_figures(count, "canary tries", "canaries try")
         fewer = "fewer are not possible" if count <= self.bound else f"no choice does it with fewer than {self.bound}"
         what = "the only combination" if self.tried == 1 else f"all of {self.tried} combinations"
-        return f"{tried_by} {what}; {fewer}."
+        more = counted(self.alone, "combination is on a single seat and needs none", "combinations are on single seats")
+        alone = f" {opening(more)}{'' if self.alone == 1 else ' and need none'}." if self.alone else ""
+        return f"{tried_by} {what} that seats share; {fewer}.{alone}"
 
 
-def canaries(tries: Mapping[str, Collection[Hashable]], busy: Mapping[str, float]) -> Canaries:
+def canaries(
+    tries: Mapping[str, Collection[Hashable]], busy: Mapping[str, float], others: Iterable[Collection[Hashable]] = ()
+) -> Canaries:
     """`tries`: what a change on each seat would try out (hardware class, version, change); `busy`: hours it is booked.
 
-    Of seats that add as much, the one with the lightest bookings is chosen, then the first by name.
+    Only what two or more seats share is worth trying first; `others` are seats that share it and cannot go ahead. Of
+    seats that add as much, the one with the lightest bookings is chosen, then the first by name.
     """
+    having = Counter(what for some in (*tries.values(), *others) for what in set(some))
+    alone = sum(many == 1 for many in having.values())
+    shared = {seat: [what for what in some if having[what] > 1] for seat, some in tries.items()}
+    chosen = _fewest(shared, busy)
+    return replace(chosen, alone=alone)
+
+
+def _fewest(tries: Mapping[str, Collection[Hashable]], busy: Mapping[str, float]) -> Canaries:
     lightest = _one_of_each(tries, busy)
     chosen = _without_needless(_greedy(lightest, busy), lightest)
     every = set[Hashable]().union(*lightest.values())

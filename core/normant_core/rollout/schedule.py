@@ -98,10 +98,11 @@ class Schedule:
         many = Counter(slot.wave for slot in self.waves.slots)
         first, later = many.pop(0, 0), sum(many.values())
         in_waves = f"{counted(later, 'seat')} in {counted(len(many), 'wave')}"
-        words = f"{self.canaries.sentence} Then {in_waves}." if first else f"{opening(in_waves)}."
+        ahead = self.canaries.sentence
+        words = [ahead, f"Then {in_waves}."] if first else [f"{opening(in_waves)}.", ahead]
         if self.waves.without:
-            words += f" {opening(number(len(self.waves.without)))} cannot have a turn before the deadline."
-        return words
+            words.append(f"{opening(number(len(self.waves.without)))} cannot have a turn before the deadline.")
+        return " ".join(filter(None, words))
 
 
 def tries(part: PlannedSeat) -> frozenset[Hashable]:
@@ -165,5 +166,6 @@ def _hours(part: PlannedSeat) -> float:
 def _canaries(parts: Sequence[PlannedSeat]) -> Canaries:
     """None where every seat would be one: then nobody goes ahead of anybody."""
     hours = {p.plan.seat: _hours(p) for p in parts}
-    chosen = canaries({p.plan.seat: tries(p) for p in parts if p.heard}, hours)
+    silent = [tries(p) for p in parts if not p.heard]
+    chosen = canaries({p.plan.seat: tries(p) for p in parts if p.heard}, hours, silent)
     return chosen if len(chosen.seats) < len(parts) else Canaries((), chosen.tried, chosen.bound)

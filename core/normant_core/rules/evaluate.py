@@ -82,6 +82,16 @@ def evaluate(node: syntax.Node, scope: Scope, trace: Trace | None = None) -> Any
         return Missing("an expression that goes too deep")
 
 
+def evaluate_item(node: syntax.Node, scope: Scope, item: Any) -> Any:
+    """The same of one item of a list, for the condition that is asked of each."""
+    try:
+        inside = _Evaluation(scope, None)
+        inside.item = item
+        return inside.of(node)
+    except RecursionError:
+        return Missing("an expression that goes too deep")
+
+
 class _Evaluation:
     def __init__(self, scope: Scope, trace: Trace | None) -> None:
         self.scope, self.trace, self.item = scope, trace, None

@@ -6,6 +6,8 @@ from typing import Any
 import msgspec
 
 from ..base.wording import app_title, of_app
+from ..rules import syntax
+from ..rules.spoken import Speaker
 from .rule import Layer, Rule, Standard
 
 _KIND_TOLD = {
@@ -65,7 +67,7 @@ def layer_sentences(standard: Standard) -> list[LayerSentences]:
 
 
 def _applies(layer: Layer) -> str:
-    return f"where {layer.condition.text}" if layer.condition else _KIND_TOLD[layer.kind]
+    return f"where {Speaker().condition(layer.condition.node)}" if layer.condition else _KIND_TOLD[layer.kind]
 
 
 def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
@@ -88,7 +90,7 @@ def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
 
 
 def rule_sentence(rule: Rule) -> str:
-    """`Held back is at least max(4 GiB, 10 % of memory.total)`."""
+    """`Held back is at least 4 GiB or 10 % of installed memory, whichever is more`."""
     subject = f"{rule.setting.title}{of_app(rule.app)}"
     shown = [_operand(rule, index) for index in range(len(rule.values))]
     norm = {
@@ -97,18 +99,20 @@ def rule_sentence(rule: Rule) -> str:
         "at_least": lambda: f"is at least {shown[0]}",
         "at_most": lambda: f"is at most {shown[0]}",
         "between": lambda: f"is from {shown[0]} to {shown[1]}",
-        "must": lambda: f"is such that {shown[0]}",
+        "must": lambda: Speaker(rule.setting).wants(rule.values[0].node),
         "never": lambda: "is never " + _either(shown),
         "listed": lambda: f"is {_ARTICLE[rule.text.listed or 'approved']} release",
     }[rule.check]()
-    when = f", when {rule.when.text}" if rule.when else ""
+    when = f", when {Speaker(rule.setting).condition(rule.when.node)}" if rule.when else ""
     versions = f", for versions {rule.versions.text}" if rule.versions else ""
     return f"{subject} {norm}{when}{versions}"
 
 
 def _operand(rule: Rule, index: int) -> str:
     value = rule.values[index]
-    return {"True": "true", "False": "false"}.get(value.text, value.text)
+    if isinstance(value.node, syntax.Literal):
+        return {"True": "true", "False": "false"}.get(value.text, value.text)
+    return "" if rule.check == "must" else Speaker(rule.setting).value(value.node)
 
 
 def _either(shown: list[str]) -> str:

@@ -31,7 +31,7 @@ CHECKED: list[tuple[str, Value, str, float | None, Any]] = [
     ('setting = "playback.keep"\nwant = "real-time"', "every-frame", "real-time", None, "real-time"),
     ('setting = "driver.version"\nat_least = "31.5"', "31.4.2", "at least 31.5", None, "31.5"),
     ('setting = "driver.version"\nnever = ["31.4.2"]', "31.4.2", "never 31.4.2", None, None),
-    ('setting = "audio.input"\nmust = "reading in audio.inputs"', "phone", "see rule", None, None),
+    ('setting = "audio.input"\nmust = "reading in audio.inputs"', "phone", "one of its sound inputs", None, None),
 ]
 
 

@@ -37,7 +37,7 @@ class OfMusts(unittest.TestCase):
                 "Two new findings that must be settled are open on two seats.",
                 "",
                 "Effects of Corrow is hadrel on two seats",
-                "  Effects is hadrel, house wants reading in interfaces. It falls back without a word.",
+                "  Effects is hadrel, house wants an interface that a GPU offers. It falls back without a word.",
                 "  Fix: opencl",
                 "  On pan-01, pan-02",
                 "",

@@ -28,9 +28,15 @@ class Scheduling(unittest.TestCase):
 
     def test_one_seat_of_each_configuration_goes_ahead(self) -> None:
         seats = [part(name, "memory.held_back") for name in "abc"]
-        seats += [part("d", "memory.held_back", version="8.2"), part("e", "memory.held_back", hardware="small")]
-        self.assertEqual(self.waves(*seats), {"a": 0, "d": 0, "e": 0, "b": 1, "c": 1})
+        seats += [part(name, "memory.held_back", version="8.2") for name in "df"]
+        seats += [part(name, "memory.held_back", hardware="small") for name in "eg"]
+        ahead, later = dict.fromkeys("ade", 0), dict.fromkeys("bcfg", 1)
+        self.assertEqual(self.waves(*seats), ahead | later)
         self.assertEqual(set(self.waves(*seats, canaries=False).values()), {1})
+
+    def test_a_configuration_of_one_seat_alone_goes_with_the_first_wave(self) -> None:
+        seats = [part(name, "memory.held_back") for name in "abc"] + [part("d", "memory.held_back", version="8.2")]
+        self.assertEqual(self.waves(*seats), {"a": 0, "b": 1, "c": 1, "d": 1})
 
     def test_where_every_seat_would_be_a_canary_nobody_is(self) -> None:
         self.assertEqual(self.waves(part("a", "memory.held_back"), part("b", "engine.workers")), {"a": 1, "b": 1})
@@ -53,7 +59,8 @@ class Scheduling(unittest.TestCase):
         seats = [part(name, "engine.workers") for name in "abcde"]
         sentence = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence
         self.assertEqual(
-            sentence, "1 canary tries the only combination; fewer are not possible. Then four seats in two waves."
+            sentence,
+            "1 canary tries the only combination that seats share; fewer are not possible. Then four seats in two waves.",
         )
         soon = Terms(canaries=False, at_once=1, ends=NOW + dt.timedelta(minutes=1))
         self.assertEqual(

@@ -22,9 +22,9 @@ RULES = [
     ('setting = "engine.workers"\nat_most = 8\nversions = ">=8"\napp = "corrow"', "for versions >=8"),
     (
         'setting = "engine.workers"\nat_most = 8\nwhen = "memory.total < 32 GiB"',
-        "is at most 8, when memory.total < 32 GiB",
+        "is at most 8, when installed memory is less than 32 GiB",
     ),
-    ('setting = "audio.input"\nmust = "reading in audio.inputs"', "is such that reading in audio.inputs"),
+    ('setting = "audio.input"\nmust = "reading in audio.inputs"', "Audio input is one of its sound inputs"),
 ]
 
 
@@ -36,7 +36,7 @@ class Rules(TestCase):
 
     def test_layers_say_whom_they_speak_to(self) -> None:
         layers = layer_sentences(parse_standard(STANDARD))
-        self.assertEqual([layer.applies for layer in layers], ["every seat", "where seat.role == 'offline'"])
+        self.assertEqual([layer.applies for layer in layers], ["every seat", "where the seat's role is offline"])
         self.assertEqual([layer.kind for layer in layers], ["facility", "role"])
         self.assertEqual([rule.locked for rule in layers[0].rules].count(True), 1)
 

@@ -62,7 +62,9 @@ class Worked(TestCase):
             [rule.sentence for rule in layers[1].rules],
             ["Effects of Corrow is hadrel or opencl", "Scale while playing of Corrow is at most 1/2"],
         )
-        self.assertEqual(layers[0].rules[2].sentence, "Held back is at least max(4 GiB, 10 % of memory.total)")
+        self.assertEqual(
+            layers[0].rules[2].sentence, "Held back is at least 4 GiB or 10 % of installed memory, whichever is more"
+        )
 
     def test_overriding_a_locked_rule_is_a_conflict(self) -> None:
         override = (

@@ -57,8 +57,8 @@ def _lines(verdict: Verdict) -> list[str]:
     status = {"off-norm": f"off norm, {verdict.severity}", "in-norm": "in norm"}.get(verdict.status, verdict.status)
     if verdict.status == "unread":
         return [f"  {status}: {name}", f"      {verdict.reason}"]
-    wants = verdict.norm.rule or verdict.norm.sentence
-    lines = [f"  {status}: {name} is {verdict.reading_shown}", f"      house wants {wants} ({origin(verdict)})"]
+    there = verdict.norm.there or f"is {verdict.reading_shown}"
+    lines = [f"  {status}: {name} {there}", f"      house wants {verdict.norm.sentence} ({origin(verdict)})"]
     if verdict.status == "off-norm":
         far = f"{times(verdict)} (distance {verdict.distance:+.2f}); " if verdict.distance is not None else ""
         lines.append(f"      {far}fix: {verdict.fix_shown}")

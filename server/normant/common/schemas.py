@@ -36,6 +36,7 @@ class NormOut(Schema):
     values: list[Plain]
     sentence: str
     rule: str = ""
+    there: str = ""
 
 
 class LinkOut(Schema):

@@ -368,14 +368,14 @@ class FactOut(Schema):
     """A part of the facts that differs."""
 
     name: str
-    row: str | None
+    mine: str | None
     theirs: str | None
 
 
 class CompareOut(Schema):
     """What differs, the likeliest cause first."""
 
-    row: SideOut
+    mine: SideOut
     theirs: SideOut
     peers: PeersOut
     sentence: str

@@ -34,7 +34,7 @@ from .services.answer import go_ahead, leave_out, object_to, put_off
 from .services.approve import approve
 from .services.ask import ask_at
 from .services.start import start
-from .services.stop import go_on, halt, put_back, resume, retry
+from .services.stop import begin_now, go_on, halt, put_back, resume, retry
 
 router = Router(tags=["rollouts"])
 REPORT_TYPES = {
@@ -69,6 +69,12 @@ class PutOffIn(Schema):
     """Until when."""
 
     until: AwareDatetime
+
+
+class WhyIn(Schema):
+    """Why."""
+
+    why: str = Field(min_length=1, max_length=300, pattern=r"\S")
 
 
 class ObjectionIn(Schema):
@@ -250,6 +256,13 @@ def halt_rollout(request: HttpRequest, number: int) -> Any:
 def resume_rollout(request: HttpRequest, number: int) -> Any:
     """Go on after a halt with the seats that it kept from beginning."""
     resume(_rollout(number), person(request))
+    return _rollout_object(request, number)
+
+
+@router.post("/rollouts/{number}/begin", response=RolloutOut, operation_id="begin_now", auth=Needs(Permission.CORRECT))
+def begin_rollout_now(request: HttpRequest, number: int, given: WhyIn) -> Any:
+    """Let it begin before its hour, and say why."""
+    begin_now(_rollout(number), person(request), given.why.strip())
     return _rollout_object(request, number)
 
 

@@ -36,6 +36,7 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
     turns = Turns(rollout)
     written = written_by(rollout)
     changed = seats_to_put_back(rollout) if rollout.kind == Rollout.Kind.CORRECT else set[int]()
+    running = rollout.state == Rollout.State.RUNNING
     held = [leg for leg in legs if leg.state == Leg.State.WAITING and not leg.begun_at]
     return {
         **rollout_row(rollout),
@@ -45,7 +46,9 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
         "can_approve": rollout.state == Rollout.State.PROPOSED and rollout.created_by != asks,
         "report": report.digest if report else None,
         "can_resume": rollout.state == Rollout.State.HALTED and kept_from_beginning(rollout).exists(),
-        "can_go_on": rollout.state == Rollout.State.RUNNING and any(map(turns.waits_for_its_wave, held)),
+        "can_begin_now": running and turns.waits_for_its_hour() and bool(held),
+        "can_go_on": running and not turns.waits_for_its_hour() and any(map(turns.waits_for_its_wave, held)),
+        "behind_canaries": turns.wave == 0,
         "can_put_back": bool(changed),
         "put_back_by": rollout.put_backs.values_list("pk", flat=True).last(),
         "errands": rollout.errands.to_run().count(),

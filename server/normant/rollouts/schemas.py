@@ -135,7 +135,9 @@ class RolloutOut(RolloutRowOut):
     report: str | None
     can_put_back: bool
     can_resume: bool
+    can_begin_now: bool
     can_go_on: bool
+    behind_canaries: bool
     put_back_by: int | None
     errands: int
     steps: list[str]

@@ -65,6 +65,8 @@ export const write = {
 	/** What is done to a rollout as a whole. */
 	toRollout: (number: number, what: 'approve' | 'halt' | 'resume' | 'go-on') =>
 		done(api.POST(`/api/v1/rollouts/{number}/${what}`, path({ number }))),
+	beginNow: (number: number, why: string) =>
+		done(api.POST('/api/v1/rollouts/{number}/begin', { ...path({ number }), body: { why } })),
 	retry: (number: number, seats: string[]) =>
 		done(api.POST('/api/v1/rollouts/{number}/retry', { ...path({ number }), body: { seats } })),
 	putBack: (number: number, seats: string[] = []) =>

@@ -84,12 +84,12 @@
 				</label>
 			{/each}
 			{#if session.may('bring readings')}
-				<button class="may" onclick={() => (doing = 'bring')}>Bring a file</button>
+				<button class="may" onclick={() => (doing = 'bring')}>Upload a survey</button>
 			{/if}
 			{#if session.may('enrol')}
 				<button class="may" onclick={() => (doing = 'enrol')}>Enrol a seat</button>
-				<button class="may" onclick={() => (doing = 'import')}>Import</button>
-				<button class="may" onclick={() => (doing = 'arrange')}>Arrange</button>
+				<button class="may" onclick={() => (doing = 'import')}>Import a table</button>
+				<button class="may" onclick={() => (doing = 'arrange')}>Arrange the floor</button>
 			{/if}
 		</div>
 	</div>

@@ -12,6 +12,7 @@
 	import Track from '../parts/rollout/Track.svelte';
 	import WaveOfBeads from '../parts/rollout/WaveOfBeads.svelte';
 	import Ask from '../parts/ui/Ask.svelte';
+	import BeginNow from '../parts/rollout/BeginNow.svelte';
 	import Refused from '../parts/ui/Refused.svelte';
 
 	type Props = { number: number };
@@ -37,6 +38,7 @@
 	const approve = () => acts.do(() => write.toRollout(number, 'approve'));
 	const halt = () => acts.do(() => write.toRollout(number, 'halt'));
 	const resume = () => acts.do(() => write.toRollout(number, 'resume'));
+	const beginNow = (why: string) => acts.do(() => write.beginNow(number, why));
 	const goOn = () => acts.do(() => write.toRollout(number, 'go-on'));
 	const retry = (seat: string) => acts.do(() => write.retry(number, [seat]));
 	const decide = (seat: string, what: 'go-ahead' | 'leave-out') =>
@@ -74,16 +76,21 @@
 			</div>
 			{#if correcting}
 				<div class="ml-auto flex gap-2">
-					{#if found.can_go_on}<button class="may" onclick={goOn}>Next wave now</button>{/if}
-					{#if found.can_approve}<button class="do" onclick={approve}>Approve</button>{/if}
-					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt</button>{/if}
-					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw</button>{/if}
-					{#if found.can_resume}<button class="do" onclick={resume}>Resume</button>{/if}
+					{#if found.can_begin_now}<BeginNow onbegin={beginNow} />{/if}
+					{#if found.can_go_on}
+						<button class="may" onclick={goOn}
+							>{found.behind_canaries ? 'Do not wait for the canaries' : 'Begin the next wave now'}</button
+						>
+					{/if}
+					{#if found.can_approve}<button class="do" onclick={approve}>Approve the rollout</button>{/if}
+					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt the rollout</button>{/if}
+					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw the rollout</button>{/if}
+					{#if found.can_resume}<button class="do" onclick={resume}>Resume the rollout</button>{/if}
 					{#if found.kind === 'correct' && found.ended_at}
 						<button class="may" onclick={planAgain}>Plan it again</button>
 					{/if}
 					{#if found.can_put_back}
-						<button class="may" disabled={moving} onclick={putBack}>Put back</button>
+						<button class="may" disabled={moving} onclick={putBack}>Put everything back</button>
 					{/if}
 				</div>
 			{/if}

@@ -113,19 +113,19 @@
 				</button>
 			{/if}
 			{#if correcting}
-				<button class="may" onclick={readNow}>Read now</button>
-				<button class="may" onclick={() => (sheet = 'ask')}>Ask there…</button>
+				<button class="may" onclick={readNow}>Read this seat now</button>
+				<button class="may" onclick={() => (sheet = 'ask')}>Ask the editor…</button>
 			{/if}
 			{#if session.may('see the house')}
 				<a class="may no-underline" href="/seats/{name}/compare{at ? `?at=${encodeURIComponent(at)}` : ''}"
-					>Compare</a
+					>Compare this seat</a
 				>
 			{/if}
 			{#if session.may('bring readings') && !at}
 				<button class="may" onclick={() => (sheet = 'read')}>Enter a reading</button>
 			{/if}
 			{#if correcting && session.may('enrol')}
-				<button class="may" onclick={() => (sheet = 'leave')}>It goes…</button>
+				<button class="may" onclick={() => (sheet = 'leave')}>Retire or replace…</button>
 			{/if}
 			<p class="quiet" role="status">
 				{asked || (found.off_norm ? '' : standing)}

@@ -110,9 +110,9 @@
 								value={dayAhead(A_WEEK, Math.max(Date.now(), Date.parse(waiver.ends_at ?? '') || 0))}
 								aria-label="Another last day"
 							/>
-							<button class="may">Longer</button>
+							<button class="may">Prolong it</button>
 						</form>
-						<button class="may" onclick={() => end(waiver.id)}>End now</button>
+						<button class="may" onclick={() => end(waiver.id)}>End it now</button>
 					{/if}
 				</span>
 			</li>

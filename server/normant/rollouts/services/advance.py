@@ -72,6 +72,10 @@ class Turns:
         self.at_work.append(leg)
         return True
 
+    def waits_for_its_hour(self) -> bool:
+        """Whether nothing begins before an hour that was chosen for it."""
+        return self.terms.begins is not None and self.terms.begins > self.now
+
     def waits_for_its_wave(self, leg: Leg) -> bool:
         """Whether a wave before it, or the pause between them, holds it."""
         return leg.wave > self.wave or self.now < self.paused

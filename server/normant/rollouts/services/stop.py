@@ -89,7 +89,7 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
 
 @transaction.atomic
 def go_on(rollout: Rollout, user: User) -> None:
-    """Let the next wave begin now, whatever wave or pause it waits for. Raises Problem."""
+    """Let the next wave begin now, whatever wave or pause it waits for. Raises Problem: nothing would begin."""
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     turns = Turns(row)
     held = [
@@ -97,9 +97,27 @@ def go_on(rollout: Rollout, user: User) -> None:
     ]
     if row.state != Rollout.State.RUNNING or not held:
         raise Problem(409, "Nothing waits", "no seat of this rollout waits for its wave")
+    if turns.waits_for_its_hour():
+        raise Problem(409, "Not its hour", "nothing of this rollout begins before its hour: let it begin now first")
     row.open_wave = min(held)
     row.save(update_fields=["open_wave"])
     record(user.username, "go on with rollout", f"rollout {row.pk}", wave=row.open_wave)
+    advance_soon(row.pk)
+    tell_of_legs(row)
+
+
+@transaction.atomic
+def begin_now(rollout: Rollout, user: User, why: str) -> None:
+    """Let it begin before its hour; who put a seat off keeps that. Raises Problem where it waits for none."""
+    lock("leg", rollout.legs.values_list("seat__name", flat=True))
+    row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
+    if row.state != Rollout.State.RUNNING or not Turns(row).waits_for_its_hour():
+        raise Problem(409, "It waits for no hour", "this rollout does not wait for an hour any more")
+    was = row.terms["begins"]
+    row.terms = {**row.terms, "begins": None}
+    row.save(update_fields=["terms"])
+    row.legs.filter(begun_at=None, put_off=0).update(not_before=None)
+    record(user.username, "begin rollout before its hour", f"rollout {row.pk}", hour=was, why=why)
     advance_soon(row.pk)
     tell_of_legs(row)
 

@@ -12,6 +12,7 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.findings.jobs import reevaluate_seats
 from normant.findings.models import Finding
+from normant.ledger.models import Entry
 from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout, sweep
 from normant.rollouts.models import Leg, Rollout
@@ -77,7 +78,7 @@ class Waves(Stage):
         order = self.plan(in_wave=2, pause=30).json()["order"]
         self.assertEqual(
             order["sentence"],
-            "1 canary tries the only combination; fewer are not possible. Then three seats in two waves.",
+            "1 canary tries the only combination that seats share; fewer are not possible. Then three seats in two waves.",
         )
         self.assertEqual(
             [(w["wave"], [t["seat"] for t in w["turns"]]) for w in order["waves"]],
@@ -304,6 +305,21 @@ class Waves(Stage):
         self.assertEqual(self.begun(), [])
         feed = self.client.get(self.house.client().get("/api/v1/calendar").json()["address"]).content.decode()
         self.assertIn("SUMMARY:A rollout begins: Power profile back in norm on 4 seats", feed)
+
+    def test_it_begins_before_its_hour_with_a_reason_and_no_wave_overtakes_the_canaries(self) -> None:
+        rollout = self.start(begins=timezone.now() + dt.timedelta(hours=1))
+        answer = self.answer(rollout)
+        self.assertEqual((answer["can_begin_now"], answer["can_go_on"]), (True, False))
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/go-on").json()["title"], "Not its hour")
+        self.assertEqual(self.post(f"rollouts/{rollout.pk}/begin", {"why": " "}).status_code, 422)
+        answer = self.post(f"rollouts/{rollout.pk}/begin", {"why": "the room is empty"}).json()
+        self.assertEqual((answer["can_begin_now"], answer["can_go_on"], answer["behind_canaries"]), (False, True, True))
+        advance_rollout(rollout.pk)
+        self.assertEqual(self.begun(), ["pan-03"])
+        entry = Entry.objects.get(action="begin rollout before its hour")
+        self.assertEqual((entry.actor, entry.detail["why"]), ("supervisor", "the room is empty"))
+        again = self.post(f"rollouts/{rollout.pk}/begin", {"why": "once more"})
+        self.assertEqual(again.json()["title"], "It waits for no hour")
 
     def test_outside_its_hours_a_rollout_touches_no_seat(self) -> None:
         now = timezone.localtime()

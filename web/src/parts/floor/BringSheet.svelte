@@ -23,9 +23,9 @@
 	}
 </script>
 
-<Sheet title="Bring a file" {onclose}>
+<Sheet title="Upload a survey" {onclose}>
 	<p>
-		On the seat, <span class="value">normant survey --out FILE</span> writes what it is like. Bring that file here.
+		On the seat, <span class="value">normant survey --out FILE</span> writes what it is like. Upload that file here.
 	</p>
 	<label class="mt-3 block"
 		>Survey <input

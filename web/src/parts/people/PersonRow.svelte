@@ -39,11 +39,11 @@
 	<td class="value">{person.tokens || ''}</td>
 	<td class="acts">
 		{#if person.active}
-			<button class="act" onclick={() => acts.offerLink(person)}>New link</button>
+			<button class="act" onclick={() => acts.offerLink(person)}>Make a new link</button>
 			<button class="act" onclick={() => acts.act(person, 'end-sessions')}>Sign out everywhere</button>
-			<button class="act" onclick={() => acts.act(person, 'disable')}>Disable</button>
+			<button class="act" onclick={() => acts.act(person, 'disable')}>Disable the account</button>
 		{:else}
-			<button class="act" onclick={() => acts.act(person, 'enable')}>Enable</button>
+			<button class="act" onclick={() => acts.act(person, 'enable')}>Enable the account</button>
 		{/if}
 	</td>
 </tr>

@@ -126,7 +126,7 @@
 						{acts.busy ? 'Starting…' : 'Start the rollout'}
 					</button>
 				{/if}
-				{#if changes}<button class="may" onclick={tryIt}>Try it first</button>{/if}
+				{#if changes}<button class="may" onclick={tryIt}>Make a dry run</button>{/if}
 				<button class="may" onclick={() => correction.close()}>Not now</button>
 				<span class="quiet">
 					{#if changes && byHand && terms.errands}

@@ -70,7 +70,7 @@
 						{#if correcting}
 							<span class="flex items-start justify-end gap-2">
 								<label class="may gap-0">
-									{room.file ? 'Another calendar' : 'Bring a calendar'}<span class="sr-only">
+									{room.file ? 'Replace the calendar' : 'Upload a calendar'}<span class="sr-only">
 										of {room.room}</span
 									>
 									<input

@@ -57,17 +57,17 @@
 			{#if correctable && correcting}
 				<button class="do" onclick={oncorrect}>Correct</button>
 			{:else if item.findings.length && correcting}
-				<button class="may" onclick={oncorrect}>Errand</button>
+				<button class="may" onclick={oncorrect}>Write an errand</button>
 			{/if}
 			{#if onwaive && item.findings.length}
 				<button class="may" onclick={onwaive}>Waive</button>
 			{/if}
 			{#if item.waiver}
-				<a class="may" href="/drift/waivers">Look</a>
+				<a class="may" href="/drift/waivers">Look at the waiver</a>
 			{:else if item.rollout}
-				<a class="may" href="/rollouts/{item.rollout}">Look</a>
+				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
 			{:else if single}
-				<a class="may" href="/seats/{single}">Look</a>
+				<a class="may" href="/seats/{single}">Look at the seat</a>
 			{/if}
 		</span>
 	</div>

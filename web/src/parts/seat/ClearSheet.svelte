@@ -86,7 +86,7 @@
 							/>days</span
 						>
 					</label>
-					<button class={found ? 'may' : 'do'}>{listing ? 'Look again' : 'Look'}</button>
+					<button class={found ? 'may' : 'do'}>{listing ? 'List them again' : 'List unused files'}</button>
 				</form>
 			{:else}
 				<p>

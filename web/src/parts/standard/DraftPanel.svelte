@@ -69,7 +69,7 @@
 	<Impact {draft} />
 	{#if draft.sound && session.may('correct')}
 		<p class="mt-2">
-			<button class="anchor underline" onclick={() => (planning = true)}>What it would take…</button>
+			<button class="anchor underline" onclick={() => (planning = true)}>Plan what it would take…</button>
 		</p>
 	{/if}
 	{#if planning}<DraftPlan text={draft.text} onclose={() => (planning = false)} />{/if}

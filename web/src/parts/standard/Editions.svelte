@@ -54,8 +54,8 @@
 					{#if approvable(draft) && read?.id === draft.id}
 						<button class="act" onclick={() => act(read, 'approve')}>Approve what I read</button>
 					{/if}
-					<button class="act" onclick={() => act(draft, 'publish')}>Publish</button>
-					<button class="act" onclick={() => act(draft, 'drop')}>Drop</button>
+					<button class="act" onclick={() => act(draft, 'publish')}>Publish the draft</button>
+					<button class="act" onclick={() => act(draft, 'drop')}>Drop the draft</button>
 				{/if}
 			</div>
 		{/each}
@@ -74,7 +74,7 @@
 			<button
 				class="act"
 				aria-expanded={compared === edition.number}
-				onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>What changed</button
+				onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>Show what changed</button
 			>
 			{#if acting && edition.number !== newest}
 				<button class="act" onclick={() => onback(edition.number)}>Go back to it</button>

@@ -41,7 +41,7 @@
 				>{template.file}</a
 			>
 			{#if acting && leaving}
-				<button class="do" onclick={drop}>The house wants it no more</button>
+				<button class="do" onclick={drop}>Withdraw the template</button>
 				<button class="may" onclick={() => (leaving = false)}>Keep it</button>
 			{:else if acting}
 				<button class="may" onclick={() => (leaving = true)} aria-label="Take away {template.name}"
@@ -80,7 +80,7 @@
 					>
 					<span
 						>{stand?.verdict
-							? `wants ${stand.verdict.norm.rule || stand.verdict.norm.sentence}`
+							? `wants ${stand.verdict.norm.sentence}`
 							: 'no norm'}</span
 					>
 					<span class="quiet"

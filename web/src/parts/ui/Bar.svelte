@@ -19,8 +19,8 @@
 	<span role="status">{says}</span>
 	<button class="do" disabled={!can} onclick={oncorrect}>Correct <kbd>c</kbd></button>
 	{#if onwaive}<button class="may" onclick={onwaive}>Waive <kbd>w</kbd></button>{/if}
-	{#if onedit}<button class="may" onclick={onedit}>Edit</button>{/if}
-	<button class="may" onclick={onclear}>Let go <kbd>Esc</kbd></button>
+	{#if onedit}<button class="may" onclick={onedit}>Edit the seats</button>{/if}
+	<button class="may" onclick={onclear}>Clear the selection <kbd>Esc</kbd></button>
 </div>
 
 <style>
