@@ -16,7 +16,7 @@ from ..seat.survey import Key, Store, Survey, Unreadable
 from ..standard.rule import Rule, Severity, Standard
 from .compiled import Fast, compiled, is_compiled, predicate
 from .inputs import Input, inputs_of
-from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, steps_of
+from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, show_of, steps_of
 
 Status = Literal["in-norm", "off-norm", "unread", "waived"]
 
@@ -292,8 +292,8 @@ class Judge:
             status=status,
             severity=rule.text.severity,
             reading=plain,
-            reading_shown=reading_shown(setting, scope),
-            norm=norm_of(rule, scope),
+            reading_shown=reading_shown(setting, scope, show_of(rule, scope, off=off)),
+            norm=norm_of(rule, scope, off=off),
             distance=distance(rule, scope) if off else None,
             fix=None if fix is None else setting.plain(fix),
             fix_shown=fix_shown(rule, fix) if off else "",

@@ -12,6 +12,7 @@ from ..seat.survey import Key
 from .judge import Status, Verdict
 
 FLOOR_FAMILIES = ("engine", "memory", "stores", "power", "driver")
+LITTLE = 0.07  # octaves: one twentieth more or less
 _SEVERITY = {"must": 3, "should": 2, "advise": 1}
 _STATUS = {"off-norm": 3, "unread": 2, "waived": 1}
 
@@ -92,4 +93,9 @@ def times(verdict: Verdict) -> str:
         return f"{abs(verdict.distance):g} too {'many' if verdict.distance > 0 else 'few'}"
     if abs(verdict.distance) >= 16:
         return "far too " + ("large" if verdict.distance > 0 else "small")
-    return f"{2 ** abs(verdict.distance):.1f} times too " + ("large" if verdict.distance > 0 else "small")
+    way = "large" if verdict.distance > 0 else "small"
+    return (
+        f"{2 ** abs(verdict.distance):.1f} times too {way}"
+        if abs(verdict.distance) >= LITTLE
+        else f"a little too {way}"
+    )

@@ -2,14 +2,14 @@
 
 import math
 from bisect import bisect_right
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
 
 import msgspec
 
-from ..base.quantities import Dimension, Value, Version, show
+from ..base.quantities import Dimension, Value, Version, exact, show
 from ..catalogue.settings import Kind, Setting, catalogue
 from ..rules import syntax
 from ..rules.evaluate import Missing, Scope, Step, Trace, evaluate
@@ -37,7 +37,21 @@ class Norm(msgspec.Struct, frozen=True, omit_defaults=True):
     there: str = ""
 
 
-def norm_of(rule: Rule, scope: Scope) -> Norm:
+Show = Callable[[Any], str]
+
+
+def show_of(rule: Rule, scope: Scope, *, off: bool) -> Show:
+    """How this reading and its bounds are printed: exactly, where they would look alike and are not."""
+    setting = rule.setting
+    if off and setting.ordered and rule.check not in ("must", "listed") and setting.kind is not Kind.VERSION:
+        bounds = [evaluate(value.node, scope) for value in rule.values]
+        same = setting.show(scope.reading)
+        if any(not isinstance(bound, Missing) and setting.show(bound) == same for bound in bounds):
+            return lambda value: exact(value, setting.dimension)
+    return setting.show
+
+
+def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
     """What a rule wants of this seat, with its operands evaluated."""
     setting = rule.setting
     if rule.check == "must":
@@ -46,9 +60,12 @@ def norm_of(rule: Rule, scope: Scope) -> Norm:
     missing = next((v for v in values if isinstance(v, Missing)), None)
     if missing:
         return Norm(rule.check, (), f"unknown: {missing.what} was not read", ", ".join(v.text for v in rule.values))
-    shown = [_shown(setting, value) for value in values]
-    sentence = _sentence(rule.check, shown) + _condition_text(rule, scope)
     rounded = [_whole(setting, v, up=rule.check != "at_most" and i == 0) for i, v in enumerate(values)]
+    show = show_of(rule, scope, off=off)
+    shown = [
+        _shown(show, value if show == setting.show else whole) for value, whole in zip(values, rounded, strict=True)
+    ]
+    sentence = _sentence(rule.check, shown) + _condition_text(rule, scope)
     return Norm(rule.check, tuple(setting.plain(v) for v in rounded), sentence)
 
 
@@ -61,8 +78,8 @@ def _of_must(rule: Rule, scope: Scope) -> Norm:
     return Norm("must", (), wants, condition.text)
 
 
-def _shown(setting: Setting, value: Value | Version) -> str:
-    return value.text if isinstance(value, Version) else setting.show(value)
+def _shown(show: Show, value: Value | Version) -> str:
+    return value.text if isinstance(value, Version) else show(value)
 
 
 def _sentence(check: str, shown: list[str]) -> str:
@@ -104,11 +121,11 @@ def _whole(setting: Setting, value: Any, *, up: bool) -> Value:
     return rounded
 
 
-def reading_shown(setting: Setting, scope: Scope) -> str:
+def reading_shown(setting: Setting, scope: Scope, show: Show | None = None) -> str:
     """The reading for people, with the volume a path lies on."""
     if scope.reading is None:
         return "unread"
-    shown = setting.show(scope.reading)
+    shown = (show or setting.show)(scope.reading)
     return f"{shown}, on {scope.volume.id}" if setting.kind is Kind.PATH and scope.volume else shown
 
 

@@ -3,6 +3,7 @@
 import datetime as dt
 from collections.abc import Callable
 from dataclasses import replace
+from fractions import Fraction
 from importlib import resources
 from itertools import islice
 from typing import Any
@@ -11,7 +12,7 @@ import jsonschema
 import msgspec
 
 from ..base.errors import DocumentError, Fault, QuantityError
-from ..base.quantities import Value, Version, VersionRange
+from ..base.quantities import Dimension, Value, Version, VersionRange
 from ..base.toml_places import LIMIT_FAULTS, Places, load_toml, written
 from ..catalogue.settings import Kind, Setting, ValueFault, catalogue, nearest
 from ..rules import syntax
@@ -290,6 +291,10 @@ def _literal(setting: Setting, value: Value) -> syntax.Literal:
     return syntax.Literal(0, 0, parsed, setting.dimension)
 
 
+NEARLY = Fraction(1, 1000)
+_SIZES = (Dimension.BYTES, Dimension.BYTE_RATE)
+
+
 def _test(check: str, values: list[syntax.Node], setting: Setting) -> syntax.Node:
     """Every check is one condition on the reading."""
     if check == "must":
@@ -299,10 +304,19 @@ def _test(check: str, values: list[syntax.Node], setting: Setting) -> syntax.Nod
         sign = "not in" if check == "never" else "in"
         return syntax.Compare(0, 0, sign, reading, syntax.Several(0, 0, tuple(values)))
     if check == "between":
-        low = syntax.Compare(0, 0, ">=", reading, values[0])
-        return syntax.Logic(0, 0, "and", (low, syntax.Compare(0, 0, "<=", reading, values[1])))
+        low = syntax.Compare(0, 0, ">=", reading, _eased(values[0], setting, -1))
+        high = syntax.Compare(0, 0, "<=", reading, _eased(values[1], setting, 1))
+        return syntax.Logic(0, 0, "and", (low, high))
     sign = {"want": "==", "at_least": ">=", "at_most": "<="}[check]
-    return syntax.Compare(0, 0, sign, reading, values[0])
+    return syntax.Compare(0, 0, sign, reading, _eased(values[0], setting, {">=": -1, "<=": 1}.get(sign, 0)))
+
+
+def _eased(bound: syntax.Node, setting: Setting, way: int) -> syntax.Node:
+    """A size that was worked out is met by what is nearly so: no application holds a fifth of 32 GiB to the byte."""
+    if not way or isinstance(bound, syntax.Literal) or setting.dimension not in _SIZES:
+        return bound
+    share = syntax.Literal(0, 0, 1 + way * NEARLY, Dimension.NUMBER)
+    return syntax.Arithmetic(0, 0, "*", bound, share)
 
 
 def _kind_of(condition: Expression | None) -> str:

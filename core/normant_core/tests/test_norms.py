@@ -5,10 +5,13 @@ from typing import Any
 from unittest import TestCase
 
 import msgspec
+from hypothesis import given
+from hypothesis import strategies as st
 
 from normant_core.base.quantities import Value
 from normant_core.judging.judge import Verdict, View
-from normant_core.seat.facts import Facts, Volume
+from normant_core.judging.levels import in_words
+from normant_core.seat.facts import Facts, Memory, Volume
 from normant_core.words.formats import as_object, as_text
 
 from .worked import PAN_03, judge, view
@@ -71,6 +74,37 @@ class Checks(TestCase):
             line = msgspec.json.decode(msgspec.json.encode(as_object("pan-03", verdict)))
             self.assertEqual(line["norm"]["sentence"], sentence)
             self.assertIn("off norm", "\n".join(as_text("pan-03", [verdict])))
+
+
+class NeverSilly(TestCase):
+    """No finding whose printed reading is its printed bound."""
+
+    def test_a_size_that_is_worked_out_is_met_by_what_is_nearly_so(self) -> None:
+        facts = Facts(memory=Memory(32 * GIB))
+        for check, reading, status in (
+            ('at_least = "20 % of memory.total"', 6_871_947_673, "in-norm"),
+            ('at_least = "20 % of memory.total"', 6_860_000_000, "off-norm"),
+            ('at_most = "20 % of memory.total"', 6_875_000_000, "in-norm"),
+            ('between = ["10 % of memory.total", "20 % of memory.total"]', 6_872_000_000, "in-norm"),
+            ('at_least = "8 GiB"', 8 * GIB - 1, "off-norm"),
+        ):
+            with self.subTest(check, reading=reading):
+                verdict = verdict_on(f'setting = "memory.held_back"\n{check}', reading, facts)
+                self.assertEqual(verdict.status, status)
+
+    def test_what_would_look_alike_is_printed_exactly(self) -> None:
+        verdict = verdict_on('setting = "memory.held_back"\nat_least = "8 GiB"', 8 * GIB - 1)
+        self.assertEqual(in_words(verdict), "Held back is 8589934591 B, house wants at least 8 GiB, a little too small")
+        self.assertNotIn("-0.00", "\n".join(as_text("s", [verdict])))
+
+    @given(st.integers(0, 64), st.integers(-(10**9), 10**9), st.sampled_from(["at_least", "at_most", "want"]))
+    def test_a_printed_reading_is_never_its_printed_bound(self, gib: int, off_by: int, check: str) -> None:
+        reading = max(0, gib * GIB + off_by)
+        verdict = verdict_on(f'setting = "memory.held_back"\n{check} = "{gib} GiB"', reading)
+        if verdict.status == "off-norm":
+            self.assertNotEqual(
+                verdict.reading_shown, verdict.norm.sentence.removeprefix(f"{check.replace('_', ' ')} ")
+            )
 
 
 RULE = 'setting = "store.source_cache.path"\nmust = "volume.attached and volume.free >= 100 GB"'

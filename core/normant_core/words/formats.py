@@ -60,7 +60,11 @@ def _lines(verdict: Verdict) -> list[str]:
     there = verdict.norm.there or f"is {verdict.reading_shown}"
     lines = [f"  {status}: {name} {there}", f"      house wants {verdict.norm.sentence} ({origin(verdict)})"]
     if verdict.status == "off-norm":
-        far = f"{times(verdict)} (distance {verdict.distance:+.2f}); " if verdict.distance is not None else ""
+        far = (
+            f"{times(verdict)} (distance {round(verdict.distance, 2) + 0.0:+.2f}); "
+            if verdict.distance is not None
+            else ""
+        )
         lines.append(f"      {far}fix: {verdict.fix_shown}")
     if verdict.because:
         lines.append(f"      {verdict.because}")
