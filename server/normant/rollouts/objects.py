@@ -1,5 +1,6 @@
 """Rollouts as the API tells them."""
 
+import re
 from collections import Counter
 from typing import Any
 
@@ -11,13 +12,25 @@ from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
 from .services.stop import kept_from_beginning, may_be_tried_again, seats_to_put_back, written_by
 
+_TO_DO = re.compile(r"Bring (?P<what>.+) on (?P<where>.+) to the house standard")
+
+
+def title_of(title: str, states: Counter[str]) -> str:
+    """What a rollout was to do, as what it did: `Brought Power profile on 3 of 4 seats to the house standard`."""
+    planned = _TO_DO.fullmatch(title)
+    settled, seats = states[Leg.State.SETTLED], states.total()
+    if planned is None or not settled:
+        return title
+    where = planned["where"] if settled == seats else f"{settled} of {seats} seats"
+    return f"Brought {planned['what']} on {where} to the house standard"
+
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
     """A rollout in a list; its legs are at hand."""
     states = Counter(leg.state for leg in rollout.legs.all())
     return {
         "id": rollout.pk,
-        "title": rollout.title,
+        "title": title_of(rollout.title, states) if rollout.ended_at else rollout.title,
         "kind": rollout.kind,
         "state": rollout.state,
         "created_by": rollout.created_by.username,

@@ -88,8 +88,8 @@ def start(
 
 
 def _title(plans: Sequence[SeatPlan]) -> str:
-    """`Held back and Power profile back in norm on pan-03`."""
+    """`Bring Held back and Power profile on pan-03 to the house standard`."""
     titles = list(dict.fromkeys(change.title for made in plans for change in made.changes))
     what = listed(titles) if len(titles) <= NAMED else counted_in_figures(len(titles), "setting")
     where = plans[0].seat if len(plans) == 1 else counted_in_figures(len(plans), "seat")
-    return f"{what} back in norm on {where}"
+    return f"Bring {what} on {where} to the house standard"
