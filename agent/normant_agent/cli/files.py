@@ -17,7 +17,7 @@ from normant_core.formats.span import LIMIT_BYTES, Entry, PreferenceFile, Scalar
 from ..errors import HostError
 from ..files import read, write_atomically
 from ..preferences.trial import as_spoken, read_folder, write_folder
-from .output import Format, bad_input
+from .output import Format, bad_input, say
 
 files = typer.Typer(add_completion=False)
 dialects = typer.Typer(no_args_is_help=True, add_completion=False, help="Dialects of applications.")
@@ -45,7 +45,7 @@ def get_command(
         entries = [parsed.get(address) for address in at] if at else parsed.entries()
     spans = parsed.spans() if output is Format.JSON else {}
     for entry in entries:
-        typer.echo(_as_object(entry, spans[entry.at]) if output is Format.JSON else f"{entry.at} = {entry.raw}")
+        say(_as_object(entry, spans[entry.at]) if output is Format.JSON else f"{entry.at} = {entry.raw}")
 
 
 @files.command("set")

@@ -16,6 +16,11 @@ class Format(StrEnum):
     JSON = "json"
 
 
+def say(line: str) -> None:
+    """Print a line of what a file holds; half a character, which no terminal takes, as JSON writes it."""
+    typer.echo(line.encode("utf-8", "backslashreplace").decode("utf-8"))
+
+
 @contextmanager
 def bad_input(*faults: type[Exception], where: str = "") -> Iterator[None]:
     """These faults end the command with their message on standard error, and exit 2."""

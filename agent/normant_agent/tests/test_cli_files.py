@@ -56,6 +56,12 @@ class Files(TestCase):
         self.assertEqual(run("set", self.json, "/a=b=y", "--in-place").exit_code, 0)
         self.assertEqual(self.json.read_bytes(), before.replace(b'"x"', b'"y"'))
 
+    def test_half_a_character_is_printed_as_json_writes_it(self) -> None:
+        half = self.folder / "half.json"
+        half.write_bytes(b'{"a": "\\ud800x"}')
+        self.assertIn("\\ud800x", run("get", half).stdout)
+        self.assertEqual(json.loads(run("get", half, "--format", "json").stdout)["value"], "\ud800x")
+
     def test_faults_name_the_file_the_place_and_what_there_is(self) -> None:
         broken = self._made("b.json", b'{"a": }')
         cases = {

@@ -7,7 +7,7 @@ from ..base.errors import FileError, NormantError
 from ..base.guard import is_secret_key, secret_value
 from ..catalogue.settings import catalogue
 from ..formats.kinds import read_file, recognised
-from ..formats.span import Entry, PreferenceFile, Scalar
+from ..formats.span import Entry, PreferenceFile, Scalar, is_writable_text
 from ..seat.facts import Facts
 from ..seat.survey import Native, Reading, Unreadable
 from .dialect import Binding, BoundFile, Dialect
@@ -126,6 +126,8 @@ def _reading(app: str, path: str, binding: Binding, parsed: PreferenceFile, fact
         entry = entry or parsed.get(binding.at)
         if "\0" in entry.raw:
             raise FileError("the text there holds the character NUL")
+        if not is_writable_text(entry.raw):
+            raise FileError("the text there holds half of a character")
         if why := secret_value(entry.raw):
             raise FileError(f"{why}, and is told to nobody")
         value = setting.plain(decode(binding, entry.raw, facts))

@@ -330,6 +330,11 @@ def missing(at: str) -> FileError:
     return FileError(f"there is no {at}")
 
 
+def is_writable_text(text: str) -> bool:
+    """Whether every character is whole: JSON can say half of one, and no survey or terminal can."""
+    return not any("\ud800" <= c <= "\udfff" for c in text)
+
+
 def step(at: str, name: str | int) -> str:
     """The address one step further in, escaped as a JSON Pointer is (RFC 6901)."""
     return f"{at}/{str(name).replace('~', '~0').replace('/', '~1')}"

@@ -2,6 +2,8 @@ import math
 from fractions import Fraction
 from unittest import TestCase
 
+import msgspec
+
 from normant_core.base.errors import DocumentError, FileError, NormantError
 from normant_core.dialects.dialect import Dialect, parse_dialect
 from normant_core.dialects.native import decode, encode, settle
@@ -87,6 +89,15 @@ class Dialects(TestCase):
                 "store.source_cache.quota": (None, ("", 4)),
             },
         )
+
+    def test_half_a_character_is_no_reading_that_a_survey_could_tell(self) -> None:
+        dialect = parse_dialect(
+            'format = "normant-dialect/1"\napp = "corrow"\nversions = ">=1"\n[[file]]\nname = "f"\n'
+            'path = "corrow/f.json"\nformat = "json"\n[[file.binding]]\nsetting = "audio.input"\nat = "/a"\n'
+        )
+        visit = read_files(dialect, {"corrow/f.json": b'{"a": "\\ud800x"}'})
+        self.assertEqual(visit.readings, ())
+        self.assertIn("half of a character", msgspec.json.encode(visit.errors).decode())
 
     def test_what_cannot_be_read_is_told_for_its_setting_alone(self) -> None:
         errors = read_files(self.dialect, {FILE: CONTENT}).errors

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 from normant_core.base.errors import FileError
 from normant_core.formats.ini_file import IniFile
 from normant_core.formats.json_file import JsonFile
+from normant_core.formats.span import Scalar
 from normant_core.formats.xml_file import XmlFile
 
 TEXT = st.text(st.characters(exclude_categories=["Cs", "Cc"], exclude_characters="\ufffe\uffff"), max_size=12)
@@ -41,6 +42,12 @@ class Refusals(TestCase):
                 IniFile(text).get(at)
             self.assertNotIn("hunter2", str(raised.exception))
             self.assertNotIn("hunter3", str(raised.exception))
+
+    def test_an_exponent_with_its_sign_is_a_number(self) -> None:
+        raw = b'{"a": 1e+2, "b": "1e+2", "c": [-2.5E+10]}'
+        file = JsonFile(raw)
+        self.assertEqual([entry.raw for entry in file.entries()], ["1e+2", "1e+2", "-2.5E+10"])
+        self.assertEqual(file.write({"/b": Scalar("text", "x")}), raw.replace(b'"1e+2"', b'"x"'))
 
     def test_a_missing_address_is_told(self) -> None:
         with self.assertRaisesRegex(FileError, "there is no /a/c$"):

@@ -1,7 +1,7 @@
 """The round: what needs a decision, most useful first, and the sentence at the top."""
 
 import datetime as dt
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from itertools import islice
 from typing import Any
 
@@ -12,7 +12,9 @@ from django.utils import timezone
 from normant.findings.models import Finding, Waiver
 from normant.findings.querysets import FindingQuerySet
 from normant.findings.reading import MOST_AT_ONCE
+from normant.findings.resident import resident
 from normant.findings.services.waive import seats_of, waiver_subject
+from normant.packages.current import packages
 from normant.rollouts.models import Leg, Rollout
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
@@ -22,6 +24,7 @@ from normant_core.house.waivers import WARNED
 from normant_core.judging.groups import Group, OpenFinding, groups, house_sentence, title_of
 from normant_core.judging.judge import Verdict
 from normant_core.judging.levels import in_words
+from normant_core.orders.packages import SETTINGS, install
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 Place = tuple[str, str, str | None]  # seat, setting, application
@@ -67,7 +70,8 @@ def round_now() -> dict[str, Any]:
     findings = [f for f in findings if _place(f) not in places]
     made = groups(findings)
     own = _verdicts([*coming, *(f for together in made for f in _lines_of(together))])
-    causes = [_cause(together, tried, own) for together in made]
+    settled = _settled_by_packages(findings)
+    causes = [_cause(together, tried, own, settled) for together in made]
     shown = {f.seat for f in findings if _place(f) in tried}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = [_silent(name, seen) for name, seen in silent_seats()]
@@ -104,6 +108,22 @@ def _open_findings() -> list[OpenFinding]:
         seats.append((pk, seat, samples.setdefault(tuple(cause), pk)))
     verdicts = _verdicts_of(samples.values())
     return [OpenFinding(pk, seat, verdicts[sample]) for pk, seat, sample in seats if sample in verdicts]
+
+
+def _settled_by_packages(findings: Iterable[OpenFinding]) -> set[int]:
+    """Findings about drivers that an approved package settles: an order does, and nobody has to walk there."""
+    of_drivers = [finding for finding in findings if finding.verdict.setting in SETTINGS and finding.verdict.fix]
+    held = packages() if of_drivers else []
+    if not held:
+        return set()
+    with resident.house() as house:
+        facts = {row.seat.name: row.facts for row in house.rows}
+    return {
+        finding.id
+        for finding in of_drivers
+        if finding.seat in facts
+        and install(held, facts[finding.seat], finding.verdict.setting, str(finding.verdict.fix)) is not None
+    }
 
 
 def _verdicts_of(findings: Iterable[int]) -> dict[int, Verdict]:
@@ -167,25 +187,33 @@ def _flapping(
         "because": own[0].verdict.because if own else "",
         "seats": [flap.seat],
         "findings": [_line(finding, tried) for finding in own],
-        **_all(own),
+        **_all(own, set()),
     }
 
 
-def _all(findings: Sequence[OpenFinding]) -> dict[str, Any]:
+def _all(findings: Sequence[OpenFinding], settled: Collection[int]) -> dict[str, Any]:
     """What all of an item's findings are, also those that are not told one by one."""
     settings = dict.fromkeys(finding.verdict.key for finding in findings)
+    by_hand = {finding.verdict.key for finding in findings if finding.id not in settled}
     known = catalogue()
     return {
         "ids": [finding.id for finding in findings[:MOST_AT_ONCE]],
         "count": len(findings),
         "settings": [
-            {"setting": key, "title": known[key].title, "app": app, "remote": known[key].remote}
+            {
+                "setting": key,
+                "title": known[key].title,
+                "app": app,
+                "remote": known[key].remote or (key, app) not in by_hand,
+            }
             for key, app in settings
         ],
     }
 
 
-def _cause(together: list[Group], tried: dict[Place, str], own: dict[int, Verdict]) -> dict[str, Any]:
+def _cause(
+    together: list[Group], tried: dict[Place, str], own: dict[int, Verdict], settled: Collection[int]
+) -> dict[str, Any]:
     lines = [OpenFinding(f.id, f.seat, own.get(f.id, f.verdict)) for f in _lines_of(together)]
     verdict = lines[0].verdict
     return {
@@ -198,7 +226,7 @@ def _cause(together: list[Group], tried: dict[Place, str], own: dict[int, Verdic
         "because": verdict.because if len(together) == 1 else "",
         "seats": sorted({seat for group in together for seat in group.seats}),
         "findings": [_line(finding, tried) for finding in lines],
-        **_all([finding for group in together for finding in group.findings]),
+        **_all([finding for group in together for finding in group.findings], settled),
     }
 
 
@@ -218,7 +246,7 @@ def _line(finding: OpenFinding, tried: dict[Place, str]) -> dict[str, Any]:
         "title": catalogue()[verdict.setting].title,
         "app": verdict.app,
         "reading": verdict.reading_shown,
-        "norm": verdict.norm.rule or verdict.norm.sentence,
+        "norm": verdict.norm.sentence,
         "fix": verdict.fix_shown,
         "distance": verdict.distance,
         "remote": catalogue()[verdict.setting].remote,

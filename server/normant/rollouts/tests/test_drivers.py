@@ -18,6 +18,7 @@ from normant.orders.models import Order
 from normant.packages.services.forget_packages import forget_packages
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Leg
+from normant.round.items import round_now
 from normant_core.orders.kinds import InstallDriver, parse_order
 
 NEW, OLD = b"installs 31.4.1", b"installs 31.4.2"
@@ -53,12 +54,19 @@ class Drivers(Branches):
         """What an agent gets."""
         return b"".join(self.house.agent().get(f"/api/v1/agent/packages/{digest}"))
 
+    def settled_by_order(self) -> list[bool]:
+        """Whether the Round offers to correct the branch, or an errand."""
+        settings = [spoken for item in round_now()["items"] for spoken in item["settings"]]
+        return [spoken["remote"] for spoken in settings if spoken["setting"] == "driver.branch"]
+
     def test_an_approved_package_settles_by_order_what_was_an_errand(self) -> None:
         body: dict[str, Any] = {"findings": self.branches()[:1], "terms": {"canaries": False}}
         left = self.post("rollouts/plan", body).json()["seats"][0]["left"]
         self.assertEqual(left[0]["errand"], "Bring the GPU's driver to branch steady")
+        self.assertEqual(self.settled_by_order(), [False])
         self.keep(NEW, "31.4.1", "steady")
         self.keep(OLD, "31.4.2", "swift")
+        self.assertEqual(self.settled_by_order(), [True])
         plan = self.post("rollouts/plan", body).json()
         self.assertEqual((plan["seats"][0]["restarts"], plan["seats"][0]["left"]), (True, []))
         number = self.post("rollouts", {**body, "seen": plan["digest"]}).json()["id"]
