@@ -1,11 +1,14 @@
 """The ledger, newest first."""
 
 import base64
-from typing import Any
+import datetime as dt
+from typing import Annotated, Any
 
 import msgspec
+from django.db.models import Q, QuerySet
 from django.http import HttpRequest, StreamingHttpResponse
 from ninja import Query, Router
+from pydantic import Field
 
 from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
@@ -15,19 +18,55 @@ from normant.common.schemas import ListOf
 from normant_core.base.chain import fingerprint
 
 from .models import Entry
-from .schemas import EntryOut, HeadOut
+from .schemas import EntryOut, HeadOut, NamesOut
+from .sentences import sentence_of
 from .services.record import handed_out
 from .services.sign_head import newest_head
 
 router = Router(tags=["ledger"])
+NEWEST = 5000  # entries that names to choose from are taken of
+_SPOKEN = ("actor", "action", "subject", "detail")
+Word = Annotated[str, Field(max_length=150)]
+
+
+class WantedEntries(Page):
+    """Which entries: by whom, of which act, about a seat, of a day of the house's."""
+
+    actor: Word = ""
+    action: Word = ""
+    seat: Word = ""
+    day: dt.date | None = None
+
+    def entries(self) -> "QuerySet[Entry]":
+        """Those that fit all of it."""
+        rows = Entry.objects.all()
+        if self.actor:
+            rows = rows.filter(actor=self.actor)
+        if self.action:
+            rows = rows.filter(action=self.action)
+        if self.seat:
+            of_detail = Q(detail__contains={"seat": self.seat}) | Q(detail__contains={"seats": [self.seat]})
+            rows = rows.filter(Q(subject=self.seat) | of_detail)
+        if self.day:
+            rows = rows.filter(at__date=self.day)
+        return rows
+
+
+@router.get("/ledger/names", response=NamesOut, operation_id="ledger_names", auth=Needs(Permission.SEE_HOUSE))
+def ledger_names(request: HttpRequest) -> Any:
+    """Who and which acts there are among the newest entries, to choose from."""
+    newest = Entry.objects.order_by("-id").values_list("actor", "action")[:NEWEST]
+    actors, actions = (sorted(set(names)) for names in zip(*newest, strict=True)) if newest else ([], [])
+    return plain({"actors": actors, "actions": actions})
 
 
 @router.get("/ledger", response=ListOf[EntryOut], operation_id="ledger", auth=Needs(Permission.SEE_HOUSE))
-def ledger(request: HttpRequest, page: Query[Page]) -> Any:
-    """Who did what, when, with what result."""
-    entries = Entry.objects.order_by("-id")
-    columns = ("id", "at", "actor", "action", "subject", "detail", "digest")
-    return answer(entries.values(*columns)[page.start : page.end], total=entries.count())
+def ledger(request: HttpRequest, wanted: Query[WantedEntries]) -> Any:
+    """Who did what, when, with what result; of one person, act, seat or day."""
+    entries = wanted.entries().order_by("-id")
+    rows = entries.values("id", "at", "actor", "action", "subject", "detail", "digest")[wanted.start : wanted.end]
+    items = ({**row, "sentence": sentence_of(*(row[name] for name in _SPOKEN))} for row in rows)
+    return answer(items, total=entries.count())
 
 
 @router.get("/ledger/head", response=HeadOut, operation_id="ledger_head", auth=Needs(Permission.SEE_HOUSE))

@@ -15,6 +15,7 @@ class EntryOut(Schema):
     actor: str
     action: str
     subject: str
+    sentence: str
     detail: dict[str, Any]
     digest: str
 
@@ -28,3 +29,10 @@ class HeadOut(Schema):
     signature: str
     key: str
     fingerprint: str
+
+
+class NamesOut(Schema):
+    """Names to choose entries by."""
+
+    actors: list[str]
+    actions: list[str]

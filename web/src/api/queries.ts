@@ -204,9 +204,16 @@ export const ask = {
 		queryKey: ['waiver'],
 		queryFn: () => data(api.GET('/api/v1/waivers', { params: { query: { limit: 1000 } } }))
 	}),
-	ledger: (offset: number) => ({
-		queryKey: ['ledger', String(offset)],
-		queryFn: () => data(api.GET('/api/v1/ledger', { params: { query: { offset, limit: 100 } } }))
+	ledger: (offset: number, wanted: { actor: string; action: string; seat: string; day: string }) => ({
+		queryKey: ['ledger', String(offset), ...Object.values(wanted)],
+		queryFn: () => {
+			const chosen = Object.fromEntries(Object.entries(wanted).filter(([, value]) => value));
+			return data(api.GET('/api/v1/ledger', { params: { query: { offset, limit: 100, ...chosen } } }));
+		}
+	}),
+	ledgerNames: () => ({
+		queryKey: ['ledger', 'names'],
+		queryFn: () => data(api.GET('/api/v1/ledger/names'))
 	}),
 	plan: (findings: number[], terms: Schemas['TermsIn']) => ({
 		queryKey: ['plan', findings.join(), JSON.stringify(terms)],

@@ -1,5 +1,5 @@
 <script lang="ts">
-	import { createQuery } from '@tanstack/svelte-query';
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { ask } from '../api/queries';
 	import Ask from '../parts/ui/Ask.svelte';
 	import { exactly } from '../model/moment';
@@ -7,13 +7,30 @@
 	import { route } from '../state/route.svelte';
 
 	const PAGE = 100;
+	const QUIET = new Set(['order', 'seat', 'seats']); // the sentence tells the seats
 	const offset = $derived(Number(route.query.get('from') ?? 0));
-	const ledger = createQuery(() => ask.ledger(offset));
+	const wanted = $derived({
+		actor: route.query.get('who') ?? '',
+		action: route.query.get('act') ?? '',
+		seat: route.query.get('seat') ?? '',
+		day: route.query.get('day') ?? ''
+	});
+	const ledger = createQuery(() => ({ ...ask.ledger(offset, wanted), placeholderData: keepPreviousData }));
+	const names = createQuery(ask.ledgerNames);
 	const head = createQuery(ask.ledgerHead);
+	const filtered = $derived(Object.values(wanted).some(Boolean));
 
-	function told(detail: Record<string, unknown>): string {
+	function choose(
+		name: string,
+		event: Event & { currentTarget: HTMLInputElement | HTMLSelectElement }
+	): void {
+		route.filter('from', '');
+		route.filter(name, event.currentTarget.value);
+	}
+
+	function rest(detail: Record<string, unknown>): string {
 		return Object.entries(detail)
-			.filter(([name, value]) => name !== 'order' && value !== '' && !(Array.isArray(value) && !value.length))
+			.filter(([name, value]) => !QUIET.has(name) && value !== '' && !(Array.isArray(value) && !value.length))
 			.map(
 				([name, value]) =>
 					`${name.replaceAll('_', ' ')}: ${Array.isArray(value) ? value.join(', ') : String(value)}`
@@ -36,24 +53,46 @@
 		tells whether entries were cut off since.
 	</p>
 {/if}
+<form class="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2" onsubmit={(event) => event.preventDefault()}>
+	<label class="grid gap-0.5"
+		>Who<select value={wanted.actor} onchange={(event) => choose('who', event)}>
+			<option value="">everybody</option>
+			{#each names.data?.actors ?? [] as actor (actor)}<option>{actor}</option>{/each}
+		</select></label
+	>
+	<label class="grid gap-0.5"
+		>What<select value={wanted.action} onchange={(event) => choose('act', event)}>
+			<option value="">every act</option>
+			{#each names.data?.actions ?? [] as action (action)}<option value={action}
+					>{action.replaceAll('_', ' ')}</option
+				>{/each}
+		</select></label
+	>
+	<label class="grid gap-0.5"
+		>Seat<input value={wanted.seat} placeholder="any" onchange={(event) => choose('seat', event)} /></label
+	>
+	<label class="grid gap-0.5"
+		>Day<input type="date" value={wanted.day} onchange={(event) => choose('day', event)} /></label
+	>
+	{#if filtered}<a class="may no-underline" href="/ledger">Show every entry</a>{/if}
+</form>
 <Ask of={ledger}>
 	{#snippet children(found)}
 		<div class="overflow-x-auto">
 			<table class="w-full text-left">
 				<thead class="quiet"
-					><tr><th>when</th><th>who</th><th>what</th><th>of</th><th>with what result</th><th>hash</th></tr
-					></thead
+					><tr><th>when</th><th>what happened</th><th>more of it</th><th>hash</th></tr></thead
 				>
 				<tbody>
 					{#each found.items as entry (entry.id)}
 						<tr class="border-t border-hair align-top">
 							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
-							<td class="whitespace-nowrap">{entry.actor}</td>
-							<td class="whitespace-nowrap">{entry.action.replaceAll('_', ' ')}</td>
-							<td class="whitespace-nowrap">{entry.subject}</td>
-							<td class="quiet">{told(entry.detail)}</td>
+							<td>{entry.sentence}</td>
+							<td class="quiet">{rest(entry.detail)}</td>
 							<td class="value quiet" title={entry.digest}>{entry.digest.slice(0, 8)}</td>
 						</tr>
+					{:else}
+						<tr><td colspan="4">No entry is so. Choose less, or another day.</td></tr>
 					{/each}
 				</tbody>
 			</table>
@@ -62,7 +101,7 @@
 			<TableLinks path="/api/v1/ledger" query={{ offset: String(offset), limit: '1000' }} />
 			<a class="anchor underline" href="/api/v1/ledger/whole" download>the whole of it, to verify elsewhere</a
 			>
-			{offset + 1} to {offset + found.items.length} of {found.total}
+			{found.total ? offset + 1 : 0} to {offset + found.items.length} of {found.total}
 			{#if offset > 0}<button
 					class="anchor"
 					onclick={() => route.filter('from', String(Math.max(0, offset - PAGE)))}>newer</button

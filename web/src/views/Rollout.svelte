@@ -84,7 +84,8 @@
 					{/if}
 					{#if found.can_approve}<button class="do" onclick={approve}>Approve the rollout</button>{/if}
 					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt the rollout</button>{/if}
-					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw the rollout</button>{/if}
+					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw the rollout</button
+						>{/if}
 					{#if found.can_resume}<button class="do" onclick={resume}>Resume the rollout</button>{/if}
 					{#if found.kind === 'correct' && found.ended_at}
 						<button class="may" onclick={planAgain}>Plan it again</button>

@@ -74,7 +74,8 @@
 			<button
 				class="act"
 				aria-expanded={compared === edition.number}
-				onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>Show what changed</button
+				onclick={() => (compared = compared === edition.number ? 0 : edition.number)}
+				>Show what changed</button
 			>
 			{#if acting && edition.number !== newest}
 				<button class="act" onclick={() => onback(edition.number)}>Go back to it</button>

@@ -78,11 +78,7 @@
 					<span class="value" title={line.native ? `${line.native.at}, line ${line.native.line}` : ''}
 						>{at ? '' : line.shown}</span
 					>
-					<span
-						>{stand?.verdict
-							? `wants ${stand.verdict.norm.sentence}`
-							: 'no norm'}</span
-					>
+					<span>{stand?.verdict ? `wants ${stand.verdict.norm.sentence}` : 'no norm'}</span>
 					<span class="quiet"
 						>{stand ? seatsTold(stand.seats) : ''}{status === 'off-norm' && stand?.verdict?.because
 							? `; ${stand.verdict.because}`
