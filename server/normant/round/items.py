@@ -18,7 +18,7 @@ from normant.packages.current import packages
 from normant.rollouts.models import Leg, Rollout
 from normant.seats.floor import silent_seats
 from normant.seats.models import Seat
-from normant_core.base.wording import of_app
+from normant_core.base.wording import counted, of_app, opening
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED
 from normant_core.judging.groups import Group, OpenFinding, groups, house_sentence, title_of
@@ -41,6 +41,7 @@ _CAUSE = (
     "verdict__layer",
     "verdict__norm__check",
 )
+FEW = 12  # silent seats that are told one by one
 MOST = 500  # readings that come and go: of more there is another cause
 _BLANK: dict[str, Any] = {
     "status": None,
@@ -74,7 +75,7 @@ def round_now() -> dict[str, Any]:
     causes = [_cause(together, tried, own, settled) for together in made]
     shown = {f.seat for f in findings if _place(f) in tried}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
-    silent = [_silent(name, seen) for name, seen in silent_seats()]
+    silent = _silence(silent_seats())
     items = [
         *_proposed(),
         *_objections(),
@@ -323,6 +324,16 @@ def _halted() -> list[dict[str, Any]]:
         }
         for rollout in rows.prefetch_related("legs__seat")
     ]
+
+
+def _silence(silent: Sequence[tuple[str, dt.datetime]]) -> list[dict[str, Any]]:
+    """One by one while they are few; a house that falls silent is one thing."""
+    if len(silent) <= FEW:
+        return [_silent(name, seen) for name, seen in silent]
+    last = max(seen for _, seen in silent)
+    together = _silent("", last)
+    names = [name for name, _ in silent]
+    return [{**together, "title": f"{opening(counted(len(names), 'seat'))} are silent", "seats": names}]
 
 
 def _silent(name: str, seen: dt.datetime) -> dict[str, Any]:

@@ -35,19 +35,19 @@ class SpokenOfOut(Schema):
 class RoundItemOut(Schema):
     """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat.
 
-    `findings` tells the first of `count` one by one; `ids` holds as many as one plan takes.
+    `findings` tells the first of `count` one by one, `seats` the first of `seat_count`; `/round/findings` has the rest.
     """
 
     kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent"]
     title: str
     words: str
     seats: list[str]
+    seat_count: int
     status: Status | None
     severity: str | None
     distance: float | None
     because: str | None
     findings: list[LineOut]
-    ids: list[int]
     count: int
     settings: list[SpokenOfOut]
     rollout: int | None
@@ -63,6 +63,13 @@ class HappenedOut(Schema):
     setting: str
     app: str | None
     title: str
+    seats: list[str]
+
+
+class OfItemOut(Schema):
+    """Everything behind an item: its findings by number, as many as one plan takes, and all of its seats."""
+
+    ids: list[int]
     seats: list[str]
 
 

@@ -120,6 +120,11 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/standard/editions'))
 	}),
 	rollouts: () => ({ queryKey: ['rollout'], queryFn: () => data(api.GET('/api/v1/rollouts')) }),
+	ofRound: (title: string) => ({
+		queryKey: ['finding', 'round', title],
+		queryFn: () => read.ofRound(title),
+		enabled: title !== ''
+	}),
 	rollout: (number: number) => ({
 		queryKey: ['rollout', String(number)],
 		queryFn: () => data(api.GET('/api/v1/rollouts/{number}', { params: { path: { number } } }))
@@ -243,6 +248,8 @@ export async function everyFinding(seats: readonly string[]): Promise<Schemas['F
 
 /** What is read once, because somebody asked for it at this moment. */
 export const read = {
+	ofRound: (title: string) =>
+		data(api.GET('/api/v1/round/findings', { params: { query: title ? { title } : {} } })),
 	keptPlan: (number: number) => data(api.GET('/api/v1/plans/{number}', { params: { path: { number } } })),
 	planAgain: (number: number) =>
 		data(api.GET('/api/v1/rollouts/{number}/again', { params: { path: { number } } })),

@@ -1,29 +1,44 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../api/client';
-	import { ask } from '../api/queries';
+	import { ask, read } from '../api/queries';
 	import Ask from '../parts/ui/Ask.svelte';
 	import MiniFloor from '../parts/floor/MiniFloor.svelte';
 	import Proposals from '../parts/rollout/Proposals.svelte';
 	import { moment } from '../model/moment';
 	import { tonight } from '../model/tonight';
 	import RoundItem from '../parts/round/RoundItem.svelte';
+	import Refused from '../parts/ui/Refused.svelte';
+	import { Acts } from '../state/acts.svelte';
 	import { correction } from '../state/correction.svelte';
 	import { session } from '../state/session.svelte';
 	import { waiving, type Place } from '../state/waiving.svelte';
 
 	const round = createQuery(ask.round);
 	const floor = createQuery(ask.floor);
+	const acts = new Acts();
 	let opened = $state('');
-	let pointed = $state<string[]>([]);
+	let pointed = $state<{ title?: string; seats: string[] }>();
+
+	type Item = Schemas['RoundItemOut'];
+	const items = $derived(round.data?.items ?? []);
+	const open = $derived(items.find((item) => item.title === opened));
+	const shown = $derived<Item | { title?: string; seats: string[] } | undefined>(pointed ?? open);
+	const more = $derived(
+		items.find((item) => item.title === shown?.title && item.seat_count > item.seats.length)
+	);
+	const whole = createQuery(() => ask.ofRound(more?.title ?? ''));
+	const spoken = $derived(new Set((more && whole.data?.seats) || shown?.seats || []));
 
 	/** Every setting of the item on every seat of it: what a waiver speaks of. */
-	const placesOf = (item: Schemas['RoundItemOut']): Place[] =>
-		item.settings.flatMap((spoken) => item.seats.map((seat) => ({ ...spoken, seat })));
-	const items = $derived(round.data?.items ?? []);
-	const everything = $derived([...new Set(items.flatMap((item) => item.ids))]);
-	const open = $derived(items.find((item) => item.title === opened));
-	const spoken = $derived(new Set(pointed.length ? pointed : (open?.seats ?? [])));
+	const placesOf = (item: Item, seats: string[]): Place[] =>
+		item.settings.flatMap((setting) => seats.map((seat) => ({ ...setting, seat })));
+	const waive = (item: Item): Promise<boolean> =>
+		acts.do(async () => waiving.begin(placesOf(item, (await read.ofRound(item.title)).seats)));
+	const correct = (item: Item): Promise<boolean> =>
+		acts.do(async () => correction.plan((await read.ofRound(item.title)).ids));
+	const planAll = (): Promise<boolean> =>
+		acts.do(async () => correction.plan((await read.ofRound('')).ids, tonight(new Date())));
 </script>
 
 <svelte:head><title>Round · Normant</title></svelte:head>
@@ -33,13 +48,10 @@
 			<div>
 				<h1 class="mb-4 max-w-[34em] text-[1.7rem] leading-tight">{found.sentence}</h1>
 				<Proposals />
-				{#if session.may('correct') && everything.length}
-					<p class="mb-4">
-						<button class="may" onclick={() => correction.plan(everything, tonight(new Date()))}
-							>Plan everything for tonight</button
-						>
-					</p>
+				{#if session.may('correct') && items.some((item) => item.count)}
+					<p class="mb-4"><button class="may" onclick={planAll}>Plan everything for tonight</button></p>
 				{/if}
+				<Refused {acts} class="mb-4" />
 				<ul>
 					{#each found.items as item (item.title)}
 						<RoundItem
@@ -47,9 +59,9 @@
 							open={opened === item.title}
 							correcting={session.may('correct')}
 							onopen={() => (opened = opened === item.title ? '' : item.title)}
-							onpoint={(names) => (pointed = names)}
-							onwaive={session.may('waive') ? () => waiving.begin(placesOf(item)) : undefined}
-							oncorrect={() => correction.plan(item.ids)}
+							onpoint={(here) => (pointed = here ? item : undefined)}
+							onwaive={session.may('waive') ? () => waive(item) : undefined}
+							oncorrect={() => correct(item)}
 						/>
 					{:else}
 						<li class="quiet border-t border-hair py-6">Every reading that can be read is in norm.</li>
@@ -63,10 +75,11 @@
 								<li class="border-t border-hair py-1.5" data-how={step.how}>
 									<button
 										class="text-left hover:underline"
-										onclick={() => (pointed = [...step.seats])}
-										onfocus={() => (pointed = [...step.seats])}
-										onmouseenter={() => (pointed = [...step.seats])}
-										onmouseleave={() => (pointed = [])}>{step.title}</button
+										onclick={() => (pointed = step)}
+										onfocus={() => (pointed = step)}
+										onblur={() => (pointed = undefined)}
+										onmouseenter={() => (pointed = step)}
+										onmouseleave={() => (pointed = undefined)}>{step.title}</button
 									>
 								</li>
 							{/each}

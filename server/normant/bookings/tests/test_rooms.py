@@ -49,7 +49,7 @@ class Rooms(Stage):
         self.bring(calendar(self.now + dt.timedelta(minutes=1), self.now + HOUR))
         rollout = self.start(canaries=False)
         self.assertEqual(sorted(self.begun()), ["pan-05", "pan-06"])
-        waits = {leg["seat"]: leg["message"] for leg in self.answer(rollout)["legs"]}
+        waits = {leg["seat"]: leg["message"] for leg in self.shown(rollout)["legs"]}
         self.assertTrue(waits["pan-03"].startswith("Pan House is booked until"), waits)
         client = self.house.client()
         self.assertEqual(client.delete("/api/v1/rooms/calendar?room=Pan%20House").status_code, 200)

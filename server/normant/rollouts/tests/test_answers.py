@@ -89,7 +89,7 @@ class Answers(Stage):
         items = self.house.client().get("/api/v1/round").json()["items"]
         item = next(item for item in items if item["kind"] == "objection")
         self.assertTrue(item["title"].startswith("pan-03 asks for a waiver"))
-        by_seat = {leg["seat"]: leg for leg in self.answer(rollout)["legs"]}
+        by_seat = {leg["seat"]: leg for leg in self.shown(rollout)["legs"]}
         self.assertTrue(by_seat["pan-03"]["troubled"])
         self.assertIn("reel 3", by_seat["pan-03"]["message"])
         self.assertEqual(self.answer(rollout, "go-ahead").status_code, 403)

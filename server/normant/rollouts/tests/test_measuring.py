@@ -84,7 +84,7 @@ class Measuring(Stage):
         self.hand_in(order, "done")
         leg = Leg.objects.get(rollout=rollout, seat__name=seat)
         self.assertEqual((leg.state, leg.message), ("halted", "halted before anything was changed"))
-        self.assertFalse(self.answer(rollout)["can_put_back"])
+        self.assertFalse(self.shown(rollout)["can_put_back"])
 
     def test_without_a_meter_the_change_goes_on_and_says_so(self) -> None:
         rollout, seat = self.begun_on()

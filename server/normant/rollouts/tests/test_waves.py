@@ -69,7 +69,7 @@ class Stage(TestCase):
         agent = self.house.agent(self.tokens[order.seat.name])
         agent.post(f"/api/v1/agent/orders/{order.pk}/receipt", body, "application/json")
 
-    def answer(self, rollout: Rollout) -> Any:
+    def shown(self, rollout: Rollout) -> Any:
         return self.house.client().get(f"/api/v1/rollouts/{rollout.pk}").json()
 
 
@@ -99,7 +99,7 @@ class Waves(Stage):
     def test_nobody_begins_before_the_canaries_are_settled(self) -> None:
         rollout = self.start()
         self.assertEqual(self.begun(), ["pan-03"])
-        waits = {leg["seat"]: leg["message"] for leg in self.answer(rollout)["legs"]}
+        waits = {leg["seat"]: leg["message"] for leg in self.shown(rollout)["legs"]}
         self.assertEqual(waits["pan-06"], "waits for the canaries")
         sweep(timestamp=0)
         self.assertEqual(self.begun(), ["pan-03"])
@@ -125,7 +125,7 @@ class Waves(Stage):
         rollout = self.start(pause=30)
         self.end("pan-03")
         self.assertEqual(self.begun(), [])
-        answer = self.answer(rollout)
+        answer = self.shown(rollout)
         self.assertTrue(answer["can_go_on"])
         self.assertIn("the wave begins at", answer["legs"][1]["message"])
         self.post(f"rollouts/{rollout.pk}/go-on")
@@ -136,7 +136,7 @@ class Waves(Stage):
     def test_a_canary_that_stops_halts_the_rest_and_says_so(self) -> None:
         rollout = self.start(halt_after=1)
         self.end("pan-03", "failed")
-        answer = self.answer(rollout)
+        answer = self.shown(rollout)
         self.assertEqual((answer["state"], self.begun()), ("halted", []))
         self.assertEqual(
             answer["reason"], "pan-03 of the canaries stopped: nothing new begins before somebody has looked"
@@ -158,24 +158,24 @@ class Waves(Stage):
         self.house.send(survey(engine__effects="hadrel", minutes=-5), self.tokens["pan-03"])
         rollout = self.start(**terms)
         self.end("pan-03")
-        return self.answer(rollout)
+        return self.shown(rollout)
 
     def test_a_must_that_another_edition_found_halts_nothing(self) -> None:
         rollout = self.start()
         Finding.objects.filter(severity="must").update(opened_at=timezone.now(), opened_by="standard")
         self.end("pan-03")
-        self.assertEqual(self.answer(rollout)["state"], "running")
+        self.assertEqual(self.shown(rollout)["state"], "running")
 
     def test_what_was_halted_is_resumed_with_the_seats_that_it_kept(self) -> None:
         rollout = self.start(halt_after=1)
         self.end("pan-03", "failed")
-        self.assertTrue(self.answer(rollout)["can_resume"])
+        self.assertTrue(self.shown(rollout)["can_resume"])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume", role=Role.VIEWER).status_code, 403)
         self.post(f"rollouts/{rollout.pk}/resume")
         advance_rollout(rollout.pk)
         self.assertEqual(self.begun(), ["pan-04", "pan-05", "pan-06"])
         self.end("pan-04", "failed")
-        self.assertEqual(self.answer(rollout)["state"], "halted")  # what stopped since counts anew
+        self.assertEqual(self.shown(rollout)["state"], "halted")  # what stopped since counts anew
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").status_code, 200)
 
     def test_a_receipt_that_comes_after_the_halt_was_resumed_ends_the_leg_and_says_why(self) -> None:
@@ -206,7 +206,7 @@ class Waves(Stage):
 
     def test_a_limit_of_the_room_is_no_wave_to_go_on_with(self) -> None:
         rollout = self.start(canaries=False, at_once=2)
-        self.assertFalse(self.answer(rollout)["can_go_on"])
+        self.assertFalse(self.shown(rollout)["can_go_on"])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/go-on").json()["title"], "Nothing waits")
 
     def test_a_rollout_costs_the_same_questions_however_many_seats_stopped(self) -> None:
@@ -233,7 +233,7 @@ class Waves(Stage):
         self.end("pan-03")
         self.end("pan-04", "failed")
         self.post(f"rollouts/{rollout.pk}/put-back", {"seats": ["pan-03"]})
-        self.assertTrue(self.answer(rollout)["can_resume"])
+        self.assertTrue(self.shown(rollout)["can_resume"])
         self.assertIn("halted", [item["kind"] for item in round_now()["items"]])
         self.post(f"rollouts/{rollout.pk}/resume")
         advance_rollout(rollout.pk)
@@ -262,10 +262,10 @@ class Waves(Stage):
     def test_one_seat_is_put_back_and_the_others_go_on(self) -> None:
         rollout = self.start()
         self.end("pan-03")
-        self.assertEqual({leg["seat"]: leg["can_put_back"] for leg in self.answer(rollout)["legs"]}["pan-03"], True)
+        self.assertEqual({leg["seat"]: leg["can_put_back"] for leg in self.shown(rollout)["legs"]}["pan-03"], True)
         made = self.post(f"rollouts/{rollout.pk}/put-back", {"seats": ["pan-03"]}).json()["id"]
         self.assertEqual([leg.seat.name for leg in Leg.objects.filter(rollout=made)], ["pan-03"])
-        self.assertEqual((self.answer(rollout)["state"], self.begun()), ("running", ["pan-04", "pan-05", "pan-06"]))
+        self.assertEqual((self.shown(rollout)["state"], self.begun()), ("running", ["pan-04", "pan-05", "pan-06"]))
         for seats, title in ((["pan-04"], "Nothing to put back"), (["pan-99"], "No such seat")):
             answer = self.post(f"rollouts/{rollout.pk}/put-back", {"seats": seats})
             self.assertEqual(answer.json()["title"], title)
@@ -274,7 +274,7 @@ class Waves(Stage):
         rollout = self.start(canaries=False)
         self.end("pan-03")
         self.end("pan-04", "refused")
-        can = {leg["seat"] for leg in self.answer(rollout)["legs"] if leg["can_retry"]}
+        can = {leg["seat"] for leg in self.shown(rollout)["legs"] if leg["can_retry"]}
         self.assertEqual(can, {"pan-04"})
         self.post(f"rollouts/{rollout.pk}/retry", {"seats": ["pan-04"]})
         advance_rollout(rollout.pk)
@@ -308,7 +308,7 @@ class Waves(Stage):
 
     def test_it_begins_before_its_hour_with_a_reason_and_no_wave_overtakes_the_canaries(self) -> None:
         rollout = self.start(begins=timezone.now() + dt.timedelta(hours=1))
-        answer = self.answer(rollout)
+        answer = self.shown(rollout)
         self.assertEqual((answer["can_begin_now"], answer["can_go_on"]), (True, False))
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/go-on").json()["title"], "Not its hour")
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/begin", {"why": " "}).status_code, 422)
@@ -326,7 +326,7 @@ class Waves(Stage):
         late, later = (f"{now + dt.timedelta(hours=h):%H}:00" for h in (2, 3))
         rollout = self.start(canaries=False, opens=late, closes=later)
         self.assertEqual(self.begun(), [])
-        messages = {leg["message"] for leg in self.answer(rollout)["legs"]}
+        messages = {leg["message"] for leg in self.shown(rollout)["legs"]}
         self.assertEqual(messages, {f"seats are touched from {late} to {later}"})
         Rollout.objects.update(terms={**rollout.terms, "opens": f"{now:%H}:00", "closes": later})
         advance_rollout(rollout.pk)

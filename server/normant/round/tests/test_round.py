@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
+from normant.round.items import FEW
 from normant.tests.house import House, survey
 
 LONG_AGO = dt.timedelta(days=3)
@@ -23,6 +24,9 @@ class TheRound(TestCase):
     def answer(self) -> dict[str, Any]:
         answer: dict[str, Any] = self.house.client(Role.ASSISTANT).get("/api/v1/round").json()
         return answer
+
+    def behind(self, title: str) -> Any:
+        return self.house.client(Role.ASSISTANT).get("/api/v1/round/findings", {"title": title})
 
     def test_a_seat_that_was_off_norm_before_has_not_left_since(self) -> None:
         self.assertIn("one seat left", self.answer()["sentence"])
@@ -51,8 +55,39 @@ class TheRound(TestCase):
         self.house.send(survey(seat="pan-04"), self.token)
         with patch("normant.round.items.LINES", 3):
             item = self.answer()["items"][0]
-        self.assertEqual((len(item["findings"]), item["count"], len(set(item["ids"]))), (3, 14, 14))
-        self.assertEqual(len(item["settings"]), 7)
+        self.assertEqual((len(item["findings"]), item["count"], len(item["settings"])), (3, 14, 7))
+        behind = self.behind(item["title"]).json()
+        self.assertEqual(set(behind["ids"]), set(Finding.objects.open().values_list("pk", flat=True)))
+        self.assertEqual(behind["seats"], ["pan-03", "pan-04"])
+
+    def test_of_an_item_that_is_settled_by_now_one_is_told_so(self) -> None:
+        title = self.answer()["items"][0]["title"]
+        Finding.objects.all().delete()
+        answer = self.behind(title)
+        self.assertEqual(answer.status_code, 404)
+        self.assertIn("look at the Round again", answer.json()["detail"])
+
+    def test_without_a_title_everything_that_wants_a_decision_is_behind_it(self) -> None:
+        everything = self.behind("").json()
+        self.assertEqual(len(everything["ids"]), Finding.objects.open().count())
+        Finding.objects.all().delete()
+        self.assertEqual(self.behind("").json(), {"ids": [], "seats": []})
+
+    def test_many_seats_of_an_item_are_counted_and_some_are_named(self) -> None:
+        self.house.send(survey(seat="pan-04"), self.token)
+        with patch("normant.round.api.NAMED", 1):
+            item = self.answer()["items"][0]
+        self.assertEqual((item["seats"], item["seat_count"]), (["pan-03"], 2))
+
+    def test_a_house_that_falls_silent_is_one_thing(self) -> None:
+        Finding.objects.all().delete()
+        seen = timezone.now() - dt.timedelta(days=9)
+        for count in (FEW, FEW + 1):
+            silent = [(f"eddy-{n:02}", seen + dt.timedelta(minutes=n)) for n in range(count)]
+            with patch("normant.round.items.silent_seats", return_value=silent), self.subTest(count):
+                titles = [item["title"] for item in self.answer()["items"]]
+                self.assertEqual(len(titles), FEW if count == FEW else 1, titles)
+        self.assertEqual(titles, ["13 seats are silent"])
 
     def test_each_line_tells_its_own_seats_bounds(self) -> None:
         Finding.objects.exclude(setting="memory.held_back").delete()

@@ -9,7 +9,7 @@
 		open: boolean;
 		correcting: boolean;
 		onopen: () => void;
-		onpoint: (seats: string[]) => void;
+		onpoint: (here: boolean) => void;
 		oncorrect: () => void;
 		onwaive?: (() => void) | undefined;
 	};
@@ -17,13 +17,15 @@
 
 	const tried = $derived(item.findings.find((finding) => finding.tried)?.tried);
 	const correctable = $derived(item.settings.some((spoken) => spoken.remote));
-	const single = $derived(item.seats.length === 1 ? item.seats[0] : '');
+	const single = $derived(item.seat_count === 1 ? item.seats[0] : '');
 </script>
 
 <li
 	class="item"
-	onmouseenter={() => onpoint(item.seats)}
-	onmouseleave={() => onpoint([])}
+	onmouseenter={() => onpoint(true)}
+	onmouseleave={() => onpoint(false)}
+	onfocusin={() => onpoint(true)}
+	onfocusout={() => onpoint(false)}
 	data-kind={item.kind}
 >
 	<div class="head">
@@ -50,9 +52,7 @@
 				</p>{/if}
 			{#if tried}<p class="text-sm text-sienna">Tried: {tried}.</p>{/if}
 		</div>
-		<span class="value quiet ml-auto whitespace-nowrap"
-			>{item.seats.length === 1 ? single : `${item.seats.length} seats`}</span
-		>
+		<span class="value quiet ml-auto whitespace-nowrap">{single || `${item.seat_count} seats`}</span>
 		<span class="flex gap-2">
 			{#if correctable && correcting}
 				<button class="do" onclick={oncorrect}>Correct</button>
