@@ -25,7 +25,6 @@ from .services.sign_head import newest_head
 
 router = Router(tags=["ledger"])
 NEWEST = 5000  # entries that names to choose from are taken of
-_SPOKEN = ("actor", "action", "subject", "detail")
 Word = Annotated[str, Field(max_length=150)]
 
 
@@ -65,7 +64,9 @@ def ledger(request: HttpRequest, wanted: Query[WantedEntries]) -> Any:
     """Who did what, when, with what result; of one person, act, seat or day."""
     entries = wanted.entries().order_by("-id")
     rows = entries.values("id", "at", "actor", "action", "subject", "detail", "digest")[wanted.start : wanted.end]
-    items = ({**row, "sentence": sentence_of(*(row[name] for name in _SPOKEN))} for row in rows)
+    items = (
+        {**row, "sentence": sentence_of(row["actor"], row["action"], row["subject"], row["detail"])} for row in rows
+    )
     return answer(items, total=entries.count())
 
 
