@@ -412,6 +412,7 @@ def _is_test(node: syntax.Node) -> bool:
 def _verbs(tests: Sequence[Test]) -> list[str]:
     """`is a, b`, `has c`, `offers d`: what is only so is said in one."""
     being = list(dict.fromkeys(test.words for test in tests if test.how == "is"))
+    being.sort(key=lambda words: words.startswith("not "))  # "is not a and b" would deny both
     others = dict.fromkeys(test.verb for test in tests if test.how != "is")
     together = f"is {', '.join(being) if others else listed(being)}"
     return [*([together] if being else []), *others]

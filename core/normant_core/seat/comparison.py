@@ -2,28 +2,48 @@
 
 import math
 from collections import Counter
-from collections.abc import Collection, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 import msgspec
 
 from ..base.quantities import Dimension, Value, show
-from ..base.wording import of_app
+from ..base.wording import of_app, opening
 from ..catalogue.settings import catalogue
 from .facts import Facts
 from .survey import Key
 
 Readings = Mapping[Key, Value]
+Machine = Mapping[str, str]  # parts of a machine by name, as they are shown
+K = TypeVar("K")
+V = TypeVar("V")
 MEASURED = 1.5  # how much more a setting counts that a trial has shown to matter
 _RESTLESS = {"free", "running", "read_rate", "write_rate"}  # parts of facts that move by themselves
+# How much a part of the machine explains of how a seat plays (0 to 3, as the catalogue says of settings), by the first
+# and the last word of its name. What is a reading as well, such as the driver's version, stands in the catalogue.
+_EFFECT = {
+    ("gpu", "model"): 3,
+    ("gpu", "enabled"): 3,  # the firmware's switch
+    ("gpu", "interfaces"): 2,
+    ("gpu", "memory"): 2,
+    ("memory", "total"): 2,
+    ("cpu", "model"): 1,
+    ("volume", "attached"): 2,
+    ("volume", "kind"): 2,
+    ("volume", "free"): 2,
+    ("display", "rate"): 1,
+}
+_FREE = ((0.05, "under 5 %"), (0.1, "5 to 10 %"), (0.25, "10 to 25 %"))  # shares of a volume, the fullest first
 
 
 @dataclass(frozen=True, slots=True)
 class Difference:
-    """One setting that differs: both values as shown (None: not read), and how likely it matters.
+    """A setting, or a part of the machine, that differs: both values as shown (None: not read), and its likely effect.
 
-    `sharing` of the `peers` that have a reading of it hold this seat's value. `score` is the catalogue's effect times
-    the surprise, in bits, of this seat's value among its peers.
+    Of a part, `setting` is its name and `family` is `machine`. `sharing` of the `peers` that have a reading of it hold
+    this seat's value. `score` is the catalogue's effect times the surprise, in bits, of this seat's value among its
+    peers.
     """
 
     setting: str
@@ -48,23 +68,39 @@ def between(
 ) -> list[Difference]:
     """Settings that two sets of readings hold differently, the likeliest to matter first."""
     keys = [key for key in {**ours, **theirs} if not _same(ours.get(key), theirs.get(key), key, ours, theirs)]
-    differences = [_difference(key, ours, theirs, peers, measured) for key in keys]
+    return ranked(_difference(key, ours, theirs, peers, measured) for key in keys)
+
+
+def ranked(differences: Iterable[Difference]) -> list[Difference]:
+    """The likeliest to matter first."""
     return sorted(differences, key=lambda d: (-d.score, d.setting, d.app or ""))
 
 
-def usual(peers: Sequence[Readings]) -> dict[Key, Value]:
-    """For each setting the value that most peers hold; of equally many, the first."""
-    counts = dict[Key, Counter[tuple[type, Value]]]()
+def machine_of(facts: Facts) -> dict[str, str]:
+    """Every part of the facts by its name, as it is shown; of a volume's free space only how scarce it is."""
+    free = {f"volume {v.id} free": _scarcity(v.free / v.capacity) for v in facts.volumes or () if v.capacity and v.free}
+    return {**dict(_named(msgspec.to_builtins(facts), "")), **free}
+
+
+def between_machines(ours: Machine, theirs: Machine, *, peers: Sequence[Machine]) -> list[Difference]:
+    """Parts of two machines that differ and explain how a seat plays, scored as settings are."""
+    names = [name for name in {**ours, **theirs} if _effect_of(name) and ours.get(name) != theirs.get(name)]
+    return ranked(_part(name, ours, theirs, peers) for name in names)
+
+
+def usual(peers: Sequence[Mapping[K, V]]) -> dict[K, V]:
+    """For each setting, or part of a machine, the value that most peers hold; of equally many, the first."""
+    counts = dict[K, Counter[tuple[type, V]]]()
     for readings in peers:
         for key, value in readings.items():
             counts.setdefault(key, Counter())[type(value), value] += 1
     return {key: count.most_common(1)[0][0][1] for key, count in counts.items() if 2 * count.total() >= len(peers)}
 
 
-def facts_between(ours: Facts, theirs: Facts) -> list[tuple[str, str | None, str | None]]:
-    """Parts of the facts that differ: `(name, mine, theirs)`, what moves by itself left out."""
-    first, two = dict(_named(msgspec.to_builtins(ours), "")), dict(_named(msgspec.to_builtins(theirs), ""))
-    return [(name, first.get(name), two.get(name)) for name in {**first, **two} if first.get(name) != two.get(name)]
+def facts_between(ours: Machine, theirs: Machine) -> list[tuple[str, str | None, str | None]]:
+    """Parts of two machines that differ: `(name, mine, theirs)`; free space, which moves by itself, is left out."""
+    names = [name for name in {**ours, **theirs} if not name.endswith(" free")]
+    return [(name, ours.get(name), theirs.get(name)) for name in names if ours.get(name) != theirs.get(name)]
 
 
 def culprit(differences: Sequence[Difference], *, healthy: int) -> str:
@@ -104,6 +140,31 @@ def _difference(
         score=points,
         measured=proven,
     )
+
+
+def _part(name: str, ours: Machine, theirs: Machine, peers: Sequence[Machine]) -> Difference:
+    known = [machine for machine in peers if name in machine]
+    sharing = sum(machine[name] == ours.get(name) for machine in known)
+    return Difference(
+        setting=name,
+        title=opening(name).replace("Gpu ", "GPU ").replace("Cpu ", "CPU "),
+        family="machine",
+        app=None,
+        mine=ours.get(name),
+        theirs=theirs.get(name),
+        sharing=sharing,
+        peers=len(known),
+        score=score(_effect_of(name), sharing, len(known)),
+    )
+
+
+def _effect_of(name: str) -> int:
+    first, *_, last = name.split()
+    return _EFFECT.get((first, last), 0)
+
+
+def _scarcity(share: float) -> str:
+    return next((words for most, words in _FREE if share < most), "over 25 %")
 
 
 def _same(first: Value, two: Value, key: Key, ours: Readings, theirs: Readings) -> bool:

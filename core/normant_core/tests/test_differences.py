@@ -4,8 +4,18 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.seat.comparison import Readings, between, culprit, facts_between, score, usual
-from normant_core.seat.facts import Facts, Memory, Volume
+from normant_core.seat.comparison import (
+    Readings,
+    between,
+    between_machines,
+    culprit,
+    facts_between,
+    machine_of,
+    ranked,
+    score,
+    usual,
+)
+from normant_core.seat.facts import Facts, Gpu, Memory, Volume
 
 GIB = 2**30
 PAN: Readings = {
@@ -55,5 +65,28 @@ class Compare(TestCase):
         first = Facts(memory=Memory(64 * GIB), volumes=(Volume("v1", "/cove", free=5, attached=True),))
         two = Facts(memory=Memory(32 * GIB), volumes=(Volume("v1", "/cove", free=9, attached=False),))
         self.assertEqual(
-            facts_between(first, two), [("memory total", "64 GiB", "32 GiB"), ("volume v1 attached", "yes", "no")]
+            facts_between(machine_of(first), machine_of(two)),
+            [("memory total", "64 GiB", "32 GiB"), ("volume v1 attached", "yes", "no")],
         )
+
+    def test_parts_of_the_machine_are_ranked_with_the_settings(self) -> None:
+        whole = Facts(
+            memory=Memory(64 * GIB),
+            gpus=(Gpu("gpu0", model="Hadrel H60", enabled=True),),
+            volumes=(Volume("v1", "/cove", kind="nvme", capacity=1000, free=600),),
+        )
+        full = Volume("v1", "/cove", kind="nvme", capacity=1000, free=40)
+        worse = Facts(memory=Memory(64 * GIB), gpus=(Gpu("gpu0", model="Hadrel H60", enabled=False),), volumes=(full,))
+        ours, peer = machine_of(worse), machine_of(whole)
+        parts = between_machines(ours, usual([peer, peer]), peers=[peer, peer])
+        self.assertEqual(
+            [(part.title, part.mine, part.theirs, part.sharing, part.peers) for part in parts],
+            [("GPU gpu0 enabled", "no", "yes", 0, 2), ("Volume v1 free", "under 5 %", "over 25 %", 0, 2)],
+        )
+        settings = between(PAN, GOOD, peers=[GOOD, GOOD])
+        self.assertEqual(ranked([*settings, *parts])[0].score, max(d.score for d in [*settings, *parts]))
+        self.assertIn("GPU gpu0 enabled: no here, yes there", culprit(ranked(parts), healthy=2))
+
+    def test_free_space_that_is_as_scarce_does_not_differ(self) -> None:
+        first, two = (machine_of(Facts(volumes=(Volume("v1", "/c", capacity=100, free=n),))) for n in (40, 90))
+        self.assertEqual(between_machines(first, two, peers=[]), [])

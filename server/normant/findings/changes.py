@@ -9,7 +9,7 @@ from django.db.models import Q
 
 from normant.seats.models import Reading, Seat, Survey
 from normant_core.catalogue.settings import Setting, catalogue
-from normant_core.seat.comparison import facts_between
+from normant_core.seat.comparison import facts_between, machine_of
 from normant_core.seat.survey import decode
 
 LIMIT = 500
@@ -65,7 +65,7 @@ def _facts(seat: Seat, since: dt.datetime) -> Iterator[dict[str, Any]]:
     for taken_at, body in surveys:
         facts = decode(bytes(body)).facts
         if last is not None and taken_at > since:
-            for name, before, after in facts_between(last, facts):
+            for name, before, after in facts_between(machine_of(last), machine_of(facts)):
                 if not name.startswith(("gpu gpu0 driver", "application", "system version")):  # readings tell those
                     yield {
                         "at": taken_at,

@@ -1,7 +1,6 @@
 """A seat beside another one, beside itself at another moment, or beside its healthy peers."""
 
 import datetime as dt
-from collections.abc import Mapping
 from dataclasses import asdict, dataclass
 from typing import Any
 
@@ -11,8 +10,17 @@ from normant.common.problems import Problem
 from normant.seats.models import Seat, Survey
 from normant.seats.views_of import survey_at
 from normant.standards.current import current_judge
-from normant_core.seat.comparison import Readings, between, culprit, facts_between, usual
-from normant_core.seat.facts import Facts
+from normant_core.seat.comparison import (
+    Machine,
+    Readings,
+    between,
+    between_machines,
+    culprit,
+    facts_between,
+    machine_of,
+    ranked,
+    usual,
+)
 from normant_core.seat.survey import decode
 
 from .models import Finding
@@ -25,7 +33,7 @@ class Side:
     """One side of a comparison."""
 
     name: str
-    facts: Facts
+    machine: Machine
     readings: Readings
 
 
@@ -33,26 +41,31 @@ def compare(seat: Seat, other: Seat | None, *, at: dt.datetime | None, other_at:
     """`seat` at a moment beside `other` at a moment (None: beside its healthy peers); what differs, ranked."""
     ours = _side(seat, at)
     peers, kind = _peers(seat)
+    machines, readings = [peer.machine for peer in peers], [peer.readings for peer in peers]
     if other is None:
         if not peers:
             raise Problem(
                 409, "No healthy peers", f"no other seat with the role of {seat.name} is in norm: choose one seat"
             )
-        theirs = Side(f"{len(peers)} healthy peers", ours.facts, usual(list(peers.values())))
+        theirs = Side(f"{len(peers)} healthy peers", usual(machines), usual(readings))
     else:
         theirs = _side(other, other_at)
-    differences = between(ours.readings, theirs.readings, peers=list(peers.values()), measured=_measured())
+    settings = between(ours.readings, theirs.readings, peers=readings, measured=_measured())
+    parts = between_machines(ours.machine, theirs.machine, peers=machines)
+    differences, spoken_of = ranked([*settings, *parts]), {part.setting for part in parts}
     return {
         "mine": {"seat": seat.name, "at": at},
         "theirs": {"seat": other.name if other else None, "at": other_at, "name": theirs.name},
-        "peers": {"names": sorted(peers), "kind": kind},
+        "peers": {"names": [peer.name for peer in peers], "kind": kind},
         "sentence": culprit(differences, healthy=len(peers)),
         "differences": [asdict(difference) for difference in differences],
         "facts": [
-            {"name": name, "mine": ours, "theirs": two} for name, ours, two in facts_between(ours.facts, theirs.facts)
+            {"name": name, "mine": here, "theirs": there}
+            for name, here, there in facts_between(ours.machine, theirs.machine)
+            if name not in spoken_of
         ],
         "same": len(ours.readings.keys() & theirs.readings.keys())
-        - sum(d.mine is not None and d.theirs is not None for d in differences),
+        - sum(d.mine is not None and d.theirs is not None for d in settings),
     }
 
 
@@ -61,10 +74,10 @@ def _side(seat: Seat, at: dt.datetime | None) -> Side:
     if survey is None:
         when = f" before {at:%d %b %H:%M}" if at else ""
         raise Problem(409, "Nothing to compare", f"{seat.name} sent no survey{when}")
-    return Side(seat.name, survey.facts, survey.values())
+    return Side(seat.name, machine_of(survey.facts), survey.values())
 
 
-def _peers(seat: Seat) -> tuple[Mapping[str, Readings], str]:
+def _peers(seat: Seat) -> tuple[list[Side], str]:
     """Healthy seats of the same role: of the same hardware class where there are any."""
     drifted = Finding.objects.open().filter(severity__in=("must", "should")).values("seat")
     healthy = Survey.objects.filter(latest=True, seat__retired_at=None, seat__role=seat.role).exclude(
@@ -74,7 +87,8 @@ def _peers(seat: Seat) -> tuple[Mapping[str, Readings], str]:
     same = alike.exists() and bool(seat.hardware_class)
     chosen = (alike if same else healthy).order_by("seat__name")[:PEERS].values_list("seat__name", "body")
     kind = f"{seat.role or 'no role'}, {seat.hardware_class if same else 'any hardware'}"
-    return {name: decode(bytes(body)).values() for name, body in chosen}, kind
+    surveys = ((name, decode(bytes(body))) for name, body in chosen)
+    return [Side(name, machine_of(survey.facts), survey.values()) for name, survey in surveys], kind
 
 
 def _measured() -> set[str]:

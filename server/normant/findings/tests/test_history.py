@@ -70,8 +70,13 @@ class ThePast(TestCase):
         for name in ("pan-01", "pan-02"):
             _, token = self.house.enrolled(name)
             body = survey(seat=name, **{key.replace(".", "__"): value for key, value in healthy.items()})
+            gpu, *others = body["facts"]["gpus"]
+            body["facts"] = {**body["facts"], "gpus": [{**gpu, "memory": 2**36}, *others]}
             self.house.send(body, token)
         answer = self._answer("/seats/pan-03/compare")
+        part = next(d for d in answer["differences"] if d["family"] == "machine")
+        self.assertEqual((part["title"], part["theirs"], part["sharing"]), ("GPU gpu0 memory", "64 GiB", 0))
+        self.assertNotIn("gpu gpu0 memory", [fact["name"] for fact in answer["facts"]])
         self.assertEqual(answer["peers"]["names"], ["pan-01", "pan-02"])
         self.assertIn(
             "Most likely Driver version: 32.0.1 here, 31.4.2 there; 0 of 2 healthy peers have it so", answer["sentence"]
