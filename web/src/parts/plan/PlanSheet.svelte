@@ -4,6 +4,7 @@
 	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
 	import { sizeOf, titleOf } from '../../model/planTitle';
+	import { FEW, sameChanges } from '../../model/planGroups';
 	import { USUAL } from '../../model/terms';
 	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
@@ -11,6 +12,7 @@
 	import Ask from '../ui/Ask.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 	import OrderOfSeats from './OrderOfSeats.svelte';
+	import SameChanges from './SameChanges.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Rehearsed from './Rehearsed.svelte';
 
@@ -18,11 +20,14 @@
 	let name = $state(correction.title);
 	let kept = $state('');
 	let tried = $state(0);
+	let everySeat = $state(false);
 	const plan = createQuery(() => ({
 		...ask.plan(correction.findings, terms),
 		placeholderData: keepPreviousData
 	}));
 	const acts = new Acts();
+	const undecided = (seat: Schemas['PlannedSeatOut']): boolean =>
+		seat.in_the_way.length > 0 || seat.left.length > 0;
 
 	const size = $derived(sizeOf(plan.data?.seats ?? []));
 	const changes = $derived(size.changes);
@@ -91,7 +96,17 @@
 					<button class="may" onclick={() => correction.leaveOut(late)}>Leave out what has no turn</button>
 				</p>
 			{/if}
-			{#each made.seats as seat (seat.seat)}
+			{#if made.seats.length > 1 && changes}<SameChanges changes={sameChanges(made.seats)} />{/if}
+			{#if made.seats.length > FEW}
+				<p class="mb-3">
+					<button class="may" aria-expanded={everySeat} onclick={() => (everySeat = !everySeat)}
+						>{everySeat
+							? 'Only seats with something to decide'
+							: `Show all ${made.seats.length} seats`}</button
+					>
+				</p>
+			{/if}
+			{#each everySeat || made.seats.length <= FEW ? made.seats : made.seats.filter(undecided) as seat (seat.seat)}
 				<PlanOfSeat
 					{seat}
 					closes={seat.closes}

@@ -1,0 +1,40 @@
+<!-- What a plan does, a row for each equal change: readable at three hundred seats. -->
+<script lang="ts">
+	import { nameOf } from '../../model/names';
+	import { seatsInShort, type SameChange } from '../../model/planGroups';
+
+	type Props = { changes: SameChange[] };
+	let { changes }: Props = $props();
+</script>
+
+<div class="mb-4 overflow-x-auto">
+	<table class="w-full text-left" aria-label="What changes">
+		<thead class="quiet"><tr><th>setting</th><th>now</th><th>after</th><th>on</th></tr></thead>
+		<tbody>
+			{#each changes as change (change.key)}
+				<tr class="border-t border-hair align-baseline">
+					<td>{change.title}{change.app ? `, ${nameOf(change.app)}` : ''}</td>
+					<td class="value">{change.before}</td>
+					<td class="value text-kelp">{change.after}</td>
+					<td title={change.seats.join(', ')}
+						>{change.seats.length > 1 ? `${change.seats.length} seats: ` : ''}<span class="value"
+							>{seatsInShort(change.seats)}</span
+						></td
+					>
+				</tr>
+			{/each}
+		</tbody>
+	</table>
+</div>
+
+<style>
+	td,
+	th {
+		padding: 0.3rem 1rem 0.3rem 0;
+		font-weight: normal;
+		overflow-wrap: anywhere;
+	}
+	th:last-child {
+		width: 34%;
+	}
+</style>
