@@ -139,6 +139,7 @@
 					{#snippet track(leg)}
 						<Track
 							rollout={number}
+							back={found.kind === 'put_back'}
 							{leg}
 							steps={found.steps}
 							open={opened === leg.seat}

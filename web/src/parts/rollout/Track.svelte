@@ -6,6 +6,7 @@
 
 	type Props = {
 		rollout: number;
+		back: boolean;
 		leg: Schemas['LegOut'];
 		steps: string[];
 		open: boolean;
@@ -15,7 +16,8 @@
 		ongoahead?: (() => void) | undefined;
 		onleaveout?: (() => void) | undefined;
 	};
-	let { rollout, leg, steps, open, onopen, onretry, onputback, ongoahead, onleaveout }: Props = $props();
+	let { rollout, back, leg, steps, open, onopen, onretry, onputback, ongoahead, onleaveout }: Props =
+		$props();
 
 	const place = $derived((100 * Math.max(0, steps.indexOf(leg.step))) / (steps.length - 1));
 	const ended = $derived(leg.ended_at ? moment(leg.ended_at) : '');
@@ -30,7 +32,7 @@
 	<div class="way" role="img" aria-label={spoken}>
 		<span class="line"></span>
 		<span class="gone" style:width="{place}%"></span>
-		<span class="bead {leg.state}" style:left="{place}%"></span>
+		<span class="bead {back && leg.state === 'settled' ? 'back' : leg.state}" style:left="{place}%"></span>
 	</div>
 	<span class="value quiet pl-2 whitespace-nowrap">{ended}</span>
 	{#if leg.message}
@@ -94,15 +96,35 @@
 	.settled {
 		background: var(--kelp);
 	}
+	/* Shapes of their own: squares and diamonds speak of readings on levels. */
+	.back {
+		border-radius: 50% 0 0 50%;
+		width: 0.6rem;
+		background: var(--kelp);
+	}
 	.stopped {
+		border: 0;
 		border-radius: 0;
-		border-color: var(--sienna);
 		background: var(--sienna);
+		clip-path: polygon(
+			0 22%,
+			22% 0,
+			50% 28%,
+			78% 0,
+			100% 22%,
+			72% 50%,
+			100% 78%,
+			78% 100%,
+			50% 72%,
+			22% 100%,
+			0 78%,
+			28% 50%
+		);
 	}
 	.halted {
+		width: 0.35rem;
 		border-radius: 0;
 		border-color: var(--plum);
-		transform: translate(-50%, -50%) rotate(45deg) scale(0.8);
 	}
 	.says {
 		grid-column: 2;
