@@ -164,7 +164,8 @@ class T3Correction(Journey):
 class T4Standard(Journey):
     def test_an_edition_says_what_it_would_do_and_does_it(self) -> None:
         self.go("/standard")
-        expect(self.page.get_by_text("Held back is at least max(4 GiB, 10 % of memory.total)")).to_be_visible()
+        words = "Held back is at least 4 GiB or 10 % of installed memory, whichever is more"
+        expect(self.page.get_by_text(words)).to_be_visible()
         self.check_accessible()
         self.page.get_by_role("button", name="Text").click()
         self.page.locator(".cm-line", has_text='want = "steady"').click()
@@ -198,10 +199,19 @@ class T5RoundAndLedger(Journey):
 
     def test_the_ledger_says_who_did_what(self) -> None:
         self.go("/ledger")
-        for words in ("start rollout", "put back", "publish edition"):
+        for words in ("started rollout 1 on 5 seats", "put rollout 1 back", "published edition 2 of the standard"):
             expect(self.page.get_by_role("row", name=re.compile(f"supervisor {words}")).first).to_be_visible()
-        expect(self.page.get_by_role("row", name=re.compile("agent rake-02 set preference"))).to_contain_text("5 GiB")
+        row = self.page.get_by_role("row", name=re.compile("agent rake-02 set preferences on rake-02"))
+        expect(row).to_contain_text("5 GiB")
         self.check_accessible()
+        self.page.get_by_role("combobox", name="What").select_option("publish edition")
+        expect(self.page.get_by_role("row", name=re.compile("published edition"))).to_be_visible()
+        expect(self.page.get_by_role("row", name=re.compile("started rollout"))).to_have_count(0)
+        self.page.get_by_role("textbox", name="Seat").fill("weigh-01")
+        self.page.keyboard.press("Enter")
+        expect(self.page.get_by_text("No entry is so.")).to_be_visible()
+        self.page.get_by_role("link", name="Show every entry").click()
+        expect(row).to_be_visible()
 
     def test_rollouts_are_listed(self) -> None:
         self.go("/rollouts")

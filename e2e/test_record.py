@@ -33,7 +33,7 @@ class T1ByHand(Journey):
         self.go("/floor")
         self.page.get_by_role("button", name="Upload a survey").click()
         survey = {**SURVEY, "seat": "sluice-02", "taken_at": "2026-01-01T00:00:00Z"}
-        files = self.page.get_by_label("Survey")
+        files = self.page.locator("input[type=file]")
         files.set_input_files({"name": "s.json", "mimeType": "application/json", "buffer": b"{}"})
         expect(self.page.get_by_role("alert")).to_contain_text("Nothing was taken")
         self.faults.clear()

@@ -169,7 +169,7 @@ class T3Standard(Journey):
         expect(self.page.locator("h1 + p")).to_contain_text(f"edition {number}")
         edition = self.page.locator(f"[data-edition='{number}']")
         edition.get_by_role("button", name="What changed").click()
-        expect(self.page.locator("ins", has_text="when memory.total > 4 GiB")).to_be_visible()
+        expect(self.page.locator("ins", has_text="when installed memory is more than 4 GiB")).to_be_visible()
         before = self.page.locator(f"[data-edition='{number - 1}']")
         before.get_by_role("button", name="Go back to it").click()
         expect(self.page.locator("[data-impact]")).to_contain_text("would open and close nothing")

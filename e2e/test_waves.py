@@ -29,25 +29,27 @@ class T1Waves(Journey):
 
     def test_a_canary_that_stops_halts_the_rest_until_somebody_has_looked(self) -> None:
         self.demo.standin("change", "rake-03", "memory.held_back", "8 GiB", "--app", "plinthe")
-        self.demo.standin("change", "rake-02", "playback.keep", "real-time", "--app", "plinthe")
+        for seat in ("rake-01", "rake-02"):
+            self.demo.standin("change", seat, "playback.keep", "real-time", "--app", "plinthe")
         self.go("/floor")
         expect(self.level("rake-03", "Memory")).to_have_accessible_name(re.compile("Held back is 8 GiB"))
-        self.go("/seats/rake-02")
-        expect(self.row("playback.keep", "plinthe")).to_have_attribute("data-status", "off-norm")
+        for seat in ("rake-01", "rake-02"):
+            self.go(f"/seats/{seat}")
+            expect(self.row("playback.keep", "plinthe")).to_have_attribute("data-status", "off-norm")
         self.go("/floor")
-        for seat in ("rake-02", "rake-03"):
+        for seat in ("rake-01", "rake-02", "rake-03"):
             self.seat(seat).get_by_role("checkbox").check()
         self.page.keyboard.press("c")
-        plan = self.page.get_by_role("dialog", name=re.compile("^Plan: 3 changes on 2 seats"))
+        plan = self.page.get_by_role("dialog", name=re.compile("^Plan: 4 changes on 3 seats"))
         order = plan.locator("[data-order]")
         expect(order).to_contain_text("1 canary tries all of 2 combinations that seats share; fewer are not possible.")
         plan.get_by_text("How careful").click()
         plan.get_by_role("checkbox", name="Canaries go ahead").uncheck()
-        expect(order).to_have_text("Two seats in one wave.")
+        expect(order).to_have_text("Three seats in one wave.")
         plan.get_by_role("checkbox", name="Canaries go ahead").check()
         plan.get_by_role("spinbutton", name="Halt when stopped in a wave").fill("1")
         self.page.keyboard.press("Tab")
-        expect(order).to_contain_text("Then one seat in one wave.")
+        expect(order).to_contain_text("Then two seats in one wave.")
         self.check_accessible()
         plan.get_by_role("button", name="Start the rollout").click()
 

@@ -55,13 +55,13 @@
 {/if}
 <form class="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2" onsubmit={(event) => event.preventDefault()}>
 	<label class="grid gap-0.5"
-		>Who<select value={wanted.actor} onchange={(event) => choose('who', event)}>
+		>Who<select class="field h-9 py-1" value={wanted.actor} onchange={(event) => choose('who', event)}>
 			<option value="">everybody</option>
 			{#each names.data?.actors ?? [] as actor (actor)}<option>{actor}</option>{/each}
 		</select></label
 	>
 	<label class="grid gap-0.5"
-		>What<select value={wanted.action} onchange={(event) => choose('act', event)}>
+		>What<select class="field h-9 py-1" value={wanted.action} onchange={(event) => choose('act', event)}>
 			<option value="">every act</option>
 			{#each names.data?.actions ?? [] as action (action)}<option value={action}
 					>{action.replaceAll('_', ' ')}</option
@@ -69,10 +69,20 @@
 		</select></label
 	>
 	<label class="grid gap-0.5"
-		>Seat<input value={wanted.seat} placeholder="any" onchange={(event) => choose('seat', event)} /></label
+		>Seat<input
+			class="field h-9 py-1"
+			value={wanted.seat}
+			placeholder="any"
+			onchange={(event) => choose('seat', event)}
+		/></label
 	>
 	<label class="grid gap-0.5"
-		>Day<input type="date" value={wanted.day} onchange={(event) => choose('day', event)} /></label
+		>Day<input
+			class="field h-9 py-1"
+			type="date"
+			value={wanted.day}
+			onchange={(event) => choose('day', event)}
+		/></label
 	>
 	{#if filtered}<a class="may no-underline" href="/ledger">Show every entry</a>{/if}
 </form>
@@ -80,19 +90,19 @@
 	{#snippet children(found)}
 		<div class="overflow-x-auto">
 			<table class="w-full text-left">
-				<thead class="quiet"
-					><tr><th>when</th><th>what happened</th><th>more of it</th><th>hash</th></tr></thead
-				>
+				<thead class="quiet"><tr><th>when</th><th>what happened</th><th>hash</th></tr></thead>
 				<tbody>
 					{#each found.items as entry (entry.id)}
 						<tr class="border-t border-hair align-top">
 							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
-							<td>{entry.sentence}</td>
-							<td class="quiet">{rest(entry.detail)}</td>
+							<td class="w-full"
+								>{entry.sentence}
+								<span class="quiet">{rest(entry.detail)}</span></td
+							>
 							<td class="value quiet" title={entry.digest}>{entry.digest.slice(0, 8)}</td>
 						</tr>
 					{:else}
-						<tr><td colspan="4">No entry is so. Choose less, or another day.</td></tr>
+						<tr><td colspan="3">No entry is so. Choose less, or another day.</td></tr>
 					{/each}
 				</tbody>
 			</table>

@@ -1,12 +1,21 @@
-<!-- The floor, small: where the seats that are spoken of stand. -->
+<!-- The floor, small: how each seat stands, and where those are that are spoken of. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { roomsOf } from '../../model/rooms';
+	import { roomsOf, type Place } from '../../model/rooms';
+	import Level from '../level/Level.svelte';
 
 	type Props = { plan: Schemas['RoomOut'][]; spoken: Set<string> };
 	let { plan, spoken }: Props = $props();
 
 	const MANY = 40; // rooms: of more, those are drawn that are spoken of
+	const status = (seat: Place): string =>
+		seat.presence === 'never'
+			? 'absent'
+			: seat.presence === 'silent'
+				? 'unread'
+				: seat.off_norm
+					? 'off-norm'
+					: 'in-norm';
 	const whole = $derived(roomsOf(plan));
 	const rooms = $derived(
 		whole.length <= MANY
@@ -25,7 +34,9 @@
 			<p class="quiet">{room.name}</p>
 			<div class="mt-1 flex flex-wrap gap-1">
 				{#each room.seats as seat (seat.name)}
-					<span class="dot" class:spoken={spoken.has(seat.name)} title={seat.name}></span>
+					<span class="seat" class:spoken={spoken.has(seat.name)}>
+						<Level size="small" status={status(seat)} words={seat.name} />
+					</span>
 				{/each}
 			</div>
 		</div>
@@ -37,14 +48,14 @@
 		border: 3px double var(--rule);
 		padding: 0.25rem 0.5rem 0.5rem;
 	}
-	.dot {
+	.seat {
 		width: 22px;
-		height: 15px;
-		border: 1px solid var(--hair);
-		background: var(--wash);
+		padding: 0 1px 3px;
+		line-height: 1;
+		border: 1px solid transparent;
 	}
 	.spoken {
-		background: var(--sienna);
-		border-color: var(--sienna);
+		background: var(--wash);
+		border-color: var(--ink);
 	}
 </style>
