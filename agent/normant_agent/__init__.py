@@ -1,3 +1,1 @@
 """The agent: reads a seat, and carries out signed orders of a closed list on it."""
-
-VERSION = "0.3.0"

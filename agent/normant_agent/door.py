@@ -10,10 +10,10 @@ from typing import Any
 import httpx
 import msgspec
 
+from normant_core import VERSION
 from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
 from normant_core.seat.survey import Survey
 
-from . import VERSION
 from .errors import DoorError, HostError
 from .identity import Identity
 from .orders.seal import SignedDialect

@@ -13,13 +13,14 @@ from typing import Annotated, Any
 import msgspec
 import typer
 
+from normant_core import VERSION
 from normant_core.base.chain import fingerprint
 from normant_core.base.errors import DocumentError
 from normant_core.dialects import dialect
 from normant_core.seat import survey
 from normant_core.standard import parse as standard
 
-from .. import VERSION, identity, logs
+from .. import identity, logs
 from ..agent import Agent
 from ..door import Door
 from ..door import enrol as redeem

@@ -3,11 +3,11 @@
 from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 
+from normant_core import VERSION
 from normant_core.dialects.dialect import Dialect, spoken
 from normant_core.dialects.preferences import read_files
 from normant_core.seat.survey import AgentInfo, Survey, Unreadable
 
-from .. import VERSION
 from ..hosts.host import Host
 from .trial import contents, paths_of
 

@@ -35,12 +35,13 @@ from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.stores.api import router as stores
 from normant.templates.api import router as templates
+from normant_core import VERSION
 from normant_core.base.errors import DocumentError
 
 from .documented import Api
 
 log = structlog.get_logger()
-api = Api(title="Normant", version="1", openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
+api = Api(title="Normant", version=VERSION, openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
 for router in (
     accounts,
     people,

@@ -1,6 +1,6 @@
 """The application that the server process runs: the gate before Django, and what starts and ends with the process.
 
-Django's own ASGI handler serves a third of the requests that its WSGI handler does (docs/architecture.md).
+Django's own ASGI handler serves a third of the requests that its WSGI handler does (docs/decisions/asgi-shell.md).
 """
 
 import asyncio
