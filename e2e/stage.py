@@ -32,8 +32,8 @@ expect.set_options(timeout=20_000)  # events decide when; this only ends a failu
 class Demo:
     """`script/demo`'s process in a temporary folder."""
 
-    def __init__(self, **env: str) -> None:
-        self.env = env
+    def __init__(self, *, bare: bool = True, **env: str) -> None:
+        self.bare, self.env = bare, env
         self.run = Path(tempfile.mkdtemp(prefix="normant-e2e-"))
         self.run.chmod(0o755)
         self.port = free_port()
@@ -42,6 +42,7 @@ class Demo:
     def start(self) -> None:
         """Wait until the address is printed."""
         command = [sys.executable, "-m", "normant_standin.demo", "--run", str(self.run), "--port", str(self.port)]
+        command += ["--bare"] if self.bare else []  # journeys make what they look at
         pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT, "text": True}
         # The clock of the suite is the house's: nothing of the test run's own database may leak in.
         env = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "NORMANT_KEYS")}

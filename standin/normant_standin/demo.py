@@ -1,5 +1,6 @@
 """The demo: PostgreSQL, the server, a worker and the stand-in seats under one supervising process."""
 
+import datetime as dt
 import fcntl
 import json
 import os
@@ -8,6 +9,7 @@ import signal
 import socket
 import subprocess
 import sys
+import threading
 import time
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -17,6 +19,7 @@ from urllib.parse import quote
 import httpx
 import typer
 
+from .first_day import FirstDay
 from .postgres import Postgres, PostgresError
 
 REPOSITORY = Path(__file__).resolve().parents[2]
@@ -115,6 +118,17 @@ class Demo:
         )  # fmt: skip
         return known
 
+    def begin_first_day(self, token: str) -> None:
+        """Beside everything else, since it waits for the seats; without it the demo works as well."""
+
+        def work() -> None:
+            try:
+                FirstDay(self.address, token, lambda: dt.datetime.now(dt.UTC)).work()
+            except httpx.HTTPError as fault:
+                typer.echo(f"the demo's first errand and rollouts were not made: {fault}", err=True)
+
+        threading.Thread(target=work, daemon=True, name="first day").start()
+
     def watch(self) -> None:
         """Until a child fails for good: what ends by itself is started again."""
         while True:
@@ -187,6 +201,7 @@ def demo(
     port: Annotated[int, typer.Option(help="Port on loopback.", min=1, max=65535)] = 8400,
     fresh: Annotated[bool, typer.Option("--fresh", help="Start over: delete the demo's data first.")] = False,
     run: Annotated[Path, typer.Option(help="Folder for data, logs and keys.")] = REPOSITORY / ".run",
+    bare: Annotated[bool, typer.Option("--bare", help="Without an errand and rollouts to begin with.")] = False,
 ) -> None:
     """Start Normant with the demo facility Brinehouse; Ctrl-C stops everything, the data stays."""
     run.mkdir(parents=True, exist_ok=True)
@@ -207,7 +222,10 @@ def demo(
             started = Demo(run, port)
             if fresh:
                 _forget(started)
-            _print(started.start())
+            known = started.start()
+            _print(known)
+            if not bare:
+                started.begin_first_day(known["token"])
             started.watch()
         except KeyboardInterrupt:
             typer.echo("\nstopping")

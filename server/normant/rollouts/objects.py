@@ -120,7 +120,8 @@ def _is_held_up(leg: Leg, *, heard: bool) -> bool:
 
 def _sentence(states: Counter[str]) -> str:
     """`Two of four seats settled, one stopped, one waiting.`"""
-    parts = [opening(f"{number(states['settled'])} of {counted(states.total(), 'seat')} settled")]
+    settled = number(states["settled"]) if states["settled"] else "none"
+    parts = [opening(f"{settled} of {counted(states.total(), 'seat')} settled")]
     for state in (Leg.State.MOVING, Leg.State.STOPPED, Leg.State.WAITING, Leg.State.HALTED):
         if states[state]:
             parts.append(f"{number(states[state])} {state}")
