@@ -66,7 +66,8 @@
 		{:else}
 			<p class="quiet mt-6">
 				What a plan cannot settle by itself comes here when its rollout starts: firmware switches, disks,
-				drivers, projects.
+				drivers, projects. To write one now, choose <em>Write an errand</em> on the
+				<a class="anchor" href="/">Round</a>.
 			</p>
 		{/each}
 		{#if found.ended.length}
