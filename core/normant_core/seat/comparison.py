@@ -78,7 +78,8 @@ def ranked(differences: Iterable[Difference]) -> list[Difference]:
 
 def machine_of(facts: Facts) -> dict[str, str]:
     """Every part of the facts by its name, as it is shown; of a volume's free space only how scarce it is."""
-    free = {f"volume {v.id} free": _scarcity(v.free / v.capacity) for v in facts.volumes or () if v.capacity and v.free}
+    known = ((v.id, v.free, v.capacity) for v in facts.volumes or ())
+    free = {f"volume {id} free": _scarcity(left / of) for id, left, of in known if of and left is not None}
     return {**dict(_named(msgspec.to_builtins(facts), "")), **free}
 
 
@@ -159,8 +160,8 @@ def _part(name: str, ours: Machine, theirs: Machine, peers: Sequence[Machine]) -
 
 
 def _effect_of(name: str) -> int:
-    first, *_, last = name.split()
-    return _EFFECT.get((first, last), 0)
+    words = name.split()
+    return _EFFECT.get((words[0], words[-1]), 0)
 
 
 def _scarcity(share: float) -> str:

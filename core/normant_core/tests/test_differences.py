@@ -87,6 +87,12 @@ class Compare(TestCase):
         self.assertEqual(ranked([*settings, *parts])[0].score, max(d.score for d in [*settings, *parts]))
         self.assertIn("GPU gpu0 enabled: no here, yes there", culprit(ranked(parts), healthy=2))
 
+    def test_a_full_volume_is_scarce_and_a_machine_may_have_none(self) -> None:
+        full, half = (machine_of(Facts(volumes=(Volume("v1", "/c", capacity=100, free=n),))) for n in (0, 50))
+        self.assertEqual([part.mine for part in between_machines(full, half, peers=[])], ["under 5 %"])
+        bare = machine_of(Facts(gpus=(), volumes=(), displays=(), applications=()))
+        self.assertEqual([part.setting for part in between_machines(bare, half, peers=[half])], ["volume v1 free"])
+
     def test_free_space_that_is_as_scarce_does_not_differ(self) -> None:
         first, two = (machine_of(Facts(volumes=(Volume("v1", "/c", capacity=100, free=n),))) for n in (40, 90))
         self.assertEqual(between_machines(first, two, peers=[]), [])
