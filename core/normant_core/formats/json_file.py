@@ -28,7 +28,9 @@ LANGUAGE = tree_sitter.Language(tree_sitter_json.language())
 _SCALARS: dict[str, ValueKind] = {"string": "text", "number": "number", "true": "bool", "false": "bool", "null": "null"}
 
 
-_EXPONENT = re.compile(rb'"(?:[^"\\]|\\.)*"|(?<=[eE])\+(?=\d)')
+# A string that does not end is a match as well, up to where it breaks off: were it none, the search would begin anew
+# behind each of its escaped quotes, and go over the rest of the text as often as there are any.
+_EXPONENT = re.compile(rb'"(?:[^"\\]|\\.)*+"?|(?<=[eE])\+(?=\d)')
 
 
 def _for_the_grammar(text: bytes) -> bytes:
@@ -176,8 +178,9 @@ class JsonWithCommentsFile(JsonFile):
         return _TRAILING.sub(_without_comment, _COMMENT.sub(_without_comment, text))
 
 
-_STRING = rb'"(?:[^"\\\r\n]|\\.)*"'
-_COMMENT = re.compile(rb"(?s)(?P<kept>" + _STRING + rb")|//[^\r\n]*|/\*.*?\*/")
+_STRING = rb'"(?:[^"\\\r\n]|\\.)*+"?'
+_OPEN = rb"/\*(?!.*?\*/).*"  # a comment that never ends: the JSON reader refuses what is left of it
+_COMMENT = re.compile(rb"(?s)(?P<kept>" + _STRING + rb"|" + _OPEN + rb")|//[^\r\n]*|/\*.*?\*/")
 _TRAILING = re.compile(rb"(?P<kept>" + _STRING + rb")|,(?=\s*[}\]])")
 
 

@@ -91,6 +91,12 @@ class Preferences(TestCase):
             with self.subTest(kind), self.assertRaises(FileError):
                 read_file(raw, kind)
 
+    def test_what_never_ends_is_gone_over_once(self) -> None:
+        for raw in (b'{"a": "' + b'\\"' * 200_000, b'"/*' * 150_000, b"/*" * 200_000, b"/* */" * 90_000 + b'"\\'):
+            for kind in ("json", "jsonc"):
+                with self.subTest(kind, raw=raw[:8]), self.assertRaises(FileError):
+                    read_file(raw, kind)
+
 
 class Depth(TestCase):
     def test_a_rule_of_many_terms_is_refused(self) -> None:
