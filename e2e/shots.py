@@ -98,8 +98,8 @@ def _plan(page: Page, address: str) -> None:
 
 def _rollout(page: Page, address: str) -> None:
     page.get_by_role("button", name="Start the rollout").click()
-    expect(page.locator("li.track[data-state=settled]")).to_have_count(9)
-    expect(page.locator("li.track[data-seat=pan-02]")).to_contain_text("waits for the canaries")
+    several = re.compile("^(Five|Six|Seven|Eight|Nine|Ten|Eleven|Twelve) of")
+    expect(page.locator("[data-sentence]")).to_contain_text(several, timeout=60_000)
 
 
 def _standard(page: Page, address: str) -> None:
