@@ -19,7 +19,7 @@ from .serving import REPOSITORY, serving
 def unchanged() -> Figure:
     """The statement of an unchanged survey against a bare, committed update of one row."""
     _, body = _house()
-    from normant.agents.services.hand_in import UNCHANGED  # noqa: PLC0415 (Django is set up by now)
+    from normant.agents.services.hand_in import AHEAD, UNCHANGED  # noqa: PLC0415 (Django is set up by now)
     from normant.seats.models import Presence  # noqa: PLC0415
 
     seat = Presence.objects.get(seat__name=body["seat"])
@@ -30,7 +30,8 @@ def unchanged() -> Figure:
 
         def survey() -> None:
             at = next(moments)
-            result = connection.execute(UNCHANGED, [at, 5400, seat.token_digest, bytes(seat.survey_digest or b""), at])
+            digest = bytes(seat.survey_digest or b"")
+            result = connection.execute(UNCHANGED, [at, 5400, seat.token_digest, digest, at, at, AHEAD])
             assert result.fetchone() is not None
 
         ours, bare = paired(survey, lambda: connection.execute("UPDATE bare SET n = n + 1 WHERE id = 1"), times=100)
