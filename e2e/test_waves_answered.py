@@ -40,12 +40,12 @@ class T1Answered(Journey):
         expect(planned).to_contain_text("Corrow is open with unsaved work")
         expect(planned).to_contain_text("Save and close Corrow when it suits you")
         planned.get_by_role("button", name="for an hour").click()
-        expect(planned.locator("[data-when]")).to_contain_text("put off at the seat until")
+        expect(planned.locator("[data-when]")).to_contain_text("Put off at the seat until")
         planned.get_by_role("button", name="Object").click()
         planned.get_by_label("What speaks against it?").fill("the screening of reel 3 runs until five")
         self.check_accessible()
         planned.get_by_role("button", name="Send to the supervisor").click()
-        expect(planned.locator("[data-when]")).to_contain_text("somebody at the seat objects: the screening of reel 3")
+        expect(planned.locator("[data-when]")).to_contain_text("Somebody at the seat objects: the screening of reel 3")
         self.assertEqual(self.demo.answer(f"/rollouts/{self.number}")["legs"][0]["troubled"], True)
 
         with self.demo.api() as api:

@@ -3,6 +3,8 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+import msgspec
+
 from ..base.errors import NormantError
 from ..base.quantities import Value
 from ..catalogue.settings import Kind, catalogue
@@ -16,6 +18,7 @@ from ..seat.facts import Facts
 from ..seat.stores import folder_of, is_store
 from ..seat.survey import Native
 from .errands import needs_a_disk
+from .rounder import rounder_size
 from .templates import Held, placing
 
 _AT_SYSTEM = {
@@ -28,6 +31,8 @@ _AT_SYSTEM = {
 @dataclass(frozen=True, slots=True)
 class PlannedChange:
     """One change: native text before and after, the value it stands for, what must be closed.
+
+    `rounder` is the size that people would type in its place, where the norm and the file take it as well.
 
     With a `volume` the folder's content is moved there as well; with a `template` (its SHA-256) that takes the place of
     the whole file. Without a `file` the system itself holds the value, or a `driver` is installed, after which the
@@ -50,6 +55,8 @@ class PlannedChange:
     volume: str = ""
     driver: InstallDriver | None = None
     template: str = ""
+    rounder: Plain = None
+    shown_rounder: str = ""
 
 
 class AtTheSeat(NormantError):
@@ -152,6 +159,7 @@ def _by_value(verdict: Verdict, there: There) -> PlannedChange:
     file, value, after = _native(verdict, there)
     if file.many:
         raise AtTheSeat("several files hold it: change them at the seat")
+    rounder = _rounder(verdict, value, there)
     return PlannedChange(
         setting=verdict.setting,
         title=setting.title,
@@ -167,7 +175,23 @@ def _by_value(verdict: Verdict, there: There) -> PlannedChange:
         close=there.to_close(verdict.app, where=file.close_before_write),
         file_name=file.name,
         volume=str(verdict.fix) if verdict.norm.check == "must" and is_store(verdict.setting) else "",
+        rounder=rounder,
+        shown_rounder="" if rounder is None else setting.show(rounder),
     )
+
+
+def _rounder(verdict: Verdict, value: Value, there: There) -> int | None:
+    """A size that people would rather type; None where there is none, or where the file cannot say exactly that."""
+    if catalogue()[verdict.setting].kind is not Kind.BYTES or not isinstance(value, int):
+        return None
+    size = rounder_size(value, verdict.norm)
+    if size is None:
+        return None
+    try:
+        _, said, _ = _native(msgspec.structs.replace(verdict, fix=size), there)
+    except NormantError:  # the application is known to clamp it
+        return None
+    return size if said == size else None
 
 
 def _native(verdict: Verdict, there: There) -> tuple[BoundFile, Value, str]:

@@ -3,6 +3,8 @@
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+import msgspec
+
 from ..base.errors import NormantError
 from ..catalogue.settings import catalogue
 from ..dialects.dialect import Dialect, spoken
@@ -63,15 +65,20 @@ def plan_seat(
     facts: Facts,
     natives: Mapping[tuple[str, str | None], Native],
     means: Means,
+    rounder: bool = False,
 ) -> SeatPlan:
-    """The changes that settle these verdicts on one seat, sorted by dependency."""
+    """The changes that settle these verdicts on one seat, sorted by dependency; with rounder sizes where there are."""
     changes, left, wanted = list[PlannedChange](), list[Left](), list(verdicts)
     # What each application means is worked out once for all of its settings.
     apps = {verdict.app: facts.application(verdict.app) or Application(verdict.app or "") for verdict in wanted}
     there = {app: There(facts, natives, spoken(means.dialects, [application])) for app, application in apps.items()}
     for verdict in wanted:
         try:
-            changes.append(change_for(verdict, there[verdict.app], means.packages, means.templates))
+            change = change_for(verdict, there[verdict.app], means.packages, means.templates)
+            if rounder and change.rounder is not None:
+                rounded = msgspec.structs.replace(verdict, fix=change.rounder)
+                change = change_for(rounded, there[verdict.app], means.packages, means.templates)
+            changes.append(change)
         except NormantError as why:
             errand = errand_for(verdict, seat) if isinstance(why, AtTheSeat) else None
             left.append(Left(verdict.setting, verdict.app, str(why), errand.does if errand else ""))

@@ -3,19 +3,22 @@ from unittest import TestCase
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.judging.groups import OpenFinding, groups, house_sentence
 from normant_core.judging.judge import Judge, View
+from normant_core.judging.norms import Norm
 from normant_core.orders.kinds import Order, SurveyNow, canonical, parse_order
 from normant_core.plan.plan import Means, SeatPlan, plan_seat
+from normant_core.plan.rounder import rounder_size
 from normant_core.seat.survey import parse_survey
 from normant_core.standard.parse import parse_standard
 
 from .worked import DIALECT, PAN_03, STANDARD, SURVEY, judge, view
 
 
-def planned(dialect: str = DIALECT) -> SeatPlan:
+def planned(dialect: str = DIALECT, *, rounder: bool = False) -> SeatPlan:
     survey = parse_survey(SURVEY)
     natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
     verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
-    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, means=Means([parse_dialect(dialect)]))
+    means = Means([parse_dialect(dialect)])
+    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, means=means, rounder=rounder)
 
 
 class Plans(TestCase):
@@ -54,6 +57,29 @@ class Plans(TestCase):
                 made = plan_seat("pan-03", judge(rule).verdicts(seen), facts=facts, natives={}, means=Means([]))
                 changed = [(c.before, c.after, c.close) for c in made.changes]
                 self.assertEqual([*changed, *(left.why for left in made.left)], [why])
+
+    def test_a_size_worked_out_has_a_rounder_one_within_its_norm(self) -> None:
+        offered = {change.setting: change.shown_rounder for change in planned().changes if change.shown_rounder}
+        self.assertEqual(offered, {"memory.held_back": "6.5 GiB", "memory.preview_pool": "13 GiB"})
+        taken = {change.setting: (change.after, change.shown_after) for change in planned(rounder=True).changes}
+        self.assertEqual(taken["memory.preview_pool"], ("13312", "13 GiB"))
+        self.assertEqual(taken["memory.held_back"], ("6656", "6.5 GiB"))
+        self.assertEqual(taken["power.profile"], ("performance", "performance"))
+
+    def test_a_rounder_size_stays_within_both_bounds_and_near(self) -> None:
+        gib = 1024**3
+        for norm, size, wanted in (
+            (Norm("at_least", (int(12.8 * gib),), ""), int(12.8 * gib), 13 * gib),
+            (Norm("at_most", (int(12.8 * gib),), ""), int(12.8 * gib), 12 * gib),
+            (Norm("at_most", (int(51.2 * gib),), ""), int(51.2 * gib), 48 * gib),
+            (Norm("between", (int(12.8 * gib), int(12.9 * gib)), ""), int(12.8 * gib), None),
+            (Norm("at_least", (int(1.4 * gib),), ""), int(1.4 * gib), int(1.5 * gib)),
+            (Norm("at_least", (8 * gib,), ""), 8 * gib, None),
+            (Norm("at_least", (3,), ""), 3, None),
+            (Norm("must", (), ""), int(12.8 * gib), None),
+        ):
+            with self.subTest(norm=norm):
+                self.assertEqual(rounder_size(size, norm), wanted)
 
     def test_each_application_closes_once(self) -> None:
         self.assertEqual(planned().closes, ("corrow",))

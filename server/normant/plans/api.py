@@ -74,12 +74,13 @@ def keep(request: HttpRequest, given: KeepPlanIn) -> Any:
 @router.post("/plans/draft", response=DraftPlanOut, operation_id="plan_draft", auth=Needs(Permission.CORRECT))
 def plan_of_draft(request: HttpRequest, given: DraftPlanIn) -> Any:
     """What it would take to bring the house to this text, once it is published."""
-    plans = plan_draft(given.text)
+    terms = given.terms.terms()
+    plans = plan_draft(given.text, rounder=terms.rounder)
     seats = [
         {**msgspec.to_builtins(plan_row), "closes": plan_row.closes, "restarts": plan_row.restarts}
         for plan_row in plans
     ]
-    return plain({"seats": seats, "order": order_object(order_seats(plans, given.terms.terms()))})
+    return plain({"seats": seats, "order": order_object(order_seats(plans, terms))})
 
 
 @router.post(

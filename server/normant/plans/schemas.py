@@ -26,6 +26,8 @@ class ChangeOut(Schema):
     volume: str = ""
     driver: dict[str, Plain] | None = None
     template: str = ""
+    rounder: Plain = None
+    shown_rounder: str = ""
 
 
 class LeftOut(Schema):

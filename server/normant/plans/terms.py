@@ -14,6 +14,7 @@ class TermsIn(Schema):
     """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once.
 
     `opens` and `closes`: hours of each day (HH:MM, by the house's clock) between which seats are touched; empty: all.
+    `rounder`: sizes that were worked out are set to the rounder ones that people type, where the norm takes them.
     """
 
     canaries: bool = True
@@ -31,6 +32,7 @@ class TermsIn(Schema):
     ends: AwareDatetime | None = None
     opens: str = Field(default="", pattern=HOUR)
     closes: str = Field(default="", pattern=HOUR)
+    rounder: bool = False
 
     def terms(self) -> Terms:
         """As core has them."""

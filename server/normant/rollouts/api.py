@@ -101,8 +101,9 @@ class StartIn(PlanIn):
 def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
     """What correcting these findings would change, byte for byte, and in which order of the seats."""
     findings = open_findings(given.findings)
-    plans = plan(findings)
-    ordered = order_object(order_seats(plans, given.terms.terms()))
+    terms = given.terms.terms()
+    plans = plan(findings, rounder=terms.rounder)
+    ordered = order_object(order_seats(plans, terms))
     way = in_the_way(plans)
     of_seat: dict[str, list[int]] = {}
     for finding in findings:

@@ -119,7 +119,9 @@ def _is_held_up(leg: Leg, *, heard: bool) -> bool:
 
 
 def _sentence(states: Counter[str]) -> str:
-    """`Two of four seats settled, one stopped, one waiting.`"""
+    """`Two of four seats settled, one stopped, one waiting.`; of one seat `Its one seat is waiting.`"""
+    if states.total() == 1:
+        return f"Its one seat is {next(iter(states.elements()))}."
     settled = number(states["settled"]) if states["settled"] else "none"
     parts = [opening(f"{settled} of {counted(states.total(), 'seat')} settled")]
     for state in (Leg.State.MOVING, Leg.State.STOPPED, Leg.State.WAITING, Leg.State.HALTED):

@@ -20,10 +20,16 @@ from .services.rehearse import rehearse
 router = Router(tags=["rollouts"])
 
 
+class RehearseIn(FindingsIn):
+    """Findings that a plan settles, and whether with the rounder sizes that it offers."""
+
+    rounder: bool = False
+
+
 @router.post("/rehearsals", response=RehearsalOut, operation_id="rehearse", auth=Needs(Permission.CORRECT))
-def try_plan(request: HttpRequest, given: FindingsIn) -> Any:
+def try_plan(request: HttpRequest, given: RehearseIn) -> Any:
     """Try a plan on its seats: every check, and no write."""
-    return plain(rehearsal_object(rehearse(person(request), open_findings(given.findings))))
+    return plain(rehearsal_object(rehearse(person(request), open_findings(given.findings), rounder=given.rounder)))
 
 
 @router.get("/rehearsals/{number}", response=RehearsalOut, operation_id="rehearsal", auth=Needs(Permission.SEE_HOUSE))

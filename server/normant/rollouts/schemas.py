@@ -78,12 +78,16 @@ class ReasonOut(Schema):
 
 
 class PlannedOut(Schema):
-    """What a rollout is going to do on a seat, for the person who sits there; `latest` is how far it can be put off."""
+    """What a rollout is going to do on a seat, for the person who sits there; `latest` is how far it can be put off.
+
+    `begun`: it has its turn, and goes on as soon as nothing is in its way.
+    """
 
     rollout: int
     title: str
     by: str
     state: Literal["waiting", "moving"]
+    begun: bool
     message: str
     objection: str
     asks_waiver: bool

@@ -48,7 +48,8 @@ def _planned(leg: Leg) -> dict[str, Any]:
     return {
         **_about(leg, plan),
         "state": leg.state,
-        "message": leg_message(leg, Turns(leg.rollout)),
+        "message": opening(leg_message(leg, Turns(leg.rollout))),
+        "begun": leg.begun_at is not None,
         "objection": leg.objection,
         "asks_waiver": leg.asks_waiver,
         "may_put_off": leg.rollout.kind == Rollout.Kind.CORRECT and may_be_put_off(leg),

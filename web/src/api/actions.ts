@@ -50,7 +50,8 @@ export const write = {
 
 	// Plans, rollouts, errands
 	startRollout: (body: Schemas['StartIn']) => data(api.POST('/api/v1/rollouts', { body })),
-	rehearse: (findings: number[]) => data(api.POST('/api/v1/rehearsals', { body: { findings } })),
+	rehearse: (findings: number[], rounder: boolean) =>
+		data(api.POST('/api/v1/rehearsals', { body: { findings, rounder } })),
 	keepPlan: (body: PlanIn) => data(api.POST('/api/v1/plans', { body })),
 	changePlan: ({ id, seen }: Seen, body: PlanIn) =>
 		data(api.PUT('/api/v1/plans/{number}', { ...path({ number: id }), body: { ...body, seen } })),

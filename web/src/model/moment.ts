@@ -2,10 +2,29 @@ const DAY = 86_400_000;
 const WEEK = 7 * DAY;
 const LONG = 300 * DAY; // from then on a day and a month may be those of two years
 
-const clock = new Intl.DateTimeFormat('en-GB', { hour: '2-digit', minute: '2-digit' });
-const weekday = new Intl.DateTimeFormat('en-GB', { weekday: 'short' });
-const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' });
-const dateOfYear = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short', year: 'numeric' });
+/**
+ * The language that dates are written in: the page's English, in the way of the person's country. A language of
+ * which no country is known has English of no country. Clocks have 24 hours everywhere: the server's own sentences
+ * (`the wave begins at 20:00`), mails and calendars do, and one page has one clock.
+ */
+export function languageOfDates(persons: string | undefined): string {
+	try {
+		const { language, region } = new Intl.Locale(persons ?? '').maximize();
+		return language === 'en' || region ? `en-${region ?? 'GB'}` : 'en-GB';
+	} catch {
+		return 'en-GB';
+	}
+}
+
+export const language = languageOfDates(globalThis.navigator?.language);
+const ofDay = { day: 'numeric', month: 'short' } as const;
+const clock = new Intl.DateTimeFormat(language, { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' });
+const weekday = new Intl.DateTimeFormat(language, { weekday: 'short' });
+const date = new Intl.DateTimeFormat(language, ofDay);
+const dateOfYear = new Intl.DateTimeFormat(language, { ...ofDay, year: 'numeric' });
+
+/** A day and a month: `21 Feb`, `Feb 21`. */
+export const dayOfMonth = (at: Date): string => date.format(at);
 
 /** A moment as one says it: `03:10` today, `Tue 03:10` this week, `21 Feb` before, `21 Feb 2025` long ago. */
 export function moment(iso: string | null | undefined, now = Date.now()): string {
@@ -38,12 +57,7 @@ export function dayAhead(days: number, now = Date.now()): string {
 	return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
 }
 
-const far = new Intl.DateTimeFormat('en-GB', {
-	weekday: 'short',
-	day: 'numeric',
-	month: 'short',
-	year: 'numeric'
-});
+const far = new Intl.DateTimeFormat(language, { ...ofDay, weekday: 'short', year: 'numeric' });
 
 /** A day to come: `today`, `tomorrow`, `Mon 16 Mar 2026`. */
 export function day(iso: string, now = Date.now()): string {
@@ -55,5 +69,9 @@ export function day(iso: string, now = Date.now()): string {
 
 /** Seconds and all, for the ledger. */
 export function exactly(iso: string): string {
-	return new Date(iso).toLocaleString('en-GB', { dateStyle: 'medium', timeStyle: 'medium' });
+	return new Date(iso).toLocaleString(language, {
+		dateStyle: 'medium',
+		timeStyle: 'medium',
+		hourCycle: 'h23'
+	});
 }

@@ -9,6 +9,7 @@ export type SameChange = {
 	app: string | null;
 	before: string;
 	after: string;
+	rounder: string;
 	seats: string[];
 };
 
@@ -19,9 +20,16 @@ export const FEW = 12;
 export function sameChanges(plan: readonly SeatPlan[]): SameChange[] {
 	const groups = new Map<string, SameChange>();
 	for (const { seat, changes } of plan) {
-		for (const { setting, title, app, shown_before: before, shown_after: after } of changes) {
+		for (const {
+			setting,
+			title,
+			app,
+			shown_before: before,
+			shown_after: after,
+			shown_rounder: rounder
+		} of changes) {
 			const key = JSON.stringify([setting, app, before, after]);
-			const group = groups.get(key) ?? { key, title, app, before, after, seats: [] };
+			const group = groups.get(key) ?? { key, title, app, before, after, rounder, seats: [] };
 			groups.set(key, { ...group, seats: [...group.seats, seat] });
 		}
 	}

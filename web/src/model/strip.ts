@@ -1,4 +1,6 @@
 /** The geometry of the strip of days: where a moment stands, and which moment a place is. */
+import { dayOfMonth } from './moment';
+
 const DAY = 86_400_000;
 
 export type Mark = { at: string; family: string; cause: string };
@@ -22,7 +24,7 @@ export function midnights(now: number, days: number): { x: number; name: string 
 	for (let back = 0; back < days; back += 1) {
 		const at = new Date(day);
 		at.setDate(day.getDate() - back);
-		const name = at.getDay() === 1 ? at.toLocaleDateString('en-GB', { day: 'numeric', month: 'short' }) : '';
+		const name = at.getDay() === 1 ? dayOfMonth(at) : '';
 		found.push({ x: placeOf(at.toISOString(), now, days), name });
 	}
 	return found;

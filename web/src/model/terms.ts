@@ -17,7 +17,8 @@ export const USUAL: Terms = {
 	begins: null,
 	ends: null,
 	opens: '',
-	closes: ''
+	closes: '',
+	rounder: false
 };
 
 /** The hours of a day between which seats are touched. */
@@ -54,6 +55,12 @@ export const MEASURED = [
 export const WHEN_MOVING = [
 	'remove_old',
 	'Remove the old folders of moved stores; that cannot be put back'
+] as const;
+
+/** What is asked only of a plan that holds sizes which were worked out. */
+export const WHEN_WORKED_OUT = [
+	'rounder',
+	'Set the rounder size, where one that was worked out has one within its norm'
 ] as const;
 
 /** A moment of the form, which knows no zone, as the server takes it. */

@@ -95,7 +95,7 @@
 					{#each found.items as entry (entry.id)}
 						<tr class="border-t border-hair align-top">
 							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
-							<td class="w-full"
+							<td class="w-full wrap-anywhere"
 								>{entry.sentence}
 								<span class="quiet">{rest(entry.detail)}</span></td
 							>
@@ -127,6 +127,17 @@
 <style>
 	th {
 		font-weight: normal;
+	}
+	/* On a phone an entry is a few lines below one another, and its hash goes: the row of a table is too wide. */
+	@media (max-width: 640px) {
+		thead,
+		td:nth-child(3) {
+			display: none;
+		}
+		tr,
+		td {
+			display: block;
+		}
 	}
 	td,
 	th {

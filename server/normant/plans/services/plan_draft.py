@@ -14,7 +14,7 @@ from .plan import plan_verdicts
 MOST_READINGS = 20_000
 
 
-def plan_draft(text: str) -> list[SeatPlan]:
+def plan_draft(text: str, *, rounder: bool = False) -> list[SeatPlan]:
     """A plan for each seat of what this text would want, and the edition in force does not, or otherwise.
 
     Raises DocumentError with the text's faults, Problem where it is more than anybody could look at.
@@ -30,7 +30,7 @@ def plan_draft(text: str) -> list[SeatPlan]:
             verdicts = (judge.explain(view, setting, app) for setting, app in sorted(keys, key=str))
             by_seat[view.seat.name] = [verdict for verdict in verdicts if verdict and verdict.status == "off-norm"]
     seats = Seat.objects.active().filter(name__in=by_seat).order_by("name")
-    return plan_verdicts([(seat, by_seat[seat.name]) for seat in seats], lambda: judge)
+    return plan_verdicts([(seat, by_seat[seat.name]) for seat in seats], lambda: judge, rounder=rounder)
 
 
 def places_of(plans: list[SeatPlan]) -> list[list[str]]:

@@ -17,9 +17,9 @@ from .issue_leg import issue_rehearsal
 
 
 @transaction.atomic
-def rehearse(user: User, findings: Sequence[Finding]) -> Rehearsal:
+def rehearse(user: User, findings: Sequence[Finding], *, rounder: bool = False) -> Rehearsal:
     """Ask every seat of the plan what would happen there. Raises Problem where no order can settle anything."""
-    plans = [made for made in plan(findings) if made.changes]
+    plans = [made for made in plan(findings, rounder=rounder) if made.changes]
     if not plans:
         raise Problem(422, "Nothing to do", "no order can settle any of these findings")
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")

@@ -47,7 +47,7 @@ def start(
         if there.created_by_id != user.pk or there.terms != msgspec.to_builtins(terms):
             raise Problem(409, "Started already", f"rollout {there.pk} does this: look at it", rollout=there.pk)
         return there
-    plans = every = plan(findings)
+    plans = every = plan(findings, rounder=terms.rounder)
     if digest(plans) != seen:
         raise Problem(
             409, "The plan changed", "a seat or the standard changed since you looked: look at the plan again"

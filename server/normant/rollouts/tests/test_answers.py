@@ -36,7 +36,7 @@ class Answers(Stage):
         own = self.plans_shown()
         self.assertEqual(own["sentence"], "One setting is going to be changed here.")
         planned = own["planned"][0]
-        self.assertEqual((planned["by"], planned["message"]), ("supervisor", "ordered; waiting for the seat"))
+        self.assertEqual((planned["by"], planned["message"]), ("supervisor", "Ordered; waiting for the seat"))
         self.assertIn("Clocks that ramp up late", planned["reasons"][0]["because"])
         self.end("pan-03")
         own = self.plans_shown()
@@ -49,7 +49,7 @@ class Answers(Stage):
         self.assertEqual(self.answer(rollout, "put-off", {"until": until}).status_code, 200)
         self.assertFalse(Order.objects.waiting().filter(seat__name="pan-03").exists())
         sweep()
-        self.assertIn("put off at the seat until", self.plans_shown()["planned"][0]["message"])
+        self.assertIn("Put off at the seat until", self.plans_shown()["planned"][0]["message"])
         self.assertNotIn("pan-03", self.begun())
         Leg.objects.filter(seat__name="pan-03").update(not_before=timezone.now())
         sweep()

@@ -57,6 +57,19 @@ class Rollouts(TestCase):
         other = self.house.client(Role.ADMINISTRATOR).post("/api/v1/rollouts", body, "application/json")
         self.assertEqual((other.status_code, other.json()["title"]), (409, "Started already"))
 
+    def test_the_rounder_size_of_a_plan_is_what_its_order_writes(self) -> None:
+        ids = [f.pk for f in Finding.objects.open() if f.setting == "memory.held_back"]
+        made = self.post("rollouts/plan", {"findings": ids}).json()
+        change = made["seats"][0]["changes"][0]
+        self.assertEqual((change["after"], change["shown_rounder"]), ("6554", "6.5 GiB"))
+        body = {"findings": ids, "terms": {"rounder": True}}
+        rounder = self.post("rollouts/plan", body).json()
+        self.assertNotEqual(rounder["digest"], made["digest"])
+        self.assertEqual(self.post("rollouts", {**body, "seen": made["digest"]}).status_code, 409)
+        rollout = Rollout.objects.get(pk=self.post("rollouts", {**body, "seen": rounder["digest"]}).json()["id"])
+        advance_rollout(rollout.pk)
+        self.assertIn(b'"6656"', bytes(Order.objects.get().body))
+
     def test_a_retired_seat_holds_no_rollout_up(self) -> None:
         rollout = self.start()
         self.assertEqual(self.post("seats/pan-03/retire").status_code, 204)

@@ -8,6 +8,7 @@
 		LIMITS,
 		MEASURED,
 		WHEN_MOVING,
+		WHEN_WORKED_OUT,
 		limitOf,
 		localOf,
 		momentOf,
@@ -21,9 +22,15 @@
 		onterms: (terms: Terms) => void;
 		stale: boolean;
 		moving?: boolean;
+		workedOut?: boolean;
 	};
-	let { order, terms, onterms, stale, moving = false }: Props = $props();
+	let { order, terms, onterms, stale, moving = false, workedOut = false }: Props = $props();
 
+	const choices = $derived([
+		...CHOICES,
+		...(moving ? [WHEN_MOVING] : []),
+		...(workedOut || terms.rounder ? [WHEN_WORKED_OUT] : [])
+	]);
 	const NAMED = 10;
 	function names(wave: Schemas['WaveOut']): string {
 		const told = wave.turns.slice(0, NAMED).map((turn) => turn.seat);
@@ -55,14 +62,14 @@
 	<details>
 		<summary>How careful</summary>
 		<div class="terms">
-			{#each moving ? [...CHOICES, WHEN_MOVING] : CHOICES as [name, told] (name)}
+			{#each choices as [name, label] (name)}
 				<label class="tick col-span-full">
 					<input
 						type="checkbox"
 						checked={terms[name]}
 						onchange={(event) => onterms({ ...terms, [name]: event.currentTarget.checked })}
 					/>
-					<span>{told}</span>
+					<span>{label}</span>
 				</label>
 			{/each}
 			{#if terms.canaries}

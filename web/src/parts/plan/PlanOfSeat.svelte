@@ -48,7 +48,9 @@
 						<tr class="border-t border-hair align-top">
 							<td
 								>{change.title}{change.app ? `, ${nameOf(change.app)}` : ''}<br /><span class="quiet"
-									>{change.shown_before} → {change.shown_after}</span
+									>{change.shown_before} → {change.shown_after}{change.shown_rounder
+										? `; ${change.shown_rounder} lies within the norm too`
+										: ''}</span
 								></td
 							>
 							<td class="value">{change.before || '(empty)'}</td>

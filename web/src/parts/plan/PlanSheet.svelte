@@ -64,7 +64,7 @@
 
 	async function tryIt(): Promise<void> {
 		await acts.do(async () => {
-			tried = (await write.rehearse(correction.findings)).id;
+			tried = (await write.rehearse(correction.findings, terms.rounder)).id;
 		});
 	}
 
@@ -88,6 +88,7 @@
 					onterms={(next) => (terms = next)}
 					stale={plan.isPlaceholderData}
 					moving={made.seats.some((seat) => seat.changes.some((change) => change.volume))}
+					workedOut={made.seats.some((seat) => seat.changes.some((change) => change.shown_rounder))}
 				/>
 			{/if}
 			{#if tried}<Rehearsed number={tried} />{/if}

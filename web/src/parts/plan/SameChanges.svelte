@@ -15,7 +15,10 @@
 				<tr class="border-t border-hair align-baseline">
 					<td>{change.title}{change.app ? `, ${nameOf(change.app)}` : ''}</td>
 					<td class="value">{change.before}</td>
-					<td class="value text-kelp">{change.after}</td>
+					<td
+						><span class="value text-kelp">{change.after}</span>
+						{#if change.rounder}<span class="quiet">or {change.rounder}</span>{/if}</td
+					>
 					<td title={change.seats.join(', ')}
 						>{change.seats.length > 1 ? `${change.seats.length} seats: ` : ''}<span class="value"
 							>{seatsInShort(change.seats)}</span

@@ -41,7 +41,11 @@
 	{#if planned.message}<p class="mt-2" data-when>{planned.message}.</p>{/if}
 	{#if apps && planned.state === 'waiting' && !planned.objection}
 		<p class="mt-2">
-			Save and close {apps} when it suits you: it is done then, and takes less than a minute.
+			{#if planned.begun}
+				Save and close {apps} when it suits you: it is done then, and takes less than a minute.
+			{:else}
+				{apps} has to be closed for it then, for less than a minute: nothing begins while you work in it.
+			{/if}
 		</p>
 	{/if}
 	{#if planned.reasons.length}

@@ -20,6 +20,7 @@
 	const place = (step: string) => (100 * Math.max(0, steps.indexOf(step))) / (steps.length - 1);
 	const singly = $derived(toldSingly(legs, all));
 	const told = $derived(counted(legs));
+	const isTroubled = (leg: Schemas['LegOut']) => leg.state === 'stopped' || leg.state === 'halted';
 </script>
 
 {#if headed || many}
@@ -45,7 +46,12 @@
 {/if}
 {#if many}
 	<li class="wave">
-		<div class="way" role="img" aria-label="{nameOfWave(wave)}: {told}">
+		<div
+			class="way"
+			class:troubled={legs.some(isTroubled)}
+			role="img"
+			aria-label="{nameOfWave(wave)}: {told}"
+		>
 			<span class="line"></span>
 			{#each piles(legs) as pile (pile.step + pile.state)}
 				<span class="pile {pile.state}" style:left="{place(pile.step)}%"><b>{pile.count}</b></span>
@@ -91,17 +97,48 @@
 		background: var(--kelp);
 		color: var(--paper);
 	}
-	/* Seats that stopped stand where others move on: they are drawn a little lower, and square. */
-	.stopped {
-		margin-top: 0.5rem;
-		border-radius: 0;
-		border-color: var(--sienna);
-		background: var(--sienna);
-		color: var(--paper);
+	/* Seats in trouble hang below the track with the mark of their bead: others may stand at the same step. */
+	.troubled {
+		height: 3.4rem;
 	}
-	.halted {
-		margin-top: 0.5rem;
-		border-radius: 0;
+	.troubled .line,
+	.troubled .pile {
+		top: 0.85rem;
+	}
+	.troubled .stopped,
+	.troubled .halted {
+		top: 2.5rem;
+		grid-auto-flow: column;
+		gap: 0.3rem;
+		border-color: var(--sienna);
+	}
+	.troubled .halted {
 		border-color: var(--plum);
+	}
+	.stopped::before {
+		content: '';
+		width: 0.65rem;
+		height: 0.65rem;
+		background: var(--sienna);
+		clip-path: polygon(
+			0 22%,
+			22% 0,
+			50% 28%,
+			78% 0,
+			100% 22%,
+			72% 50%,
+			100% 78%,
+			78% 100%,
+			50% 72%,
+			22% 100%,
+			0 78%,
+			28% 50%
+		);
+	}
+	.halted::before {
+		content: '';
+		width: 0.3rem;
+		height: 0.75rem;
+		border: 2px solid var(--plum);
 	}
 </style>

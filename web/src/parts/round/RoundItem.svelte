@@ -1,7 +1,7 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import Level from '../level/Level.svelte';
-	import { day, moment } from '../../model/moment';
+	import { day, language, moment } from '../../model/moment';
 	import { nameOf } from '../../model/names';
 
 	type Props = {
@@ -97,7 +97,7 @@
 			{/if}
 			{#if item.count > item.findings.length}
 				<p class="quiet mt-2">
-					The first {item.findings.length} of {item.count.toLocaleString('en')};
+					The first {item.findings.length} of {item.count.toLocaleString(language)};
 					<a class="anchor underline" href="/drift?rows=causes">the grid</a>
 					shows all.
 				</p>
