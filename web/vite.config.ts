@@ -1,9 +1,40 @@
 import { svelte } from '@sveltejs/vite-plugin-svelte';
 import tailwindcss from '@tailwindcss/vite';
-import { defineConfig } from 'vite';
+import { playwright } from '@vitest/browser-playwright';
+import { defineConfig } from 'vitest/config';
+
+// Debian's Chromium, as the journeys use it: nothing is downloaded, and nobody calls home.
+const chromium = playwright({
+	launchOptions: {
+		executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+		args: ['--no-sandbox', '--disable-background-networking']
+	}
+});
 
 export default defineConfig({
 	plugins: [tailwindcss(), svelte()],
 	base: '/',
-	build: { target: 'es2022', assetsInlineLimit: 0, chunkSizeWarningLimit: 700 }
+	build: { target: 'es2022', assetsInlineLimit: 0, chunkSizeWarningLimit: 700 },
+	test: {
+		projects: [
+			{ extends: true, test: { name: 'plain', include: ['src/**/*.test.ts'] } },
+			{
+				extends: true,
+				test: {
+					name: 'drawn', // components in a real browser
+					include: ['src/**/*.spec.ts'],
+					setupFiles: ['src/tests/page.ts'],
+					browser: {
+						enabled: true,
+						headless: true,
+						provider: chromium,
+						instances: [{ browser: 'chromium' }],
+						screenshotFailures: false,
+						viewport: { width: 1280, height: 800 },
+						api: { host: '127.0.0.1' }
+					}
+				}
+			}
+		]
+	}
 });

@@ -1,32 +1,45 @@
 import { describe, expect, it } from 'vitest';
-import { edgeOf, isCapped, markOf, placeOf, tickOf } from './gauge';
+import { gaugeOf, NOTCHES } from './gauge';
 
 describe('a level', () => {
 	it('gives every state a shape of its own', () => {
 		const shapes = [
-			markOf('in-norm', null),
-			markOf('off-norm', -2),
-			markOf('off-norm', null),
-			markOf('waived', 1),
-			markOf('unread', null)
-		];
+			gaugeOf('in-norm', null),
+			gaugeOf('off-norm', -2),
+			gaugeOf('off-norm', null),
+			gaugeOf('waived', 1),
+			gaugeOf('unread', null),
+			gaugeOf('no-norm', null)
+		].map(({ line, mark }) => `${line} ${mark}`);
 		expect(new Set(shapes).size).toBe(shapes.length);
 	});
 
 	it('stands further out the larger the distance, more to the right', () => {
-		const places = [-9, -6, -2, -0.1, 0, 0.1, 2, 6, 9].map(placeOf);
+		const places = [-9, -6, -2, -0.1, 0, 0.1, 2, 6, 9].map((distance) => gaugeOf('off-norm', distance).place);
 		expect(places).toEqual([...places].sort((a, b) => a - b));
-		expect(placeOf(null)).toBe(50);
+		expect(gaugeOf('off-norm', null).place).toBe(50);
 	});
 
 	it('never touches the norm while it is off norm', () => {
-		expect(placeOf(-0.01)).toBeLessThan(edgeOf(-1));
-		expect(placeOf(0.01)).toBeGreaterThan(edgeOf(1));
+		expect(gaugeOf('off-norm', -0.01).place).toBeLessThan(NOTCHES[0]);
+		expect(gaugeOf('off-norm', 0.01).place).toBeGreaterThan(NOTCHES[1]);
+	});
+
+	it('draws a bar from the edge of the norm to the mark, on its side', () => {
+		const [less, more] = [gaugeOf('off-norm', -2), gaugeOf('off-norm', 2)];
+		expect(less.bar).toEqual([less.place, NOTCHES[0]]);
+		expect(more.bar).toEqual([NOTCHES[1], more.place]);
+		expect(gaugeOf('waived', 2).bar).toBeUndefined();
 	});
 
 	it('caps what is too far', () => {
-		expect([isCapped(-6.1), isCapped(6), isCapped(null)]).toEqual([true, false, false]);
-		expect(placeOf(60)).toBe(placeOf(6));
-		expect(tickOf(-60)).toBeLessThan(placeOf(-60));
+		expect([-6.1, 6, null].map((distance) => gaugeOf('off-norm', distance).tick === undefined)).toEqual([
+			false,
+			true,
+			true
+		]);
+		const far = gaugeOf('off-norm', -60);
+		expect(far.place).toBe(gaugeOf('off-norm', -6).place);
+		expect(far.tick).toBeLessThan(far.place);
 	});
 });

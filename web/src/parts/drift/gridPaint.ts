@@ -1,5 +1,5 @@
 /** Draws the part of the grid that is in sight. A level has the same shapes here as everywhere. */
-import { edgeOf, isCapped, markOf, placeOf, tickOf } from '../../model/gauge';
+import { BASE, gaugeOf, NOTCHES, SHAPES } from '../../model/gauge';
 import {
 	cellOf,
 	NO_CAUSE,
@@ -11,6 +11,8 @@ import {
 } from '../../model/grid';
 
 export const CELL = { width: 38, height: 24 };
+export const ASIDE = 3; // pixels between a level and the next cell
+export const MARK = 13; // pixels: the size of marks
 export const HEAD = 46; // pixels: the groups, and the seats under them
 const GROUP_BASE = 15; // where the words of a group stand
 
@@ -72,7 +74,7 @@ export function paint(context: CanvasRenderingContext2D, sheet: Sheet, window: W
 				context.fillStyle = ink.wash;
 				context.fillRect(x, y + 1, CELL.width, CELL.height - 1);
 			}
-			if (isOf(line, sheet.causes[place])) level(context, sheet.cells[place] ?? 0, x, y, ink);
+			if (isOf(line, sheet.causes[place])) paintLevel(context, sheet.cells[place] ?? 0, x, y, ink);
 			if (sheet.focus?.line === number && sheet.focus.column === column) {
 				context.strokeStyle = ink.kelp;
 				context.lineWidth = 2;
@@ -125,30 +127,62 @@ function centred(context: CanvasRenderingContext2D, text: string, x: number, y: 
 	context.fillText(text, x - context.measureText(text).width / 2, y);
 }
 
-function level(context: CanvasRenderingContext2D, byte: number, x: number, y: number, ink: Ink): void {
+/** A level in its cell. In norm it is a dot without notches: a house in norm is a quiet sheet. */
+export function paintLevel(
+	context: CanvasRenderingContext2D,
+	byte: number,
+	x: number,
+	y: number,
+	ink: Ink
+): void {
 	const { status, must, distance } = cellOf(byte);
-	const mark = markOf(status, status === 'off-norm' ? distance : null);
-	const [from, width, base] = [x + 3, CELL.width - 6, Math.round(y + CELL.height * 0.6)];
-	const at = (share: number): number => from + (width * share) / 100;
 	if (status === 'no-norm') return;
-	if (status === 'unread') {
+	const gauge = gaugeOf(status, status === 'off-norm' ? distance : null);
+	const [from, width, base] = [x + ASIDE, CELL.width - 2 * ASIDE, Math.round(y + (CELL.height * BASE) / 100)];
+	const at = (share: number): number => from + (width * share) / 100;
+	if (gauge.line === 'broken') {
 		context.fillStyle = ink.slate;
 		for (let dash = 2; dash < width - 3; dash += 7) context.fillRect(from + dash, base, 3, 1);
 		return;
 	}
-	context.fillStyle = status === 'in-norm' ? ink.hair : ink.rule;
+	context.fillStyle = gauge.mark === 'round' ? ink.hair : ink.rule;
 	context.fillRect(from, base, width, 1);
-	if (mark === 'round') return dot(context, at(50), base - 2.5, ink.whisper);
-	for (const notch of [41, 59]) context.fillRect(at(notch), base - 4, 1, 9);
-	const out = must ? ink.oxblood : ink.sienna;
-	if (mark === 'diamond') return diamond(context, at(50), base - 1, ink);
-	context.fillStyle = out;
-	if (mark === 'hanging') return hanging(context, at(50), base);
-	const [place, edge] = [at(placeOf(distance)), at(edgeOf(distance))];
-	context.fillRect(Math.min(place, edge), base - 1, Math.abs(place - edge), 2.5);
-	context.fillRect(place - 4, base - 8, 8, 8);
-	if (isCapped(distance)) context.fillRect(at(tickOf(distance)) - 1, base - 8, 2.5, 12);
+	if (gauge.mark === 'round') return dot(context, at(gauge.place), base - 2.5, ink.whisper);
+	for (const notch of NOTCHES) context.fillRect(at(notch), base - 4, 1, 9);
+	context.fillStyle = must ? ink.oxblood : ink.sienna;
+	if (gauge.bar) context.fillRect(at(gauge.bar[0]), base - 1, at(gauge.bar[1]) - at(gauge.bar[0]), 2.5);
+	if (gauge.tick !== undefined) context.fillRect(at(gauge.tick) - 1.25, base - 8, 2.5, 12);
+	if (gauge.mark !== 'none') MARKS[gauge.mark](context, boxOf(gauge.mark, at(gauge.place), base), ink);
 }
+
+type Box = { left: number; top: number; width: number; height: number };
+
+/** The box of a mark whose middle stands at x, on a rule at `base`. */
+function boxOf(mark: keyof typeof SHAPES, x: number, base: number): Box {
+	const { wide, high, down } = SHAPES[mark];
+	const [width, height] = [wide * MARK, high * MARK];
+	return { left: x - width / 2, top: base + down * MARK - height / 2, width, height };
+}
+
+const MARKS: Record<keyof typeof SHAPES, (context: CanvasRenderingContext2D, box: Box, ink: Ink) => void> = {
+	round: (context, { left, top, width, height }, ink) =>
+		dot(context, left + width / 2, top + height / 2, ink.whisper),
+	square: (context, { left, top, width, height }) => context.fillRect(left, top, width, height),
+	hanging: (context, { left, top, width, height }) => {
+		polygon(context, [left, top], [left + width, top], [left + width / 2, top + height]);
+		context.fill();
+	},
+	diamond: (context, { left, top, width, height }, ink) => {
+		// The drawn one is a square that is turned: its corners stand half a diagonal from its middle.
+		const [x, y, reach] = [left + width / 2, top + height / 2, width * Math.SQRT1_2];
+		polygon(context, [x, y - reach], [x + reach, y], [x, y + reach], [x - reach, y]);
+		context.fillStyle = ink.paper;
+		context.fill();
+		context.strokeStyle = ink.plum;
+		context.lineWidth = 1.5;
+		context.stroke();
+	}
+};
 
 function dot(context: CanvasRenderingContext2D, x: number, y: number, colour: string): void {
 	context.fillStyle = colour;
@@ -157,24 +191,8 @@ function dot(context: CanvasRenderingContext2D, x: number, y: number, colour: st
 	context.fill();
 }
 
-function hanging(context: CanvasRenderingContext2D, x: number, y: number): void {
+function polygon(context: CanvasRenderingContext2D, ...corners: [number, number][]): void {
 	context.beginPath();
-	context.moveTo(x - 5, y + 1);
-	context.lineTo(x + 5, y + 1);
-	context.lineTo(x, y + 8);
-	context.fill();
-}
-
-function diamond(context: CanvasRenderingContext2D, x: number, y: number, ink: Ink): void {
-	context.beginPath();
-	context.moveTo(x, y - 5);
-	context.lineTo(x + 5, y);
-	context.lineTo(x, y + 5);
-	context.lineTo(x - 5, y);
+	corners.forEach(([x, y], place) => (place ? context.lineTo(x, y) : context.moveTo(x, y)));
 	context.closePath();
-	context.fillStyle = ink.paper;
-	context.fill();
-	context.strokeStyle = ink.plum;
-	context.lineWidth = 1.5;
-	context.stroke();
 }

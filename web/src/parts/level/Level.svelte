@@ -1,6 +1,6 @@
 <!-- The gauge. A house draws thousands of these, so one is two elements: a rule, and the mark on it. -->
 <script lang="ts">
-	import { edgeOf, isCapped, markOf, placeOf, tickOf } from '../../model/gauge';
+	import { gaugeOf, SHAPES } from '../../model/gauge';
 
 	type Props = {
 		status: string;
@@ -11,25 +11,24 @@
 	};
 	let { status, words, distance = null, severity = '', size = 'row' }: Props = $props();
 
-	const mark = $derived(markOf(status, distance));
-	const colour = $derived(severity === 'must' ? 'must' : 'off');
-	const shape = $derived(mark !== 'none' ? 'notched' : status === 'unread' ? 'broken' : 'faint');
-	const places = $derived.by(() => {
-		if (mark !== 'square') return undefined;
-		const [place, edge] = [placeOf(distance), edgeOf(distance)];
-		const bar = `--from:${Math.min(place, edge)}%;--to:${100 - Math.max(place, edge)}%`;
-		return `--place:${place}%;${bar};--tick:${tickOf(distance)}%`;
+	const gauge = $derived(gaugeOf(status, distance));
+	const style = $derived.by(() => {
+		if (gauge.mark === 'none') return undefined;
+		const { wide, high, down } = SHAPES[gauge.mark];
+		const shape = `--wide:${wide};--high:${high};--down:${down};--place:${gauge.place}%`;
+		const bar = gauge.bar ? `;--from:${gauge.bar[0]}%;--to:${100 - gauge.bar[1]}%` : '';
+		return shape + bar + (gauge.tick === undefined ? '' : `;--tick:${gauge.tick}%`);
 	});
 </script>
 
 <span
-	class="level {size} {colour} {shape} {mark}"
-	class:capped={mark === 'square' && isCapped(distance)}
+	class="level {size} {severity === 'must' ? 'must' : 'off'} {gauge.line} {gauge.mark}"
+	class:capped={gauge.tick !== undefined}
 	role="img"
 	aria-label={words}
 	title={words}
-	style={places}
-	>{#if mark !== 'none'}<i></i>{/if}</span
+	{style}
+	>{#if gauge.mark !== 'none'}<i></i>{/if}</span
 >
 
 <style>
@@ -91,32 +90,22 @@
 	}
 	i {
 		position: absolute;
-		left: var(--place, 50%);
+		left: var(--place);
 		top: calc(58.3% + var(--mark) * var(--down));
 		width: calc(var(--mark) * var(--wide));
-		height: calc(var(--mark) * var(--high, var(--wide)));
+		height: calc(var(--mark) * var(--high));
 		transform: translate(-50%, -50%) rotate(var(--turn, 0deg));
 		background: var(--out);
 		transition: left 0.4s ease;
-	}
-	.round > i,
-	.square > i {
-		--wide: 0.625;
-		--down: -0.19; /* it stands on the rule */
 	}
 	.round > i {
 		background: var(--kelp);
 		border-radius: 50%;
 	}
 	.hanging > i {
-		--wide: 0.8;
-		--high: 0.5;
-		--down: 0.3;
 		clip-path: polygon(0 0, 100% 0, 50% 100%);
 	}
 	.diamond > i {
-		--wide: 0.56;
-		--down: -0.06;
 		--turn: 45deg;
 		background: var(--paper);
 		border: calc(var(--mark) * 0.11) solid var(--plum);
