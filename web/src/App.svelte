@@ -2,10 +2,10 @@
 	import { QueryClientProvider } from '@tanstack/svelte-query';
 	import { queryClient } from './api/queries';
 	import House from './House.svelte';
-	import { session } from './state/session.svelte';
-	import { route } from './state/route.svelte';
-	import SetPassword from './views/SetPassword.svelte';
-	import SignIn from './views/SignIn.svelte';
+	import { session } from './state/shell/session.svelte';
+	import { route } from './state/shell/route.svelte';
+	import SetPassword from './views/people/SetPassword.svelte';
+	import SignIn from './views/people/SignIn.svelte';
 
 	$effect(() => void session.load());
 </script>

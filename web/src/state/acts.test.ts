@@ -1,7 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { api, Problem, type Schemas } from '../api/client';
 import { queryClient } from '../api/queries';
-import { Account } from './account.svelte';
+import { Account } from './shell/account.svelte';
 import { People } from './people.svelte';
 
 let anew: unknown[];

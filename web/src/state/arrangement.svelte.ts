@@ -1,5 +1,5 @@
 import { write } from '../api/actions';
-import { CORRIDOR } from '../model/rooms';
+import { CORRIDOR } from '../model/house/rooms';
 
 export type Placing = { room: string; seats: string[] };
 

@@ -1,6 +1,6 @@
 /* eslint-disable svelte/prefer-svelte-reactivity -- maps here are made and handed on, never watched */
 import type { Schemas } from '../api/client';
-import { bytesOf, causesOf, isOff, type Columns, type Line } from '../model/grid';
+import { bytesOf, causesOf, isOff, type Columns, type Line } from '../model/house/grid';
 import { Selection } from './selection.svelte';
 
 export type Focus = { line: number; column: number };

@@ -4,9 +4,9 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
-	import { heardOf } from '../../model/rooms';
+	import { heardOf } from '../../model/house/rooms';
 	import { Acts } from '../../state/acts.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import { editor } from '../standard/editor.svelte';
 	import Lesson from './Lesson.svelte';
 

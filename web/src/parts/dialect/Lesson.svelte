@@ -3,7 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
 	import { Lesson } from '../../state/lesson.svelte';
-	import { heardOf } from '../../model/rooms';
+	import { heardOf } from '../../model/house/rooms';
 
 	type Props = { app: string; text: string; onlearnt: (text: string) => void };
 	let { app, text, onlearnt }: Props = $props();

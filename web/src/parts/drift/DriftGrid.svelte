@@ -1,8 +1,8 @@
 <!-- Settings down, seats across: drawn on a canvas, so that a house of any size scrolls like a small one. -->
 <script lang="ts">
-	import { theme } from '../../state/theme.svelte';
+	import { theme } from '../../state/shell/theme.svelte';
 	import type { DriftCells } from '../../state/drift.svelte';
-	import { cellOf, type Columns, type Line } from '../../model/grid';
+	import { cellOf, type Columns, type Line } from '../../model/house/grid';
 	import { CELL, HEAD, inkOf, paint, type Ink } from './gridPaint';
 
 	type Props = {

@@ -1,6 +1,6 @@
 <!-- Two sides of drift: what is off norm, and what of it was accepted. The one that is shown says how it stands. -->
 <script lang="ts">
-	import { route } from '../../state/route.svelte';
+	import { route } from '../../state/shell/route.svelte';
 
 	type Props = { says: string };
 	let { says }: Props = $props();

@@ -3,9 +3,9 @@
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
 	import { ask } from '../../api/queries';
-	import { dayAhead } from '../../model/moment';
-	import { nameOf } from '../../model/names';
-	import { groupsOf } from '../../model/rooms';
+	import { dayAhead } from '../../model/words/moment';
+	import { nameOf } from '../../model/words/names';
+	import { groupsOf } from '../../model/house/rooms';
 	import { Acts } from '../../state/acts.svelte';
 	import { waiving } from '../../state/waiving.svelte';
 	import Refused from '../ui/Refused.svelte';

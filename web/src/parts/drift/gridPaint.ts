@@ -1,5 +1,5 @@
 /** Draws the part of the grid that is in sight. A level has the same shapes here as everywhere. */
-import { BASE, gaugeOf, NOTCHES, SHAPES } from '../../model/gauge';
+import { BASE, gaugeOf, NOTCHES, SHAPES } from '../../model/house/gauge';
 import {
 	cellOf,
 	NO_CAUSE,
@@ -8,7 +8,7 @@ import {
 	type Columns,
 	type GridSeat,
 	type Line
-} from '../../model/grid';
+} from '../../model/house/grid';
 
 export const CELL = { width: 38, height: 24 };
 export const ASIDE = 3; // pixels between a level and the next cell

@@ -2,9 +2,9 @@
 <script lang="ts">
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import Refused from '../ui/Refused.svelte';
 
 	type Props = { errand: Schemas['ErrandOut'] };

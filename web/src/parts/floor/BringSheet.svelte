@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { exactly } from '../../model/moment';
+	import { exactly } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 

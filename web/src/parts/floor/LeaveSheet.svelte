@@ -3,7 +3,7 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { Acts } from '../../state/acts.svelte';
-	import { route } from '../../state/route.svelte';
+	import { route } from '../../state/shell/route.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 

@@ -1,7 +1,7 @@
 <!-- The floor, small: how each seat stands, and where those are that are spoken of. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { roomsOf, type Place } from '../../model/rooms';
+	import { roomsOf, type Place } from '../../model/house/rooms';
 	import Level from '../level/Level.svelte';
 
 	type Props = { plan: Schemas['RoomOut'][]; spoken: Set<string> };

@@ -5,7 +5,7 @@
 	import { ask } from '../../api/queries';
 	import type { Selection } from '../../state/selection.svelte';
 	import { Frames, LevelsInSight, Paced, Sight } from '../../state/sight.svelte';
-	import { BAND, nearest, partsOf, type Part, type Room, WING } from '../../model/rooms';
+	import { BAND, nearest, partsOf, type Part, type Room, WING } from '../../model/house/rooms';
 	import SeatCard from './SeatCard.svelte';
 	import SightPart from './SightPart.svelte';
 

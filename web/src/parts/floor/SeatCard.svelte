@@ -2,7 +2,7 @@
 	import type { Schemas } from '../../api/client';
 	import type { LevelsInSight } from '../../state/sight.svelte';
 	import Level from '../level/Level.svelte';
-	import type { Place } from '../../model/rooms';
+	import type { Place } from '../../model/house/rooms';
 
 	type Props = {
 		seat: Place;

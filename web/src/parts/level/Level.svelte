@@ -1,6 +1,6 @@
 <!-- The gauge. A house draws thousands of these, so one is two elements: a rule, and the mark on it. -->
 <script lang="ts">
-	import { gaugeOf, SHAPES } from '../../model/gauge';
+	import { gaugeOf, SHAPES } from '../../model/house/gauge';
 
 	type Props = {
 		status: string;

@@ -1,7 +1,7 @@
 /** The level that is drawn and the one that is painted, held against each other in a real browser. */
 import { expect, test } from 'vitest';
 import { render } from 'vitest-browser-svelte';
-import { cellOf } from '../../model/grid';
+import { cellOf } from '../../model/house/grid';
 import { ASIDE, CELL, inkOf, MARK, paintLevel } from '../drift/gridPaint';
 import Level from './Level.svelte';
 

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
 	import Refused from '../ui/Refused.svelte';
 

@@ -1,7 +1,7 @@
 <!-- One notice as it was sent, and whether it arrived. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 
 	type Props = { notice: Schemas['NoticeOut']; open: boolean };
 	let { notice, open }: Props = $props();

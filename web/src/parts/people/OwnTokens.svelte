@@ -1,8 +1,8 @@
 <!-- Tokens by which one's scripts are let in: made, shown once, withdrawn. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { SCOPES, type Account } from '../../state/account.svelte';
-	import { ago, moment } from '../../model/moment';
+	import { SCOPES, type Account } from '../../state/shell/account.svelte';
+	import { ago, moment } from '../../model/words/moment';
 
 	type Props = { tokens: Schemas['TokenOut'][]; acts: Account };
 	let { tokens, acts }: Props = $props();

@@ -2,8 +2,8 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import { ROLES, type People } from '../../state/people.svelte';
-	import { session } from '../../state/session.svelte';
-	import { ago } from '../../model/moment';
+	import { session } from '../../state/shell/session.svelte';
+	import { ago } from '../../model/words/moment';
 
 	type Props = { person: Schemas['PersonOut']; acts: People };
 	let { person, acts }: Props = $props();

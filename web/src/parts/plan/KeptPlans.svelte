@@ -3,10 +3,10 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
 	import { ask, read } from '../../api/queries';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 
 	const plans = createQuery(ask.plans);
 	const found = $derived(plans.data?.items ?? []);

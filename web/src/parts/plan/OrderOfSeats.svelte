@@ -1,7 +1,7 @@
 <!-- In which order the seats of a plan have their turn, on which terms; it is worked out again with each change. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 	import {
 		CHOICES,
 		HOURS,
@@ -14,7 +14,7 @@
 		momentOf,
 		nameOfWave,
 		type Terms
-	} from '../../model/terms';
+	} from '../../model/rollout/terms';
 
 	type Props = {
 		order: Schemas['OrderOfSeatsOut'];

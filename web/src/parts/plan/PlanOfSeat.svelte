@@ -1,6 +1,6 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = {
 		seat: Schemas['SeatPlanOut'];

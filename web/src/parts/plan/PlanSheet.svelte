@@ -3,12 +3,12 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
-	import { sizeOf, titleOf } from '../../model/planTitle';
-	import { FEW, sameChanges } from '../../model/planGroups';
-	import { USUAL } from '../../model/terms';
+	import { sizeOf, titleOf } from '../../model/rollout/planTitle';
+	import { FEW, sameChanges } from '../../model/rollout/planGroups';
+	import { USUAL } from '../../model/rollout/terms';
 	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
-	import { route } from '../../state/route.svelte';
+	import { route } from '../../state/shell/route.svelte';
 	import Ask from '../ui/Ask.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 	import OrderOfSeats from './OrderOfSeats.svelte';

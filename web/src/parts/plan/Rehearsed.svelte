@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = { number: number };
 	let { number }: Props = $props();

@@ -1,7 +1,7 @@
 <!-- What a plan does, a row for each equal change: readable at three hundred seats. -->
 <script lang="ts">
-	import { nameOf } from '../../model/names';
-	import { seatsInShort, type SameChange } from '../../model/planGroups';
+	import { nameOf } from '../../model/words/names';
+	import { seatsInShort, type SameChange } from '../../model/rollout/planGroups';
 
 	type Props = { changes: SameChange[] };
 	let { changes }: Props = $props();

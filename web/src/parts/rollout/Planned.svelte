@@ -3,11 +3,11 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { queryClient } from '../../api/queries';
-	import { delays } from '../../model/delays';
-	import { moment } from '../../model/moment';
-	import { nameOf } from '../../model/names';
+	import { delays } from '../../model/rollout/delays';
+	import { moment } from '../../model/words/moment';
+	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import PlanOfSeat from '../plan/PlanOfSeat.svelte';
 	import Refused from '../ui/Refused.svelte';
 

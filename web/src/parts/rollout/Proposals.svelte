@@ -4,9 +4,9 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import Refused from '../ui/Refused.svelte';
 
 	type Proposal = Schemas['ProposalRowOut'];

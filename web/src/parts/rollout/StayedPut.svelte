@@ -2,8 +2,8 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { moment } from '../../model/moment';
-	import { nameOf } from '../../model/names';
+	import { moment } from '../../model/words/moment';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = { rollout?: number | undefined };
 	let { rollout }: Props = $props();

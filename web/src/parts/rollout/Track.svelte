@@ -1,7 +1,7 @@
 <!-- One seat's track in a rollout: a bead that travels from waiting to settled. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { moment } from '../../model/moment';
+	import { moment } from '../../model/words/moment';
 	import PlannedOn from './PlannedOn.svelte';
 
 	type Props = {

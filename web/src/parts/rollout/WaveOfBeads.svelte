@@ -2,8 +2,8 @@
 <script lang="ts">
 	import type { Snippet } from 'svelte';
 	import type { Schemas } from '../../api/client';
-	import { counted, FEW, piles, toldSingly } from '../../model/beads';
-	import { nameOfWave } from '../../model/terms';
+	import { counted, FEW, piles, toldSingly } from '../../model/rollout/beads';
+	import { nameOfWave } from '../../model/rollout/terms';
 
 	type Props = {
 		wave: number;

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import Level from '../level/Level.svelte';
-	import { day, language, moment } from '../../model/moment';
-	import { nameOf } from '../../model/names';
+	import { day, language, moment } from '../../model/words/moment';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = {
 		item: Schemas['RoundItemOut'];

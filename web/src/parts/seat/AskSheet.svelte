@@ -1,7 +1,7 @@
 <!-- Ask whoever sits at a seat to close something, or to let the machine start again; it is never forced. -->
 <script lang="ts">
 	import { write } from '../../api/actions';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';

@@ -5,9 +5,9 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { moment } from '../../model/moment';
-	import { nameOf } from '../../model/names';
-	import { storage } from '../../model/sizes';
+	import { moment } from '../../model/words/moment';
+	import { nameOf } from '../../model/words/names';
+	import { storage } from '../../model/words/sizes';
 	import { Acts } from '../../state/acts.svelte';
 	import Ask from '../ui/Ask.svelte';
 	import Refused from '../ui/Refused.svelte';

@@ -1,7 +1,7 @@
 <!-- What differs, ranked; the first few, the rest folded. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = { rows: Schemas['DifferenceOut'][]; mine: string; theirs: string };
 	let { rows, mine, theirs }: Props = $props();

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import type { Facts, Store } from '../../model/facts';
+	import type { Facts, Store } from '../../model/words/facts';
 	import MemoryBar from './MemoryBar.svelte';
-	import { memory, storage } from '../../model/sizes';
-	import { nameOf } from '../../model/names';
+	import { memory, storage } from '../../model/words/sizes';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = {
 		facts: Facts;

@@ -1,8 +1,8 @@
 <!-- The memory as one bar, cut into who may take it; what goes beyond the machine hangs over the end. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { nameOf } from '../../model/names';
-	import { memory } from '../../model/sizes';
+	import { nameOf } from '../../model/words/names';
+	import { memory } from '../../model/words/sizes';
 
 	type Props = { budget: Schemas['BudgetOut'] };
 	let { budget }: Props = $props();

@@ -3,7 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
 	import { ask } from '../../api/queries';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';

@@ -1,9 +1,9 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import Level from '../level/Level.svelte';
-	import { day, moment } from '../../model/moment';
+	import { day, moment } from '../../model/words/moment';
 	import ReadingMore from './ReadingMore.svelte';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = {
 		row: Schemas['RowOut'];

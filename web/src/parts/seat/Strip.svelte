@@ -1,9 +1,9 @@
 <!-- Thirty days of a seat: a lane for each family, a mark for each change, and the moment that is shown. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { nameOf } from '../../model/names';
-	import { exactly } from '../../model/moment';
-	import { midnights, momentAt, placed, placeOf } from '../../model/strip';
+	import { nameOf } from '../../model/words/names';
+	import { exactly } from '../../model/words/moment';
+	import { midnights, momentAt, placed, placeOf } from '../../model/house/strip';
 
 	type Props = {
 		changes: Schemas['MovedOut'][];

@@ -1,8 +1,8 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { route } from '../../state/route.svelte';
-	import { roomsOf } from '../../model/rooms';
+	import { route } from '../../state/shell/route.svelte';
+	import { roomsOf } from '../../model/house/rooms';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = { onclose: () => void };

@@ -4,10 +4,10 @@
 	import Moon from '@lucide/svelte/icons/moon';
 	import Sun from '@lucide/svelte/icons/sun';
 	import Users from '@lucide/svelte/icons/users';
-	import { live } from '../../state/live.svelte';
-	import { route } from '../../state/route.svelte';
-	import { session } from '../../state/session.svelte';
-	import { theme } from '../../state/theme.svelte';
+	import { live } from '../../state/shell/live.svelte';
+	import { route } from '../../state/shell/route.svelte';
+	import { session } from '../../state/shell/session.svelte';
+	import { theme } from '../../state/shell/theme.svelte';
 
 	type Props = { onfind: () => void };
 	let { onfind }: Props = $props();

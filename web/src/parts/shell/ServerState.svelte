@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { exactly } from '../../model/moment';
+	import { exactly } from '../../model/words/moment';
 
 	const state = createQuery(ask.houseState);
 	const found = $derived(state.data);

@@ -5,7 +5,7 @@
 	import { ask } from '../../api/queries';
 	import { Acts } from '../../state/acts.svelte';
 	import type { Draft, Seen } from '../../state/draft.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import DraftPlan from './DraftPlan.svelte';
 	import Impact from './Impact.svelte';

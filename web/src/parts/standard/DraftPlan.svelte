@@ -4,8 +4,8 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { sizeOf, titleOf } from '../../model/planTitle';
-	import { USUAL } from '../../model/terms';
+	import { sizeOf, titleOf } from '../../model/rollout/planTitle';
+	import { USUAL } from '../../model/rollout/terms';
 	import { Acts } from '../../state/acts.svelte';
 	import OrderOfSeats from '../plan/OrderOfSeats.svelte';
 	import PlanOfSeat from '../plan/PlanOfSeat.svelte';

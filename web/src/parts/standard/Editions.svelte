@@ -4,10 +4,10 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { exactly, moment } from '../../model/moment';
+	import { exactly, moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
 	import type { Seen } from '../../state/draft.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import Refused from '../ui/Refused.svelte';
 
 	type Props = {

@@ -1,7 +1,7 @@
 <!-- What publishing would do to the house as it is: by setting, by room, by hardware class. -->
 <script lang="ts">
 	import type { Draft } from '../../state/draft.svelte';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 
 	type Props = { draft: Draft };
 	let { draft }: Props = $props();

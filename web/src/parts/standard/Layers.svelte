@@ -1,7 +1,7 @@
 <!-- Layers as strata: the deeper lies under all, the higher wins. A rule reads as a sentence, and edits as one. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
-	import { nameOf } from '../../model/names';
+	import { nameOf } from '../../model/words/names';
 	import RuleEdit from './RuleEdit.svelte';
 
 	type Rule = Schemas['RuleOut'];

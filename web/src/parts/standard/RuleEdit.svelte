@@ -3,7 +3,7 @@
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { CHECKS, given, partsOf, type Check } from '../../model/rule';
+	import { CHECKS, given, partsOf, type Check } from '../../model/words/rule';
 
 	type Fields = Schemas['RuleEditIn']['fields'];
 	type Props = {

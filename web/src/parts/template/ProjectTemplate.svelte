@@ -2,11 +2,11 @@
 <script lang="ts">
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { moment } from '../../model/moment';
-	import { nameOf } from '../../model/names';
+	import { moment } from '../../model/words/moment';
+	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
-	import { session } from '../../state/session.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import Level from '../level/Level.svelte';
 	import Refused from '../ui/Refused.svelte';
 

@@ -1,0 +1,147 @@
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { ask } from '../../api/queries';
+	import Ask from '../../parts/ui/Ask.svelte';
+	import { exactly } from '../../model/words/moment';
+	import TableLinks from '../../parts/ui/TableLinks.svelte';
+	import { route } from '../../state/shell/route.svelte';
+
+	const PAGE = 100;
+	const QUIET = new Set(['order', 'seat', 'seats']); // the sentence tells the seats
+	const offset = $derived(Number(route.query.get('from') ?? 0));
+	const wanted = $derived({
+		actor: route.query.get('who') ?? '',
+		action: route.query.get('act') ?? '',
+		seat: route.query.get('seat') ?? '',
+		day: route.query.get('day') ?? ''
+	});
+	const ledger = createQuery(() => ({ ...ask.ledger(offset, wanted), placeholderData: keepPreviousData }));
+	const names = createQuery(ask.ledgerNames);
+	const head = createQuery(ask.ledgerHead);
+	const filtered = $derived(Object.values(wanted).some(Boolean));
+
+	function choose(
+		name: string,
+		event: Event & { currentTarget: HTMLInputElement | HTMLSelectElement }
+	): void {
+		route.filter('from', '');
+		route.filter(name, event.currentTarget.value);
+	}
+
+	function rest(detail: Record<string, unknown>): string {
+		return Object.entries(detail)
+			.filter(([name, value]) => !QUIET.has(name) && value !== '' && !(Array.isArray(value) && !value.length))
+			.map(
+				([name, value]) =>
+					`${name.replaceAll('_', ' ')}: ${Array.isArray(value) ? value.join(', ') : String(value)}`
+			)
+			.join('; ');
+	}
+</script>
+
+<svelte:head><title>Ledger · Normant</title></svelte:head>
+<h1 class="mb-1 text-2xl">Ledger</h1>
+<p class="quiet mb-3">
+	Who did what, newest first. Entries are never changed; each holds the hash of the one before.
+</p>
+{#if head.data}
+	<p class="quiet mb-3" data-head>
+		Signed {exactly(head.data.at)}, at {head.data.entries} entries ending in
+		<span class="value" title={head.data.digest}>{head.data.digest.slice(0, 16)}</span>, by the key
+		<span class="value">{head.data.fingerprint}</span>. Note
+		<a class="anchor underline" href="/api/v1/ledger/head" download="ledger-head.json">this end</a> elsewhere: it
+		tells whether entries were cut off since.
+	</p>
+{/if}
+<form class="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2" onsubmit={(event) => event.preventDefault()}>
+	<label class="grid gap-0.5"
+		>Who<select class="field h-9 py-1" value={wanted.actor} onchange={(event) => choose('who', event)}>
+			<option value="">everybody</option>
+			{#each names.data?.actors ?? [] as actor (actor)}<option>{actor}</option>{/each}
+		</select></label
+	>
+	<label class="grid gap-0.5"
+		>What<select class="field h-9 py-1" value={wanted.action} onchange={(event) => choose('act', event)}>
+			<option value="">every act</option>
+			{#each names.data?.actions ?? [] as action (action)}<option value={action}
+					>{action.replaceAll('_', ' ')}</option
+				>{/each}
+		</select></label
+	>
+	<label class="grid gap-0.5"
+		>Seat<input
+			class="field h-9 py-1"
+			value={wanted.seat}
+			placeholder="any"
+			onchange={(event) => choose('seat', event)}
+		/></label
+	>
+	<label class="grid gap-0.5"
+		>Day<input
+			class="field h-9 py-1"
+			type="date"
+			value={wanted.day}
+			onchange={(event) => choose('day', event)}
+		/></label
+	>
+	{#if filtered}<a class="may no-underline" href="/ledger">Show every entry</a>{/if}
+</form>
+<Ask of={ledger}>
+	{#snippet children(found)}
+		<div class="overflow-x-auto">
+			<table class="w-full text-left">
+				<thead class="quiet"><tr><th>when</th><th>what happened</th><th>hash</th></tr></thead>
+				<tbody>
+					{#each found.items as entry (entry.id)}
+						<tr class="border-t border-hair align-top">
+							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
+							<td class="w-full wrap-anywhere"
+								>{entry.sentence}
+								<span class="quiet">{rest(entry.detail)}</span></td
+							>
+							<td class="value quiet" title={entry.digest}>{entry.digest.slice(0, 8)}</td>
+						</tr>
+					{:else}
+						<tr><td colspan="3">No entry is so. Choose less, or another day.</td></tr>
+					{/each}
+				</tbody>
+			</table>
+		</div>
+		<p class="quiet mt-4 flex flex-wrap gap-4">
+			<TableLinks path="/api/v1/ledger" query={{ offset: String(offset), limit: '1000' }} />
+			<a class="anchor underline" href="/api/v1/ledger/whole" download>the whole of it, to verify elsewhere</a
+			>
+			{found.total ? offset + 1 : 0} to {offset + found.items.length} of {found.total}
+			{#if offset > 0}<button
+					class="anchor"
+					onclick={() => route.filter('from', String(Math.max(0, offset - PAGE)))}>newer</button
+				>{/if}
+			{#if offset + PAGE < found.total}<button
+					class="anchor"
+					onclick={() => route.filter('from', String(offset + PAGE))}>older</button
+				>{/if}
+		</p>
+	{/snippet}
+</Ask>
+
+<style>
+	th {
+		font-weight: normal;
+	}
+	/* On a phone an entry is a few lines below one another, and its hash goes: the row of a table is too wide. */
+	@media (max-width: 640px) {
+		thead,
+		td:nth-child(3) {
+			display: none;
+		}
+		tr,
+		td {
+			display: block;
+		}
+	}
+	td,
+	th {
+		padding: 0.3rem 1rem 0.3rem 0;
+		font-size: 0.92rem;
+	}
+</style>

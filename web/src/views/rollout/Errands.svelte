@@ -1,0 +1,113 @@
+<!-- What people have to do at seats, in the order in which one walks past them. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../../api/queries';
+	import Ask from '../../parts/ui/Ask.svelte';
+	import ErrandCard from '../../parts/errands/ErrandCard.svelte';
+	import { byRoom } from '../../model/words/errands';
+	import GiveErrand from '../../parts/errands/GiveErrand.svelte';
+	import { moment } from '../../model/words/moment';
+	import { session } from '../../state/shell/session.svelte';
+
+	const errands = createQuery(ask.errands);
+	let giving = $state(false);
+	let opened = $state(0);
+
+	const STATES = { held: 'held', open: '', signed: 'signed off', done: 'done', dropped: 'dropped' };
+</script>
+
+<svelte:head><title>Errands · Normant</title></svelte:head>
+<Ask of={errands}>
+	{#snippet children(found)}
+		<div class="flex flex-wrap items-start gap-4">
+			<div>
+				<h1 class="text-2xl">Errands</h1>
+				<p class="word mt-1" role="status" data-sentence>{found.sentence}</p>
+			</div>
+			<div class="ml-auto flex gap-2">
+				{#if found.stops.length}
+					<a class="may" href="/api/v1/errands/sheet" target="_blank" rel="noreferrer">Print the way</a>
+				{/if}
+				{#if session.may('correct')}
+					<button class="may" onclick={() => (giving = true)}>Give an errand</button>
+				{/if}
+			</div>
+		</div>
+		{#each byRoom(found.stops) as room (room.name)}
+			<section class="mt-6" aria-labelledby="room-{room.name}">
+				<h2 id="room-{room.name}" class="flex items-baseline gap-3 text-lg">
+					{room.name || 'No room'}
+					<a
+						class="anchor text-sm underline"
+						href="/api/v1/errands/sheet?room={encodeURIComponent(room.name)}"
+						target="_blank"
+						rel="noreferrer">print</a
+					>
+				</h2>
+				<ul>
+					{#each room.errands as errand (errand.id)}
+						<li class="border-t border-hair">
+							<button
+								class="row"
+								aria-expanded={opened === errand.id}
+								onclick={() => (opened = opened === errand.id ? 0 : errand.id)}
+							>
+								<span class="value">{errand.seat}</span>
+								<span class="font-semibold">{errand.does}</span>
+								<span class="quiet">{STATES[errand.state] || `about ${errand.minutes} min`}</span>
+							</button>
+							{#if opened === errand.id}
+								<div class="pb-4 md:pl-[7.6rem]"><ErrandCard {errand} /></div>
+							{/if}
+						</li>
+					{/each}
+				</ul>
+			</section>
+		{:else}
+			<p class="quiet mt-6">
+				What a plan cannot settle by itself comes here when its rollout starts: firmware switches, disks,
+				drivers, projects. To write one now, choose <em>Write an errand</em> on the
+				<a class="anchor" href="/">Round</a>.
+			</p>
+		{/each}
+		{#if found.ended.length}
+			<section class="mt-8" aria-labelledby="ended">
+				<h2 id="ended" class="text-lg">Ended last</h2>
+				<ul>
+					{#each found.ended as errand (errand.id)}
+						<li class="row border-t border-hair">
+							<span class="value">{errand.seat}</span>
+							<a class="text-ink" href="/errands/{errand.id}">{errand.does}</a>
+							<span class="quiet"
+								>{errand.message || STATES[errand.state]}{errand.ended_at
+									? `, ${moment(errand.ended_at)}`
+									: ''}</span
+							>
+						</li>
+					{/each}
+				</ul>
+			</section>
+		{/if}
+	{/snippet}
+</Ask>
+{#if giving}<GiveErrand onclose={() => (giving = false)} />{/if}
+
+<style>
+	.row {
+		display: grid;
+		grid-template-columns: 6.8rem minmax(0, 1fr) minmax(6rem, auto);
+		gap: 0.8rem;
+		width: 100%;
+		padding-block: 0.6rem;
+		text-align: left;
+		align-items: baseline;
+	}
+	@media (max-width: 640px) {
+		.row {
+			grid-template-columns: 5rem minmax(0, 1fr);
+		}
+		.row > :last-child {
+			grid-column: 2;
+		}
+	}
+</style>

@@ -1,0 +1,120 @@
+<!-- A seat beside its healthy peers, another seat, or itself at another moment: what differs, the likeliest first. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../../api/queries';
+	import Ask from '../../parts/ui/Ask.svelte';
+	import Differences from '../../parts/seat/Differences.svelte';
+	import { exactly } from '../../model/words/moment';
+	import { heardOf } from '../../model/house/rooms';
+	import { route } from '../../state/shell/route.svelte';
+
+	type Props = { name: string };
+	let { name }: Props = $props();
+	type Beside = { other?: string; at?: string; other_at?: string };
+
+	const DAYS_BACK = [1, 7, 14, 29];
+	const KEYS = ['other', 'at', 'other_at'] as const;
+	const beside = $derived<Beside>(
+		Object.fromEntries(
+			KEYS.flatMap((key) => {
+				const value = route.query.get(key);
+				return value ? [[key, value]] : [];
+			})
+		)
+	);
+	const floor = createQuery(ask.floor);
+	const others = $derived(heardOf(floor.data?.items ?? []).filter((seat) => seat.name !== name));
+	const told = createQuery(() => ask.compare(name, beside));
+	const choice = $derived(beside.other === name ? 'itself' : (beside.other ?? ''));
+
+	function choose(other: string): void {
+		route.filter('other_at', other === 'itself' ? daysAgo(7) : '');
+		route.filter('other', other === 'itself' ? name : other);
+	}
+
+	function daysAgo(days: number): string {
+		return new Date(Date.now() - days * 86_400_000).toISOString();
+	}
+</script>
+
+<svelte:head><title>Compare {name} · Normant</title></svelte:head>
+<div class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-2">
+	<h1 class="text-2xl">
+		<a class="text-ink no-underline hover:underline" href="/seats/{name}">{name}</a> beside
+	</h1>
+	<select
+		class="field w-auto py-1"
+		aria-label="What to compare with"
+		value={choice}
+		onchange={(event) => choose(event.currentTarget.value)}
+	>
+		<option value="">its healthy peers</option>
+		<option value="itself">itself, earlier</option>
+		{#each others as seat (seat.name)}
+			<option>{seat.name}</option>
+		{/each}
+	</select>
+	{#if choice === 'itself'}
+		{#each DAYS_BACK as days (days)}
+			<button class="anchor" onclick={() => route.filter('other_at', daysAgo(days))}>
+				{days === 1 ? 'a day' : `${days} days`} ago
+			</button>
+		{/each}
+	{/if}
+	{#if beside.at}
+		<p class="quiet">
+			{name} as it was {exactly(beside.at)}
+			<button class="anchor" onclick={() => route.filter('at', '')}>now instead</button>
+		</p>
+	{/if}
+</div>
+<Ask of={told}>
+	{#snippet children(found)}
+		<p class="says" data-sentence>{found.sentence}</p>
+		<p class="quiet mt-1 mb-4">
+			{#if found.peers.names.length}
+				Rarity is measured by {found.peers.names.length} healthy
+				{found.peers.names.length === 1 ? 'peer' : 'peers'} ({found.peers.kind}): {found.peers.names.join(
+					', '
+				)}.
+			{:else}
+				No healthy peer ({found.peers.kind}) says which side is the rare one: the usual effect alone ranks.
+			{/if}
+		</p>
+		{#key `${choice} ${beside.at} ${beside.other_at}`}
+			<Differences
+				rows={found.differences}
+				mine={name}
+				theirs="{found.theirs.name}{found.theirs.at ? `, ${exactly(found.theirs.at)}` : ''}"
+			/>
+		{/key}
+		{#if found.facts.length}
+			<h2 class="mt-5 text-base">The machines</h2>
+			<table class="text-left">
+				<tbody>
+					{#each found.facts as fact (fact.name)}
+						<tr class="border-t border-hair">
+							<td>{fact.name}</td>
+							<td class="value">{fact.mine ?? 'none'}</td>
+							<td class="value">{fact.theirs ?? 'none'}</td>
+						</tr>
+					{/each}
+				</tbody>
+			</table>
+		{/if}
+		<p class="quiet mt-4">{found.same} readings are the same on both sides.</p>
+	{/snippet}
+</Ask>
+
+<style>
+	.says {
+		font-family: var(--font-head);
+		font-size: 1.25rem;
+		line-height: 1.35;
+		max-width: 60ch;
+	}
+	td {
+		padding: 0.3rem 1.4rem 0.3rem 0;
+		vertical-align: baseline;
+	}
+</style>
