@@ -15,6 +15,11 @@ export default defineConfig({
 	plugins: [tailwindcss(), svelte()],
 	base: '/',
 	build: { target: 'es2022', assetsInlineLimit: 0, chunkSizeWarningLimit: 700 },
+	// All of it is looked through at once: what is found later would load the page of a test anew.
+	optimizeDeps: {
+		entries: ['src/**/*.{ts,svelte}'],
+		include: ['@skeletonlabs/skeleton-svelte', 'openapi-fetch']
+	},
 	test: {
 		projects: [
 			{ extends: true, test: { name: 'plain', include: ['src/**/*.test.ts'] } },

@@ -1,6 +1,8 @@
 import { beforeEach, describe, expect, it } from 'vitest';
 import type { Schemas } from '../api/client';
+import type { Line } from '../model/house/grid';
 import { DriftCells } from './drift.svelte';
+import { DriftWalk } from './driftWalk.svelte';
 
 const [IN, OFF, MUST] = [1, 4, 12];
 
@@ -68,5 +70,81 @@ describe('the cells of a house', () => {
 		const rows = { 'power.profile': [OFF, IN], 'memory.held_back corrow': [OFF, IN] };
 		cells.take(grid(['b', 'a'], rows, [0, 0]));
 		expect(cells.places(cells.chosen.all)).toEqual([{ setting: 'power.profile', app: null, seats: ['b'] }]);
+	});
+});
+
+describe('going about the grid', () => {
+	const row = (number: number, cause: number | null = null): Line => ({
+		kind: 'row',
+		key: String(number),
+		title: '',
+		told: '',
+		row: number,
+		cause
+	});
+	const family: Line = { kind: 'family', key: 'f', title: '' };
+	let cells: DriftCells;
+	let walk: DriftWalk;
+
+	beforeEach(() => {
+		cells = new DriftCells();
+		const rows = { 'memory.held_back corrow': [OFF, IN, MUST], 'power.profile': [IN, OFF, OFF] };
+		cells.take(grid(['a', 'b', 'c'], rows, [0, 1, 1, 0]));
+		const sheet = { lines: [family, row(0), family, row(1)], columns: { seats: [2, 1, 0], groups: [] } };
+		walk = new DriftWalk(cells, () => sheet);
+	});
+
+	it('begins below the first heading, and steps over headings', () => {
+		expect(walk.first).toEqual({ line: 1, column: 0 });
+		cells.point(walk.first);
+		expect(walk.to('ArrowDown')).toEqual({ line: 3, column: 0 });
+		expect(walk.to('ArrowLeft')).toEqual({ line: 1, column: 0 });
+		expect([walk.to('End'), walk.to('x')]).toEqual([{ line: 1, column: 2 }, undefined]);
+		cells.point({ line: 3, column: 2 });
+		expect(walk.to('ArrowDown')).toEqual({ line: 3, column: 2 });
+	});
+
+	it('goes to the next cell that is off norm, and stays where there is none', () => {
+		const seen = [];
+		cells.point(walk.first);
+		for (let times = 0; times < 4; times++) {
+			const to = walk.to('n');
+			cells.point(to ?? null);
+			seen.push([to?.line, to?.column, walk.status]);
+		}
+		expect(seen).toEqual([
+			[1, 2, 'off norm'],
+			[3, 0, 'off norm'],
+			[3, 1, 'off norm'],
+			[3, 1, 'off norm']
+		]);
+	});
+
+	it('chooses by keys: the cell, its row, its seat, its cause', () => {
+		const chosen = (key: string): number[] => {
+			cells.chosen.clear();
+			expect(walk.choose(key)).toBe(true);
+			return [...cells.chosen.all].sort();
+		};
+		cells.point({ line: 1, column: 0 });
+		expect([chosen(' '), chosen('r'), chosen('s'), chosen('g')]).toEqual([[2], [0, 2], [2, 5], [2, 4]]);
+		expect(walk.choose('q')).toBe(false);
+	});
+
+	it('chooses a rectangle, from whichever corner it was drawn', () => {
+		for (const [from, to] of [
+			[
+				{ line: 1, column: 0 },
+				{ line: 3, column: 1 }
+			],
+			[
+				{ line: 3, column: 1 },
+				{ line: 1, column: 0 }
+			]
+		] as const) {
+			cells.chosen.clear();
+			walk.toggleBetween(from, to);
+			expect([...cells.chosen.all].sort()).toEqual([2, 4, 5]);
+		}
 	});
 });

@@ -1,8 +1,10 @@
 <!-- Settings down, seats across: drawn on a canvas, so that a house of any size scrolls like a small one. -->
 <script lang="ts">
 	import { theme } from '../../state/shell/theme.svelte';
-	import type { DriftCells } from '../../state/drift.svelte';
-	import { cellOf, type Columns, type Line } from '../../model/house/grid';
+	import type { DriftCells, Focus } from '../../state/drift.svelte';
+	import { DriftWalk } from '../../state/driftWalk.svelte';
+	import type { Columns, Line } from '../../model/house/grid';
+	import GridLabels from './GridLabels.svelte';
 	import { CELL, HEAD, inkOf, paint, type Ink } from './gridPaint';
 
 	type Props = {
@@ -17,17 +19,19 @@
 
 	let scroller: HTMLElement;
 	let canvas: HTMLCanvasElement;
-	let labels: HTMLElement;
+	let top = $state(0);
 	let frame = 0;
 	let ink: Ink;
-	let dragged: { line: number; column: number } | null = null;
+	let dragged: Focus | null = null;
 
-	const width = $derived(columns.seats.length * CELL.width);
-	const height = $derived(HEAD + lines.length * CELL.height);
+	// svelte-ignore state_referenced_locally (a grid keeps its cells for as long as it is shown)
+	const walk = new DriftWalk(drift, () => ({ lines, columns }));
 	const focused = $derived(drift.focus);
-	const line = $derived(focused ? lines[focused.line] : undefined);
-	const seat = $derived(focused ? drift.seats[columns.seats[focused.column] ?? -1] : undefined);
-	const spoken = $derived(line && seat ? `${seat.name}, ${line.title}: ${words || plainly()}` : '');
+	const spoken = $derived(
+		walk.line && walk.line.kind === 'row' && walk.seat
+			? `${walk.seat.name}, ${walk.line.title}: ${words || walk.status}`
+			: ''
+	);
 
 	$effect(() => {
 		ink = inkOf(canvas);
@@ -44,11 +48,6 @@
 		void [drift.cells, drift.causeAt, drift.chosen.size, drift.chosen.all, focused, lines, columns];
 		soon();
 	});
-
-	function plainly(): string {
-		const place = placeOf(focused);
-		return place < 0 ? '' : cellOf(drift.cells[place] ?? 0).status.replace('-', ' ');
-	}
 
 	function fit(): void {
 		const scale = devicePixelRatio;
@@ -71,8 +70,8 @@
 		const context = canvas.getContext('2d');
 		if (!context) return;
 		context.setTransform(devicePixelRatio, 0, 0, devicePixelRatio, 0, 0);
-		const { scrollLeft: left, scrollTop: top, clientWidth, clientHeight } = scroller;
-		labels.style.transform = `translateY(${-top}px)`;
+		const { scrollLeft: left, clientWidth, clientHeight } = scroller;
+		top = scroller.scrollTop;
 		const sheet = {
 			lines,
 			columns,
@@ -85,12 +84,7 @@
 		paint(context, sheet, { left, top, width: clientWidth, height: clientHeight }, ink);
 	}
 
-	function placeOf(at: { line: number; column: number } | null): number {
-		const [told, of] = [lines[at?.line ?? -1], columns.seats[at?.column ?? -1]];
-		return told?.kind === 'row' && of !== undefined ? drift.place(told.row, of) : -1;
-	}
-
-	function at(event: PointerEvent): { line: number; column: number } {
+	function at(event: PointerEvent): Focus {
 		const box = scroller.getBoundingClientRect();
 		return {
 			line: Math.floor((event.clientY - box.top - HEAD + scroller.scrollTop) / CELL.height),
@@ -103,86 +97,31 @@
 
 	function down(event: PointerEvent): void {
 		const here = at(event);
-		const of = columns.seats[here.column];
-		if (of === undefined || event.button !== 0) return;
-		if (isHead(event)) return drift.toggleAll(drift.ofSeat(of));
+		if (columns.seats[here.column] === undefined || event.button !== 0) return;
+		if (isHead(event)) return walk.toggleSeat(here.column);
 		dragged = here;
 		drift.point(here);
 	}
 
 	function up(event: PointerEvent): void {
-		if (!dragged) return;
-		const [from, to] = [dragged, at(event)];
+		if (dragged) walk.toggleBetween(dragged, at(event));
 		dragged = null;
-		if (from.line === to.line && from.column === to.column) {
-			const place = placeOf(from);
-			if (place >= 0) drift.toggle(place);
-		} else drift.toggleAll(between(from, to));
-	}
-
-	/** The places of a rectangle that was drawn. */
-	function* between(one: { line: number; column: number }, two: typeof one): Iterable<number> {
-		const order = (a: number, b: number): [number, number] => (a < b ? [a, b] : [b, a]);
-		const [top, bottom] = order(one.line, two.line);
-		const [left, right] = order(one.column, two.column);
-		for (let number = top; number <= bottom; number++) {
-			const cut = { ...columns, seats: columns.seats.slice(left, right + 1) };
-			const told = lines[number];
-			if (told) yield* drift.ofLine(told, cut);
-		}
 	}
 
 	function move(event: PointerEvent): void {
 		if (!dragged && !isHead(event) && document.activeElement !== scroller) drift.point(at(event));
 	}
 
-	const STEPS: Record<string, [number, number]> = {
-		ArrowUp: [-1, 0],
-		ArrowDown: [1, 0],
-		ArrowLeft: [0, -1],
-		ArrowRight: [0, 1]
-	};
-
 	function press(event: KeyboardEvent): void {
-		const step = STEPS[event.key];
-		const here = focused ?? { line: 0, column: 0 };
-		const [row, of] = [lines[here.line], columns.seats[here.column]];
 		if (event.metaKey || event.ctrlKey || event.altKey) return;
-		if (step) walk(here, step);
-		else if (event.key === 'Home') show({ ...here, column: 0 });
-		else if (event.key === 'End') show({ ...here, column: columns.seats.length - 1 });
-		else if (event.key === 'n') next(here);
-		else if (event.key === ' ') drift.toggle(placeOf(focused));
-		else if (event.key === 'r' && row) drift.toggleAll(drift.ofLine(row, columns));
-		else if (event.key === 's' && of !== undefined) drift.toggleAll(drift.ofSeat(of));
-		else if (event.key === 'g') drift.toggleAll(drift.ofCause(drift.causeAt[placeOf(focused)] ?? -1));
-		else if (event.key === 'Enter' && seat) onopen(seat.name);
-		else return;
+		const to = walk.to(event.key);
+		if (to) show(to);
+		else if (event.key === 'Enter' && walk.seat) onopen(walk.seat.name);
+		else if (!walk.choose(event.key)) return;
 		event.preventDefault();
 	}
 
-	function walk(from: { line: number; column: number }, [down, right]: [number, number]): void {
-		let number = from.line + down;
-		while (lines[number]?.kind === 'family') number += down || 1;
-		const column = Math.min(Math.max(from.column + right, 0), columns.seats.length - 1);
-		show({ line: lines[number] ? number : from.line, column });
-	}
-
-	/** The next cell that is off norm, line by line. */
-	function next(from: { line: number; column: number }): void {
-		for (let number = from.line; number < lines.length; number++) {
-			const first = number === from.line ? from.column + 1 : 0;
-			for (let column = first; column < columns.seats.length; column++) {
-				const place = placeOf({ line: number, column });
-				const told = lines[number];
-				const mine = told?.kind === 'row' && (told.cause === null || drift.causeAt[place] === told.cause);
-				if (mine && cellOf(drift.cells[place] ?? 0).status === 'off-norm')
-					return show({ line: number, column });
-			}
-		}
-	}
-
-	function show(to: { line: number; column: number }): void {
+	function show(to: Focus): void {
 		drift.point(to);
 		const [x, y] = [to.column * CELL.width, to.line * CELL.height];
 		const { clientWidth, clientHeight, scrollLeft, scrollTop } = scroller;
@@ -195,23 +134,7 @@
 </script>
 
 <div class="area" class:wide class:chosen={drift.chosen.size > 0}>
-	<div class="side" style:--head="{HEAD}px" style:--line="{CELL.height}px">
-		<div bind:this={labels}>
-			{#each lines as told (told.key)}
-				{#if told.kind === 'family'}
-					<p class="label family">{told.title}</p>
-				{:else}
-					<button
-						class="label"
-						tabindex="-1"
-						title="{told.title}: select what is off norm"
-						onclick={() => drift.toggleAll(drift.ofLine(told, columns))}
-						><span class="truncate">{told.title}</span><span class="count">{told.told}</span></button
-					>
-				{/if}
-			{/each}
-		</div>
-	</div>
+	<GridLabels {lines} {top} onchoose={(line) => drift.toggleAll(drift.ofLine(line, columns))} />
 	<div
 		class="scroller"
 		bind:this={scroller}
@@ -227,9 +150,12 @@
 		onpointerdown={down}
 		onpointerup={up}
 		onpointermove={move}
-		onfocus={() => focused ?? show({ line: lines[0]?.kind === 'family' ? 1 : 0, column: 0 })}
+		onfocus={() => focused ?? show(walk.first)}
 	>
-		<div style:width="{width}px" style:height="{height}px">
+		<div
+			style:width="{columns.seats.length * CELL.width}px"
+			style:height="{HEAD + lines.length * CELL.height}px"
+		>
 			<canvas bind:this={canvas} class="sticky top-0 left-0 block" aria-hidden="true"></canvas>
 		</div>
 		<div role="row" class="spoken" aria-rowindex={(focused?.line ?? 0) + 1}>
@@ -237,7 +163,7 @@
 				id="drift-focus"
 				role="gridcell"
 				aria-colindex={(focused?.column ?? 0) + 1}
-				aria-selected={drift.chosen.has(placeOf(focused))}>{spoken || 'no cell'}</span
+				aria-selected={drift.chosen.has(walk.placeOf(focused))}>{spoken || 'no cell'}</span
 			>
 		</div>
 	</div>
@@ -255,46 +181,6 @@
 	}
 	.chosen {
 		height: max(20rem, calc(100vh - 18rem)); /* the bar of the selection stands below */
-	}
-	.side {
-		overflow: hidden;
-		position: relative;
-		padding-top: var(--head);
-	}
-	.side::before {
-		content: '';
-		position: absolute;
-		inset: 0 0 auto;
-		height: var(--head);
-		background: var(--paper);
-		z-index: 1;
-	}
-	.label {
-		display: flex;
-		gap: 0.6rem;
-		align-items: center;
-		width: 100%;
-		height: var(--line);
-		line-height: calc(var(--line) - 1px);
-		border-top: 1px solid var(--hair);
-		text-align: left;
-		font-size: 0.9rem;
-		padding-right: 0.7rem;
-		white-space: nowrap;
-	}
-	.label:hover:not(.family) {
-		background: var(--wash);
-	}
-	.count {
-		margin-left: auto;
-		font-family: var(--font-mono);
-		font-size: 0.85rem;
-		color: var(--muted);
-	}
-	.family {
-		border-color: transparent;
-		font-family: var(--font-head);
-		font-weight: 600;
 	}
 	.scroller {
 		overflow: auto;
