@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest';
+import type { Schemas } from '../../api/client';
 import { midnights, momentAt, placeOf, placed } from './strip';
 
 const NOW = new Date('2026-11-25T12:00:00Z').getTime();
@@ -22,14 +23,16 @@ describe('the strip of days', () => {
 	});
 
 	it('puts changes of one moment, family and cause into one mark', () => {
-		const marks = [
-			{ at: '2026-11-24T00:00:00Z', family: 'memory', cause: 'ours' },
-			{ at: '2026-11-20T00:00:00Z', family: 'engine', cause: 'at the seat' },
-			{ at: '2026-11-20T00:00:00Z', family: 'engine', cause: 'at the seat' }
-		];
-		expect(placed(marks, NOW, 30).map((group) => [group.family, group.marks.length])).toEqual([
-			['engine', 2],
-			['memory', 1]
+		const pool = { title: 'Preview pool', app: 'corrow', before: '1 GiB', after: '4 GiB' };
+		const engine = { title: 'Effects', app: null, before: null, after: 'cpu' };
+		const changes = [
+			{ ...pool, at: '2026-11-24T00:00:00Z', family: 'memory', cause: 'ours' },
+			{ ...engine, at: '2026-11-20T00:00:00Z', family: 'engine', cause: 'at the seat' },
+			{ ...engine, title: 'Decode', at: '2026-11-20T00:00:00Z', family: 'engine', cause: 'at the seat' }
+		] as Schemas['MovedOut'][];
+		expect(placed(changes, NOW, 30).map((group) => [group.family, group.words])).toEqual([
+			['engine', 'Effects: unread to cpu; Decode: unread to cpu'],
+			['memory', 'Preview pool of Corrow: 1 GiB to 4 GiB']
 		]);
 	});
 });

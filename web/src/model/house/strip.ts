@@ -1,10 +1,13 @@
 /** The geometry of the strip of days: where a moment stands, and which moment a place is. */
+import type { Schemas } from '../../api/client';
+import { nameOf } from '../words/names';
 import { dayOfMonth } from '../words/moment';
 
 const DAY = 86_400_000;
 
-export type Mark = { at: string; family: string; cause: string };
-export type Placed<T> = T & { x: number };
+type Change = Pick<Schemas['MovedOut'], 'at' | 'family' | 'cause' | 'app' | 'title' | 'before' | 'after'>;
+/** Changes that stand at one place of the strip; `x` is the share of its width, 0 to 1. */
+export type Placed = { x: number; at: string; family: string; cause: string; words: string };
 
 /** The share of the way, 0 to 1, at which a moment stands on a strip of `days` that ends `now`. */
 export function placeOf(at: string, now: number, days: number): number {
@@ -30,29 +33,28 @@ export function midnights(now: number, days: number): { x: number; name: string 
 	return found;
 }
 
-/** Changes with their places, those of one moment and family together, the oldest first. */
-export function placed<T extends Mark>(
-	marks: T[],
-	now: number,
-	days: number
-): { x: number; at: string; family: string; cause: string; marks: T[] }[] {
-	const groups = new Map<string, T[]>();
-	for (const mark of marks) {
-		const key = `${mark.at} ${mark.family} ${mark.cause}`;
-		groups.set(key, [...(groups.get(key) ?? []), mark]);
+/** What a change came from, in words. */
+export const CAUSES: Record<string, string> = {
+	'at the seat': 'at the seat',
+	ours: 'ours',
+	version: 'with a version',
+	facts: 'the machine',
+	unread: 'no longer read'
+};
+
+/** Changes with their places, those of one moment, family and cause together, the oldest first. */
+export function placed(changes: readonly Change[], now: number, days: number): Placed[] {
+	const groups = new Map<string, Placed>();
+	for (const change of changes) {
+		const { at, family, cause } = change;
+		const key = `${at} ${family} ${cause}`;
+		const group = groups.get(key);
+		if (group) group.words += `; ${wordsOf(change)}`;
+		else groups.set(key, { x: placeOf(at, now, days), at, family, cause, words: wordsOf(change) });
 	}
-	return [...groups.values()].reverse().flatMap((group) => {
-		const first = group[0];
-		return first
-			? [
-					{
-						x: placeOf(first.at, now, days),
-						at: first.at,
-						family: first.family,
-						cause: first.cause,
-						marks: group
-					}
-				]
-			: [];
-	});
+	return [...groups.values()].reverse();
+}
+
+function wordsOf({ app, title, before, after }: Change): string {
+	return `${app ? `${title} of ${nameOf(app)}` : title}: ${before ?? 'unread'} to ${after ?? 'unread'}`;
 }
