@@ -44,13 +44,24 @@ export function causesOf(cells: Uint8Array, packed: Uint8Array): Uint16Array {
 	return found;
 }
 
+/** The seats that have anything off norm, by their number; cells stand row by row. */
+export function seatsOff(cells: Uint8Array, seats: number): Set<number> {
+	const off = new Set<number>();
+	for (let place = 0; place < cells.length; place++) if (isOff(cells[place])) off.add(place % seats);
+	return off;
+}
+
+/** By what seats may stand together. */
+export const GROUPINGS = ['room', 'hardware_class', 'production', 'role'] as const;
+export type Grouping = (typeof GROUPINGS)[number];
+
 export type Group = { name: string; from: number; count: number };
 export type Columns = { seats: number[]; groups: Group[] };
 
 /** Seats side by side in groups, in the order in which a group is first met; seats of a group keep their order. */
 export function columnsOf(
 	seats: readonly GridSeat[],
-	by: 'room' | 'role' | 'production' | 'hardware_class',
+	by: Grouping,
 	shown: (seat: number) => boolean = () => true
 ): Columns {
 	const groups = new Map<string, number[]>();

@@ -16,3 +16,6 @@ export const memory = (bytes: number): string => scaled(bytes, IEC, 1024);
 
 /** Storage, in SI units. */
 export const storage = (bytes: number): string => scaled(bytes, SI, 1000);
+
+/** `one file`, `12 files`. */
+export const filesOf = (count: number): string => (count === 1 ? 'one file' : `${count} files`);

@@ -77,25 +77,27 @@
 				<h2 class="text-base whitespace-nowrap">{room.name}</h2>
 				{#if room.seats.length > 1}<span class="quiet ml-auto">{room.role}</span>{/if}
 			</header>
-			{#each room.wings as wing (wing.key)}
-				<SightPart tag="div" count={wing.seats.length} whole={few} {sight}>
-					{#each partsOf(wing.key, wing.seats, BAND) as band (band.key)}
-						<SightPart tag="ul" count={band.seats.length} whole={few} {sight} onsight={() => inSight(band)}>
-							{#each band.seats as seat (seat.name)}
-								<SeatCard
-									{seat}
-									{levels}
-									selected={selection.has(seat.name)}
-									ontoggle={() => selection.toggle(seat.name)}
-								/>
-							{/each}
-						</SightPart>
-					{/each}
-				</SightPart>
-			{/each}
+			{#each room.wings as wing (wing.key)}{@render wingOf(wing)}{/each}
 		</section>
 	{/each}
 </div>
+
+{#snippet wingOf(wing: Part)}
+	<SightPart tag="div" count={wing.seats.length} whole={few} {sight}>
+		{#each partsOf(wing.key, wing.seats, BAND) as band (band.key)}
+			<SightPart tag="ul" count={band.seats.length} whole={few} {sight} onsight={() => inSight(band)}>
+				{#each band.seats as seat (seat.name)}
+					<SeatCard
+						{seat}
+						{levels}
+						selected={selection.has(seat.name)}
+						ontoggle={() => selection.toggle(seat.name)}
+					/>
+				{/each}
+			</SightPart>
+		{/each}
+	</SightPart>
+{/snippet}
 
 <style>
 	.plan {

@@ -2,19 +2,8 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import { moment } from '../../model/words/moment';
-	import {
-		CHOICES,
-		HOURS,
-		LIMITS,
-		MEASURED,
-		WHEN_MOVING,
-		WHEN_WORKED_OUT,
-		limitOf,
-		localOf,
-		momentOf,
-		nameOfWave,
-		type Terms
-	} from '../../model/rollout/terms';
+	import { nameOfWave, type Terms } from '../../model/rollout/terms';
+	import TermsForm from './TermsForm.svelte';
 
 	type Props = {
 		order: Schemas['OrderOfSeatsOut'];
@@ -26,16 +15,11 @@
 	};
 	let { order, terms, onterms, stale, moving = false, workedOut = false }: Props = $props();
 
-	const choices = $derived([
-		...CHOICES,
-		...(moving ? [WHEN_MOVING] : []),
-		...(workedOut || terms.rounder ? [WHEN_WORKED_OUT] : [])
-	]);
 	const NAMED = 10;
 	function names(wave: Schemas['WaveOut']): string {
-		const told = wave.turns.slice(0, NAMED).map((turn) => turn.seat);
-		const more = wave.turns.length - told.length;
-		return told.join(', ') + (more ? ` and ${more} more` : '');
+		const named = wave.turns.slice(0, NAMED).map((turn) => turn.seat);
+		const more = wave.turns.length - named.length;
+		return named.join(', ') + (more ? ` and ${more} more` : '');
 	}
 	const begins = (wave: Schemas['WaveOut']): string => moment(wave.turns[0]?.begins ?? '');
 </script>
@@ -56,81 +40,12 @@
 			</li>
 		{/each}
 	</ol>
-	{#each order.without as one (one.seat)}
-		<p class="text-sienna">{one.seat} has no turn: {one.why}.</p>
+	{#each order.without as late (late.seat)}
+		<p class="text-sienna">{late.seat} has no turn: {late.why}.</p>
 	{/each}
 	<details>
 		<summary>How careful</summary>
-		<div class="terms">
-			{#each choices as [name, label] (name)}
-				<label class="tick col-span-full">
-					<input
-						type="checkbox"
-						checked={terms[name]}
-						onchange={(event) => onterms({ ...terms, [name]: event.currentTarget.checked })}
-					/>
-					<span>{label}</span>
-				</label>
-			{/each}
-			{#if terms.canaries}
-				<label
-					><span>Canaries are measured</span>
-					<select
-						class="field"
-						value={terms.measure}
-						onchange={(event) =>
-							onterms({ ...terms, measure: event.currentTarget.value as Terms['measure'] })}
-					>
-						{#each MEASURED as [job, told] (job)}<option value={job}>{told}</option>{/each}
-					</select></label
-				>
-			{/if}
-			{#each LIMITS as [name, told, unit, none] (name)}
-				<label>
-					<span>{told}</span>
-					<span class="flex items-baseline gap-2">
-						<input
-							class="field number"
-							type="number"
-							min="0"
-							placeholder={none}
-							value={terms[name] || ''}
-							onchange={(event) => onterms({ ...terms, [name]: limitOf(event.currentTarget.value) })}
-						/>
-						<span class="quiet">{unit}</span>
-					</span>
-				</label>
-			{/each}
-			{#each HOURS as [name, told] (name)}
-				<label
-					><span>{told}</span>
-					<input
-						class="field number"
-						type="time"
-						value={terms[name]}
-						onchange={(event) => onterms({ ...terms, [name]: event.currentTarget.value })}
-					/></label
-				>
-			{/each}
-			<label
-				><span>Not before</span>
-				<input
-					class="field"
-					type="datetime-local"
-					value={localOf(terms.begins)}
-					onchange={(event) => onterms({ ...terms, begins: momentOf(event.currentTarget.value) })}
-				/></label
-			>
-			<label
-				><span>Done by</span>
-				<input
-					class="field"
-					type="datetime-local"
-					value={localOf(terms.ends)}
-					onchange={(event) => onterms({ ...terms, ends: momentOf(event.currentTarget.value) })}
-				/></label
-			>
-		</div>
+		<TermsForm {terms} {onterms} {moving} {workedOut} />
 	</details>
 </section>
 
@@ -150,31 +65,6 @@
 	summary {
 		cursor: pointer;
 		color: var(--kelp);
-	}
-	.terms {
-		display: grid;
-		grid-template-columns: repeat(auto-fill, minmax(12.5rem, 1fr));
-		gap: 0.7rem 1.4rem;
-		margin-top: 0.6rem;
-		align-items: end;
-	}
-	.terms label {
-		display: grid;
-		gap: 0.2rem;
-	}
-	.terms .tick {
-		display: flex;
-		gap: 0.6rem;
-		align-items: baseline;
-	}
-	.field {
-		min-width: 0;
-	}
-	.number {
-		width: 5.5rem;
-	}
-	.number[type='time'] {
-		width: 7.5rem;
 	}
 	@media (max-width: 640px) {
 		.wave {

@@ -5,10 +5,10 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { moment } from '../../model/words/moment';
 	import { nameOf } from '../../model/words/names';
-	import { storage } from '../../model/words/sizes';
+	import { filesOf, storage } from '../../model/words/sizes';
 	import { Acts } from '../../state/acts.svelte';
+	import UnusedFiles from './UnusedFiles.svelte';
 	import Ask from '../ui/Ask.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
@@ -16,23 +16,19 @@
 	type Props = { seat: string; onclose: () => void };
 	let { seat, onclose }: Props = $props();
 
-	const FIRST = 24;
 	let which = $state(0);
 	let days = $state(30);
 	let listing = $state('');
 	let clearing = $state('');
 	const acts = new Acts();
-	let whole = $state(false);
-	const kept = new SvelteSet<string>();
+	const staying = new SvelteSet<string>();
 
 	const stores = createQuery(() => ask.stores(seat));
 	const looked = createQuery(() => ask.storeOrder(seat, listing));
 	const cleared = createQuery(() => ask.storeOrder(seat, clearing));
 	const found = $derived(looked.data?.listed);
-	const shown = $derived(whole ? (found?.items ?? []) : (found?.items ?? []).slice(0, FIRST));
-	const going = $derived((found?.items ?? []).filter((item) => !kept.has(item.path)));
+	const going = $derived((found?.items ?? []).filter((item) => !staying.has(item.path)));
 	const bytes = $derived(going.reduce((sum, item) => sum + item.size, 0));
-	const files = (count: number): string => (count === 1 ? 'one file' : `${count} files`);
 	const told = (store: Schemas['ClearableOut']): string =>
 		`${store.title}, ${nameOf(store.app)}` + (store.size === null ? '' : `: ${storage(store.size)}`);
 
@@ -40,7 +36,7 @@
 		event.preventDefault();
 		const store = stores.data?.items[which];
 		if (!store) return;
-		kept.clear();
+		staying.clear();
 		[listing, clearing] = ['', ''];
 		const wanted = { app: store.app, setting: store.setting, unused_days: days };
 		await acts.do(async () => {
@@ -50,13 +46,13 @@
 
 	async function clear(): Promise<void> {
 		await acts.do(async () => {
-			clearing = (await write.clearStore(seat, listing, [...kept])).order;
+			clearing = (await write.clearStore(seat, listing, [...staying])).order;
 		});
 	}
 
 	function mark(path: string, goes: boolean): void {
-		if (goes) kept.delete(path);
-		else kept.add(path);
+		if (goes) staying.delete(path);
+		else staying.add(path);
 	}
 </script>
 
@@ -101,48 +97,7 @@
 	{:else if looked.data && !found}
 		<p class="text-oxblood" role="alert">{looked.data.message}</p>
 	{:else if found}
-		<p role="status" data-listed>
-			{#if !found.count}
-				There is nothing in <span class="value">{found.folder}</span>.
-			{:else if !found.unused}
-				Everything in <span class="value">{found.folder}</span> was used since.
-			{:else}
-				{found.unused} of {files(found.count)} in <span class="value">{found.folder}</span>
-				{found.unused === 1 ? 'was' : 'were'} not used since: {storage(found.unused_size)} of
-				{storage(found.size)}.
-			{/if}
-			{#if found.items.length < found.unused}The largest {found.items.length} are listed.{/if}
-		</p>
-		{#if found.items.length}
-			<table class="mt-2 w-full text-left" aria-label="What nobody used">
-				<thead class="quiet">
-					<tr><th>goes</th><th>file</th><th class="figure">size</th><th>used last</th></tr>
-				</thead>
-				<tbody>
-					{#each shown as item (item.path)}
-						<tr class="border-t border-hair" class:stays={kept.has(item.path)}>
-							<td
-								><input
-									type="checkbox"
-									aria-label="Remove {item.path}"
-									checked={!kept.has(item.path)}
-									disabled={clearing !== ''}
-									onchange={(event) => mark(item.path, event.currentTarget.checked)}
-								/></td
-							>
-							<td class="value">{item.path}</td>
-							<td class="value figure">{storage(item.size)}</td>
-							<td>{moment(item.used_at)}</td>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
-			{#if !whole && found.items.length > FIRST}
-				<button class="anchor mt-2 underline" onclick={() => (whole = true)}
-					>Show the other {found.items.length - FIRST}</button
-				>
-			{/if}
-		{/if}
+		<UnusedFiles listing={found} staying={staying} fixed={clearing !== ''} onmark={mark} />
 	{/if}
 	<Refused {acts} class="mt-3" />
 	{#if found?.items.length}
@@ -155,7 +110,7 @@
 				</p>
 			{:else}
 				<button class="do" disabled={!going.length} onclick={clear}
-					>Remove {files(going.length)}, {storage(bytes)}</button
+					>Remove {filesOf(going.length)}, {storage(bytes)}</button
 				>
 				<span class="quiet"
 					>Each is looked at again first; what was used since stays. Nothing leads back.</span
@@ -164,23 +119,3 @@
 		</footer>
 	{/if}
 </Sheet>
-
-<style>
-	th {
-		font-weight: normal;
-		padding-right: 0.8rem;
-	}
-	table {
-		max-width: 42rem;
-	}
-	td {
-		padding: 0.25rem 0.8rem 0.25rem 0;
-	}
-	.figure {
-		text-align: right;
-	}
-	.stays .value {
-		color: var(--muted);
-		text-decoration: line-through;
-	}
-</style>

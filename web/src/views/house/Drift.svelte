@@ -5,8 +5,15 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { causeLinesOf, cellOf, columnsOf, isOff, linesOf, type Line } from '../../model/house/grid';
-	import { moment } from '../../model/words/moment';
+	import {
+		causeLinesOf,
+		cellOf,
+		columnsOf,
+		GROUPINGS,
+		linesOf,
+		seatsOff,
+		type Line
+	} from '../../model/house/grid';
 	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
@@ -15,16 +22,16 @@
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import { waiving } from '../../state/waiving.svelte';
+	import AsOf from '../../parts/drift/AsOf.svelte';
+	import DriftFilters from '../../parts/drift/DriftFilters.svelte';
 	import DriftGrid from '../../parts/drift/DriftGrid.svelte';
 	import DriftTabs from '../../parts/drift/DriftTabs.svelte';
+	import PointedCell from '../../parts/drift/PointedCell.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import Bar from '../../parts/ui/Bar.svelte';
 	import Refused from '../../parts/ui/Refused.svelte';
 	import TableLinks from '../../parts/ui/TableLinks.svelte';
 
-	const BY = ['room', 'hardware_class', 'production', 'role'] as const;
-	const HOURS = 30 * 24;
-	const HOUR = 3_600_000;
 	const SETTLED_MS = 120; // a pointer that passes over cells asks for none of them
 
 	const at = $derived(route.query.get('at') ?? '');
@@ -33,16 +40,10 @@
 	let pointed = $state<{ seat: string; setting: string; app: string | null }>();
 	const acts = new Acts();
 
-	const by = $derived(BY.find((name) => name === route.query.get('by')) ?? 'room');
+	const by = $derived(GROUPINGS.find((name) => name === route.query.get('by')) ?? 'room');
 	const byCause = $derived(route.query.get('rows') === 'causes');
 	const onlyOff = $derived(route.query.get('only') === 'off');
-	const offSeats = $derived.by(() => {
-		const found = new Set<number>(); // eslint-disable-line svelte/prefer-svelte-reactivity
-		if (!onlyOff) return found;
-		const [cells, seats] = [drift.cells, drift.seats.length];
-		for (let place = 0; place < cells.length; place++) if (isOff(cells[place])) found.add(place % seats);
-		return found;
-	});
+	const offSeats = $derived(onlyOff ? seatsOff(drift.cells, drift.seats.length) : new Set<number>());
 	const columns = $derived(columnsOf(drift.seats, by, (seat) => !onlyOff || offSeats.has(seat)));
 	const lines = $derived(byCause ? causeLinesOf(drift.causes) : linesOf(drift.rows, nameOf, onlyOff));
 	const cell = createQuery(() => ({ ...ask.cell(pointed, at), placeholderData: undefined }));
@@ -60,7 +61,6 @@
 	const says = $derived(
 		`${drift.chosen.size} ${drift.chosen.size === 1 ? 'reading' : 'readings'} on ${chosenSeats} ${chosenSeats === 1 ? 'seat' : 'seats'} selected`
 	);
-	const ago = $derived(at ? Math.round((Date.now() - Date.parse(at)) / HOUR) : 0);
 
 	$effect(() => {
 		const told = grid.data;
@@ -97,17 +97,11 @@
 		if (waives && drift.chosen.size) waiving.begin(await found());
 	}
 
-	function back(hours: number): void {
-		route.filter('at', hours ? new Date(Date.now() - hours * HOUR).toISOString() : '');
-	}
-
 	/** Whether there is a reading to tell of under the pointer, or one that should be there. */
 	function isTold(line: Line | undefined): boolean {
 		const seat = columns.seats[drift.focus?.column ?? -1] ?? -1;
 		return line?.kind === 'row' && cellOf(drift.cells[drift.place(line.row, seat)] ?? 0).status !== 'no-norm';
 	}
-
-	const told = (name: string): string => name.replace('hardware_class', 'class');
 </script>
 
 <svelte:head><title>Drift · Normant</title></svelte:head>
@@ -115,33 +109,7 @@
 	{#snippet children(now)}
 		<div class="flex flex-wrap items-start gap-x-5">
 			<DriftTabs says={now.sentence} />
-			<div class="mb-3 ml-auto flex flex-wrap items-center gap-x-4 gap-y-2">
-				<label class="quiet flex items-center gap-2"
-					>rows
-					<select
-						class="field w-auto py-1"
-						value={byCause ? 'causes' : ''}
-						onchange={(event) => route.filter('rows', event.currentTarget.value)}
-						><option value="">by family</option><option value="causes">by cause</option></select
-					></label
-				>
-				<label class="quiet flex items-center gap-2"
-					>seats by
-					<select
-						class="field w-auto py-1"
-						value={by}
-						onchange={(event) => route.filter('by', event.currentTarget.value)}
-						>{#each BY as name (name)}<option value={name}>{told(name)}</option>{/each}</select
-					></label
-				>
-				<label class="quiet flex items-center gap-2"
-					><input
-						type="checkbox"
-						checked={onlyOff}
-						onchange={(event) => route.filter('only', event.currentTarget.checked ? 'off' : '')}
-					/> only what is off norm</label
-				>
-			</div>
+			<DriftFilters {by} {byCause} {onlyOff} />
 		</div>
 		{#if lines.length && columns.seats.length}
 			<DriftGrid
@@ -162,35 +130,8 @@
 			</p>
 		{/if}
 		<div class="mt-2 flex min-h-12 flex-wrap items-start gap-x-6 gap-y-1">
-			<p class="min-w-0 flex-1" data-cell>
-				{#if here && cell.data && pointed}
-					<a class="anchor" href="/seats/{here.seat}">{here.seat}</a>: {cell.data.words}{cell.data.since
-						? `, since ${moment(cell.data.since)}`
-						: ''}.
-					{#if cell.data.status === 'off-norm'}<span class="quiet">To put it right: {cell.data.fix}.</span
-						>{/if}
-				{:else if here}
-					<span class="quiet">{here.seat}</span>
-				{:else}
-					<span class="quiet"
-						>Point at a cell, or walk with the arrows: <kbd>n</kbd> next off norm, <kbd>space</kbd> select,
-						<kbd>r</kbd> its row, <kbd>s</kbd> its seat, <kbd>g</kbd> its cause.</span
-					>
-				{/if}
-			</p>
-			<label class="quiet flex items-center gap-2"
-				>as of
-				<input
-					type="range"
-					min="0"
-					max={HOURS}
-					step="1"
-					value={HOURS - ago}
-					onchange={(event) => back(HOURS - Number(event.currentTarget.value))}
-					aria-valuetext={at ? moment(at) : 'now'}
-				/>
-				<span class="value w-24">{at ? moment(at) : 'now'}</span></label
-			>
+			<PointedCell seat={here?.seat ?? ''} cell={pointed && cell.data} />
+			<AsOf {at} onchoose={(moment) => route.filter('at', moment)} />
 			<TableLinks path="/api/v1/findings" query={{ status: 'open', limit: '1000' }} />
 		</div>
 		<Refused {acts} />

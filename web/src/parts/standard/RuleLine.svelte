@@ -1,0 +1,53 @@
+<!-- A rule as a sentence, with what contradicts it and what it comes to on a seat; it opens as a form. -->
+<script lang="ts">
+	import type { Schemas } from '../../api/client';
+	import OnSeat from './OnSeat.svelte';
+	import RuleEdit from './RuleEdit.svelte';
+
+	type Props = {
+		rule: Schemas['RuleOut'];
+		against: Schemas['ContradictedOut'][];
+		outcomes: Schemas['OnSeatOut'][] | undefined;
+		open: boolean;
+		onopen?: (() => void) | undefined;
+		onsave: (fields: Schemas['RuleEditIn']['fields']) => void;
+		onremove: () => void;
+	};
+	let { rule, against, outcomes, open, onopen, onsave, onremove }: Props = $props();
+
+	const about = $derived(
+		`${rule.severity}${rule.locked ? ', locked' : ''}, ${rule.evidence}${rule.line ? `, line ${rule.line}` : ''}`
+	);
+</script>
+
+<li class="border-t border-hair py-1.5" data-rule={rule.at.join('/')}>
+	<div class="flex gap-x-3">
+		<div class="min-w-0 flex-1">
+			{#if onopen}
+				<button class="sentence" aria-expanded={open} onclick={onopen}>{rule.sentence}.</button>
+			{:else}
+				<span>{rule.sentence}.</span>
+			{/if}
+			<span class="quiet">{about}</span>
+			{#if rule.because}<p class="quiet">{rule.because}</p>{/if}
+			{#if rule.rests_on}<p class="quiet">Rests on: {rule.rests_on}</p>{/if}
+			{#each against as verdict (verdict.sentence)}
+				<p class="text-sm text-sienna" data-against>{verdict.sentence}</p>
+			{/each}
+		</div>
+		{#if outcomes}<OnSeat {outcomes} />{/if}
+	</div>
+	{#if open && onopen}
+		<RuleEdit fields={rule.fields} {onsave} {onremove} onclose={onopen} />
+	{/if}
+</li>
+
+<style>
+	.sentence {
+		text-align: left;
+	}
+	.sentence:hover {
+		text-decoration: underline;
+		text-underline-offset: 3px;
+	}
+</style>
