@@ -100,7 +100,8 @@ class Schedule:
         many = Counter(slot.wave for slot in self.waves.slots)
         first, later = many.pop(0, 0), sum(many.values())
         in_waves = f"{counted(later, 'seat')} in {counted(len(many), 'wave')}"
-        ahead = self.canaries.sentence
+        seats = first + later + len(self.waves.without)
+        ahead = self.canaries.sentence if seats > 1 else ""  # one seat has nobody to go ahead of
         words = [ahead, f"Then {in_waves}."] if first else [f"{opening(in_waves)}.", ahead]
         if self.waves.without:
             words.append(f"{opening(number(len(self.waves.without)))} cannot have a turn before the deadline.")

@@ -141,3 +141,6 @@ export class Lesson {
 		}
 	}
 }
+
+/** What a file held, as it is shown. */
+export const quoted = (value: string | null): string => (value === null ? 'not there' : `"${value}"`);

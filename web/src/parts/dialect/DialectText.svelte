@@ -80,18 +80,7 @@
 				<button class="may" disabled={!seat} onclick={tryOn}>Try</button>
 			</div>
 			{#if acts.refused}
-				<div class="mt-3 text-oxblood" role="alert">
-					{#each faults as fault, index (index)}
-						<p>Line {fault.line}: {fault.message}{fault.expected ? `; expected ${fault.expected}` : ''}</p>
-					{:else}
-						<p>{acts.refused}</p>
-					{/each}
-					{#if admits.length}
-						<button class="may mt-2" onclick={() => keep(admits)}
-							>Admit {admits.join(', ')} and keep it</button
-						>
-					{/if}
-				</div>
+				{@render why()}
 			{/if}
 			<button class="do mt-4" disabled={text === kept} onclick={() => keep()}
 				>Keep version {number + 1}</button
@@ -114,6 +103,19 @@
 		{/if}
 	</aside>
 </div>
+
+{#snippet why()}
+	<div class="mt-3 text-oxblood" role="alert">
+		{#each faults as fault, index (index)}
+			<p>Line {fault.line}: {fault.message}{fault.expected ? `; expected ${fault.expected}` : ''}</p>
+		{:else}
+			<p>{acts.refused}</p>
+		{/each}
+		{#if admits.length}
+			<button class="may mt-2" onclick={() => keep(admits)}>Admit {admits.join(', ')} and keep it</button>
+		{/if}
+	</div>
+{/snippet}
 
 <style>
 	td {

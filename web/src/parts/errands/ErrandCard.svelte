@@ -53,18 +53,7 @@
 				: errand.proves}
 		</p>
 		{#if errand.state === 'open' && session.may('run errands')}
-			<form class="mt-3 grid gap-2" onsubmit={signOff}>
-				<label class="grid gap-1">
-					<span class="quiet">What was found{session.may('correct') ? ', or why it is dropped' : ''}</span>
-					<input class="field" maxlength="500" bind:value={words} />
-				</label>
-				<p class="flex flex-wrap gap-2">
-					<button class="do">It is done</button>
-					{#if session.may('correct')}
-						<button type="button" class="may" disabled={!words.trim()} onclick={drop}>Drop it</button>
-					{/if}
-				</p>
-			</form>
+			{@render signing()}
 		{/if}
 	{/if}
 	<p class="quiet mt-3 flex flex-wrap gap-x-4">
@@ -84,6 +73,21 @@
 	</p>
 	<Refused {acts} class="mt-2" />
 </div>
+
+{#snippet signing()}
+	<form class="mt-3 grid gap-2" onsubmit={signOff}>
+		<label class="grid gap-1">
+			<span class="quiet">What was found{session.may('correct') ? ', or why it is dropped' : ''}</span>
+			<input class="field" maxlength="500" bind:value={words} />
+		</label>
+		<p class="flex flex-wrap gap-2">
+			<button class="do">It is done</button>
+			{#if session.may('correct')}
+				<button type="button" class="may" disabled={!words.trim()} onclick={drop}>Drop it</button>
+			{/if}
+		</p>
+	</form>
+{/snippet}
 
 <style>
 	.steps {

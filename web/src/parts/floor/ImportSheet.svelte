@@ -49,25 +49,7 @@
 	<Refused {acts} class="mt-3" />
 	{#if told}
 		{#if told.faults.length}
-			<div role="alert">
-				<h3 class="mt-4">
-					{told.faults.length}
-					{told.faults.length === 1 ? 'fault' : 'faults'}; nothing is taken
-				</h3>
-				<table class="mt-1 w-full text-left">
-					<thead class="quiet"><tr><th>row</th><th>column</th><th>what</th><th>expected</th></tr></thead>
-					<tbody>
-						{#each told.faults as fault, index (index)}
-							<tr class="border-t border-hair">
-								<td class="value">{fault.line}</td>
-								<td class="value">{fault.column}{fault.path ? `, ${fault.path}` : ''}</td>
-								<td>{fault.message}</td>
-								<td class="quiet">{fault.expected}</td>
-							</tr>
-						{/each}
-					</tbody>
-				</table>
-			</div>
+			{@render faulty(told.faults)}
 		{/if}
 		<h3 class="mt-4">
 			{steps.length}
@@ -89,6 +71,28 @@
 		</button>
 	{/if}
 </Sheet>
+
+{#snippet faulty(faults: Schemas['ImportOut']['faults'])}
+	<div role="alert">
+		<h3 class="mt-4">
+			{faults.length}
+			{faults.length === 1 ? 'fault' : 'faults'}; nothing is taken
+		</h3>
+		<table class="mt-1 w-full text-left">
+			<thead class="quiet"><tr><th>row</th><th>column</th><th>what</th><th>expected</th></tr></thead>
+			<tbody>
+				{#each faults as fault, index (index)}
+					<tr class="border-t border-hair">
+						<td class="value">{fault.line}</td>
+						<td class="value">{fault.column}{fault.path ? `, ${fault.path}` : ''}</td>
+						<td>{fault.message}</td>
+						<td class="quiet">{fault.expected}</td>
+					</tr>
+				{/each}
+			</tbody>
+		</table>
+	</div>
+{/snippet}
 
 <style>
 	td,

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
+	import type { Schemas } from '../../api/client';
 	import { ask, read } from '../../api/queries';
 	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
@@ -30,27 +31,31 @@
 		{#if acts.refused || says}<p class="quiet" role="status">{acts.refused || says}</p>{/if}
 		<ul>
 			{#each found as plan (plan.id)}
-				<li class="flex flex-wrap items-baseline gap-x-4 border-t border-hair py-2" data-kept={plan.name}>
-					<span class="font-semibold">{plan.name}</span>
-					<span class="quiet"
-						>{plan.readings}
-						{plan.readings === 1 ? 'reading' : 'readings'} on {plan.seats}
-						{plan.seats === 1 ? 'seat' : 'seats'}, {plan.off_norm || 'none'} off norm now; {plan.kept_by}, {moment(
-							plan.kept_at
-						)}</span
-					>
-					{#if correcting}
-						<span class="ml-auto flex gap-2">
-							<button class="may" onclick={() => open(plan.id)}
-								>Open<span class="sr-only"> {plan.name}</span></button
-							>
-							<button class="may" onclick={() => forget(plan.id)}
-								>Forget<span class="sr-only"> {plan.name}</span></button
-							>
-						</span>
-					{/if}
-				</li>
+				{@render line(plan)}
 			{/each}
 		</ul>
 	</section>
 {/if}
+
+{#snippet line(plan: Schemas['KeptPlanOut'])}
+	<li class="flex flex-wrap items-baseline gap-x-4 border-t border-hair py-2" data-kept={plan.name}>
+		<span class="font-semibold">{plan.name}</span>
+		<span class="quiet"
+			>{plan.readings}
+			{plan.readings === 1 ? 'reading' : 'readings'} on {plan.seats}
+			{plan.seats === 1 ? 'seat' : 'seats'}, {plan.off_norm || 'none'} off norm now; {plan.kept_by}, {moment(
+				plan.kept_at
+			)}</span
+		>
+		{#if correcting}
+			<span class="ml-auto flex gap-2">
+				<button class="may" onclick={() => open(plan.id)}
+					>Open<span class="sr-only"> {plan.name}</span></button
+				>
+				<button class="may" onclick={() => forget(plan.id)}
+					>Forget<span class="sr-only"> {plan.name}</span></button
+				>
+			</span>
+		{/if}
+	</li>
+{/snippet}

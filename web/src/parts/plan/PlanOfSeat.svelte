@@ -57,17 +57,7 @@
 							<td class="value text-kelp">{change.after || '(empty)'}</td>
 							<td class="value quiet">
 								{change.file}{change.line ? `:${change.line}` : ''} <span class="block">{change.at}</span>
-								{#if change.driver && !change.driver.older}
-									<span class="said text-sienna"
-										>the house holds no package of the present driver: nothing leads back</span
-									>
-								{/if}
-								{#if change.template}
-									<span class="said">the whole file is replaced, a copy of it kept first</span>
-								{/if}
-								{#if change.volume}
-									<span class="said">what it holds is copied to {change.volume} and verified first</span>
-								{/if}
+								{@render besides(change)}
 							</td>
 						</tr>
 					{/each}
@@ -85,6 +75,18 @@
 		</p>
 	{/each}
 </section>
+
+{#snippet besides(change: Schemas['ChangeOut'])}
+	{#if change.driver && !change.driver.older}
+		<span class="said text-sienna">the house holds no package of the present driver: nothing leads back</span>
+	{/if}
+	{#if change.template}
+		<span class="said">the whole file is replaced, a copy of it kept first</span>
+	{/if}
+	{#if change.volume}
+		<span class="said">what it holds is copied to {change.volume} and verified first</span>
+	{/if}
+{/snippet}
 
 <style>
 	.said {

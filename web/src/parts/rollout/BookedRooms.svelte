@@ -52,43 +52,12 @@
 					<li class="room" data-room={room.room}>
 						<span class="font-semibold">{room.room}</span>
 						{#if room.file}
-							<span>
-								{#each room.next as booking (booking.begins)}
-									<span class="value mr-4 whitespace-nowrap">{told(booking)}</span>
-								{:else}
-									<span class="quiet">free for two weeks</span>
-								{/each}
-								<span class="quiet block">
-									{room.hours} hours in two weeks, by {room.file} of {room.kept_by}, {moment(room.kept_at)}
-								</span>
-								{#if room.address}<span class="quiet block">fetched from {room.address}</span>{/if}
-								{#if room.fault}<span class="block text-sienna">not fetched: {room.fault}</span>{/if}
-							</span>
+							{@render booked(room)}
 						{:else}
 							<span class="quiet">no calendar: it counts as free</span>
 						{/if}
 						{#if correcting}
-							<span class="flex items-start justify-end gap-2">
-								<label class="may gap-0">
-									{room.file ? 'Replace the calendar' : 'Upload a calendar'}<span class="sr-only">
-										of {room.room}</span
-									>
-									<input
-										type="file"
-										accept=".ics,text/calendar"
-										class="sr-only"
-										onchange={(event) => bring(room.room, event)}
-									/>
-								</label>
-								<button class="may" onclick={() => (following = room.room)}
-									>Follow<span class="sr-only"> a calendar of {room.room} by its address</span></button
-								>
-								{#if room.file}
-									<button class="may" onclick={() => forget(room.room)}
-										>Forget<span class="sr-only"> the calendar of {room.room}</span></button
-									>
-								{/if}
-							</span>
+							{@render calendarOf(room)}
 						{/if}
 						{#if following === room.room}
 							<form class="col-span-full flex flex-wrap items-end gap-2" onsubmit={follow}>
@@ -106,6 +75,43 @@
 		{/snippet}
 	</Ask>
 </details>
+
+{#snippet booked(room: Schemas['RoomBookedOut'])}
+	<span>
+		{#each room.next as booking (booking.begins)}
+			<span class="value mr-4 whitespace-nowrap">{told(booking)}</span>
+		{:else}
+			<span class="quiet">free for two weeks</span>
+		{/each}
+		<span class="quiet block">
+			{room.hours} hours in two weeks, by {room.file} of {room.kept_by}, {moment(room.kept_at)}
+		</span>
+		{#if room.address}<span class="quiet block">fetched from {room.address}</span>{/if}
+		{#if room.fault}<span class="block text-sienna">not fetched: {room.fault}</span>{/if}
+	</span>
+{/snippet}
+
+{#snippet calendarOf(room: Schemas['RoomBookedOut'])}
+	<span class="flex items-start justify-end gap-2">
+		<label class="may gap-0">
+			{room.file ? 'Replace the calendar' : 'Upload a calendar'}<span class="sr-only"> of {room.room}</span>
+			<input
+				type="file"
+				accept=".ics,text/calendar"
+				class="sr-only"
+				onchange={(event) => bring(room.room, event)}
+			/>
+		</label>
+		<button class="may" onclick={() => (following = room.room)}
+			>Follow<span class="sr-only"> a calendar of {room.room} by its address</span></button
+		>
+		{#if room.file}
+			<button class="may" onclick={() => forget(room.room)}
+				>Forget<span class="sr-only"> the calendar of {room.room}</span></button
+			>
+		{/if}
+	</span>
+{/snippet}
 
 <style>
 	.room {

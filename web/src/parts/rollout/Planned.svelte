@@ -63,15 +63,7 @@
 		<PlanOfSeat seat={planned.plan} headed={false} />
 	</details>
 	{#if answers}
-		{#if planned.may_put_off}
-			<div class="mt-4 flex flex-wrap items-center gap-2">
-				<span>Put it off</span>
-				{#each delays(new Date(), new Date(planned.latest)) as delay (delay.name)}
-					<button class="may" onclick={() => putOff(delay.until)}>{delay.name}</button>
-				{/each}
-			</div>
-			<p class="quiet mt-1">Until {moment(planned.latest)} at the latest.</p>
-		{/if}
+		{@render puttingOff()}
 		{#if !planned.objection}
 			<div class="mt-3 flex flex-wrap items-center gap-2">
 				<span>Or ask the supervisor:</span>
@@ -98,3 +90,15 @@
 	{/if}
 	<Refused {acts} class="mt-2" />
 </section>
+
+{#snippet puttingOff()}
+	{#if planned.may_put_off}
+		<div class="mt-4 flex flex-wrap items-center gap-2">
+			<span>Put it off</span>
+			{#each delays(new Date(), new Date(planned.latest)) as delay (delay.name)}
+				<button class="may" onclick={() => putOff(delay.until)}>{delay.name}</button>
+			{/each}
+		</div>
+		<p class="quiet mt-1">Until {moment(planned.latest)} at the latest.</p>
+	{/if}
+{/snippet}

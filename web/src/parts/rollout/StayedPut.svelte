@@ -1,6 +1,7 @@
 <!-- Whether what rollouts set stays so, and who changes it back. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
 	import { moment } from '../../model/words/moment';
 	import { nameOf } from '../../model/words/names';
@@ -29,33 +30,37 @@
 					</tr>
 				</thead>
 				<tbody>
-					{#each found as one (one.setting + (one.app ?? ''))}
-						<tr class="border-t border-hair align-top" data-stayed={one.setting}>
-							<td>{one.title}{one.app ? `, ${nameOf(one.app)}` : ''}</td>
-							<td class="value figure">{one.corrected}</td>
-							{#each one.after as [days, kept, of] (days)}
-								<td class="figure {of ? 'value' : 'quiet'}">{of ? `${kept} of ${of}` : 'not yet'}</td>
-							{/each}
-							<td>
-								{#each one.back as back (back.seat)}
-									<p>
-										<a class="anchor underline" href="/seats/{back.seat}">{back.seat}</a>
-										<span class="quiet"
-											>{back.how}, {back.times === 1 ? 'once' : `${back.times} times, last`}
-											{moment(back.last)}</span
-										>
-									</p>
-								{:else}
-									<span class="quiet">nobody</span>
-								{/each}
-							</td>
-						</tr>
-					{/each}
+					{#each found as setting (setting.setting + (setting.app ?? ''))}{@render line(setting)}{/each}
 				</tbody>
 			</table>
 		</div>
 	</section>
 {/if}
+
+{#snippet line(setting: (typeof found)[number])}
+	<tr class="border-t border-hair align-top" data-stayed={setting.setting}>
+		<td>{setting.title}{setting.app ? `, ${nameOf(setting.app)}` : ''}</td>
+		<td class="value figure">{setting.corrected}</td>
+		{#each setting.after as [days, lasting, of] (days)}
+			<td class="figure {of ? 'value' : 'quiet'}">{of ? `${lasting} of ${of}` : 'not yet'}</td>
+		{/each}
+		<td>{@render changedBack(setting.back)}</td>
+	</tr>
+{/snippet}
+
+{#snippet changedBack(times: Schemas['BackOut'][])}
+	{#each times as back (back.seat)}
+		<p>
+			<a class="anchor underline" href="/seats/{back.seat}">{back.seat}</a>
+			<span class="quiet"
+				>{back.how}, {back.times === 1 ? 'once' : `${back.times} times, last`}
+				{moment(back.last)}</span
+			>
+		</p>
+	{:else}
+		<span class="quiet">nobody</span>
+	{/each}
+{/snippet}
 
 <style>
 	th {

@@ -43,16 +43,19 @@
 	<li class="pb-2 pl-28">
 		<PlannedOn number={rollout} seat={leg.seat} />
 		{#if onretry || onputback || ongoahead || onleaveout}
-			<p class="flex gap-3">
-				{#if ongoahead}<button class="may" onclick={ongoahead}>Go ahead on {leg.seat} all the same</button
-					>{/if}
-				{#if onleaveout}<button class="may" onclick={onleaveout}>Leave {leg.seat} out</button>{/if}
-				{#if onretry}<button class="may" onclick={onretry}>Try {leg.seat} again</button>{/if}
-				{#if onputback}<button class="may" onclick={onputback}>Put {leg.seat} back</button>{/if}
-			</p>
+			{@render answers()}
 		{/if}
 	</li>
 {/if}
+
+{#snippet answers()}
+	<p class="flex gap-3">
+		{#if ongoahead}<button class="may" onclick={ongoahead}>Go ahead on {leg.seat} all the same</button>{/if}
+		{#if onleaveout}<button class="may" onclick={onleaveout}>Leave {leg.seat} out</button>{/if}
+		{#if onretry}<button class="may" onclick={onretry}>Try {leg.seat} again</button>{/if}
+		{#if onputback}<button class="may" onclick={onputback}>Put {leg.seat} back</button>{/if}
+	</p>
+{/snippet}
 
 <style>
 	.track {

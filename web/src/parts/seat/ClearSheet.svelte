@@ -97,7 +97,7 @@
 	{:else if looked.data && !found}
 		<p class="text-oxblood" role="alert">{looked.data.message}</p>
 	{:else if found}
-		<UnusedFiles listing={found} staying={staying} fixed={clearing !== ''} onmark={mark} />
+		<UnusedFiles listing={found} {staying} fixed={clearing !== ''} onmark={mark} />
 	{/if}
 	<Refused {acts} class="mt-3" />
 	{#if found?.items.length}

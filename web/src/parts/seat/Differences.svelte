@@ -23,17 +23,7 @@
 			</thead>
 			<tbody>
 				{#each shown as row (row.setting + (row.app ?? ''))}
-					<tr class="border-t border-hair" class:idle={row.score <= 0}>
-						<td>{row.title}{row.app ? `, ${nameOf(row.app)}` : ''}</td>
-						<td class="value">{row.mine ?? 'unread'}</td>
-						<td class="value">{row.theirs ?? 'unread'}</td>
-						<td class="quiet">{row.peers ? `${row.sharing} of ${row.peers}` : 'none to ask'}</td>
-						<td class="whitespace-nowrap">
-							<span class="score" style:width="{Math.max(2, row.score * WIDTH)}px" aria-hidden="true"></span>
-							<span class="value quiet">{row.score.toFixed(1)}</span>
-							{#if row.measured}<span class="quiet">measured</span>{/if}
-						</td>
-					</tr>
+					{@render line(row)}
 				{/each}
 			</tbody>
 		</table>
@@ -44,6 +34,20 @@
 		</button>
 	{/if}
 {/if}
+
+{#snippet line(row: Schemas['DifferenceOut'])}
+	<tr class="border-t border-hair" class:idle={row.score <= 0}>
+		<td>{row.title}{row.app ? `, ${nameOf(row.app)}` : ''}</td>
+		<td class="value">{row.mine ?? 'unread'}</td>
+		<td class="value">{row.theirs ?? 'unread'}</td>
+		<td class="quiet">{row.peers ? `${row.sharing} of ${row.peers}` : 'none to ask'}</td>
+		<td class="whitespace-nowrap">
+			<span class="score" style:width="{Math.max(2, row.score * WIDTH)}px" aria-hidden="true"></span>
+			<span class="value quiet">{row.score.toFixed(1)}</span>
+			{#if row.measured}<span class="quiet">measured</span>{/if}
+		</td>
+	</tr>
+{/snippet}
 
 <style>
 	td,

@@ -74,17 +74,7 @@
 	{/if}
 	{#if planning}<DraftPlan text={draft.text} onclose={() => (planning = false)} />{/if}
 	{#if warnings.length && !draft.faults.length}
-		<details class="mt-3" data-doubts>
-			<summary>{warnings.length === 1 ? 'One doubt' : `${warnings.length} doubts`}</summary>
-			<ul>
-				{#each warnings.slice(0, FEW) as doubt, index (index)}
-					<li class="border-t border-hair py-1">
-						<span class="value text-[0.87rem]">{doubt.line ?? ''}</span>
-						{doubt.message}{doubt.seats.length ? ` (${doubt.seats.slice(0, 4).join(', ')})` : ''}
-					</li>
-				{/each}
-			</ul>
-		</details>
+		{@render doubtful()}
 	{/if}
 	<label class="mt-4 block"
 		>Note <input
@@ -116,3 +106,17 @@
 		</div>
 	</details>
 {/if}
+
+{#snippet doubtful()}
+	<details class="mt-3" data-doubts>
+		<summary>{warnings.length === 1 ? 'One doubt' : `${warnings.length} doubts`}</summary>
+		<ul>
+			{#each warnings.slice(0, FEW) as doubt, index (index)}
+				<li class="border-t border-hair py-1">
+					<span class="value text-[0.87rem]">{doubt.line ?? ''}</span>
+					{doubt.message}{doubt.seats.length ? ` (${doubt.seats.slice(0, 4).join(', ')})` : ''}
+				</li>
+			{/each}
+		</ul>
+	</details>
+{/snippet}

@@ -36,66 +36,73 @@
 	<section class="mt-6" aria-label="Drafts">
 		<h2 class="text-base">Drafts</h2>
 		<Refused {acts} />
-		{#each drafts.data.items as draft (draft.id)}
-			<div class="line" data-draft={draft.id}>
-				<p class="min-w-0 flex-1">
-					<span class="value">{draft.id}</span>
-					{draft.note || 'no note'}<span class="quiet"
-						>, {draft.made_by}, {moment(draft.changed_at)}, from edition {draft.base}{draft.approved_by
-							? `, approved by ${draft.approved_by}`
-							: ''}{draft.publish_at ? `, published by itself ${exactly(draft.publish_at)}` : ''}</span
-					>
-					{#if draft.problem}<span class="text-sienna">Not published: {draft.problem}</span>{/if}
-				</p>
-				<button class="act" onclick={() => onopen(draft.id)}
-					>{approvable(draft) && read?.id !== draft.id ? 'Open, to approve it' : 'Open'}</button
-				>
-				{#if acting}
-					{#if approvable(draft) && read?.id === draft.id}
-						<button class="act" onclick={() => act(read, 'approve')}>Approve what I read</button>
-					{/if}
-					<button class="act" onclick={() => act(draft, 'publish')}>Publish the draft</button>
-					<button class="act" onclick={() => act(draft, 'drop')}>Drop the draft</button>
-				{/if}
-			</div>
-		{/each}
+		{#each drafts.data.items as draft (draft.id)}{@render draftLine(draft)}{/each}
 	</section>
 {/if}
 <section class="mt-6" aria-label="Editions">
 	<h2 class="text-base">Editions</h2>
-	{#each editions.data?.items ?? [] as edition (edition.number)}
-		<div class="line" data-edition={edition.number}>
-			<p class="min-w-0 flex-1">
-				<span class="value">{edition.number}</span>
-				{edition.note || 'no note'}<span class="quiet"
-					>, {moment(edition.published_at)}{edition.published_by ? `, ${edition.published_by}` : ''}</span
-				>
-			</p>
-			<button
-				class="act"
-				aria-expanded={compared === edition.number}
-				onclick={() => (compared = compared === edition.number ? 0 : edition.number)}
-				>Show what changed</button
-			>
-			{#if acting && edition.number !== newest}
-				<button class="act" onclick={() => onback(edition.number)}>Go back to it</button>
-			{/if}
-		</div>
-		{#if compared === edition.number && changes.data}
-			<ul class="mb-2 ml-6">
-				{#each changes.data.items as changed, index (index)}
-					<li class="border-t border-hair py-1">
-						<span class="quiet">{changed.layer}:</span>
-						{#if changed.before}<del class="quiet">{changed.before}</del>{/if}
-						{#if changed.after}<ins>{changed.after}</ins>{/if}
-					</li>
-				{:else}
-					<li class="quiet">Nothing that rules say.</li>
-				{/each}
-			</ul>
-		{/if}
-	{/each}
+	{#each editions.data?.items ?? [] as edition (edition.number)}{@render editionLine(edition)}{/each}
 </section>
+
+{#snippet draftLine(draft: Schemas['DraftRowOut'])}
+	<div class="line" data-draft={draft.id}>
+		<p class="min-w-0 flex-1">
+			<span class="value">{draft.id}</span>
+			{draft.note || 'no note'}<span class="quiet"
+				>, {draft.made_by}, {moment(draft.changed_at)}, from edition {draft.base}{draft.approved_by
+					? `, approved by ${draft.approved_by}`
+					: ''}{draft.publish_at ? `, published by itself ${exactly(draft.publish_at)}` : ''}</span
+			>
+			{#if draft.problem}<span class="text-sienna">Not published: {draft.problem}</span>{/if}
+		</p>
+		<button class="act" onclick={() => onopen(draft.id)}
+			>{approvable(draft) && read?.id !== draft.id ? 'Open, to approve it' : 'Open'}</button
+		>
+		{#if acting}
+			{#if approvable(draft) && read?.id === draft.id}
+				<button class="act" onclick={() => act(read, 'approve')}>Approve what I read</button>
+			{/if}
+			<button class="act" onclick={() => act(draft, 'publish')}>Publish the draft</button>
+			<button class="act" onclick={() => act(draft, 'drop')}>Drop the draft</button>
+		{/if}
+	</div>
+{/snippet}
+
+{#snippet editionLine(edition: Schemas['EditionOut'])}
+	<div class="line" data-edition={edition.number}>
+		<p class="min-w-0 flex-1">
+			<span class="value">{edition.number}</span>
+			{edition.note || 'no note'}<span class="quiet"
+				>, {moment(edition.published_at)}{edition.published_by ? `, ${edition.published_by}` : ''}</span
+			>
+		</p>
+		<button
+			class="act"
+			aria-expanded={compared === edition.number}
+			onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>Show what changed</button
+		>
+		{#if acting && edition.number !== newest}
+			<button class="act" onclick={() => onback(edition.number)}>Go back to it</button>
+		{/if}
+	</div>
+	{#if compared === edition.number && changes.data}
+		{@render changed()}
+	{/if}
+{/snippet}
+
+{#snippet changed()}
+	<ul class="mb-2 ml-6">
+		{#each changes.data?.items ?? [] as changed, index (index)}
+			<li class="border-t border-hair py-1">
+				<span class="quiet">{changed.layer}:</span>
+				{#if changed.before}<del class="quiet">{changed.before}</del>{/if}
+				{#if changed.after}<ins>{changed.after}</ins>{/if}
+			</li>
+		{:else}
+			<li class="quiet">Nothing that rules say.</li>
+		{/each}
+	</ul>
+{/snippet}
 
 <style>
 	.line {

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Draft } from '../../state/draft.svelte';
 	import { nameOf } from '../../model/words/names';
+	import Shares from './Shares.svelte';
 
 	type Props = { draft: Draft };
 	let { draft }: Props = $props();
@@ -44,21 +45,7 @@
 				{/each}
 			</ul>
 			{#each places as place (place.title)}
-				<table class="mt-2 w-full text-left text-[0.87rem]">
-					<thead class="quiet"
-						><tr><th>{place.title}</th><th>opens</th><th>closes</th><th>changes</th></tr></thead
-					>
-					<tbody>
-						{#each place.shares as share (share.name)}
-							<tr class="border-t border-hair">
-								<td>{share.name || 'none'}</td>
-								{#each [share.opens, share.closes, share.changes] as count, index (index)}
-									<td class="value">{count || ''}</td>
-								{/each}
-							</tr>
-						{/each}
-					</tbody>
-				</table>
+				<Shares title={place.title} shares={place.shares} />
 			{/each}
 		</div>
 		{#each draft.told?.warnings ?? [] as warning (warning.message + String(warning.line))}
@@ -76,9 +63,3 @@
 		{/each}
 	{/if}
 </div>
-
-<style>
-	th {
-		font-weight: normal;
-	}
-</style>

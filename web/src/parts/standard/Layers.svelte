@@ -66,20 +66,24 @@
 				{/each}
 			</ul>
 			{#if onedit && layer.at !== null}
-				{@const adding = `add ${layer.at}`}
-				{#if opened === adding}
-					<RuleEdit
-						fields={{}}
-						onsave={(fields) => save({ layer: layer.at ?? 0, rule: null, fields })}
-						onclose={() => toggle(adding)}
-					/>
-				{:else}
-					<button class="add" onclick={() => toggle(adding)}>Another rule in {layer.name}</button>
-				{/if}
+				{@render another(layer.name, layer.at)}
 			{/if}
 		</li>
 	{/each}
 </ol>
+
+{#snippet another(name: string, at: number)}
+	{@const adding = `add ${at}`}
+	{#if opened === adding}
+		<RuleEdit
+			fields={{}}
+			onsave={(fields) => save({ layer: at, rule: null, fields })}
+			onclose={() => toggle(adding)}
+		/>
+	{:else}
+		<button class="add" onclick={() => toggle(adding)}>Another rule in {name}</button>
+	{/if}
+{/snippet}
 
 <style>
 	.stratum {

@@ -1,13 +1,14 @@
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
+	import LedgerFilters from '../../parts/ledger/LedgerFilters.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
+	import { detailOf } from '../../model/words/detail';
 	import { exactly } from '../../model/words/moment';
 	import TableLinks from '../../parts/ui/TableLinks.svelte';
 	import { route } from '../../state/shell/route.svelte';
 
 	const PAGE = 100;
-	const QUIET = new Set(['order', 'seat', 'seats']); // the sentence tells the seats
 	const offset = $derived(Number(route.query.get('from') ?? 0));
 	const wanted = $derived({
 		actor: route.query.get('who') ?? '',
@@ -16,27 +17,7 @@
 		day: route.query.get('day') ?? ''
 	});
 	const ledger = createQuery(() => ({ ...ask.ledger(offset, wanted), placeholderData: keepPreviousData }));
-	const names = createQuery(ask.ledgerNames);
 	const head = createQuery(ask.ledgerHead);
-	const filtered = $derived(Object.values(wanted).some(Boolean));
-
-	function choose(
-		name: string,
-		event: Event & { currentTarget: HTMLInputElement | HTMLSelectElement }
-	): void {
-		route.filter('from', '');
-		route.filter(name, event.currentTarget.value);
-	}
-
-	function rest(detail: Record<string, unknown>): string {
-		return Object.entries(detail)
-			.filter(([name, value]) => !QUIET.has(name) && value !== '' && !(Array.isArray(value) && !value.length))
-			.map(
-				([name, value]) =>
-					`${name.replaceAll('_', ' ')}: ${Array.isArray(value) ? value.join(', ') : String(value)}`
-			)
-			.join('; ');
-	}
 </script>
 
 <svelte:head><title>Ledger · Normant</title></svelte:head>
@@ -53,39 +34,7 @@
 		tells whether entries were cut off since.
 	</p>
 {/if}
-<form class="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2" onsubmit={(event) => event.preventDefault()}>
-	<label class="grid gap-0.5"
-		>Who<select class="field h-9 py-1" value={wanted.actor} onchange={(event) => choose('who', event)}>
-			<option value="">everybody</option>
-			{#each names.data?.actors ?? [] as actor (actor)}<option>{actor}</option>{/each}
-		</select></label
-	>
-	<label class="grid gap-0.5"
-		>What<select class="field h-9 py-1" value={wanted.action} onchange={(event) => choose('act', event)}>
-			<option value="">every act</option>
-			{#each names.data?.actions ?? [] as action (action)}<option value={action}
-					>{action.replaceAll('_', ' ')}</option
-				>{/each}
-		</select></label
-	>
-	<label class="grid gap-0.5"
-		>Seat<input
-			class="field h-9 py-1"
-			value={wanted.seat}
-			placeholder="any"
-			onchange={(event) => choose('seat', event)}
-		/></label
-	>
-	<label class="grid gap-0.5"
-		>Day<input
-			class="field h-9 py-1"
-			type="date"
-			value={wanted.day}
-			onchange={(event) => choose('day', event)}
-		/></label
-	>
-	{#if filtered}<a class="may no-underline" href="/ledger">Show every entry</a>{/if}
-</form>
+<LedgerFilters {wanted} />
 <Ask of={ledger}>
 	{#snippet children(found)}
 		<div class="overflow-x-auto">
@@ -97,7 +46,7 @@
 							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
 							<td class="w-full wrap-anywhere"
 								>{entry.sentence}
-								<span class="quiet">{rest(entry.detail)}</span></td
+								<span class="quiet">{detailOf(entry.detail)}</span></td
 							>
 							<td class="value quiet" title={entry.digest}>{entry.digest.slice(0, 8)}</td>
 						</tr>

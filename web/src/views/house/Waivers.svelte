@@ -71,12 +71,7 @@
 		<p class="mb-2">
 			Some wait for the end of {production}.
 			{#if acting}
-				{#if ending === production}
-					<button class="do ml-2" onclick={() => endProduction(production)}>It has ended</button>
-					<button class="may ml-1" onclick={() => (ending = '')}>Not yet</button>
-				{:else}
-					<button class="may ml-2" onclick={() => (ending = production)}>{production} is over…</button>
-				{/if}
+				{@render over(production)}
 			{/if}
 		</p>
 	{/each}
@@ -119,6 +114,15 @@
 		{/each}
 	</ul>
 </Ask>
+
+{#snippet over(production: string)}
+	{#if ending === production}
+		<button class="do ml-2" onclick={() => endProduction(production)}>It has ended</button>
+		<button class="may ml-1" onclick={() => (ending = '')}>Not yet</button>
+	{:else}
+		<button class="may ml-2" onclick={() => (ending = production)}>{production} is over…</button>
+	{/if}
+{/snippet}
 
 <style>
 	.waiver {

@@ -1,6 +1,7 @@
 <!-- What people have to do at seats, in the order in which one walks past them. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import ErrandCard from '../../parts/errands/ErrandCard.svelte';
@@ -46,20 +47,7 @@
 				</h2>
 				<ul>
 					{#each room.errands as errand (errand.id)}
-						<li class="border-t border-hair">
-							<button
-								class="row"
-								aria-expanded={opened === errand.id}
-								onclick={() => (opened = opened === errand.id ? 0 : errand.id)}
-							>
-								<span class="value">{errand.seat}</span>
-								<span class="font-semibold">{errand.does}</span>
-								<span class="quiet">{STATES[errand.state] || `about ${errand.minutes} min`}</span>
-							</button>
-							{#if opened === errand.id}
-								<div class="pb-4 md:pl-[7.6rem]"><ErrandCard {errand} /></div>
-							{/if}
-						</li>
+						{@render stop(errand)}
 					{/each}
 				</ul>
 			</section>
@@ -91,6 +79,23 @@
 	{/snippet}
 </Ask>
 {#if giving}<GiveErrand onclose={() => (giving = false)} />{/if}
+
+{#snippet stop(errand: Schemas['ErrandOut'])}
+	<li class="border-t border-hair">
+		<button
+			class="row"
+			aria-expanded={opened === errand.id}
+			onclick={() => (opened = opened === errand.id ? 0 : errand.id)}
+		>
+			<span class="value">{errand.seat}</span>
+			<span class="font-semibold">{errand.does}</span>
+			<span class="quiet">{STATES[errand.state] || `about ${errand.minutes} min`}</span>
+		</button>
+		{#if opened === errand.id}
+			<div class="pb-4 md:pl-[7.6rem]"><ErrandCard {errand} /></div>
+		{/if}
+	</li>
+{/snippet}
 
 <style>
 	.row {

@@ -1,18 +1,18 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
-	import { ask, read } from '../../api/queries';
+	import { ask } from '../../api/queries';
 	import { byWave } from '../../model/rollout/beads';
 	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
-	import { correction } from '../../state/correction.svelte';
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import StayedPut from '../../parts/rollout/StayedPut.svelte';
 	import Track from '../../parts/rollout/Track.svelte';
 	import WaveOfBeads from '../../parts/rollout/WaveOfBeads.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
-	import BeginNow from '../../parts/rollout/BeginNow.svelte';
+	import ReportLinks from '../../parts/rollout/ReportLinks.svelte';
+	import RolloutActions from '../../parts/rollout/RolloutActions.svelte';
 	import Refused from '../../parts/ui/Refused.svelte';
 
 	type Props = { number: number };
@@ -24,35 +24,21 @@
 		halted: 'This rollout is halted.',
 		finished: 'This rollout is finished.'
 	};
-	const REPORTS = ['html', 'pdf', 'csv', 'json'];
 
 	const rollout = createQuery(() => ask.rollout(number));
 	let opened = $state('');
 	const acts = new Acts('rollout');
 
-	const moving = $derived((rollout.data?.legs ?? []).some((leg) => leg.state === 'moving'));
 	const inSeveral = $derived((rollout.data?.legs.length ?? 0) > 1);
 	const inWaves = $derived(new Set((rollout.data?.legs ?? []).map((leg) => leg.wave)).size > 1);
 	const correcting = $derived(session.may('correct'));
 
-	const approve = () => acts.do(() => write.toRollout(number, 'approve'));
-	const halt = () => acts.do(() => write.toRollout(number, 'halt'));
-	const resume = () => acts.do(() => write.toRollout(number, 'resume'));
-	const beginNow = (why: string) => acts.do(() => write.beginNow(number, why));
-	const goOn = () => acts.do(() => write.toRollout(number, 'go-on'));
 	const retry = (seat: string) => acts.do(() => write.retry(number, [seat]));
 	const decide = (seat: string, what: 'go-ahead' | 'leave-out') =>
 		acts.do(() => write.decide(number, seat, what));
 	/** On these seats; none named is all. */
 	const putBackOn = (seats: string[]) =>
 		acts.do(async () => route.go(`/rollouts/${(await write.putBack(number, seats)).id}`));
-	const putBack = () => putBackOn([]);
-	const planAgain = () =>
-		acts.do(async () => {
-			const plan = await read.planAgain(number);
-			if (!plan.findings.length) throw new Error('All that it was about is in norm.');
-			correction.plan(plan.findings, plan.terms, { title: plan.name });
-		});
 </script>
 
 <svelte:head><title>Rollout {number} · Normant</title></svelte:head>
@@ -74,27 +60,7 @@
 						>{/if}
 				</p>
 			</div>
-			{#if correcting}
-				<div class="ml-auto flex gap-2">
-					{#if found.can_begin_now}<BeginNow onbegin={beginNow} />{/if}
-					{#if found.can_go_on}
-						<button class="may" onclick={goOn}
-							>{found.behind_canaries ? 'Do not wait for the canaries' : 'Begin the next wave now'}</button
-						>
-					{/if}
-					{#if found.can_approve}<button class="do" onclick={approve}>Approve the rollout</button>{/if}
-					{#if found.state === 'running'}<button class="may" onclick={halt}>Halt the rollout</button>{/if}
-					{#if found.state === 'proposed'}<button class="may" onclick={halt}>Withdraw the rollout</button
-						>{/if}
-					{#if found.can_resume}<button class="do" onclick={resume}>Resume the rollout</button>{/if}
-					{#if found.kind === 'correct' && found.ended_at}
-						<button class="may" onclick={planAgain}>Plan it again</button>
-					{/if}
-					{#if found.can_put_back}
-						<button class="may" disabled={moving} onclick={putBack}>Put everything back</button>
-					{/if}
-				</div>
-			{/if}
+			{#if correcting}<RolloutActions rollout={found} {acts} onputback={() => putBackOn([])} />{/if}
 		</div>
 		{#if found.reason}<p class="mt-2 text-sienna" data-reason>{found.reason}.</p>{/if}
 		<Refused {acts} class="mt-2" />
@@ -106,21 +72,7 @@
 				of it {found.errands === 1 ? 'waits' : 'wait'} for a person.
 			</p>
 		{/if}
-		{#if found.report}
-			<p class="quiet mt-2">
-				The report, whose hash the ledger holds, as
-				{#each REPORTS as kind (kind)}
-					<a
-						class="anchor ml-1.5 underline"
-						href="/api/v1/rollouts/{number}/report?form={kind}"
-						target={kind === 'html' || kind === 'pdf' ? '_blank' : undefined}
-						rel="noreferrer"
-						download={kind === 'csv' || kind === 'json' ? '' : undefined}>{kind.toUpperCase()}</a
-					>
-				{/each}
-				<span class="value" title={found.report}>{found.report.slice(0, 8)}</span>
-			</p>
-		{/if}
+		{#if found.report}<ReportLinks rollout={number} digest={found.report} />{/if}
 		<div class="steps quiet" aria-hidden="true">
 			{#each found.steps as step, index (step)}
 				<span style:left="{(100 * index) / (found.steps.length - 1)}%">{step.replace('_', ' ')}</span>

@@ -1,10 +1,12 @@
 <!-- A seat for the person who sits there: what is planned, why and when; put it off, object, ask for a waiver. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import { moment } from '../../model/words/moment';
 	import { nameOf } from '../../model/words/names';
+	import Standing from '../../parts/seat/Standing.svelte';
 	import Planned from '../../parts/rollout/Planned.svelte';
 
 	type Props = { seat: string };
@@ -15,53 +17,60 @@
 </script>
 
 <svelte:head><title>{seat} · Normant</title></svelte:head>
-<div class="max-w-3xl">
-	<h1 class="text-2xl">{seat}</h1>
-	<Ask of={mine}>
-		{#snippet children(found)}
-			<p class="word mt-1" role="status" data-sentence>{found.sentence}</p>
-			{#each found.asked as question (question.since)}
-				<section class="mt-5 border-t border-rule pt-4" data-asked={question.app ?? ''}>
-					<h2 class="text-lg">
-						{question.app ? `Please close ${nameOf(question.app)}` : 'Please let this machine start again'}
-					</h2>
-					<p>{question.why}</p>
-					<p class="quiet">
-						Save first, and do it when it suits you: nothing is forced. Asked {moment(question.since)}.
-					</p>
-				</section>
-			{/each}
-			{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
-			{#if found.errands.length}
-				<h2 class="mt-7 mb-1 text-lg">Somebody comes for this</h2>
-				<ul>
-					{#each found.errands as errand (errand.id)}
-						<li class="border-t border-hair py-2" data-coming={errand.id}>
-							<p class="font-semibold">{errand.does}</p>
-							<p class="quiet">{errand.because} It takes about {errand.minutes} minutes of your seat.</p>
-						</li>
-					{/each}
-				</ul>
-			{/if}
-			{#if found.done.length}
-				<h2 class="mt-7 mb-1 text-lg">Done here last</h2>
-				<ul>
-					{#each found.done as done (done.rollout)}
-						<li class="border-t border-hair py-2" data-done={done.rollout}>
-							<p>
-								<span class="font-semibold">{done.title}</span>
-								<span class="quiet">{STATES[done.state]} {moment(done.ended_at)}, by {done.by}</span>
-							</p>
-							<p class="quiet">{done.changes.join('; ')}</p>
-							{#if done.message}<p class="quiet">{done.message}</p>{/if}
-						</li>
-					{/each}
-				</ul>
-			{/if}
-			<p class="quiet mt-7">
-				<a class="anchor underline" href="/seats/{seat}">The whole record of this seat</a>: every setting,
-				what the house wants and why.
-			</p>
-		{/snippet}
-	</Ask>
+<div class="grid gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_22rem]">
+	<div class="max-w-3xl">
+		<h1 class="text-2xl">{seat}</h1>
+		<Ask of={mine}>
+			{#snippet children(found)}
+				<p class="word mt-1" role="status" data-sentence>{found.sentence}</p>
+				{#each found.asked as question (question.since)}
+					<section class="mt-5 border-t border-rule pt-4" data-asked={question.app ?? ''}>
+						<h2 class="text-lg">
+							{question.app ? `Please close ${nameOf(question.app)}` : 'Please let this machine start again'}
+						</h2>
+						<p>{question.why}</p>
+						<p class="quiet">
+							Save first, and do it when it suits you: nothing is forced. Asked {moment(question.since)}.
+						</p>
+					</section>
+				{/each}
+				{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
+				{#if found.errands.length}
+					<h2 class="mt-7 mb-1 text-lg">Somebody comes for this</h2>
+					<ul>
+						{#each found.errands as errand (errand.id)}
+							<li class="border-t border-hair py-2" data-coming={errand.id}>
+								<p class="font-semibold">{errand.does}</p>
+								<p class="quiet">{errand.because} It takes about {errand.minutes} minutes of your seat.</p>
+							</li>
+						{/each}
+					</ul>
+				{/if}
+				{#if found.done.length}
+					<h2 class="mt-7 mb-1 text-lg">Done here last</h2>
+					<ul>
+						{#each found.done as done (done.rollout)}
+							<li class="border-t border-hair py-2" data-done={done.rollout}>
+								{@render doneHere(done)}
+							</li>
+						{/each}
+					</ul>
+				{/if}
+				<p class="quiet mt-7">
+					<a class="anchor underline" href="/seats/{seat}">The whole record of this seat</a>: every setting,
+					what the house wants and why.
+				</p>
+			{/snippet}
+		</Ask>
+	</div>
+	<aside aria-label="How it stands"><Standing {seat} /></aside>
 </div>
+
+{#snippet doneHere(done: Schemas['DoneOut'])}
+	<p>
+		<span class="font-semibold">{done.title}</span>
+		<span class="quiet">{STATES[done.state]} {moment(done.ended_at)}, by {done.by}</span>
+	</p>
+	<p class="quiet">{done.changes.join('; ')}</p>
+	{#if done.message}<p class="quiet">{done.message}</p>{/if}
+{/snippet}
