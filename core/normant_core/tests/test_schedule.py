@@ -55,6 +55,11 @@ class Scheduling(unittest.TestCase):
         lasts = {seat: slot.ends - slot.begins for seat, slot in slots.items()}
         self.assertEqual(lasts, {"a": dt.timedelta(minutes=10.5), "b": dt.timedelta(minutes=0.5)})
 
+    def test_of_one_seat_nobody_speaks_of_canaries(self) -> None:
+        self.assertEqual(schedule([part("a", "engine.workers")], Terms(), ROLES, NOW).sentence, "One seat in one wave.")
+        two = [part("a", "engine.workers"), part("b", "memory.held_back")]
+        self.assertIn("No seat goes ahead", schedule(two, Terms(), ROLES, NOW).sentence)
+
     def test_the_sentence_tells_the_canaries_the_waves_and_who_has_no_turn(self) -> None:
         seats = [part(name, "engine.workers") for name in "abcde"]
         sentence = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence
