@@ -6,6 +6,12 @@ from typing import Generic, Literal, TypeVar
 
 from ninja import Schema
 
+from normant_core.judging.judge import Link, Verdict
+from normant_core.judging.norms import Norm
+from normant_core.seat.survey import Native
+
+from .answers import answer_of
+
 T = TypeVar("T")
 Plain = bool | int | float | str | None
 Status = Literal["in-norm", "off-norm", "unread", "waived", "no-norm"]
@@ -29,53 +35,28 @@ class FaultOut(Schema):
     expected: str
 
 
+@answer_of(Norm)
 class NormOut(Schema):
     """What the effective standard wants."""
 
-    check: str
-    values: list[Plain]
-    sentence: str
-    rule: str = ""
-    there: str = ""
 
-
+@answer_of(Link)
 class LinkOut(Schema):
     """One rule in the chain of a norm."""
 
-    layer: str
-    sentence: str
     outcome: Literal["made", "lost", "locked out"]
 
 
+@answer_of(Verdict)
 class VerdictOut(Schema):
     """How a reading stands."""
 
-    setting: str
-    app: str | None
     status: Status
-    severity: str
-    reading: Plain
-    reading_shown: str
-    norm: NormOut
-    distance: float | None
-    fix: Plain
-    fix_shown: str
-    layer: str
-    chain: list[LinkOut]
-    because: str
-    evidence: str
-    steps: list[list[str]] = []
-    reason: str = ""
-    locked: bool = False
 
 
+@answer_of(Native)
 class NativeOut(Schema):
     """Where a reading stands in the application's own file."""
-
-    file: str
-    at: str
-    raw: str
-    line: int | None = None
 
 
 Moment = dt.datetime

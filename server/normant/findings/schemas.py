@@ -5,8 +5,15 @@ from typing import Any, Literal
 from ninja import Schema
 from pydantic import Field
 
+from normant.common.answers import answer_of
 from normant.common.schemas import By, LinkOut, ListOf, Moment, NativeOut, Status, VerdictOut
 from normant.seats.schemas import SeatOut
+from normant_core.house.lint import Doubt
+from normant_core.judging.on_seat import OnSeat
+from normant_core.seat.comparison import Difference
+from normant_core.seat.picture import Budget, Flow, MemoryShare
+from normant_core.seat.survey import Unreadable
+from normant_core.standard.sentences import ChangedRule
 
 from .reading import MOST_AT_ONCE
 
@@ -147,16 +154,11 @@ class DraftOut(DraftRowOut):
     text: str
 
 
+@answer_of(Doubt)
 class DoubtOut(Schema):
     """Something doubtful in a standard."""
 
-    code: str
     level: Literal["warning", "note"]
-    message: str
-    hint: str
-    line: int | None
-    rule: str
-    seats: list[str]
 
 
 class TextOut(Schema):
@@ -165,16 +167,11 @@ class TextOut(Schema):
     text: str
 
 
+@answer_of(OnSeat)
 class OnSeatOut(Schema):
     """What a rule comes to on a reading of a seat."""
 
-    layer: int
-    rule: int
-    app: str | None
     how: Literal["made", "lost", "silent"]
-    wants: str
-    reading: str
-    met: bool | None
 
 
 class WordOut(Schema):
@@ -194,12 +191,9 @@ class WordsOut(Schema):
     units: list[str]
 
 
+@answer_of(ChangedRule)
 class ChangedOut(Schema):
     """A rule before and after, in a sentence; null: it is not there."""
-
-    layer: str
-    before: str | None
-    after: str | None
 
 
 class CoveredOut(Schema):
@@ -267,37 +261,24 @@ class FamilyOut(Schema):
     rows: list[RowOut]
 
 
+@answer_of(Unreadable)
 class UnreadableOut(Schema):
     """Something that the agent could not read."""
 
-    source: str
-    message: str
 
-
+@answer_of(Flow)
 class FlowOut(Schema):
     """Work of an application, and the device it goes to."""
 
-    app: str
-    work: str
-    device: str | None
-    asked: str
-    why: str
 
-
+@answer_of(MemoryShare)
 class ShareOut(Schema):
     """A part of the memory, in bytes."""
 
-    name: str
-    app: str | None
-    size: int
 
-
+@answer_of(Budget)
 class BudgetOut(Schema):
     """How the memory is cut, and by how much it is over."""
-
-    total: int
-    shares: list[ShareOut]
-    over: int
 
 
 class SeatRecordOut(SeatOut):
@@ -334,19 +315,9 @@ class ChangesOut(ListOf[MovedOut]):
     first: Moment | None
 
 
+@answer_of(Difference)
 class DifferenceOut(Schema):
     """A setting that differs; `sharing` of `peers` hold this seat's value."""
-
-    setting: str
-    title: str
-    family: str
-    app: str | None
-    mine: str | None
-    theirs: str | None
-    sharing: int
-    peers: int
-    score: float
-    measured: bool
 
 
 class SideOut(Schema):

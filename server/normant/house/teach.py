@@ -10,6 +10,7 @@ from pydantic import Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
+from normant.common.answers import answer_of
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
@@ -25,7 +26,18 @@ from normant.seats.visible import seat_or_404
 from normant_core.base.errors import FileError, NormantError
 from normant_core.catalogue.settings import catalogue
 from normant_core.dialects.dialect import Binding, BoundFile, parse_dialect, spoken
-from normant_core.dialects.lessons import Sample, ToggledValue, added, candidates, difference, learn, written
+from normant_core.dialects.lessons import (
+    Learnt,
+    Noise,
+    Sample,
+    SnapshotDifference,
+    ToggledValue,
+    added,
+    candidates,
+    difference,
+    learn,
+    written,
+)
 from normant_core.dialects.native import decode
 from normant_core.dialects.preferences import read_files
 from normant_core.seat.facts import Application, Facts
@@ -98,31 +110,21 @@ class CandidateOut(Schema):
     title: str
 
 
+@answer_of(ToggledValue)
 class ToggledOut(Schema):
     """A value that was toggled, and what it may be."""
 
-    file: str
-    at: str
-    format: str
-    before: str | None
-    after: str | None
     candidates: list[CandidateOut]
 
 
+@answer_of(Noise)
 class NoiseOut(Schema):
     """A value that moved and says nothing."""
 
-    file: str
-    at: str
-    why: str
 
-
+@answer_of(SnapshotDifference)
 class LessonOut(Schema):
     """What was toggled, what is noise, and what could not be read."""
-
-    changed: list[ToggledOut]
-    noise: list[NoiseOut]
-    unread: list[list[str]]
 
 
 class SampleIn(Schema):
@@ -157,12 +159,11 @@ class LearnIn(Schema):
     text: str = Field("", max_length=400_000)
 
 
+@answer_of(Learnt)
 class LearntOut(Schema):
     """The binding, how sure it is and why, and the dialect with it."""
 
     binding: str
-    sure: bool
-    why: str
     text: str
 
 

@@ -4,7 +4,9 @@ from typing import Any
 
 from ninja import Schema
 
+from normant.common.answers import answer_of
 from normant.common.schemas import Moment
+from normant_core.base.chain import Head
 
 
 class EntryOut(Schema):
@@ -20,14 +22,11 @@ class EntryOut(Schema):
     digest: str
 
 
+@answer_of(Head)
 class HeadOut(Schema):
     """The signed end of the ledger: number of entries, hash of the last, and the signature (Ed25519, base64)."""
 
-    entries: int
-    digest: str
     at: Moment
-    signature: str
-    key: str
     fingerprint: str
 
 

@@ -4,25 +4,19 @@ from typing import Any
 
 from ninja import Schema
 
+from normant.common.answers import answer_of
 from normant.common.schemas import Moment, Plain
+from normant_core.plan.changes import PlannedChange
+from normant_core.plan.plan import Left, SeatPlan
+from normant_core.rollout.waves import Slot
 
 
+@answer_of(PlannedChange)
 class ChangeOut(Schema):
     """One change, native before and after."""
 
-    setting: str
-    title: str
-    app: str | None
-    file: str
-    at: str
-    line: int | None
-    before: str
-    after: str
-    value: Plain
-    shown_before: str
-    shown_after: str
-    close: str | None
-    file_name: str
+    # A plan that was kept before there were these has none of them.
+    file_name: str = ""
     volume: str = ""
     driver: dict[str, Plain] | None = None
     template: str = ""
@@ -30,21 +24,16 @@ class ChangeOut(Schema):
     shown_rounder: str = ""
 
 
+@answer_of(Left)
 class LeftOut(Schema):
     """A finding that the plan cannot settle; `errand` says what a person at the seat can do, where one can."""
 
-    setting: str
-    app: str | None
-    why: str
     errand: str = ""
 
 
+@answer_of(SeatPlan)
 class SeatPlanOut(Schema):
     """What happens on one seat."""
-
-    seat: str
-    changes: list[ChangeOut]
-    left: list[LeftOut]
 
 
 class PlannedSeatOut(SeatPlanOut):
@@ -57,13 +46,9 @@ class PlannedSeatOut(SeatPlanOut):
     in_the_way: list[str]
 
 
+@answer_of(Slot, without=["wave"])
 class TurnOut(Schema):
     """When a seat has its turn, about, and why not sooner."""
-
-    seat: str
-    begins: Moment
-    ends: Moment
-    why: str
 
 
 class WaveOut(Schema):

@@ -4,9 +4,11 @@ from typing import Literal
 
 from ninja import Schema
 
+from normant.common.answers import answer_of
 from normant.common.schemas import Moment
 from normant.errands.schemas import ErrandOut
 from normant.plans.schemas import SeatPlanOut
+from normant_core.rollout.lasting import Back, Stayed
 
 
 class StartedOut(Schema):
@@ -49,24 +51,14 @@ class LegOut(Schema):
     put_off: int
 
 
+@answer_of(Back)
 class BackOut(Schema):
     """A seat that changed a setting back: how often, how (as a reading's cause), and when last."""
 
-    seat: str
-    times: int
-    how: str
-    last: Moment
 
-
+@answer_of(Stayed)
 class StayedOut(Schema):
     """A setting that was corrected; `after` tells (days, how many stayed so long, of how many)."""
-
-    setting: str
-    title: str
-    app: str | None
-    corrected: int
-    after: list[tuple[int, int, int]]
-    back: list[BackOut]
 
 
 class ReasonOut(Schema):

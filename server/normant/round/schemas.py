@@ -4,7 +4,9 @@ from typing import Literal
 
 from ninja import Schema
 
+from normant.common.answers import answer_of
 from normant.common.schemas import By, Moment, Status
+from normant_core.words.overnight import Happened
 
 
 class LineOut(Schema):
@@ -55,15 +57,12 @@ class RoundItemOut(Schema):
     since: Moment | None
 
 
+@answer_of(Happened)
 class HappenedOut(Schema):
     """What opened or closed since yesterday evening, with its cause."""
 
     how: Literal["left", "back", "passed"]
     by: By
-    setting: str
-    app: str | None
-    title: str
-    seats: list[str]
 
 
 class OfItemOut(Schema):

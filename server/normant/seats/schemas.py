@@ -4,18 +4,16 @@ from typing import Literal
 
 from ninja import Schema
 
+from normant.common.answers import answer_of
 from normant.common.schemas import ListOf, Moment, Plain, Status
+from normant_core.judging.levels import Level
 
 
+@answer_of(Level)
 class LevelOut(Schema):
     """One gauge: the worst reading of a family speaks for it."""
 
-    family: str
     status: Status
-    severity: str
-    distance: float | None
-    count: int
-    words: str
 
 
 class SeatOut(Schema):

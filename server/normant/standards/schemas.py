@@ -1,36 +1,23 @@
 """What is told of the house standard."""
 
-from typing import Any, Literal
+from typing import Literal
 
 from ninja import Schema
 
+from normant.common.answers import answer_of
 from normant.common.schemas import FaultOut, Moment
+from normant_core.house.impact import GroupImpact, Impact, SettingImpact
+from normant_core.standard.sentences import LayerSentences, RuleSentence
 
 
+@answer_of(RuleSentence)
 class RuleOut(Schema):
     """A rule as a sentence."""
 
-    setting: str
-    app: str | None
-    sentence: str
-    severity: str
-    because: str
-    evidence: str
-    rests_on: str
-    locked: bool
-    line: int | None
-    at: list[int]
-    fields: dict[str, Any]
 
-
+@answer_of(LayerSentences)
 class LayerOut(Schema):
     """A layer and its rules."""
-
-    name: str
-    kind: str
-    applies: str
-    rules: list[RuleOut]
-    at: int | None
 
 
 class StandardOut(Schema):
@@ -60,36 +47,21 @@ class EditionOut(Schema):
     published_by: str | None
 
 
+@answer_of(SettingImpact)
 class PartOut(Schema):
     """What would happen to one setting on some seats; of many seats the first are named."""
 
-    setting: str
-    app: str | None
-    title: str
     how: Literal["opens", "closes", "changes", "unread"]
-    count: int
-    seats: list[str]
 
 
+@answer_of(GroupImpact)
 class ShareOfOut(Schema):
     """What would happen in one room, or to one hardware class."""
 
-    name: str
-    opens: int
-    closes: int
-    changes: int
-    unread: int
 
-
+@answer_of(Impact)
 class ImpactOut(Schema):
     """What publishing would do to the house as it is now."""
-
-    parts: list[PartOut]
-    rooms: list[ShareOfOut]
-    classes: list[ShareOfOut]
-    kept: int
-    seats: int
-    sentence: str
 
 
 class TryOut(Schema):

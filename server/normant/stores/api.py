@@ -11,9 +11,10 @@ from pydantic import Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
+from normant.common.answers import answer_of
 from normant.common.lists import answer, plain
 from normant.common.rows import row_or_404
-from normant.common.schemas import ListOf, Moment
+from normant.common.schemas import ListOf
 from normant.orders.models import Order
 from normant.orders.schemas import OrderedOut
 from normant.proposals.api import ProposedOut
@@ -21,7 +22,7 @@ from normant.seats.models import Seat
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
 from normant_core.catalogue.settings import catalogue
-from normant_core.orders.kinds import LIMIT_ITEMS, ListStore
+from normant_core.orders.kinds import LIMIT_ITEMS, Item, Listed, ListStore
 from normant_core.seat.stores import is_clearable, is_own
 from normant_core.seat.survey import Reading, Store
 
@@ -61,23 +62,14 @@ class ClearIn(Schema):
     keep: list[Annotated[str, Field(max_length=400)]] = Field([], max_length=LIMIT_ITEMS)
 
 
+@answer_of(Item)
 class ItemOut(Schema):
     """One file; `size` in bytes."""
 
-    path: str
-    size: int
-    used_at: Moment
 
-
+@answer_of(Listed)
 class ListedOut(Schema):
     """A store: `count` files of `size` bytes; `unused` of them, of `unused_size`, of which the largest are `items`."""
-
-    folder: str
-    items: list[ItemOut]
-    count: int
-    size: int
-    unused: int
-    unused_size: int
 
 
 class StoreOrderOut(Schema):

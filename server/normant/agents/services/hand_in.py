@@ -4,7 +4,6 @@ import datetime as dt
 import hashlib
 from typing import Any
 
-import msgspec
 from django.db import connection, transaction
 from django.utils import timezone
 
@@ -20,7 +19,7 @@ from normant.rollouts.services.advance import settle
 from normant.seats.models import Presence, Seat
 from normant.seats.services.take_survey import take_survey
 from normant.standards.current import current_judge
-from normant_core.seat.survey import LIMIT_BYTES, Survey, decode, parse_survey
+from normant_core.seat.survey import Survey, check, parse_survey, shaped
 
 from ..identify import presence_of
 
@@ -37,7 +36,7 @@ RETURNING (SELECT count(*) FROM rollouts_order o
 
 def hand_in(token: str, raw: bytes) -> dict[str, Any]:
     """`{"changed": ..., "orders": n}`, of an agent that is known. Raises Problem, or DocumentError."""
-    survey = _shape(raw)
+    survey = shaped(raw)
     digest = hashlib.sha256(survey.content()).digest()
     with connection.cursor() as cursor:
         cursor.execute(UNCHANGED, unchanged(survey, token, digest))
@@ -52,16 +51,6 @@ def unchanged(survey: Survey, token: str, digest: bytes) -> list[Any]:
     return [at, survey.activity.idle_seconds, token, digest, at, at, AHEAD]
 
 
-def _shape(raw: bytes) -> Survey:
-    """The survey's shape, at the speed of the wire; faults are told by the slower way that finds all of them."""
-    if len(raw) <= LIMIT_BYTES:
-        try:
-            return decode(raw)
-        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-            pass
-    return parse_survey(raw)
-
-
 @transaction.atomic
 def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str, Any]:
     seat = presence_of(token).seat
@@ -71,7 +60,8 @@ def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str,
     presence = Presence.objects.select_for_update().filter(seat=seat, token_digest=token).first()
     if presence is None:
         raise Problem(401, "Unknown agent", "this token was revoked meanwhile: enrol this seat again")
-    return _taken(presence, parse_survey(raw), raw, digest)
+    check(survey, raw)
+    return _taken(presence, survey, raw, digest)
 
 
 @transaction.atomic

@@ -1,9 +1,12 @@
+import datetime as dt
 import gzip
 import json
+import random
 from typing import Any
 
 from django.db import connection
 from django.test import TestCase
+from django.utils import timezone
 
 from normant.agents.quick import PLAIN, Asked
 from normant.agents.services.hand_in import UNCHANGED
@@ -24,6 +27,7 @@ class ShortWay(TestCase):
     def setUpTestData(cls) -> None:
         cls.house = House()
         cls.house.send(survey(minutes=-40))
+        cls.since = timezone.now() - dt.timedelta(minutes=35)
 
     def _answer(self, body: dict[str, Any] | bytes, **headers: str) -> str:
         """What the shell's statements come to: unchanged, changed, or the long way."""
@@ -112,20 +116,44 @@ class ShortWay(TestCase):
         self.assertEqual(list(Finding.objects.values()), before)
         self.assertIsNone(Presence.objects.get().unjudged_since)
 
-    def test_both_ways_leave_the_same_intervals(self) -> None:
+    def test_both_ways_come_to_the_same(self) -> None:
+        """Whatever a seat tells: intervals, findings with who opened and closed them, and its levels."""
+        values: dict[str, list[Any]] = {
+            "memory__held_back": [2**30, 2**33, 7 * 2**30],
+            "power__profile": ["balanced", "performance", "power-saver"],
+            "playback__scale": ["1/1", "1/2", "1/4"],
+            "delivery__full_raw": [True, False],
+        }
         other, token = self.house.enrolled("pan-04")
         self.house.send(survey(minutes=-40, seat="pan-04"), token)
-        changes = ({"memory__held_back": 2**33}, {"power__profile": "performance", "playback__scale": "1/2"}, {})
-        for minutes, change in enumerate(changes, -20):
-            body = survey(minutes=minutes, **change)
-            self.assertEqual(self._answer(body), "changed")
+        chance = random.Random(15)
+        for minutes in range(-30, -5):
+            told = {name: chance.choice(some) for name, some in values.items() if chance.random() < 0.4}
+            body = survey(minutes=minutes, **told)
+            if chance.random() < 0.2:  # something is no longer read
+                body["readings"] = [r for r in body["readings"] if r["setting"] != "memory.held_back"]
+            self.assertIn(self._answer(body), ("changed", "unchanged"))
             self.house.send({**body, "seat": "pan-04"}, token)
-        columns = ("setting", "app", "value", "native", "until", "cause")
-        quick, theirs = (
-            list(Reading.objects.filter(seat=seat).order_by("setting", "app", "since").values(*columns))
-            for seat in (self.house.seat, other)
-        )
-        self.assertEqual(quick, theirs)
+            if chance.random() < 0.3:
+                judge_unjudged()
+        judge_unjudged()
+        quick, long = (self._record_of(seat) for seat in (self.house.seat, other))
+        self.assertGreater(len(quick["findings"]), 10)
+        self.assertEqual(quick, long)
+
+    def _record_of(self, seat: Seat) -> dict[str, Any]:
+        of_reading = ("setting", "app", "value", "native", "since", "until", "cause")
+        of_finding = ("setting", "app", "severity", "verdict", "opened_at", "opened_by", "closed_at", "closed_by")
+        readings = Reading.objects.filter(seat=seat).order_by("setting", "app", "since").values(*of_reading)
+        findings = Finding.objects.filter(seat=seat).order_by("setting", "app", "opened_at").values(*of_finding)
+        seat.refresh_from_db()
+        # The first survey of each was taken in the moment that its test began.
+        return {
+            "readings": [{**row, "since": max(row["since"], self.since)} for row in readings],
+            "findings": [{**row, "opened_at": max(row["opened_at"], self.since)} for row in findings],
+            "levels": seat.levels,
+            "off_norm": seat.off_norm,
+        }
 
     def _rows(self) -> tuple[int, int]:
         return Reading.objects.count(), Survey.objects.count()

@@ -94,51 +94,76 @@ def _settle(seat: Seat, judge: Judge, steps: list[Step]) -> None:
     if not steps:
         return
     lock("evaluate", [seat.name])
-    open_ = {(f.setting, f.app or None): f for f in Finding.objects.open().filter(seat=seat)}
-    made, closed = list[Finding](), list[Finding]()
+    settling = _Settling(seat, judge)
     for step in steps:
-        off = [(o.setting, o.app) for o in judge.judge(step.view) if o.status == "off-norm"]
-        for key in open_.keys() - set(off):
-            finding = open_.pop(key)
-            finding.closed_at, finding.closed_by = max(step.at, finding.opened_at), step.by(key)  # clocks differ
-            if finding.pk:
-                closed.append(finding)
-        for key in off:
-            if key not in open_ and (verdict := judge.explain(step.view, *key)):
-                open_[key] = _opened(seat, verdict, step)
-                made.append(open_[key])
-    waivers, register = waivers_at(timezone.now()), steps[-1].view.seat
-    verdicts = waived(judge.verdicts(steps[-1].view, every=True), register, waivers)
-    by = {v.key: waiver_of(waivers, register, v.key) for v in verdicts if v.status == "waived"}
-    numbers = {key: waiver.id for key, waiver in by.items() if waiver}
-    staying = [f for v in verdicts if (f := _brought_up_to_date(v, open_.get(v.key), numbers.get(v.key)))]
-    Finding.objects.bulk_update(closed, ["closed_at", "closed_by"])
-    Finding.objects.bulk_update(staying, ["verdict", "severity", "waiver"])
-    Finding.objects.bulk_create(made)
-    if any(f.severity == "must" and f.told_at is None for f in (*made, *staying)):
-        tell_musts_later()
-    seat.levels = [msgspec.to_builtins(level) for level in levels(verdicts)]
-    seat.off_norm = sum(verdict.status == "off-norm" for verdict in verdicts)
-    seat.save(update_fields=["levels", "off_norm"])
+        settling.take(step)
+    settling.write()
     tell("seat", seat.name)
 
 
-def _opened(seat: Seat, verdict: Verdict, step: Step) -> Finding:
-    return Finding(
-        seat=seat,
-        setting=verdict.setting,
-        app=verdict.app or "",
-        severity=verdict.severity,
-        verdict=msgspec.to_builtins(verdict),
-        opened_at=step.at,
-        opened_by=step.by(verdict.key),
-    )
+class _Settling:
+    """The findings of a seat while it is judged, survey by survey: what is written in the end is the same whether each
+    was judged as it came or all of them together."""
 
+    def __init__(self, seat: Seat, judge: Judge) -> None:
+        self._seat, self._judge = seat, judge
+        self._waivers = waivers_at(timezone.now())
+        self._open = {(f.setting, f.app or None): f for f in Finding.objects.open().filter(seat=seat)}
+        self._made = list[Finding]()
+        self._touched = dict[int, Finding]()  # kept before, and another by now
+        self._verdicts = list[Verdict]()
 
-def _brought_up_to_date(verdict: Verdict, finding: Finding | None, waiver: int | None) -> Finding | None:
-    """The open finding, where it now says something else and was kept before."""
-    plain = msgspec.json.decode(msgspec.json.encode(verdict))
-    if finding is None or (finding.verdict, finding.waiver_id) == (plain, waiver):
-        return None
-    finding.verdict, finding.severity, finding.waiver_id = plain, verdict.severity, waiver
-    return finding if finding.pk else None
+    def take(self, step: Step) -> None:
+        """Judge the seat as it was at a step."""
+        verdicts = self._judge.verdicts(step.view, every=True)
+        off = {verdict.key: verdict for verdict in verdicts if verdict.status == "off-norm"}
+        for key in self._open.keys() - off.keys():
+            self._close(key, step)
+        for key, verdict in off.items():
+            if key not in self._open:
+                self._made.append(self._opened(verdict, step))
+        register = step.view.seat
+        self._verdicts = waived(verdicts, register, self._waivers)
+        for verdict in self._verdicts:
+            if finding := self._open.get(verdict.key):
+                covered = waiver_of(self._waivers, register, verdict.key) if verdict.status == "waived" else None
+                self._bring_up_to_date(finding, verdict, covered.id if covered else None)
+
+    def write(self) -> None:
+        """Keep what came of it, and how the seat stands now."""
+        touched = list(self._touched.values())
+        Finding.objects.bulk_update(touched, ["closed_at", "closed_by", "verdict", "severity", "waiver"])
+        Finding.objects.bulk_create(self._made)
+        if any(f.severity == "must" and f.told_at is None and f.closed_at is None for f in (*self._made, *touched)):
+            tell_musts_later()
+        self._seat.levels = [msgspec.to_builtins(level) for level in levels(self._verdicts)]
+        self._seat.off_norm = sum(verdict.status == "off-norm" for verdict in self._verdicts)
+        self._seat.save(update_fields=["levels", "off_norm"])
+
+    def _opened(self, verdict: Verdict, step: Step) -> Finding:
+        finding = Finding(
+            seat=self._seat,
+            setting=verdict.setting,
+            app=verdict.app or "",
+            severity=verdict.severity,
+            verdict=msgspec.to_builtins(verdict),
+            opened_at=step.at,
+            opened_by=step.by(verdict.key),
+        )
+        self._open[verdict.key] = finding
+        return finding
+
+    def _close(self, key: Key, step: Step) -> None:
+        finding = self._open.pop(key)
+        finding.closed_at, finding.closed_by = max(step.at, finding.opened_at), step.by(key)  # clocks differ
+        self._touch(finding)
+
+    def _bring_up_to_date(self, finding: Finding, verdict: Verdict, waiver: int | None) -> None:
+        plain = msgspec.json.decode(msgspec.json.encode(verdict))
+        if (finding.verdict, finding.waiver_id) != (plain, waiver):
+            finding.verdict, finding.severity, finding.waiver_id = plain, verdict.severity, waiver
+            self._touch(finding)
+
+    def _touch(self, finding: Finding) -> None:
+        if finding.pk:
+            self._touched[finding.pk] = finding

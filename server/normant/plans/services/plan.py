@@ -46,9 +46,7 @@ def plan_verdicts(
         if judge:
             fit = replace(means, templates=fitting(means.templates, judge, View.of(survey, register_of(seat))))
         natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
-        plans.append(
-            plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, means=fit, rounder=rounder)
-        )
+        plans.append(plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, means=fit, rounder=rounder))
     return plans
 
 

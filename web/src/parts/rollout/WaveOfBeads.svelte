@@ -99,7 +99,7 @@
 	}
 	/* Seats in trouble hang below the track with the mark of their bead: others may stand at the same step. */
 	.troubled {
-		height: 3.4rem;
+		height: 3.5rem;
 	}
 	.troubled .line,
 	.troubled .pile {
@@ -107,7 +107,7 @@
 	}
 	.troubled .stopped,
 	.troubled .halted {
-		top: 2.5rem;
+		top: 2.6rem;
 		grid-auto-flow: column;
 		gap: 0.3rem;
 		border-color: var(--sienna);
