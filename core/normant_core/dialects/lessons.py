@@ -130,52 +130,6 @@ def learn(setting: str, at: str, samples: Sequence[Sample]) -> Learnt:
     return meaning
 
 
-def written(binding: Binding) -> str:
-    """The binding as a dialect's text has it."""
-    lines = ["[[file.binding]]", f"setting = {_toml(binding.setting)}", f"at = {_toml(binding.at)}"]
-    if binding.unit:
-        lines.append(f"unit = {_toml(binding.unit)}")
-    if binding.values:
-        pairs = ", ".join(f"{_toml(native)} = {_toml(value)}" for native, value in binding.values.items())
-        lines.append(f"values = {{ {pairs} }}")
-    if binding.missing is not None:
-        lines.append(f"missing = {_toml(binding.missing)}")
-    return "\n".join(lines) + "\n"
-
-
-def added(text: str, changed: ToggledValue, binding: Binding, *, app: str) -> str:
-    """A dialect's text with one more binding, at the end of its file's; comments and order stay.
-
-    A file that the dialect does not name yet gets a part of its own; without a text a dialect begins.
-    """
-    lines = text.rstrip().splitlines() or ['format = "normant-dialect/1"', f"app = {_toml(app)}", 'versions = ">=0"']
-    heads = [number for number, line in enumerate(lines) if re.match(r"\s*\[\[\s*file\s*\]\]", line)]
-    for begin, end in zip(heads, [*heads[1:], len(lines)], strict=False):
-        path = next((match[1] for line in lines[begin:end] if (match := _PATH.match(line))), "")
-        if _names(path, changed.file):
-            last = max(
-                number for number in range(begin, end) if lines[number].strip() and lines[number].lstrip()[0] != "#"
-            )
-            return "\n".join([*lines[: last + 1], "", written(binding).rstrip(), *lines[last + 1 :]]) + "\n"
-    name = re.sub(r"\W+", "-", changed.file.rpartition("/")[2].rpartition(".")[0]) or "preferences"
-    own = [
-        "",
-        "[[file]]",
-        f"name = {_toml(name)}",
-        f"path = {_toml(changed.file)}",
-        f"format = {_toml(changed.format)}",
-    ]
-    return "\n".join([*lines, *own, "", written(binding).rstrip()]) + "\n"
-
-
-_PATH = re.compile(r"\s*path\s*=\s*[\"']([^\"']*)[\"']")
-
-
-def _names(path: str, file: str) -> bool:
-    pattern = re.sub(r"\\\{[^}]*\\\}", "[^/]+", re.escape(path))
-    return bool(path) and re.fullmatch(pattern, file) is not None
-
-
 _NAMED = (Dimension.TEXT, Dimension.BOOLEAN, Dimension.VERSION)
 
 
@@ -326,12 +280,3 @@ def _pairs_shown(setting: Setting, pairs: Sequence[tuple[str, Value]]) -> str:
 
 def _with(binding: Binding, **more: Any) -> Binding:
     return msgspec.structs.replace(binding, **more)
-
-
-def _toml(value: object) -> str:
-    if isinstance(value, bool):
-        return "true" if value else "false"
-    if isinstance(value, int | float):
-        return str(value)
-    text = str(value).replace("\\", "\\\\").replace('"', '\\"')
-    return '"' + re.sub(r"[\x00-\x1f\x7f]", lambda match: f"\\u{ord(match[0]):04x}", text) + '"'

@@ -1,7 +1,5 @@
 """What is doubtful in a standard, alone or on the seats of a house: nothing here refuses it."""
 
-import re
-import tomllib
 from collections import defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
@@ -62,7 +60,7 @@ class _Seen:
 
 
 def lint(standard: Standard, house: House | None = None, text: str = "") -> list[Doubt]:
-    """Every doubt, by line. What shows on seats alone needs a house; `text` is searched for words that nobody uses."""
+    """Every doubt, by line. What shows on seats alone needs a house; `text` says where unused words stand."""
     own = [rule for rule in standard.rules if rule.path]
     doubts = [_doubt("overruled", rule, fault.message) for rule, fault in _overruled(standard)]
     doubts += [
@@ -77,7 +75,7 @@ def lint(standard: Standard, house: House | None = None, text: str = "") -> list
     unproven = [rule for rule in own if rule.text.evidence != "untested" and not rule.text.rests_on]
     message = "rests_on says which trial measured it, or where it was observed"
     doubts += [_doubt("unproven", rule, message, level="note") for rule in unproven]
-    doubts += _unused(text) if text else []
+    doubts += _unused(standard, text)
     if house is not None and len(house):
         doubts += _on_seats(own, Standing(house, Judge(standard)))
     return sorted(doubts, key=lambda doubt: (doubt.level != "warning", doubt.line or 0, doubt.code))
@@ -100,14 +98,11 @@ def _unfixed(rule: Rule) -> bool:
     return settable and rule.check in ("must", "never") and rule.fix is None
 
 
-def _unused(text: str) -> Iterator[Doubt]:
-    document, places = tomllib.loads(text), Places(text)
-    spoken = [str(document.get("layer", "")), str(document.get("groups", ""))]
-    for part in ("constants", "groups"):
-        for name in document.get(part, {}):
-            if len(re.findall(rf"\b{re.escape(name)}\b", " ".join(spoken))) <= (part == "groups"):
-                line, _ = places.of((part, name))
-                yield Doubt("unused-word", "note", f"{name} is never used", CODES["unused-word"], line, "")
+def _unused(standard: Standard, text: str) -> Iterator[Doubt]:
+    places = Places(text) if text and standard.unused else None
+    for path in standard.unused:
+        line = places.of(path)[0] if places else None
+        yield Doubt("unused-word", "note", f"{path[-1]} is never used", CODES["unused-word"], line, "")
 
 
 def _on_seats(rules: list[Rule], standing: Standing) -> Iterator[Doubt]:

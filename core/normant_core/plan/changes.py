@@ -188,10 +188,10 @@ def _rounder(verdict: Verdict, value: Value, there: There) -> int | None:
     if size is None:
         return None
     try:
-        _, said, _ = _native(msgspec.structs.replace(verdict, fix=size), there)
+        _, holds, _ = _native(msgspec.structs.replace(verdict, fix=size), there)
     except NormantError:  # the application is known to clamp it
         return None
-    return size if said == size else None
+    return size if holds == size else None
 
 
 def _native(verdict: Verdict, there: There) -> tuple[BoundFile, Value, str]:

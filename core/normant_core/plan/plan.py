@@ -51,11 +51,15 @@ class SeatPlan:
 
 @dataclass(frozen=True, slots=True)
 class Means:
-    """What a house has to settle findings with: dialects, packages of drivers, templates that fit the seat."""
+    """What a house has to settle findings with: dialects, packages of drivers, templates that fit the seat.
+
+    `rounder`: a size that was worked out gives way to a rounder one within its norm.
+    """
 
     dialects: Sequence[Dialect]
     packages: Sequence[Package] = ()
     templates: Sequence[Held] = ()
+    rounder: bool = False
 
 
 def plan_seat(
@@ -65,9 +69,8 @@ def plan_seat(
     facts: Facts,
     natives: Mapping[tuple[str, str | None], Native],
     means: Means,
-    rounder: bool = False,
 ) -> SeatPlan:
-    """The changes that settle these verdicts on one seat, sorted by dependency; with rounder sizes where there are."""
+    """The changes that settle these verdicts on one seat, sorted by dependency."""
     changes, left, wanted = list[PlannedChange](), list[Left](), list(verdicts)
     # What each application means is worked out once for all of its settings.
     apps = {verdict.app: facts.application(verdict.app) or Application(verdict.app or "") for verdict in wanted}
@@ -75,7 +78,7 @@ def plan_seat(
     for verdict in wanted:
         try:
             change = change_for(verdict, there[verdict.app], means.packages, means.templates)
-            if rounder and change.rounder is not None:
+            if means.rounder and change.rounder is not None:
                 rounded = msgspec.structs.replace(verdict, fix=change.rounder)
                 change = change_for(rounded, there[verdict.app], means.packages, means.templates)
             changes.append(change)

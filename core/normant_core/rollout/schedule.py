@@ -30,8 +30,8 @@ class Terms(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     may put its turn off. With `opens` and `closes` (HH:MM, by the house's clock) seats are touched only between these
     hours of each day. `errands`: what no order can do is written down for a person. `remove_old`: the old folder of a
     store that moved is removed, which cannot be put back. `measure`: each canary plays or renders before and after its
-    change, and nothing new begins where that became worse. `rounder`: where a size that was worked out has a rounder one
-    within its norm, that is set.
+    change, and nothing new begins where that became worse. `rounder`: a size that was worked out gives
+    way to a rounder one within its norm.
     """
 
     canaries: bool = True

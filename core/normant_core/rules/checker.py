@@ -34,12 +34,16 @@ Typed = tuple[syntax.Node, FactType]
 
 @dataclass(frozen=True, slots=True)
 class Word:
-    """What a standard itself gives a name: a constant, or a group of seats, as it is written and as it is meant."""
+    """What a standard itself gives a name: a constant, or a group of seats, as it is written and as it is meant.
+
+    `rests_on` are the other words in it, and those in them.
+    """
 
     text: str
     node: syntax.Node
     kind: FactType
     size: int = 1  # in nodes, unfolded
+    rests_on: frozenset[str] = frozenset()
 
 
 class Checker:
@@ -54,6 +58,11 @@ class Checker:
         self.met: dict[str, str] = {}
         self.size = 0  # nodes that words added so far
         self.item: Record | Dimension | None = None
+
+    @property
+    def spoken_of(self) -> frozenset[str]:
+        """The words that were met, and those that they rest on."""
+        return frozenset(self.met).union(*(self.words[name].rests_on for name in self.met))
 
     def boolean(self, node: syntax.Node) -> syntax.Node:
         """The checked node of a condition. Raises ExpressionError."""

@@ -4,14 +4,16 @@ from collections.abc import Mapping, Sequence
 from typing import Any
 
 import tomlkit
-from tomlkit.exceptions import TOMLKitError
 from tomlkit.items import AoT, Table
 
 from ..base.errors import DocumentError, Fault
+from ..base.toml_text import append, editable, table_of, tables
 from .rule import CHECKS, Bound, ReleaseText
 
 Given = Bound | Sequence[Bound] | None
 FIELDS = ("setting", "app", *CHECKS, "when", "versions", "severity", "because", "evidence", "rests_on", "fix", "locked")
+
+_OF_RELEASE = ("setting", "app", "version", "standing", "since", "until", "because")
 
 
 def edit_rule(text: str, layer: int, rule: int, fields: Mapping[str, Given]) -> str:
@@ -30,15 +32,9 @@ def edit_rule(text: str, layer: int, rule: int, fields: Mapping[str, Given]) -> 
 def add_rule(text: str, layer: int, fields: Mapping[str, Given]) -> str:
     """The text with another rule at the end of a layer. Raises DocumentError."""
     document, rules = _rules(text, layer)
-    table = tomlkit.table()
-    for name in FIELDS:
-        if (value := fields.get(name)) is not None:
-            table.add(name, value)
     for name in fields:
         _known(name)
-    _last_line(rules)
-    table.add(tomlkit.nl())
-    rules.append(table)
+    append(rules, table_of({name: value for name in FIELDS if (value := fields.get(name)) is not None}))
     return tomlkit.dumps(document)
 
 
@@ -52,46 +48,25 @@ def remove_rule(text: str, layer: int, rule: int) -> str:
 
 def add_releases(text: str, releases: Sequence[ReleaseText]) -> str:
     """The text with these builds in its list, behind those that are there. Raises DocumentError."""
-    document = _parsed(text)
-    listed = document.get("release")
-    if not isinstance(listed, AoT):
-        listed = tomlkit.aot()
-        document.append("release", listed)
+    document = editable(text, "standard")
+    listed = tables(document, "release")
     for release in releases:
-        table = tomlkit.table()
-        for name in ("setting", "app", "version", "standing", "since", "until", "because"):
-            if value := getattr(release, name):
-                table.add(name, value)
-        listed.append(table)
+        values = {name: getattr(release, name) for name in _OF_RELEASE}
+        listed.append(table_of({name: value for name, value in values.items() if value}))
     return tomlkit.dumps(document)
 
 
 def _rules(text: str, layer: int) -> tuple[tomlkit.TOMLDocument, AoT]:
-    document = _parsed(text)
+    document = editable(text, "standard")
     layers = document.get("layer")
     table = _at(layers if isinstance(layers, AoT) else tomlkit.aot(), layer, f"there is no layer {layer}")
-    rules = table.get("rule")
-    if not isinstance(rules, AoT):
-        rules = tomlkit.aot()
-        table.append("rule", rules)
-        rules = table["rule"]
-    assert isinstance(rules, AoT)
-    return document, rules
+    return document, tables(table, "rule")
 
 
-def _parsed(text: str) -> tomlkit.TOMLDocument:
-    try:
-        return tomlkit.parse(text)
-    except TOMLKitError as fault:
-        line, column = getattr(fault, "line", None), getattr(fault, "col", None)
-        broken = Fault(str(fault), line=line, column=column, expected="TOML: mend the text first")
-        raise DocumentError("standard", [broken]) from fault
-
-
-def _at(tables: AoT, number: int, fault: str) -> Table:
-    if not 0 <= number < len(tables):
+def _at(listed: AoT, number: int, fault: str) -> Table:
+    if not 0 <= number < len(listed):
         raise DocumentError("standard", [Fault(fault, expected="a place that the text has: it changed meanwhile")])
-    table: Any = tables[number]
+    table: Any = listed[number]
     assert isinstance(table, Table)
     return table
 
@@ -99,9 +74,3 @@ def _at(tables: AoT, number: int, fault: str) -> Table:
 def _known(name: str) -> None:
     if name not in FIELDS:
         raise DocumentError("standard", [Fault(f"a rule has no {name!r}", expected="one of " + ", ".join(FIELDS))])
-
-
-def _last_line(rules: AoT) -> None:
-    """See that the last rule ends with an empty line: the next one begins behind it."""
-    if len(rules) and not tomlkit.dumps(rules[-1]).endswith("\n\n"):
-        rules[-1].add(tomlkit.nl())

@@ -72,6 +72,7 @@ class _Builder:
         self.plain = load_toml(text, source, bounded=not lenient)
         self.places = Places(text)
         self.faults: list[Fault] = []
+        self.spoken_of = set[str]()  # words of the standard's own
 
     def build(self) -> Standard:
         self.check_counts()
@@ -103,7 +104,9 @@ class _Builder:
         self.faults = [*circles(rules, self.make), *never_holding(rules, self.make)]
         self.stop_at_faults()
         warnings = tuple(conflicts([r for r in rules if r.path], layers, self.make))
-        return Standard(document.name, layers, tuple(rules), warnings, document.release)
+        words = [*(("constants", name) for name in document.constants), *(("groups", name) for name in document.groups)]
+        unused = tuple(path for path in words if path[1] not in self.spoken_of)
+        return Standard(document.name, layers, tuple(rules), warnings, document.release, unused)
 
     def with_blocked(self, layers: tuple[Layer, ...], rules: list[Rule]) -> tuple[tuple[Layer, ...], list[Rule]]:
         """A blocked build is off norm whatever rules say: as if a locked rule stood over all, where it applies."""
@@ -160,6 +163,7 @@ class _Builder:
     def layer(self, index: int, text: LayerText) -> Layer:
         checker = Checker(words=self.words)
         condition = self.condition(("layer", index, "when"), text.when, checker)
+        self.spoken_of |= checker.spoken_of
         kind = text.kind or ("application" if text.app else _kind_of(condition))
         return Layer(text.name, kind, condition, _spoken(checker), index)
 
@@ -198,6 +202,7 @@ class _Builder:
         fix = self.value(text.fix, (*path, "fix"), checker) if text.fix is not None else None
         if len(self.faults) > before:
             return None
+        self.spoken_of |= checker.spoken_of
         test = _test(check, [value.node for value in values], setting)
         line, _ = self.places.of(path)
         saying = _spoken(checker) + (" ".join(given) if check == "listed" else "")

@@ -131,10 +131,14 @@ class Rule:
 
 @dataclass(frozen=True, slots=True)
 class Standard:
-    """Layers in order of precedence (the last wins) and their rules in that order; `warnings` refuse nothing."""
+    """Layers in order of precedence (the last wins) and their rules in that order; `warnings` refuse nothing.
+
+    `unused` are the places of constants and groups that no rule and no layer speaks of.
+    """
 
     name: str
     layers: tuple[Layer, ...]
     rules: tuple[Rule, ...]
     warnings: tuple[Fault, ...] = ()
     releases: tuple[ReleaseText, ...] = ()
+    unused: tuple[Path, ...] = ()

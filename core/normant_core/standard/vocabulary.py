@@ -64,7 +64,7 @@ def _group(text: str, words: Mapping[str, Word]) -> Word:
         expected = f"at most {LIMIT_DEPTH} in one another, {LIMIT_SIZE} in all"
         raise TooLarge("the group, unfolded, has too many parts", 0, expected)
     meant = hashlib.sha256("".join(checker.met.values()).encode()).hexdigest() if checker.met else ""
-    return Word(text + meant, node, Dimension.BOOLEAN, extent.size)
+    return Word(text + meant, node, Dimension.BOOLEAN, extent.size, checker.spoken_of)
 
 
 def _constant(given: Bound | tuple[Bound, ...]) -> Word | None:

@@ -69,6 +69,17 @@ class Lint(unittest.TestCase):
         text = HEAD + words + layer('setting = "engine.effects"\nnever = ["cpu"]', when="used")
         self.assertEqual(doubts(text), [("no-fix", 11), ("unused-word", 4), ("unused-word", 6)])
 
+    def test_a_word_is_used_by_whoever_speaks_of_it_and_by_its_name_in_a_text_it_is_not(self) -> None:
+        words = (
+            '[constants]\nleast = "4 GiB"\nroom = "x"\n[groups]\n'
+            'large = "seat.role == \'comp\'"\nboth = "large and seat.room == \'x\'"\nalone = "large"\n'
+        )
+        rule = 'setting = "memory.held_back"\nat_least = "least"\nbecause = "the room is large, and alone it pages"'
+        unused = [
+            d.message for d in lint(parse_standard(HEAD + words + layer(rule, when="both"))) if d.code == "unused-word"
+        ]
+        self.assertEqual(unused, ["room is never used", "alone is never used"])
+
     def test_the_worked_standard(self) -> None:
         doubts_found = lint(parse_standard(STANDARD), House([view()]), STANDARD)
         self.assertEqual(

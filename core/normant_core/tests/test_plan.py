@@ -17,8 +17,8 @@ def planned(dialect: str = DIALECT, *, rounder: bool = False) -> SeatPlan:
     survey = parse_survey(SURVEY)
     natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
     verdicts = Judge(parse_standard(STANDARD)).verdicts(view())
-    means = Means([parse_dialect(dialect)])
-    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, means=means, rounder=rounder)
+    means = Means([parse_dialect(dialect)], rounder=rounder)
+    return plan_seat("pan-03", verdicts, facts=survey.facts, natives=natives, means=means)
 
 
 class Plans(TestCase):

@@ -3,9 +3,10 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from normant_core.base.errors import FileError
+from normant_core.base.errors import DocumentError, FileError
 from normant_core.dialects.dialect import parse_dialect
-from normant_core.dialects.lessons import Sample, ToggledValue, added, candidates, difference, learn, written
+from normant_core.dialects.edit import add_binding, written
+from normant_core.dialects.lessons import Sample, ToggledValue, candidates, difference, learn
 from normant_core.dialects.native import decode
 
 INI = b"[Play]\r\nSharePct=40\r\nHideWaves=1\r\n[Window]\r\nx=40\r\n[App]\r\nStarts=7\r\nLastOpened=/a.p\r\nSavedAt=1795640000\r\nTick=5\r\n"
@@ -64,7 +65,7 @@ class IntoTheDialect(TestCase):
         learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
         for file, place in (("p/3/p.ini", 0), ("q.yml", 1), ("new.json", 2)):
             with self.subTest(file):
-                then = added(
+                then = add_binding(
                     text.replace("binding = []\n", ""),
                     ToggledValue(file, "/Jobs", "json", "2", "3"),
                     learnt,
@@ -76,9 +77,30 @@ class IntoTheDialect(TestCase):
                 self.assertEqual(bound[place], ["engine.workers"])
                 self.assertIn("# the last of p", then)
 
+    def test_what_only_looks_like_a_part_is_none_and_a_list_in_one_line_is_written_out(self) -> None:
+        text = (
+            "format = 'normant-dialect/1'  # ours\napp = \"pockle\"\nversions = '>=3'\n\n"
+            '[[file]]\nname = "one # two"\npath = \'p/x.ini\'\nformat = "ini"\n'
+            'binding = [{ setting = "power.profile", at = "/Power" }]  # by hand\n'
+        )
+        learnt = learn("playback.waveforms", "/Play/HideWaves", [Sample("1", "false"), Sample("0", "true")]).binding
+        whole = add_binding(text, ToggledValue("p/x.ini", "/Play", "ini", "1", "0"), learnt, app="pockle")
+        dialect = parse_dialect(whole)
+        self.assertEqual([b.setting for b in dialect.file[0].binding], ["power.profile", "playback.waveforms"])
+        self.assertEqual(dialect.file[0].binding[1], learnt)
+        self.assertIn("# ours", whole)
+        twice = add_binding(whole, ToggledValue("p/x.ini", "/Jobs", "ini", "2", "3"), learnt, app="pockle")
+        self.assertTrue(twice.startswith(whole.rstrip()))
+
+    def test_what_is_no_toml_is_told_with_its_place(self) -> None:
+        learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
+        for text in ("app = ", "[[file", "a" * 300_000, "a = " + "[" * 5000):
+            with self.subTest(text[:10]), self.assertRaises(DocumentError):
+                add_binding(text, ToggledValue("x", "/Jobs", "ini", "2", "3"), learnt, app="pockle")
+
     def test_a_dialect_begins_with_its_first_binding(self) -> None:
         learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
-        begun = parse_dialect(added("", ToggledValue("x/y.ini", "/Jobs", "ini", "2", "3"), learnt, app="murk"))
+        begun = parse_dialect(add_binding("", ToggledValue("x/y.ini", "/Jobs", "ini", "2", "3"), learnt, app="murk"))
         self.assertEqual((begun.app, begun.file[0].path, begun.file[0].binding[0].at), ("murk", "x/y.ini", "/Jobs"))
 
 

@@ -26,17 +26,16 @@ from normant.seats.visible import seat_or_404
 from normant_core.base.errors import FileError, NormantError
 from normant_core.catalogue.settings import catalogue
 from normant_core.dialects.dialect import Binding, BoundFile, parse_dialect, spoken
+from normant_core.dialects.edit import add_binding, written
 from normant_core.dialects.lessons import (
     Learnt,
     Noise,
     Sample,
     SnapshotDifference,
     ToggledValue,
-    added,
     candidates,
     difference,
     learn,
-    written,
 )
 from normant_core.dialects.native import decode
 from normant_core.dialects.preferences import read_files
@@ -264,7 +263,7 @@ def learn_binding(request: HttpRequest, given: LearnIn) -> Any:
         raise Problem(422, "Not explained", str(why)) from why
     text = given.text or Dialect.objects.filter(app=given.app).values_list("text", flat=True).first() or ""
     changed = ToggledValue(given.file, given.at, given.format, None, None)
-    whole = added(text, changed, meaning.binding, app=given.app)
+    whole = add_binding(text, changed, meaning.binding, app=given.app)
     return plain({"binding": written(meaning.binding), "sure": meaning.sure, "why": meaning.why, "text": whole})
 
 

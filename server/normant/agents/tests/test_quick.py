@@ -128,8 +128,8 @@ class ShortWay(TestCase):
         self.house.send(survey(minutes=-40, seat="pan-04"), token)
         chance = random.Random(15)
         for minutes in range(-30, -5):
-            told = {name: chance.choice(some) for name, some in values.items() if chance.random() < 0.4}
-            body = survey(minutes=minutes, **told)
+            changed = {name: chance.choice(some) for name, some in values.items() if chance.random() < 0.4}
+            body = survey(minutes=minutes, **changed)
             if chance.random() < 0.2:  # something is no longer read
                 body["readings"] = [r for r in body["readings"] if r["setting"] != "memory.held_back"]
             self.assertIn(self._answer(body), ("changed", "unchanged"))

@@ -36,7 +36,7 @@ def plan_verdicts(
     """The same for verdicts, also of an edition that is not in force: the judge says what would be in norm."""
     listed = list(wanted)
     of_project = any(catalogue()[verdict.setting].scope == "project" for _, verdicts in listed for verdict in verdicts)
-    means = Means(dialects(), packages(), templates() if of_project else ())
+    means = Means(dialects(), packages(), templates() if of_project else (), rounder)
     judge = judge_of() if means.templates else None
     surveys = latest_surveys({seat.pk for seat, _ in listed})
     plans = []
@@ -46,7 +46,7 @@ def plan_verdicts(
         if judge:
             fit = replace(means, templates=fitting(means.templates, judge, View.of(survey, register_of(seat))))
         natives = {(r.setting, r.app): r.native for r in survey.readings if r.native}
-        plans.append(plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, means=fit, rounder=rounder))
+        plans.append(plan_seat(seat.name, verdicts, facts=survey.facts, natives=natives, means=fit))
     return plans
 
 
