@@ -7,22 +7,27 @@ what the core schema of YAML 1.2 says; words that older readers take for somethi
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
+from itertools import accumulate
 from typing import Any, ClassVar
 
 import yaml
 
 from ..base.errors import FileError
 from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, too_deep
+from .yaml_words import (
+    block_of_lines,
+    content_end,
+    double_quoted,
+    is_older_truth,
+    is_plain,
+    key_word,
+    meaning,
+    number_word,
+    single_quoted,
+)
 
-_NULL = re.compile(r"(?:~|null|Null|NULL|)")
-_BOOL = re.compile(r"(?:true|True|TRUE|false|False|FALSE)")
-_INT = re.compile(r"(?:[-+]?[0-9]+|0o[0-7]+|0x[0-9a-fA-F]+)")
-_FLOAT = re.compile(r"[-+]?(?:\.[0-9]+|[0-9]+(?:\.[0-9]*)?)(?:[eE][-+]?[0-9]+)?")
-_SPECIAL = re.compile(r"(?:[-+]?\.(?:inf|Inf|INF)|\.(?:nan|NaN|NAN))")
 _PROPERTIES = re.compile(r"(?:[&!][^\s,\[\]{}]*(?:<[^>]*>)?\s+)+(?=\S)|[&!]\S*\Z")
 _BLANK_LINE = re.compile(rb"[ \t]*\r?\n")
-_OLDER_BOOL = re.compile(r"(?:y|Y|yes|Yes|YES|n|N|no|No|NO|on|On|ON|off|Off|OFF)")
-_CORE = {"str": "text", "int": "number", "float": "number", "bool": "bool", "null": "null"}
 
 
 @dataclass(slots=True)
@@ -74,40 +79,45 @@ class YamlFile(TextPreferenceFile):
                 document += 1
                 self._anchors.clear()
             elif _is(event, yaml.CollectionEndEvent):
-                done = stack.pop()
-                done.end = event.end_mark.index if done.flow else done.end
-                if stack:
-                    stack[-1].end = max(stack[-1].end, done.end)
+                _close(stack, event)
             elif _is(event, yaml.NodeEvent):
-                holder = stack[-1] if stack else None
-                if holder and not _is(event, yaml.CollectionStartEvent):
-                    holder.end = max(holder.end, event.end_mark.index)
-                at = self._place(holder, event, document)
-                if at is not None:
-                    self._forget(at)
-                if _is(event, yaml.CollectionStartEvent):
-                    if len(stack) >= LIMIT_DEPTH:
-                        raise too_deep(event.start_mark.line + 1)
-                    stack.append(self._opened(event, at))
-                elif at is not None:
-                    yield self._entry(event, at)
+                yield from self._node(event, stack, document)
+
+    def _node(self, event: Any, stack: list[_Holder], document: int) -> Iterator[Entry]:
+        """A value, a key, or the beginning of a mapping or list within the innermost holder of the stack."""
+        holder, begins = stack[-1] if stack else None, _is(event, yaml.CollectionStartEvent)
+        if holder and not begins:
+            holder.end = max(holder.end, event.end_mark.index)
+        at = self._place(holder, event, document)
+        if at is not None:
+            self._forget(at)
+        if begins:
+            if len(stack) >= LIMIT_DEPTH:
+                raise too_deep(event.start_mark.line + 1)
+            stack.append(self._opened(event, at))
+        elif at is not None:
+            yield self._entry(event, at)
 
     def _place(self, holder: _Holder | None, event: Any, document: int) -> str | None:
         """The address of what comes; None for a key, and for what a key that is no scalar leads to."""
         if holder is None:
             return step("", document) if self._several else ""
-        if not holder.mapping:
-            if holder.column < 0 and not holder.flow:
-                holder.column = self._dash_column(event.start_mark.index)
-            holder.count += 1
-            return None if holder.at is None else step(holder.at, holder.count - 1)
+        return self._place_in_mapping(holder, event) if holder.mapping else self._place_in_list(holder, event)
+
+    def _place_in_list(self, holder: _Holder, event: Any) -> str | None:
+        if holder.column < 0 and not holder.flow:
+            holder.column = self._dash_column(event.start_mark.index)
+        holder.count += 1
+        return None if holder.at is None else step(holder.at, holder.count - 1)
+
+    def _place_in_mapping(self, holder: _Holder, event: Any) -> str | None:
+        holder.waits = not holder.waits
         if not holder.waits:
-            if holder.column < 0:
-                holder.column = event.start_mark.column
-            holder.waits, holder.key = True, event.value if _is(event, yaml.ScalarEvent) else None
-            return None
-        holder.waits = False
-        return None if holder.at is None or holder.key is None else step(holder.at, holder.key)
+            return None if holder.at is None or holder.key is None else step(holder.at, holder.key)
+        holder.key = event.value if _is(event, yaml.ScalarEvent) else None
+        if holder.column < 0:
+            holder.column = event.start_mark.column
+        return None
 
     def _opened(self, event: Any, at: str | None) -> _Holder:
         made = _Holder(at, _is(event, yaml.MappingStartEvent), bool(event.flow_style), event.end_mark.index)
@@ -135,12 +145,12 @@ class YamlFile(TextPreferenceFile):
             return Entry(at, anchored.raw, anchored.kind, self._bytes[start], self._bytes[end], line, "alias")
         if (event.anchor or event.tag) and (properties := _PROPERTIES.match(self._text, start, end)):
             start = properties.end()
-        anchored = _meaning(event)
+        anchored = meaning(event)
         if event.anchor:
             self._anchors[event.anchor] = anchored
         form = event.style or ""
         if form in ("|", ">"):
-            end = _content_end(self._text, start, end)
+            end = content_end(self._text, start, end)
             form = self._text[start:end]
         return Entry(at, anchored.raw, anchored.kind, self._bytes[start], self._bytes[end], line, form)
 
@@ -159,23 +169,26 @@ class YamlFile(TextPreferenceFile):
         return holder.flow if holder else False
 
     def _word(self, value: Scalar, entry: Entry | None, flow: bool) -> str:
-        raw, form = value.raw, entry.form if entry else ""
+        """The value as the file has it, in the manner of the entry that it replaces where it can be."""
         if value.kind == "number":
-            return {"inf": ".inf", "-inf": "-.inf", "nan": ".nan"}.get(raw) or _dotted(raw)
+            return number_word(value.raw)
         if value.kind in ("bool", "null"):
-            return raw
-        block = _block(raw, form, self._file.line_end) if form.startswith("|") else ""
+            return value.raw
+        form = entry.form if entry else ""
+        return self._as_block(value.raw, entry) or _as_plain(value.raw, entry, flow) or self._in_quotes(value.raw, form)
+
+    def _as_block(self, raw: str, entry: Entry | None) -> str:
+        """A block of lines in the place of one; "" where it cannot be."""
+        if entry is None or not entry.form.startswith("|"):
+            return ""
+        block = block_of_lines(raw, entry.form, self._file.line_end)
         # Blank lines behind the block would become part of a text that keeps its own.
-        grows = block.startswith("|+") and entry and _BLANK_LINE.match(self._file.text, entry.end)
-        if block and not grows:
-            return block
-        older = entry is not None and entry.kind == "text" and not form and _OLDER_BOOL.fullmatch(entry.raw)
-        if not form and (_plain(raw, flow) or (older and _OLDER_BOOL.fullmatch(raw))):
-            return raw
-        printable = raw.isprintable() and "\x85" not in raw
-        if printable and (form == "'" or (form != '"' and self._quote() == "'")):
-            return "'" + raw.replace("'", "''") + "'"
-        return _double(raw)
+        grows = block.startswith("|+") and _BLANK_LINE.match(self._file.text, entry.end)
+        return "" if grows else block
+
+    def _in_quotes(self, raw: str, form: str) -> str:
+        single = form == "'" or (form != '"' and self._quote() == "'")
+        return (single_quoted(raw) if single else "") or double_quoted(raw)
 
     def _quote(self) -> str:
         """The quote that the file uses."""
@@ -183,22 +196,10 @@ class YamlFile(TextPreferenceFile):
         return "'" if used and used.count("'") >= used.count('"') else '"'
 
     def _additions(self, at: str, value: Scalar) -> list[Edit]:
-        holder, name = split_at(at)
-        names = [name]
-        while holder not in self._holders:
-            if (holder in self._entries and self._entries[holder].raw) or (not holder and self._text.strip() == ""):
-                break
-            if not holder:
-                break
-            holder, name = split_at(holder)
-            names.insert(0, name)
-        if holder not in self._holders:
-            if holder or any(entry.raw for entry in self._entries.values()):
-                raise FileError(f"{at} cannot be added: {holder or 'the whole file'} is a single value")
-            end, newline = len(self._file.text), self._file.line_end
-            lead = "" if not end or self._file.text.endswith(b"\n") else newline
-            return [(end, end, lead + self._nested(names, value, "", "  ") + newline)]
-        holding = self._holders[holder]
+        holder, names = self._nearest(at)
+        holding = self._holders.get(holder)
+        if holding is None:
+            return [self._begun(at, holder, names, value)]
         if not holding.mapping and names[0] != str(holding.count):
             raise FileError(
                 f"{at} cannot be added: {holder} is a list of {holding.count}, so the next is {holding.count}"
@@ -207,11 +208,30 @@ class YamlFile(TextPreferenceFile):
             return [self._flowed(holding, names, value)]
         indent = " " * max(holding.column, 0)
         if holding.mapping:
-            new = self._nested(names, value, indent, self._step())
-        else:
-            new = "- " + self._nested(names[1:], value, indent + "  ", self._step()).lstrip(" ")
-            new = indent + new
-        return [self._behind(holding.end, new)]
+            return [self._behind(holding.end, self._nested(names, value, indent, self._step()))]
+        item = self._nested(names[1:], value, indent + "  ", self._step()).lstrip(" ")
+        return [self._behind(holding.end, f"{indent}- {item}")]
+
+    def _nearest(self, at: str) -> tuple[str, list[str]]:
+        """The innermost mapping or list on the way to an address, or the value that stands in its place, and the names
+        that lead on from there."""
+        holder, name = split_at(at)
+        names = [name]
+        while holder and holder not in self._holders and not self._has_value(holder):
+            holder, name = split_at(holder)
+            names.insert(0, name)
+        return holder, names
+
+    def _has_value(self, at: str) -> bool:
+        return at in self._entries and bool(self._entries[at].raw)
+
+    def _begun(self, at: str, holder: str, names: list[str], value: Scalar) -> Edit:
+        """The first keys of a file that holds none."""
+        if holder or any(entry.raw for entry in self._entries.values()):
+            raise FileError(f"{at} cannot be added: {holder or 'the whole file'} is a single value")
+        end, newline = len(self._file.text), self._file.line_end
+        lead = "" if not end or self._file.text.endswith(b"\n") else newline
+        return end, end, lead + self._nested(names, value, "", "  ") + newline
 
     def _behind(self, end: int, new: str) -> Edit:
         newline = self._file.line_end
@@ -224,8 +244,8 @@ class YamlFile(TextPreferenceFile):
     def _flowed(self, holder: _Holder, names: list[str], value: Scalar) -> Edit:
         word = self._word(value, None, True)
         for name in reversed(names[1:]):
-            word = f"{{{_key(name)}: {word}}}"
-        member = f"{_key(names[0])}: {word}" if holder.mapping else word
+            word = f"{{{key_word(name)}: {word}}}"
+        member = f"{key_word(names[0])}: {word}" if holder.mapping else word
         close = holder.end - 1
         inner = self._text[holder.start : close]
         last = holder.start + len(inner.rstrip())
@@ -236,7 +256,7 @@ class YamlFile(TextPreferenceFile):
     def _nested(self, names: list[str], value: Scalar, indent: str, more: str) -> str:
         if not names:
             return indent + self._word(value, None, False)
-        lines = [f"{indent}{more * depth}{_key(name)}:" for depth, name in enumerate(names)]
+        lines = [f"{indent}{more * depth}{key_word(name)}:" for depth, name in enumerate(names)]
         return self._file.line_end.join(lines) + " " + self._word(value, None, False)
 
     def _step(self) -> str:
@@ -249,107 +269,31 @@ def _is(event: Any, kind: type) -> bool:
     return isinstance(event, kind)
 
 
+def _close(stack: list[_Holder], event: Any) -> None:
+    """The innermost mapping or list has ended, and what holds it goes on behind it."""
+    done = stack.pop()
+    done.end = event.end_mark.index if done.flow else done.end
+    if stack:
+        stack[-1].end = max(stack[-1].end, done.end)
+
+
+def _as_plain(raw: str, entry: Entry | None, flow: bool) -> str:
+    """Without quotes, where the entry has none and readers agree; "" where they would not.
+
+    A file that writes `yes` is for older readers: there it may be `no` as it is.
+    """
+    if entry and entry.form:
+        return ""
+    older = entry is not None and entry.kind == "text" and is_older_truth(entry.raw) and is_older_truth(raw)
+    return raw if older or is_plain(raw, flow=flow) else ""
+
+
 class _ByteOffsets:
     """Offsets of characters as offsets in UTF-8."""
 
     def __init__(self, text: str) -> None:
         self._plain = text.isascii()
-        self._sums = [0]
-        if not self._plain:
-            for c in text:
-                self._sums.append(
-                    self._sums[-1] + (1 if c < "\x80" else 2 if c < "\u0800" else 3 if c < "\U00010000" else 4)
-                )
+        self._sums = [] if self._plain else [0, *accumulate(len(c.encode()) for c in text)]
 
     def __getitem__(self, index: int) -> int:
         return index if self._plain else self._sums[index]
-
-
-def _meaning(event: Any) -> Scalar:
-    """The value of a scalar event by the core schema (YAML 1.2.2, 10.3)."""
-    raw = event.value
-    if event.tag and event.tag not in ("!",):
-        name = event.tag.removeprefix("tag:yaml.org,2002:")
-        if name == "binary":
-            return Scalar("data", raw)
-        if name not in _CORE or _CORE[name] == "text":
-            return Scalar("text", raw)
-    elif event.style or event.tag == "!":
-        return Scalar("text", raw)
-    if _NULL.fullmatch(raw):
-        return Scalar("null", "null")
-    if _BOOL.fullmatch(raw):
-        return Scalar("bool", raw.lower())
-    if _INT.fullmatch(raw):
-        return Scalar("number", str(int(raw, 0)) if raw[:2] in ("0o", "0x") else raw.lstrip("+"))
-    if _FLOAT.fullmatch(raw):
-        return Scalar("number", raw.lstrip("+"))
-    if _SPECIAL.fullmatch(raw):
-        return Scalar("number", raw.lower().replace(".", "").lstrip("+"))
-    return Scalar("text", raw)
-
-
-def _dotted(raw: str) -> str:
-    """`1e5` as `1.0e+5`: older readers know an exponent only behind a point, with its sign."""
-    match = re.fullmatch(r"(-?\d+)(\.\d+)?[eE]([-+]?)(\d+)", raw)
-    return f"{match[1]}{match[2] or '.0'}e{match[3] or '+'}{match[4]}" if match else raw
-
-
-def _plain(raw: str, flow: bool) -> bool:
-    """Whether a text may stand without quotes, for old readers and new."""
-    if (
-        not re.fullmatch(r"[^\s\-?:,\[\]{}#&*!|>'\"%@`=][^\x00-\x1f\x7f-\x9f\u2028\u2029\ufeff]*", raw)
-        or raw != raw.strip()
-    ):
-        return False
-    if re.search(r": |:\Z| #|[ \t]\Z|\t", raw) or (flow and re.search(r"[,\[\]{}]", raw)) or not raw.isprintable():
-        return False
-    if any(kind.fullmatch(raw) for kind in (_NULL, _BOOL, _INT, _FLOAT, _SPECIAL)):
-        return False
-    try:
-        return bool(yaml.load(raw, Loader=yaml.CSafeLoader) == raw)
-    except (yaml.YAMLError, ValueError):
-        return False
-
-
-def _key(name: str) -> str:
-    return name if _plain(name, True) else _double(name)
-
-
-def _content_end(text: str, start: int, end: int) -> int:
-    """Where a block's last line ends: the blank lines behind it are its value only where it keeps them (`|+`)."""
-    header, *lines = text[start:end].splitlines(keepends=True)
-    indents = [len(line) - len(line.lstrip(" ")) for line in lines if line.strip()]
-    if "+" in header.partition("#")[0] or not indents:
-        return end
-    while not lines[-1].strip(" \r\n") and len(lines[-1].rstrip("\r\n")) <= indents[0]:
-        end -= len(lines.pop())
-    return end
-
-
-def _double(raw: str) -> str:
-    named = {"\n": "\\n", "\t": "\\t", "\r": "\\r", '"': '\\"', "\\": "\\\\", "\0": "\\0"}
-
-    def escaped(c: str) -> str:
-        if c in named:
-            return named[c]
-        if c.isprintable():
-            return c
-        code = ord(c)
-        return f"\\x{code:02x}" if code < 256 else f"\\u{code:04x}" if code < 65536 else f"\\U{code:08x}"
-
-    return '"' + "".join(map(escaped, raw)) + '"'
-
-
-def _block(raw: str, form: str, newline: str) -> str:
-    """A block of lines in the manner of the one it replaces, or nothing where it cannot be one."""
-    header = re.match(r"\|[-+]?[ \t]*\r?\n", form)
-    indent = re.search(r"\n( +)\S", form)
-    body = raw.rstrip("\n")
-    if not header or not indent or not body or body[0] in " \t" or not all(c.isprintable() or c == "\n" for c in raw):
-        return ""
-    ends = len(raw) - len(body)
-    chomp = {0: "-", 1: ""}.get(ends, "+")
-    lines = [indent[1] + line if line else "" for line in body.split("\n")]
-    tail = newline if form.endswith("\n") else ""
-    return f"|{chomp}{newline}{newline.join(lines)}{tail}" + newline * max(ends - 1, 0)

@@ -132,52 +132,41 @@ class Emitter:
         return self._source(node)
 
     def _source(self, node: syntax.Node) -> str:
-        match node:
-            case syntax.Literal(value=value):
-                return self.constant(value)
-            case syntax.Name(root=root, path=path):
-                return _read(".".join((_ROOTS[root], *path)), node.dimension, sure=root == "reading")
-            case syntax.SettingOf(key=key):
-                source = f"setting(s, {self.constant(key)})"
-                return f"version({source})" if node.dimension is Dimension.VERSION else source
-            case syntax.Share(share=share, of=of):
-                return f"share({self.constant(share)}, {self.source(of)})"
-            case syntax.Arithmetic(sign="/"):
-                return f"divide({self.source(node.left)}, {self.source(node.right)})"
-            case syntax.Compare(sign=sign) if self._shared and (bound := self._whole_bound(node, self._shared)):
-                return f"(r {sign} {bound})"
-            case syntax.Arithmetic(sign=sign) | syntax.Compare(sign=sign):
-                return f"({self.source(node.left)} {sign} {self.source(node.right)})"
-            case syntax.Logic(word=word, parts=parts):
-                return "(" + f" {word} ".join(self.source(part) for part in parts) + ")"
-            case syntax.Not(part=part):
-                return f"(not {self.source(part)})"
-            case syntax.Call(name=name, arguments=arguments) if len(arguments) == 1 and name in (
-                "min",
-                "max",
-            ):
-                return self.source(arguments[0])
-            case syntax.Call(name=name, arguments=arguments):
-                return f"{name}({', '.join(map(self.source, arguments))})"
-            case syntax.Over():
-                return self._over(node)
-            case syntax.Field(of=of, path=path):
-                return f"(lambda f: {_read('.'.join(('f', *path)), node.dimension)})({self.source(of)})"
-            case syntax.Several(items=items):
-                return "(" + "".join(f"{self.source(item)}, " for item in items) + ")"
-        raise AssertionError(node)
+        return _OF[type(node)](self, node)
 
-    def _whole_bound(self, node: syntax.Compare, shared: Shared) -> str:
-        """The bound of a reading in bytes, rounded once for the seat; "" for any other comparison.
+    def _literal(self, node: syntax.Literal) -> str:
+        return self.constant(node.value)
 
-        Readings in bytes are whole: r >= 6.4 is r >= 7. Whole numbers compare ten times faster than fractions.
-        """
-        rounding = {">=": "ceil", "<": "ceil", "<=": "floor", ">": "floor"}.get(node.sign, "")
-        left, right = node.left, node.right
-        whole = isinstance(left, syntax.Name) and left.root == "reading" and left.dimension is Dimension.BYTES
-        if not rounding or not whole or isinstance(right, syntax.Literal) or not syntax.is_of_seat(right):
-            return ""
-        return shared.source(right, rounding)
+    def _name(self, node: syntax.Name) -> str:
+        return _read(".".join((_ROOTS[node.root], *node.path)), node.dimension, sure=node.root == "reading")
+
+    def _setting(self, node: syntax.SettingOf) -> str:
+        source = f"setting(s, {self.constant(node.key)})"
+        return f"version({source})" if node.dimension is Dimension.VERSION else source
+
+    def _share(self, node: syntax.Share) -> str:
+        return f"share({self.constant(node.share)}, {self.source(node.of)})"
+
+    def _arithmetic(self, node: syntax.Arithmetic) -> str:
+        left, right = self.source(node.left), self.source(node.right)
+        return f"divide({left}, {right})" if node.sign == "/" else f"({left} {node.sign} {right})"
+
+    def _compare(self, node: syntax.Compare) -> str:
+        bound = self._whole_bound(node, self._shared) if self._shared else ""
+        if bound:
+            return f"(r {node.sign} {bound})"
+        return f"({self.source(node.left)} {node.sign} {self.source(node.right)})"
+
+    def _logic(self, node: syntax.Logic) -> str:
+        return "(" + f" {node.word} ".join(map(self.source, node.parts)) + ")"
+
+    def _not(self, node: syntax.Not) -> str:
+        return f"(not {self.source(node.part)})"
+
+    def _call(self, node: syntax.Call) -> str:
+        if len(node.arguments) == 1 and node.name in ("min", "max"):  # Python's take one argument for a list
+            return self.source(node.arguments[0])
+        return f"{node.name}({', '.join(map(self.source, node.arguments))})"
 
     def _over(self, node: syntax.Over) -> str:
         items, condition = self.source(node.items), self.source(node.condition)
@@ -185,6 +174,46 @@ class Emitter:
             return f"first({items}, lambda i: {condition})"
         word = "sum" if node.name == "count" else node.name
         return f"{word}({condition} for i in {items})"
+
+    def _field(self, node: syntax.Field) -> str:
+        return f"(lambda f: {_read('.'.join(('f', *node.path)), node.dimension)})({self.source(node.of)})"
+
+    def _several(self, node: syntax.Several) -> str:
+        return "(" + "".join(f"{self.source(item)}, " for item in node.items) + ")"
+
+    def _whole_bound(self, node: syntax.Compare, shared: Shared) -> str:
+        """The bound of a reading in bytes, rounded once for the seat; "" for any other comparison.
+
+        Readings in bytes are whole: r >= 6.4 is r >= 7. Whole numbers compare ten times faster than fractions.
+        """
+        rounding = _ROUNDING.get(node.sign, "")
+        if not rounding or not _is_reading_of_bytes(node.left):
+            return ""
+        fixed = isinstance(node.right, syntax.Literal) or not syntax.is_of_seat(node.right)
+        return "" if fixed else shared.source(node.right, rounding)
+
+
+_ROUNDING = {">=": "ceil", "<": "ceil", "<=": "floor", ">": "floor"}
+
+
+def _is_reading_of_bytes(node: syntax.Node) -> bool:
+    return isinstance(node, syntax.Name) and node.root == "reading" and node.dimension is Dimension.BYTES
+
+
+_OF: dict[type[syntax.Node], Callable[[Emitter, Any], str]] = {
+    syntax.Literal: Emitter._literal,
+    syntax.Name: Emitter._name,
+    syntax.SettingOf: Emitter._setting,
+    syntax.Share: Emitter._share,
+    syntax.Arithmetic: Emitter._arithmetic,
+    syntax.Compare: Emitter._compare,
+    syntax.Logic: Emitter._logic,
+    syntax.Not: Emitter._not,
+    syntax.Call: Emitter._call,
+    syntax.Over: Emitter._over,
+    syntax.Field: Emitter._field,
+    syntax.Several: Emitter._several,
+}
 
 
 def _read(path: str, dimension: Dimension | None, *, sure: bool = False) -> str:

@@ -5,7 +5,7 @@ missing fact never decides, and never hides what another part decides.
 """
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
@@ -103,36 +103,13 @@ class _Evaluation:
         return result
 
     def _of(self, node: syntax.Node) -> Any:
-        match node:
-            case syntax.Unsound(why=why):
-                return Missing(f"the rule ({why})")
-            case syntax.Literal(value=value):
-                return value
-            case syntax.Name():
-                return self._name(node)
-            case syntax.SettingOf(key=key):
-                return _versioned(self.scope.setting(key), catalogue()[key].dimension)
-            case syntax.Share(share=share, of=of):
-                return _strict(lambda x: tidy(share * x), self.of(of))
-            case syntax.Arithmetic(sign=sign):
-                return _strict(_ARITHMETIC[sign], self.of(node.left), self.of(node.right))
-            case syntax.Compare(sign=sign):
-                return _strict(_COMPARE[sign], self.of(node.left), self.of(node.right))
-            case syntax.Logic(word=word, parts=parts):
-                return _kleene(word, [self.of(part) for part in parts])
-            case syntax.Not(part=part):
-                return _strict(lambda x: not x, self.of(part))
-            case syntax.Call(name=name, arguments=arguments):
-                return _strict(_CALLS[name], *(self.of(argument) for argument in arguments))
-            case syntax.Over():
-                return self._over(node)
-            case syntax.Field(of=of, path=path):
-                return _walk(self.of(of), path, node.dimension, ".".join(path))
-            case syntax.Named(of=of):
-                return _Evaluation(self.scope, None).of(of)
-            case syntax.Several(items=items):
-                return _strict(lambda *values: values, *(self.of(item) for item in items))
-        raise AssertionError(node)
+        return _OF[type(node)](self, node)
+
+    def _unsound(self, node: syntax.Unsound) -> Any:
+        return Missing(f"the rule ({node.why})")
+
+    def _literal(self, node: syntax.Literal) -> Any:
+        return node.value
 
     def _name(self, node: syntax.Name) -> Any:
         roots = {
@@ -147,6 +124,33 @@ class _Evaluation:
         prefix = "" if node.root in ("facts", "item") else node.root + "."
         return _walk(roots[node.root], node.path, node.dimension, (prefix + ".".join(node.path)).rstrip("."))
 
+    def _setting(self, node: syntax.SettingOf) -> Any:
+        return _versioned(self.scope.setting(node.key), catalogue()[node.key].dimension)
+
+    def _share(self, node: syntax.Share) -> Any:
+        return _strict(lambda of: tidy(node.share * of), self.of(node.of))
+
+    def _signed(self, node: syntax.Arithmetic | syntax.Compare) -> Any:
+        return _strict(_SIGNS[node.sign], self.of(node.left), self.of(node.right))
+
+    def _logic(self, node: syntax.Logic) -> Any:
+        return _kleene(node.word, [self.of(part) for part in node.parts])
+
+    def _not(self, node: syntax.Not) -> Any:
+        return _strict(lambda part: not part, self.of(node.part))
+
+    def _call(self, node: syntax.Call) -> Any:
+        return _strict(_CALLS[node.name], *map(self.of, node.arguments))
+
+    def _field(self, node: syntax.Field) -> Any:
+        return _walk(self.of(node.of), node.path, node.dimension, ".".join(node.path))
+
+    def _named(self, node: syntax.Named) -> Any:
+        return _Evaluation(self.scope, None).of(node.of)
+
+    def _several(self, node: syntax.Several) -> Any:
+        return _strict(lambda *values: values, *map(self.of, node.items))
+
     def _over(self, node: syntax.Over) -> Any:
         items = self.of(node.items)
         if isinstance(items, Missing):
@@ -159,31 +163,53 @@ class _Evaluation:
         return over(node.name, items, results)
 
 
+_OF: dict[type[syntax.Node], Callable[[_Evaluation, Any], Any]] = {
+    syntax.Unsound: _Evaluation._unsound,
+    syntax.Literal: _Evaluation._literal,
+    syntax.Name: _Evaluation._name,
+    syntax.SettingOf: _Evaluation._setting,
+    syntax.Share: _Evaluation._share,
+    syntax.Arithmetic: _Evaluation._signed,
+    syntax.Compare: _Evaluation._signed,
+    syntax.Logic: _Evaluation._logic,
+    syntax.Not: _Evaluation._not,
+    syntax.Call: _Evaluation._call,
+    syntax.Over: _Evaluation._over,
+    syntax.Field: _Evaluation._field,
+    syntax.Named: _Evaluation._named,
+    syntax.Several: _Evaluation._several,
+}
+
+
 def over(name: str, items: tuple[Any, ...], results: list[Any]) -> Any:
     """any, all, count and first of a list whose items gave `results`."""
-    if name in ("any", "all"):
-        return _kleene("or" if name == "any" else "and", results) if results else name == "all"
-    unknown = next((r for r in results if isinstance(r, Missing)), None)
-    if name == "count":
-        return unknown or sum(map(bool, results))
-    for item, result in zip(items, results, strict=True):
-        if isinstance(result, Missing):
-            return result
-        if result:
-            return item
-    return Missing("an item that fits")
+    match name:
+        case "any":
+            return _kleene("or", results) if results else False
+        case "all":
+            return _kleene("and", results) if results else True
+        case "count":
+            return _unknown(results) or sum(map(bool, results))
+    # The first that fits: one of which that is not known might be it.
+    place = next((place for place, result in enumerate(results) if isinstance(result, Missing) or result), None)
+    if place is None:
+        return Missing("an item that fits")
+    return results[place] if isinstance(results[place], Missing) else items[place]
+
+
+def _unknown(values: Iterable[Any]) -> Missing | None:
+    return next((value for value in values if isinstance(value, Missing)), None)
 
 
 def _kleene(word: str, results: list[Any]) -> Any:
     deciding = word == "or"
     if any(result is deciding for result in results):
         return deciding
-    return next((r for r in results if isinstance(r, Missing)), not deciding)
+    return _unknown(results) or not deciding
 
 
 def _strict(function: Callable[..., Any], *values: Any) -> Any:
-    unknown = next((value for value in values if isinstance(value, Missing)), None)
-    if unknown:
+    if unknown := _unknown(values):
         return unknown
     try:
         return function(*values)
@@ -198,8 +224,6 @@ def _walk(value: Any, path: tuple[str, ...], dimension: Dimension | None, name: 
         if value is None or isinstance(value, Missing):
             break
         value = getattr(value, part)
-    if isinstance(value, Missing):
-        return value
     return Missing(name) if value is None else _versioned(value, dimension)
 
 
@@ -217,13 +241,11 @@ def divide(first: Any, two: Any) -> Any:
     return tidy(Fraction(first) / Fraction(two))
 
 
-_ARITHMETIC: dict[str, Callable[[Any, Any], Any]] = {
+_SIGNS: dict[str, Callable[[Any, Any], Any]] = {
     "+": lambda a, b: a + b,
     "-": lambda a, b: a - b,
     "*": lambda a, b: a * b,
     "/": divide,
-}
-_COMPARE: dict[str, Callable[[Any, Any], Any]] = {
     "==": lambda a, b: a == b,
     "!=": lambda a, b: a != b,
     "<": lambda a, b: a < b,
@@ -262,14 +284,15 @@ def _weight(dimension: Dimension | None) -> int:
 
 def value_text(result: Any, dimension: Dimension | None, *, unit: str = "") -> str:
     """A result for people."""
-    if isinstance(result, Missing):
-        return "not read"
-    if isinstance(result, tuple):
-        return ", ".join(value_text(item, None) for item in result)
+    match result:
+        case Missing():
+            return "not read"
+        case tuple():
+            return ", ".join(value_text(item, None) for item in result)
+        case Store():
+            return result.path
+        case Version():
+            return result.text
     if hasattr(result, "id"):
         return str(result.id)
-    if isinstance(result, Store):
-        return result.path
-    if isinstance(result, Version):
-        return result.text
     return show(result, dimension or Dimension.NUMBER, unit=unit)
