@@ -10,17 +10,19 @@ _DEVICES = {"con", "prn", "aux", "nul", "conin$", "conout$"} | {
 
 def unfit(path: str) -> str:
     """Why a path may not be named under a root; empty where it may. The same on every system."""
-    parts = path.split("/")
     if not path or path.startswith(("/", "\\")) or PurePosixPath(path).is_absolute():
         return "it does not begin under the root"
     if "\\" in path or ":" in path:
         return "it names a drive, a stream or a share"
     if any(ord(letter) < 32 or ord(letter) == 127 for letter in path):
         return "it holds a control character"
-    if ".." in parts or "." in parts or "" in parts:
+    parts = path.split("/")
+    if {"", ".", ".."}.intersection(parts):
         return "it leads away from the root"
-    if device := next((part for part in parts if part.split(".")[0].strip().lower() in _DEVICES), ""):
-        return f"{device} is a device"
-    if any(part != part.rstrip(". ") for part in parts):
-        return "a part ends in a dot or a space, which some systems leave out"
-    return ""
+    return next(filter(None, map(_unfit_part, parts)), "")
+
+
+def _unfit_part(part: str) -> str:
+    if part.split(".", maxsplit=1)[0].strip().lower() in _DEVICES:
+        return f"{part} is a device"
+    return "a part ends in a dot or a space, which some systems leave out" if part != part.rstrip(". ") else ""

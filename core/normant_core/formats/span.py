@@ -169,14 +169,18 @@ class PreferenceFile(ABC):
         for at, value in wanted.items():
             if at not in now or not value.same(now[at]):
                 raise FileError(f"{at}: {self.format} cannot hold the {value.kind} {value.raw[:80]!r} there")
-        for at, entry in self._entries.items():
-            if at in wanted or (at in now and entry.scalar.same(now[at])):
-                continue
-            if entry.raw == "" and any(new.startswith(at + "/") for new in wanted):
-                continue  # an empty value became the holder of the new one
-            raise FileError(f"setting {', '.join(wanted)} would change {at} as well, so nothing was written")
+        if moved := next((at for at in self._entries if not self._is_untouched(at, now, wanted)), None):
+            raise FileError(f"setting {', '.join(wanted)} would change {moved} as well, so nothing was written")
         if extra := now.keys() - self._entries.keys() - wanted.keys():
             raise FileError(f"setting {', '.join(wanted)} would add {min(extra)} as well, so nothing was written")
+
+    def _is_untouched(self, at: str, now: Mapping[str, Entry], wanted: Mapping[str, Scalar]) -> bool:
+        """Whether a value that was there is there now as it was, unless it was to be changed."""
+        entry = self._entries[at]
+        if at in wanted or (at in now and entry.scalar.same(now[at])):
+            return True
+        # An empty value may have become the holder of a new one.
+        return entry.raw == "" and any(new.startswith(at + "/") for new in wanted)
 
 
 class TextPreferenceFile(PreferenceFile):

@@ -216,17 +216,27 @@ def _key(name: str) -> str:
 
 
 def _string(raw: str, form: str, newline: str) -> str:
+    """A text in the quotes that it stood in, where those hold it; else in double quotes, which hold every text.
+
+    `form` is the quote, and behind it a line break where a text of several lines begins on a line of its own.
+    """
     quote, first = form.rstrip("\n") or '"', newline if form.endswith("\n") else ""
-    held = all(c in "\t" or " " <= c != "\x7f" for c in raw.replace("\n", ""))
-    if quote == "'" and "'" not in raw and "\n" not in raw and held:
-        return f"'{raw}'"
-    if quote == "'''" and "''" not in raw and not raw.endswith("'") and held:
-        return f"'''{first}{raw.replace(chr(10), newline)}'''"
+    if quote in ("'", "'''") and _is_literal(raw, quote):
+        return f"'{raw}'" if quote == "'" else f"'''{first}{raw.replace(chr(10), newline)}'''"
     if quote == '"""':
         first = first or (newline if raw.startswith("\n") else "")
         body = _escaped(raw, keep="\n\t" if '""' in raw or raw.endswith('"') else '\n\t"')
         return f'"""{first}{body.replace(chr(10), newline)}"""'
     return f'"{_escaped(raw)}"'
+
+
+def _is_literal(raw: str, quote: str) -> bool:
+    """Whether a text may stand as it is in these single quotes: nothing is escaped in them."""
+    if not all(c == "\t" or " " <= c != "\x7f" for c in raw.replace("\n", "")):
+        return False
+    if quote == "'":
+        return "'" not in raw and "\n" not in raw
+    return "''" not in raw and not raw.endswith("'")
 
 
 def _escaped(raw: str, keep: str = "") -> str:

@@ -172,23 +172,27 @@ def text_entry(element: tree_sitter.Node, at: str) -> Entry:
     content = next((child for child in element.named_children if child.type == "content"), None)
     if content is None:
         return Entry(at, "", "text", tag.end_byte, tag.end_byte, line)
-    inner = content.text or b""
-    breaks = [c for c in content.named_children if c.type in ("CDSect", "Comment", "PI")]
+    inner, first = content.text or b"", content.start_byte
+    breaks = [child for child in content.named_children if child.type in ("CDSect", "Comment", "PI")]
     if not breaks:
-        return _trimmed(at, inner, content.start_byte, line)
-    if len(breaks) == 1 and breaks[0].type == "CDSect" and inner == (breaks[0].text or b""):
-        start, end = content.start_byte + len(b"<![CDATA["), content.end_byte - len(b"]]>")
+        return _trimmed(at, inner, first, line)
+    if inner == (breaks[0].text or b"") and breaks[0].type == "CDSect":
+        start, end = first + len(b"<![CDATA["), content.end_byte - len(b"]]>")
         return Entry(at, inner[9:-3].decode(), "text", start, end, line, "cdata")
-    runs, reached = list[tuple[int, bytes]](), 0
-    for node in breaks:
-        runs.append((reached, inner[reached : node.start_byte - content.start_byte]))
-        reached = node.end_byte - content.start_byte
-    runs.append((reached, inner[reached:]))
-    texts = [(start, run) for start, run in runs if run.strip()]
+    texts = _runs(content, breaks)
     if len(texts) == 1 and all(node.type != "CDSect" for node in breaks):
         start, run = texts[0]  # comments before or behind the value are not part of it
-        return _trimmed(at, run, content.start_byte + start, line)
-    return Entry(at, inner.decode(), "text", content.start_byte, content.end_byte, line, "mixed")
+        return _trimmed(at, run, first + start, line)
+    return Entry(at, inner.decode(), "text", first, content.end_byte, line, "mixed")
+
+
+def _runs(content: tree_sitter.Node, breaks: list[tree_sitter.Node]) -> list[tuple[int, bytes]]:
+    """The pieces of text between comments and the like that hold more than white space, with where they begin."""
+    inner, first = content.text or b"", content.start_byte
+    begins = [0, *(node.end_byte - first for node in breaks)]
+    ends = [*(node.start_byte - first for node in breaks), len(inner)]
+    runs = [(begin, inner[begin:end]) for begin, end in zip(begins, ends, strict=True)]
+    return [(begin, run) for begin, run in runs if run.strip()]
 
 
 def _trimmed(at: str, inner: bytes, start: int, line: int) -> Entry:

@@ -1,7 +1,7 @@
 """What is doubtful in a standard, alone or on the seats of a house: nothing here refuses it."""
 
 from collections import defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -11,7 +11,7 @@ from ..base.quantities import Dimension, show
 from ..base.toml_places import Places
 from ..catalogue.settings import Kind
 from ..judging.judge import Judge
-from ..judging.norms import fix_value
+from ..judging.norms import ENGINES, fix_value
 from ..rules.evaluate import Missing, Scope, evaluate
 from ..standard.releases import last_day
 from ..standard.rule import Rule, Standard
@@ -63,22 +63,24 @@ def lint(standard: Standard, house: House | None = None, text: str = "") -> list
     """Every doubt, by line. What shows on seats alone needs a house; `text` says where unused words stand."""
     own = [rule for rule in standard.rules if rule.path]
     doubts = [_doubt("overruled", rule, fault.message) for rule, fault in _overruled(standard)]
-    doubts += [
-        _doubt("runs-out", rule, f"no release is {rule.text.listed} any more after {last:%-d %b %Y}")
-        for rule in own
-        if rule.check == "listed" and (last := last_day(standard.releases, rule))
-    ]
-    unfixed = [rule for rule in own if _unfixed(rule)]
-    doubts += [_doubt("no-fix", rule, f"{rule.check} without fix: a person must decide") for rule in unfixed]
-    untested = [rule for rule in own if rule.text.evidence == "untested"]
-    doubts += [_doubt("untested", rule, "nobody has measured or observed this", level="note") for rule in untested]
-    unproven = [rule for rule in own if rule.text.evidence != "untested" and not rule.text.rests_on]
-    message = "rests_on says which trial measured it, or where it was observed"
-    doubts += [_doubt("unproven", rule, message, level="note") for rule in unproven]
+    doubts += [doubt for rule in own for doubt in _of_rule(rule, standard)]
     doubts += _unused(standard, text)
     if house is not None and len(house):
         doubts += _on_seats(own, Standing(house, Judge(standard)))
     return sorted(doubts, key=lambda doubt: (doubt.level != "warning", doubt.line or 0, doubt.code))
+
+
+def _of_rule(rule: Rule, standard: Standard) -> Iterator[Doubt]:
+    """What is doubtful in a rule by itself."""
+    if rule.check == "listed" and (last := last_day(standard.releases, rule)):
+        yield _doubt("runs-out", rule, f"no release is {rule.text.listed} any more after {last:%-d %b %Y}")
+    if _unfixed(rule):
+        yield _doubt("no-fix", rule, f"{rule.check} without fix: a person must decide")
+    if rule.text.evidence == "untested":
+        yield _doubt("untested", rule, "nobody has measured or observed this", level="note")
+    elif not rule.text.rests_on:
+        message = "rests_on says which trial measured it, or where it was observed"
+        yield _doubt("unproven", rule, message, level="note")
 
 
 def _doubt(code: str, rule: Rule, message: str, *, level: str = "warning", seats: list[str] | None = None) -> Doubt:
@@ -113,18 +115,21 @@ def _on_seats(rules: list[Rule], standing: Standing) -> Iterator[Doubt]:
                 _look(standing, case, number, row, seen)
     by_number = {rule.number: rule for rule in rules}
     for rule in rules:
-        outcome = seen[rule.number]
-        if not outcome.applies:
-            yield _doubt("never-applies", rule, "this rule applies on no seat")
-        elif not outcome.wins:
-            yield _doubt("always-overridden", rule, "another rule wins wherever this one applies")
-        for other, seats in outcome.against.items():
-            if other in by_number:
-                message = f"line {by_number[other].line} of the same layer wins, and wants what this one does not take"
-                yield _doubt("contradicts", rule, message, seats=seats)
-        if outcome.barred:
-            seats = [barred.partition(": ")[0] for barred in outcome.barred]
-            yield _doubt("cannot-hold", rule, _barrier(outcome.barred), seats=seats)
+        yield from _of_rule_on_seats(rule, seen[rule.number], by_number)
+
+
+def _of_rule_on_seats(rule: Rule, seen: _Seen, rules: Mapping[int, Rule]) -> Iterator[Doubt]:
+    if not seen.applies:
+        yield _doubt("never-applies", rule, "this rule applies on no seat")
+    elif not seen.wins:
+        yield _doubt("always-overridden", rule, "another rule wins wherever this one applies")
+    against = [(rules[other], seats) for other, seats in seen.against.items() if other in rules]
+    for winner, seats in against:
+        message = f"line {winner.line} of the same layer wins, and wants what this one does not take"
+        yield _doubt("contradicts", rule, message, seats=seats)
+    if seen.barred:
+        seats = [barred.partition(": ")[0] for barred in seen.barred]
+        yield _doubt("cannot-hold", rule, _barrier(seen.barred), seats=seats)
 
 
 def _barrier(barred: list[str]) -> str:
@@ -134,22 +139,28 @@ def _barrier(barred: list[str]) -> str:
 
 
 def _look(standing: Standing, case: Case, number: int, row: int, seen: dict[int, _Seen]) -> None:
+    """What the rules of a reading come to on one seat, which stands for all that are like it."""
     view = standing.house.view(row)
     speaking = standing.judge.speaking(view, case.key)
     if not speaking:
         return
-    winner, scope = speaking[0][0], speaking[0][1]
-    for rule, _ in speaking:
+    (winner, scope), rules = speaking[0], [rule for rule, _ in speaking]
+    for rule in rules:
         seen[rule.number].applies = True
     seen[winner.number].wins = True
-    name = view.seat.name
-    mark = case.kinds.table[number]
-    if has_status(mark, OFF_NORM) and (why := _barred(winner, scope, [rule for rule, _ in speaking])):
-        seen[winner.number].barred.append(f"{name}: {why}")
+    if has_status(case.kinds.table[number], OFF_NORM) and (why := _barred(winner, scope, rules)):
+        seen[winner.number].barred.append(f"{view.seat.name}: {why}")
+    for rule in _contradicted_by(winner, scope, rules[1:]):
+        seen[rule.number].against[winner.number].append(view.seat.name)
+
+
+def _contradicted_by(winner: Rule, scope: Scope, others: list[Rule]) -> list[Rule]:
+    """Rules of the winner's layer that do not take what it wants."""
     fix = _fixed(winner, scope)
-    for rule, _ in speaking[1:]:
-        if rule.layer == winner.layer and fix is not None and evaluate(rule.test, _with(scope, fix)) is False:
-            seen[rule.number].against[winner.number].append(name)
+    if fix is None:
+        return []
+    alike = [rule for rule in others if rule.layer == winner.layer]
+    return [rule for rule in alike if evaluate(rule.test, _with(scope, fix)) is False]
 
 
 def _fixed(rule: Rule, scope: Scope) -> Any:
@@ -168,16 +179,21 @@ def _barred(rule: Rule, scope: Scope, rules: list[Rule]) -> str:
     """Why this seat can never be in norm, "" where it can."""
     if rule.check == "one_of" and fix_value(rule, scope, rules) is None:
         return f"none of {', '.join(value.text for value in rule.values)} is to be had"
-    offered = {name for gpu in scope.facts.gpus or () if gpu.enabled for name in gpu.interfaces or ()}
-    engine = rule.setting.key in ("engine.effects", "project.engine") and scope.facts.gpus is not None
-    if engine and rule.check == "want":
-        wanted = str(_fixed(rule, scope))
-        if wanted != "cpu" and wanted not in offered:
-            return f"no enabled GPU offers {wanted}"
-    total = scope.facts.memory.total
+    return _lacks_engine(rule, scope) or _lacks_memory(rule, scope)
+
+
+def _lacks_engine(rule: Rule, scope: Scope) -> str:
+    if rule.setting.key not in ENGINES or rule.check != "want" or scope.facts.gpus is None:
+        return ""
+    wanted = str(_fixed(rule, scope))
+    return "" if wanted in ("cpu", *scope.facts.interfaces()) else f"no enabled GPU offers {wanted}"
+
+
+def _lacks_memory(rule: Rule, scope: Scope) -> str:
     of_memory = rule.setting.kind is Kind.BYTES and rule.setting.family == "memory"
-    if of_memory and rule.check in ("want", "at_least", "between"):
-        least = _fixed(rule, scope)
-        if total is not None and least is not None and least > total:
-            return f"it wants {show(least, Dimension.BYTES)} of {show(total, Dimension.BYTES)}"
-    return ""
+    if not of_memory or rule.check not in ("want", "at_least", "between"):
+        return ""
+    least, total = _fixed(rule, scope), scope.facts.memory.total
+    if least is None or total is None or least <= total:
+        return ""
+    return f"it wants {show(least, Dimension.BYTES)} of {show(total, Dimension.BYTES)}"

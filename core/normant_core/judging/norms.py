@@ -2,7 +2,7 @@
 
 import math
 from bisect import bisect_right
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import replace
 from fractions import Fraction
 from typing import Any
@@ -20,7 +20,7 @@ from ..standard.rule import Rule
 Plain = bool | int | float | str | None
 # log2 of a reading of nothing is capped here: sixteen halvings are as far as a level can tell.
 FARTHEST = 16.0
-_ENGINES = ("engine.effects", "project.engine")
+ENGINES = ("engine.effects", "project.engine")
 
 
 class Norm(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -60,7 +60,7 @@ def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
     missing = next((v for v in values if isinstance(v, Missing)), None)
     if missing:
         return Norm(rule.check, (), f"unknown: {missing.what} was not read", ", ".join(v.text for v in rule.values))
-    rounded = [_whole(setting, v, up=rule.check != "at_most" and i == 0) for i, v in enumerate(values)]
+    rounded = _bounds(rule, values)
     show = show_of(rule, scope, off=off)
     shown = [
         _shown(show, value if show == setting.show else whole) for value, whole in zip(values, rounded, strict=True)
@@ -131,24 +131,29 @@ def reading_shown(setting: Setting, scope: Scope, show: Show | None = None) -> s
 
 def fix_value(rule: Rule, scope: Scope, rules: list[Rule]) -> Value:
     """The value that puts the reading right, None where a person must decide; a volume's id for a path."""
-    setting, reading = rule.setting, scope.reading
+    setting = rule.setting
     if rule.fix:
         value = evaluate(rule.fix.node, scope)
         return None if isinstance(value, Missing) else _whole(setting, value, up=True)
-    if rule.check == "must":
-        volume = best_volume(rule, scope) if setting.kind is Kind.PATH else None
-        return volume.id if volume else None
-    if rule.check == "never":
-        return None
-    values = [
-        _whole(setting, evaluate(v.node, scope), up=rule.check != "at_most" and i == 0)
-        for i, v in enumerate(rule.values)
-    ]
-    if rule.check in ("one_of", "listed"):
-        return next((v for v in values if _allowed(v, scope, rules, setting)), None)
-    if rule.check == "between":
-        return values[0] if _less(reading, values[0], setting) else values[1]
+    match rule.check:
+        case "must":
+            volume = best_volume(rule, scope) if setting.kind is Kind.PATH else None
+            return volume.id if volume else None
+        case "never":
+            return None
+    values = _bounds(rule, [evaluate(value.node, scope) for value in rule.values])
+    match rule.check:
+        case "one_of" | "listed":
+            return next((value for value in values if _allowed(value, scope, rules, setting)), None)
+        case "between":
+            return values[0] if _less(scope.reading, values[0], setting) else values[1]
     return values[0]
+
+
+def _bounds(rule: Rule, values: Sequence[Any]) -> list[Value]:
+    """The operands of a check as whole numbers, each rounded into the norm: a lower bound up, an upper one down."""
+    lower = rule.check != "at_most"
+    return [_whole(rule.setting, value, up=lower and place == 0) for place, value in enumerate(values)]
 
 
 def _less(reading: Any, bound: Any, setting: Setting) -> bool:
@@ -159,8 +164,8 @@ def _less(reading: Any, bound: Any, setting: Setting) -> bool:
 
 def _allowed(value: Value, scope: Scope, rules: list[Rule], setting: Setting) -> bool:
     """Whether the facts, and the `must` and `never` rules that lost, would take this value."""
-    offered = {name for gpu in scope.facts.gpus or () if gpu.enabled for name in gpu.interfaces or ()}
-    if setting.key in _ENGINES and scope.facts.gpus is not None and value != "cpu" and value not in offered:
+    of_gpu = setting.key in ENGINES and scope.facts.gpus is not None
+    if of_gpu and value not in ("cpu", *scope.facts.interfaces()):
         return False
     tried = replace(scope, reading=value, shared={})
     return all(evaluate(r.test, tried) is not False for r in rules if r.check in ("must", "never"))

@@ -141,6 +141,10 @@ class Facts(FactStruct, frozen=True):
         named = ((_plain_path(v.mount).rstrip("/") + "/", v) for v in self.volumes or ())
         return sorted(named, key=lambda pair: -len(pair[0]))
 
+    def interfaces(self) -> set[str]:
+        """What the enabled GPUs offer together."""
+        return {name for gpu in self.gpus or () if gpu.enabled for name in gpu.interfaces or ()}
+
     def working_gpu(self) -> Gpu | None:
         """The GPU whose driver matters: the first enabled discrete one, else the first enabled."""
         enabled = [g for g in self.gpus or () if g.enabled]

@@ -45,14 +45,14 @@ def read_register(table: Sequence[Sequence[str]]) -> tuple[list[Line], list[Faul
         faults.append(Fault(f"the table has {len(rows):,} rows", line=len(rows), expected=f"at most {LIMIT_ROWS:,}"))
     if faults:
         return [], faults
-    lines, seen = list[Line](), dict[str, int]()
-    for number, row in enumerate(rows[1:], 2):
-        if not any(row):
-            continue
-        faults += _row_faults(number, row, names, seen)
-        cells = {name: cell for name, cell in zip(names, row, strict=False) if name}
-        lines.append(Line(number, cells.get("seat", ""), {k: v for k, v in cells.items() if k != "seat"}))
-    return lines, faults
+    filled, seen = [(number, row) for number, row in enumerate(rows[1:], 2) if any(row)], dict[str, int]()
+    faults = [fault for number, row in filled for fault in _row_faults(number, row, names, seen)]
+    return [_line(number, row, names) for number, row in filled], faults
+
+
+def _line(number: int, row: list[str], names: list[str]) -> Line:
+    cells = {name: cell for name, cell in zip(names, row, strict=False) if name}
+    return Line(number, cells.pop("seat", ""), cells)
 
 
 def _heading_faults(names: list[str]) -> Iterator[Fault]:
@@ -67,31 +67,37 @@ def _heading_faults(names: list[str]) -> Iterator[Fault]:
 
 
 def _row_faults(number: int, row: list[str], names: list[str], seen: dict[str, int]) -> Iterator[Fault]:
-    def fault(place: int, message: str, expected: str) -> Fault:
-        return Fault(
-            message, path=names[place] if place < len(names) else "", line=number, column=place + 1, expected=expected
-        )
-
     if len(row) > len(names) and any(row[len(names) :]):
-        yield fault(len(names), f"the row has {len(row)} cells", f"{len(names)}, as many as the first row")
-    for place, (name, cell) in enumerate(zip(names, row, strict=False)):
-        if name and len(cell) > _LONGEST[name]:
-            yield fault(place, f"the cell has {len(cell)} characters", f"at most {_LONGEST[name]}")
-        elif name and any(ord(c) < 32 for c in cell):
-            yield fault(place, "the cell holds control characters", "text on one line")
-        elif name == "role" and cell and cell not in ROLES:
-            near = nearest(cell, ROLES)
-            yield fault(place, f"unknown role {cell!r}", "one of " + ", ".join(near or ROLES))
+        expected = f"{len(names)}, as many as the first row"
+        yield Fault(f"the row has {len(row)} cells", line=number, column=len(names) + 1, expected=expected)
+    for place, (name, cell) in enumerate(zip(names, row, strict=False), 1):
+        if name and (wrong := _wrong_cell(name, cell)):
+            yield Fault(wrong[0], path=name, line=number, column=place, expected=wrong[1])
     place = names.index("seat")
-    name = row[place] if place < len(row) else ""
-    if not name:
-        yield fault(place, "the row names no seat", "a name such as pan-03")
-    elif not re.match(ID_PATTERN, name):
-        yield fault(place, f"{name!r} is no name of a seat", "letters, digits, . _ : and -, a letter or digit first")
-    elif name in seen:
-        yield fault(place, f"{name} stands in row {seen[name]} already", "each seat once")
+    seat = row[place] if place < len(row) else ""
+    if wrong := _wrong_seat(seat, seen):
+        yield Fault(wrong[0], path="seat", line=number, column=place + 1, expected=wrong[1])
     else:
-        seen[name] = number
+        seen[seat] = number
+
+
+def _wrong_cell(name: str, cell: str) -> tuple[str, str] | None:
+    """What is wrong with a cell of a column, and what was expected; None where nothing is."""
+    if len(cell) > _LONGEST[name]:
+        return f"the cell has {len(cell)} characters", f"at most {_LONGEST[name]}"
+    if any(ord(c) < 32 for c in cell):
+        return "the cell holds control characters", "text on one line"
+    if name == "role" and cell and cell not in ROLES:
+        return f"unknown role {cell!r}", "one of " + ", ".join(nearest(cell, ROLES) or ROLES)
+    return None
+
+
+def _wrong_seat(name: str, seen: Mapping[str, int]) -> tuple[str, str] | None:
+    if not name:
+        return "the row names no seat", "a name such as pan-03"
+    if not re.match(ID_PATTERN, name):
+        return f"{name!r} is no name of a seat", "letters, digits, . _ : and -, a letter or digit first"
+    return (f"{name} stands in row {seen[name]} already", "each seat once") if name in seen else None
 
 
 def likeness(facts: Facts) -> tuple[object, ...]:
@@ -119,7 +125,8 @@ def proposed_classes(seats: Mapping[str, tuple[Facts, str]]) -> dict[str, str]:
 
 
 def _title(facts: Facts) -> str:
+    """What a machine is: its memory, and its GPUs but those of the processor, where it has others."""
     enabled = [gpu for gpu in facts.gpus or () if gpu.enabled]
-    gpus = [gpu.model or "GPU" for gpu in enabled if gpu.kind != "integrated"] or [g.model or "GPU" for g in enabled]
-    parts = [f"{round(facts.memory.total / _GIB)} GiB" if facts.memory.total else "", *dict.fromkeys(gpus)]
-    return ", ".join(part for part in parts if part)[:80] or "unknown"
+    named = [gpu for gpu in enabled if gpu.kind != "integrated"] or enabled
+    memory = [f"{round(facts.memory.total / _GIB)} GiB"] if facts.memory.total else []
+    return ", ".join(dict.fromkeys([*memory, *(gpu.model or "GPU" for gpu in named)]))[:80] or "unknown"
