@@ -119,7 +119,7 @@ _OF_SEAT = {
     "seats_presence": "enrolled_at, survey_digest, taken_at, seen_at, idle_seconds",
     "seats_survey": "taken_at, received_at, body, latest",
     "seats_reading": "setting, app, value, native, since, until, cause, entered_by",
-    "findings_finding": "setting, app, severity, verdict, opened_at, opened_by, closed_at, closed_by",
+    "findings_finding": "setting, app, severity, verdict, cause, opened_at, opened_by, closed_at, closed_by",
 }
 _COPIES = (
     """INSERT INTO seats_seat (name, role, room, production, hardware_class, tags, position, levels, off_norm)

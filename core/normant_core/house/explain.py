@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from ..catalogue.settings import Kind, catalogue
+from ..judging.groups import cause_key
 from ..judging.judge import Verdict
 from ..judging.levels import FLOOR_FAMILIES, Level, badness, level_of, place_of
 from ..seat.facts import volume_under
@@ -19,10 +20,11 @@ from .waivers import Waiver, rows_waived, waiver_of
 
 @dataclass(frozen=True, slots=True)
 class SharedVerdict:
-    """A verdict that many seats share, as it is and as JSON has it."""
+    """A verdict that many seats share, as it is and as JSON has it, and the key of its cause."""
 
     verdict: Verdict
     json: bytes
+    cause: str
 
 
 class Telling:
@@ -73,7 +75,7 @@ class Telling:
         assert verdict, "what stands somehow can be explained"
         if waiver:
             verdict = msgspec.structs.replace(verdict, status="waived", reason=waiver.reason)
-        return SharedVerdict(verdict, msgspec.json.encode(verdict))
+        return SharedVerdict(verdict, msgspec.json.encode(verdict), cause_key(verdict))
 
     def levels(self) -> list[list[Level]]:
         """For each seat the level of each family of the floor, and how many readings are off norm in all."""

@@ -1,12 +1,16 @@
 """Cause groups: findings that one change explains, and the sentences that say so."""
 
+import hashlib
 from collections import defaultdict
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
+
+import msgspec
 
 from ..base.wording import counted, number, of_app, on_seats, opening
 from ..catalogue.settings import Setting, catalogue
 from ..seat.survey import Key
+from ..standard.rule import Rule
 from .judge import Verdict
 
 SAME_SEATS = 0.8  # Jaccard index from which two groups are shown together
@@ -25,61 +29,81 @@ class OpenFinding:
 
 @dataclass(frozen=True, slots=True)
 class Group:
-    """Findings with one cause; `weight` orders a round: severity, seats, and how cheap it is to settle."""
+    """Findings with one cause, in order of their seats; the verdict of one of them stands for all.
+
+    `weight` orders a round: severity, seats, and how cheap it is to settle.
+    """
 
     title: str
-    findings: tuple[OpenFinding, ...]
+    verdict: Verdict
+    findings: tuple[int, ...]
+    seats: tuple[str, ...]
     weight: float
 
-    @property
-    def seats(self) -> tuple[str, ...]:
-        """The seats concerned, in order."""
-        return tuple(sorted({finding.seat for finding in self.findings}))
+
+Wants = str | tuple[str, str]
+
+
+def cause_key(verdict: Verdict) -> str:
+    """What findings that one change explains have in common, in 16 letters: setting, application, reading and rule."""
+    wants: Wants = verdict.norm.rule or (verdict.layer, verdict.norm.check)
+    told = [verdict.setting, verdict.app, verdict.status, verdict.reading, wants]
+    return hashlib.blake2b(msgspec.json.encode(told), digest_size=8).hexdigest()
+
+
+def rule_of_cause(rule: Rule, layer: str) -> Wants:
+    """The part of a cause's key that its rule makes: a condition as it is written; of a check with bounds, which are
+    worked out anew on each seat, its layer and its kind."""
+    return rule.values[0].text if rule.check == "must" else (layer, rule.check)
 
 
 def groups(findings: Iterable[OpenFinding]) -> list[list[Group]]:
-    """Groups by setting, application, reading and rule; those on nearly the same seats stand together.
+    """Groups by cause; those on nearly the same seats stand together. The most useful first."""
+    by_cause: dict[str, list[OpenFinding]] = defaultdict(list)
+    for finding in sorted(findings, key=lambda finding: finding.seat):
+        by_cause[cause_key(finding.verdict)].append(finding)
+    return together(
+        group_of(alike[0].verdict, [finding.id for finding in alike], [finding.seat for finding in alike])
+        for alike in by_cause.values()
+    )
 
-    The most useful first.
-    """
-    by_cause: dict[tuple[object, ...], list[OpenFinding]] = defaultdict(list)
-    for finding in findings:
-        v = finding.verdict
-        wants = v.norm.rule or (v.layer, v.norm.check)
-        by_cause[v.setting, v.app, v.status, v.reading, wants].append(finding)
-    made = sorted((_group(group) for group in by_cause.values()), key=lambda g: (-g.weight, g.title))
-    together: list[list[Group]] = []
-    for group in made:
-        near = next((t for t in together if jaccard(t[0].seats, group.seats) >= SAME_SEATS), None)
+
+def together(made: Iterable[Group]) -> list[list[Group]]:
+    """Groups on nearly the same seats side by side, the most useful first."""
+    of_seats: list[tuple[frozenset[str], list[Group]]] = []
+    for group in sorted(made, key=lambda group: (-group.weight, group.title)):
+        seats = frozenset(group.seats)
+        near = next((alike for others, alike in of_seats if jaccard(others, seats) >= SAME_SEATS), None)
         if near:
             near.append(group)
         else:
-            together.append([group])
-    return together
+            of_seats.append((seats, [group]))
+    return [alike for _, alike in of_seats]
 
 
-def jaccard(first: Sequence[str], two: Sequence[str]) -> float:
-    """Shared seats over all seats of both."""
-    return len({*first} & {*two}) / len({*first} | {*two})
-
-
-def title_of(together: Sequence[Group]) -> str:
-    """One title for groups that stand together: that of the only one, or how many settings on which seats."""
-    if len(together) == 1:
-        return together[0].title
-    seats = sorted({seat for group in together for seat in group.seats})
-    return f"{opening(number(len(together)))} settings off norm on {on_seats(seats)}"
-
-
-def _group(findings: list[OpenFinding]) -> Group:
-    verdict = findings[0].verdict
+def group_of(verdict: Verdict, findings: Sequence[int], seats: Sequence[str]) -> Group:
+    """Findings of one cause, each with its seat, in order of these."""
     setting = catalogue()[verdict.setting]
-    seats = sorted({finding.seat for finding in findings})
     state = "cannot be read" if verdict.status == "unread" else f"is {verdict.reading_shown.split(', on ')[0]}"
     weight = weight_of(setting, verdict.severity, len(seats))
     if verdict.status == "unread":
         weight /= 4
-    return Group(cause_title(verdict.key, state, seats, len(seats)), tuple(findings), weight)
+    title = cause_title(verdict.key, state, seats, len(seats))
+    return Group(title, verdict, tuple(findings), tuple(seats), weight)
+
+
+def jaccard(first: Collection[str], two: Collection[str]) -> float:
+    """Shared seats over all seats of both."""
+    shared = len(frozenset(first) & frozenset(two))
+    return shared / (len(first) + len(two) - shared)
+
+
+def title_of(alike: Sequence[Group]) -> str:
+    """One title for groups that stand together: that of the only one, or how many settings on which seats."""
+    if len(alike) == 1:
+        return alike[0].title
+    seats = sorted({seat for group in alike for seat in group.seats})
+    return f"{opening(number(len(alike)))} settings off norm on {on_seats(seats)}"
 
 
 def cause_title(key: Key, state: str, seats: Sequence[str], count: int) -> str:

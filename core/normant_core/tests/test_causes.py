@@ -9,7 +9,7 @@ from normant_core.house.cells import MUST, OFF, WAIVED, cells, distance_code
 from normant_core.house.columns import House
 from normant_core.house.verdicts import Standing
 from normant_core.house.waivers import Waiver, rows_waived, waived
-from normant_core.judging.groups import OpenFinding, groups
+from normant_core.judging.groups import OpenFinding, cause_key, groups
 from normant_core.judging.judge import Judge, View
 from normant_core.standard.parse import parse_standard
 
@@ -52,12 +52,14 @@ class Causes(unittest.TestCase):
         judge = Judge(parse_standard(text))
         verdicts = [(seen.seat.name, v) for seen in views for v in judge.verdicts(seen) if v.status == "off-norm"]
         plain = groups(OpenFinding(number, name, verdict) for number, (name, verdict) in enumerate(verdicts))
-        shown = sorted((round(g.weight, 6), g.seats) for together in plain for g in together)
+        shown = sorted((g.verdict.key, sorted(g.seats)) for alike in plain for g in alike)
         causes_found = causes(Standing(House(views), judge), {})
-        by_columns = sorted((round(c.weight, 6), tuple(f"s{row}" for row in c.rows.tolist())) for c in causes_found)
-        # The plain way tells rules of one layer apart by their check alone: it may put two together.
-        self.assertEqual(sum(len(seats) for _, seats in by_columns), sum(len(seats) for _, seats in shown))
-        self.assertGreaterEqual(len(by_columns), len(shown))
+        by_columns = sorted((c.case.key, sorted(f"s{row}" for row in c.rows.tolist())) for c in causes_found)
+        self.assertEqual(by_columns, shown)
+        # What tells of a finding by itself, as a notice does, and what is kept with it, says the same.
+        keys = {cause_key(g.verdict) for alike in plain for g in alike}
+        self.assertEqual(len(keys), len(shown))
+        self.assertEqual(keys, {cause_key(verdict) for _, verdict in verdicts})
 
     def test_the_most_useful_comes_first_and_what_is_waived_is_left_out(self) -> None:
         standing = Standing(House([view()]), judge_of(STANDARD))

@@ -95,7 +95,7 @@ def of_nothing() -> Notice:
 
 
 def _thing(cause: Group) -> Thing:
-    verdict = cause.findings[0].verdict
+    verdict = cause.verdict
     words = f"{in_words(verdict)}. {verdict.because}" if verdict.because else in_words(verdict)
     return Thing.on(cause.seats, cause.title, words, verdict.fix_shown)
 

@@ -58,6 +58,7 @@ class Finding(models.Model):
     app = models.CharField(max_length=64, blank=True, default="")
     severity = models.CharField(max_length=10)
     verdict = models.JSONField()
+    cause = models.CharField(max_length=16)  # core's `cause_key` of the verdict
     opened_at = models.DateTimeField()
     opened_by = models.CharField(max_length=10, choices=[(b, b) for b in BY])
     closed_at = models.DateTimeField(null=True)
@@ -81,6 +82,10 @@ class Finding(models.Model):
         indexes = (
             models.Index(fields=["opened_at"]),
             models.Index(fields=["closed_at"]),
+            # What the Round groups, without a look at the rows, which are wide.
+            models.Index(
+                fields=["cause", "seat", "id"], name="finding_causes", condition=Q(closed_at=None, waiver=None)
+            ),
             models.Index(
                 fields=["seat"], name="finding_to_tell", condition=Q(told_at=None, closed_at=None, severity="must")
             ),

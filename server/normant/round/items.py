@@ -1,11 +1,13 @@
 """The round: what needs a decision, most useful first, and the sentence at the top."""
 
 import datetime as dt
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from collections.abc import Set as AbstractSet
 from itertools import islice
 from typing import Any
 
 import msgspec
+from django.contrib.postgres.aggregates import ArrayAgg
 from django.db.models import Count, Exists, OuterRef, Q
 from django.utils import timezone
 
@@ -21,26 +23,17 @@ from normant.seats.models import Seat
 from normant_core.base.wording import counted, of_app, opening
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED
-from normant_core.judging.groups import Group, OpenFinding, groups, house_sentence, title_of
+from normant_core.judging.groups import Group, OpenFinding, group_of, house_sentence, title_of, together
 from normant_core.judging.judge import Verdict
 from normant_core.judging.levels import in_words
 from normant_core.orders.packages import SETTINGS, install
+from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
 
 LINES = 50  # findings of one item that are told one by one
-# What findings of one cause have in common: see `normant_core.judging.groups.groups`.
-_CAUSE = (
-    "setting",
-    "app",
-    "verdict__status",
-    "verdict__reading",
-    "verdict__norm__rule",
-    "verdict__layer",
-    "verdict__norm__check",
-)
 FEW = 12  # silent seats that are told one by one
 MOST = 500  # readings that come and go: of more there is another cause
 _BLANK: dict[str, Any] = {
@@ -66,14 +59,13 @@ def round_now() -> dict[str, Any]:
     flaps = flapping(episodes, now)
     places = {(flap.seat, flap.setting, flap.app) for flap in flaps}
     legs = _stopped_legs()
-    findings, tried = _open_findings(), _tried(legs)
-    coming = [f for f in findings if _place(f) in places]
-    findings = [f for f in findings if _place(f) not in places]
-    made = groups(findings)
-    own = _verdicts([*coming, *(f for together in made for f in _lines_of(together))])
-    settled = _settled_by_packages(findings)
-    causes = [_cause(together, tried, own, settled) for together in made]
-    shown = {f.seat for f in findings if _place(f) in tried}
+    tried = _tried(legs)
+    coming = _findings_at(places)
+    made = together(_groups({finding.id for finding in coming}))
+    lines = _lines_of(made)
+    settled = _settled_by_packages(made)
+    causes = [_cause(alike, tried, lines, settled) for alike in made]
+    shown = {finding.seat for finding in _findings_at(tried)} - {finding.seat for finding in coming}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     silent = _silence(silent_seats())
     items = [
@@ -83,7 +75,7 @@ def round_now() -> dict[str, Any]:
         *stopped,
         *_ending(),
         *causes,
-        *(_flapping(flap, coming, tried, own) for flap in flaps),
+        *(_flapping(flap, coming, tried) for flap in flaps),
         *silent,
     ]
     left, back = _moved(since, places)
@@ -101,29 +93,46 @@ def _place(finding: OpenFinding) -> Place:
     return finding.seat, finding.verdict.setting, finding.verdict.app
 
 
-def _open_findings() -> list[OpenFinding]:
-    """Every finding that wants something. One verdict stands for all of its cause: of thousands, few are read whole."""
-    rows = Finding.objects.wanting().order_by("seat__name", "id").values_list("pk", "seat__name", *_CAUSE)
-    seats, samples = list[tuple[int, str, int]](), dict[tuple[str, ...], int]()
-    for pk, seat, *cause in rows:
-        seats.append((pk, seat, samples.setdefault(tuple(cause), pk)))
-    verdicts = _verdicts_of(samples.values())
-    return [OpenFinding(pk, seat, verdicts[sample]) for pk, seat, sample in seats if sample in verdicts]
+def _groups(without: Collection[int]) -> list[Group]:
+    """Every finding that wants something, by cause, in order of seats. Of thousands of verdicts one of each is read."""
+    names = dict(Seat.objects.active().order_by("name").values_list("pk", "name"))
+    place = {seat: number for number, seat in enumerate(names)}
+    rows = Finding.objects.filter(closed_at=None, waiver=None).order_by().values_list("cause")
+    grouped = [
+        sorted((place[seat], seat, finding) for finding, seat in zip(found, seats, strict=True) if seat in place)
+        for _, found, seats in rows.annotate(found=ArrayAgg("pk"), seats=ArrayAgg("seat"))
+    ]
+    alike = [[(seat, finding) for _, seat, finding in group if finding not in without] for group in grouped]
+    alike = [group for group in alike if group]
+    verdicts = _verdicts_of(group[0][1] for group in alike)
+    return [
+        group_of(verdicts[group[0][1]], [finding for _, finding in group], [names[seat] for seat, _ in group])
+        for group in alike
+        if group[0][1] in verdicts  # it was settled just now
+    ]
 
 
-def _settled_by_packages(findings: Iterable[OpenFinding]) -> set[int]:
+def _findings_at(places: Collection[Place]) -> list[OpenFinding]:
+    """The findings of these places that want something."""
+    wanted = Finding.objects.wanting().filter(seat__name__in={seat for seat, _, _ in places})
+    rows = wanted.order_by("seat__name", "id").values_list("pk", "seat__name", "verdict")
+    found = [OpenFinding(pk, seat, msgspec.convert(verdict, Verdict)) for pk, seat, verdict in rows]
+    return [finding for finding in found if _place(finding) in places]
+
+
+def _settled_by_packages(made: Sequence[Sequence[Group]]) -> set[int]:
     """Findings about drivers that an approved package settles: an order does, and nobody has to walk there."""
-    of_drivers = [finding for finding in findings if finding.verdict.setting in SETTINGS and finding.verdict.fix]
+    of_drivers = [group for alike in made for group in alike if group.verdict.setting in SETTINGS and group.verdict.fix]
     held = packages() if of_drivers else []
     if not held:
         return set()
     with resident.house() as house:
         facts = {row.seat.name: row.facts for row in house.rows}
     return {
-        finding.id
-        for finding in of_drivers
-        if finding.seat in facts
-        and install(held, facts[finding.seat], finding.verdict.setting, str(finding.verdict.fix)) is not None
+        finding
+        for group in of_drivers
+        for finding, seat in zip(group.findings, group.seats, strict=True)
+        if seat in facts and install(held, facts[seat], group.verdict.setting, str(group.verdict.fix)) is not None
     }
 
 
@@ -132,14 +141,15 @@ def _verdicts_of(findings: Iterable[int]) -> dict[int, Verdict]:
     return {pk: msgspec.convert(verdict, Verdict) for pk, verdict in rows}
 
 
-def _verdicts(findings: Iterable[OpenFinding]) -> dict[int, Verdict]:
-    """Of each of these findings its own verdict: bounds differ from seat to seat."""
-    return _verdicts_of(finding.id for finding in findings)
+def _lines_of(made: Sequence[Sequence[Group]]) -> dict[int, Verdict]:
+    """The verdicts of the findings that are told one by one: bounds differ from seat to seat."""
+    return _verdicts_of(finding for alike in made for finding, _ in islice(_pairs(alike), LINES))
 
 
-def _lines_of(together: list[Group]) -> list[OpenFinding]:
-    """The findings of an item that are told one by one."""
-    return list(islice((finding for group in together for finding in group.findings), LINES))
+def _pairs(alike: Sequence[Group]) -> Iterator[tuple[int, str]]:
+    """Each finding of groups that stand together, with its seat."""
+    for group in alike:
+        yield from zip(group.findings, group.seats, strict=True)
 
 
 def _episodes(often: dt.datetime, since: dt.datetime) -> list[Episode]:
@@ -173,39 +183,38 @@ def _episode(seat: str, setting: str, app: str, *life: Any) -> Episode:
     return Episode(seat, (setting, app or None), local(opened), opened_by, closed and local(closed), closed_by)
 
 
-def _flapping(
-    flap: Flapping, open_: list[OpenFinding], tried: dict[Place, str], verdicts: dict[int, Verdict]
-) -> dict[str, Any]:
-    places = [f for f in open_ if _place(f) == (flap.seat, flap.setting, flap.app)]
-    own = [OpenFinding(f.id, f.seat, verdicts.get(f.id, f.verdict)) for f in places]
+def _flapping(flap: Flapping, coming: list[OpenFinding], tried: dict[Place, str]) -> dict[str, Any]:
+    own = [finding for finding in coming if _place(finding) == (flap.seat, flap.setting, flap.app)]
+    verdict = own[0].verdict if own else None
     return {
         "kind": "flapping",
         "title": f"{catalogue()[flap.setting].title}{of_app(flap.app)} comes and goes on {flap.seat}",
         "words": flap.sentence,
-        "status": own[0].verdict.status if own else "in-norm",
-        "severity": own[0].verdict.severity if own else None,
-        "distance": own[0].verdict.distance if own else None,
-        "because": own[0].verdict.because if own else "",
+        "status": verdict.status if verdict else "in-norm",
+        "severity": verdict.severity if verdict else None,
+        "distance": verdict.distance if verdict else None,
+        "because": verdict.because if verdict else "",
         "seats": [flap.seat],
         "findings": [_line(finding, tried) for finding in own],
-        **_all(own, set()),
+        **_all([finding.id for finding in own], dict.fromkeys(finding.verdict.key for finding in own), set()),
     }
 
 
-def _all(findings: Sequence[OpenFinding], settled: Collection[int]) -> dict[str, Any]:
-    """What all of an item's findings are, also those that are not told one by one."""
-    settings = dict.fromkeys(finding.verdict.key for finding in findings)
-    by_hand = {finding.verdict.key for finding in findings if finding.id not in settled}
+def _all(findings: Sequence[int], settings: Iterable[Key], by_order: Collection[Key]) -> dict[str, Any]:
+    """What all of an item's findings are, also those that are not told one by one.
+
+    `by_order`: settings that people set by hand, and that an order settles on every seat of the item.
+    """
     known = catalogue()
     return {
-        "ids": [finding.id for finding in findings[:MOST_AT_ONCE]],
+        "ids": list(findings[:MOST_AT_ONCE]),
         "count": len(findings),
         "settings": [
             {
                 "setting": key,
                 "title": known[key].title,
                 "app": app,
-                "remote": known[key].remote or (key, app) not in by_hand,
+                "remote": known[key].remote or (key, app) in by_order,
             }
             for key, app in settings
         ],
@@ -213,29 +222,31 @@ def _all(findings: Sequence[OpenFinding], settled: Collection[int]) -> dict[str,
 
 
 def _cause(
-    together: list[Group], tried: dict[Place, str], own: dict[int, Verdict], settled: Collection[int]
+    alike: Sequence[Group], tried: dict[Place, str], verdicts: dict[int, Verdict], settled: AbstractSet[int]
 ) -> dict[str, Any]:
-    lines = [OpenFinding(f.id, f.seat, own.get(f.id, f.verdict)) for f in _lines_of(together)]
-    verdict = lines[0].verdict
+    pairs = list(_pairs(alike))
+    lines = [OpenFinding(pk, seat, verdicts[pk]) for pk, seat in pairs[:LINES] if pk in verdicts]
+    verdict = lines[0].verdict if lines else alike[0].verdict
+    settings = dict.fromkeys(group.verdict.key for group in alike)
+    by_hand = {group.verdict.key for group in alike if not settled >= set(group.findings)}
     return {
         "kind": "cause",
-        "title": title_of(together),
+        "title": title_of(alike),
         "status": verdict.status,
         "severity": verdict.severity,
         "distance": verdict.distance,
-        "words": in_words(verdict) if len(together) == 1 else _titles(together),
-        "because": verdict.because if len(together) == 1 else "",
-        "seats": sorted({seat for group in together for seat in group.seats}),
+        "words": in_words(verdict) if len(alike) == 1 else _titles(alike),
+        "because": verdict.because if len(alike) == 1 else "",
+        "seats": list(alike[0].seats) if len(alike) == 1 else sorted({seat for group in alike for seat in group.seats}),
         "findings": [_line(finding, tried) for finding in lines],
-        **_all([finding for group in together for finding in group.findings], settled),
+        **_all([finding for finding, _ in pairs], settings, settings.keys() - by_hand),
     }
 
 
-def _titles(together: list[Group]) -> str:
+def _titles(alike: Sequence[Group]) -> str:
     """`Effects of Corrow, Held back of Plinthe`: what stands together, in a line."""
-    verdicts = [group.findings[0].verdict for group in together]
-    names = [f"{catalogue()[v.setting].title}{of_app(v.app)}" for v in verdicts]
-    return ", ".join(dict.fromkeys(names))
+    keys = dict.fromkeys(group.verdict.key for group in alike)
+    return ", ".join(f"{catalogue()[setting].title}{of_app(app)}" for setting, app in keys)
 
 
 def _line(finding: OpenFinding, tried: dict[Place, str]) -> dict[str, Any]:
@@ -372,17 +383,15 @@ def _last_evening() -> tuple[dt.datetime, str]:
     return evening, "yesterday at 18:00"
 
 
-def _moved(since: dt.datetime, coming: set[Place]) -> tuple[int, int]:
+def _moved(since: dt.datetime, coming: Collection[Place]) -> tuple[int, int]:
     """How many seats left the standard since then, and how many came back to it; what comes and goes is told apart."""
-    wanting = Q(findings__waiver=None)
+    own = Finding.objects.filter(seat=OuterRef("pk"), waiver=None)
     for seat, setting, app in coming:
-        wanting &= ~Q(name=seat, findings__setting=setting, findings__app=app or "")
-    then = Q(findings__opened_at__lte=since) & (Q(findings__closed_at=None) | Q(findings__closed_at__gt=since))
-    counted = Seat.objects.active().annotate(
-        before=Count("findings", filter=wanting & then),
-        now=Count("findings", filter=wanting & Q(findings__closed_at=None)),
-    )
-    left = counted.filter(before=0, now__gt=0).count()
+        own = own.exclude(seat__name=seat, setting=setting, app=app or "")
+    open_now = own.filter(closed_at=None)
+    then = own.filter(Q(closed_at=None) | Q(closed_at__gt=since), opened_at__lte=since)
+    seats = Seat.objects.active()
+    left = seats.filter(Exists(open_now.filter(opened_at__gt=since)), ~Exists(then)).count()
     # A seat that went off norm and came back within the span came back too.
-    back = counted.filter(wanting, now=0, findings__closed_at__gt=since).distinct().count()
+    back = seats.filter(Exists(own.filter(closed_at__gt=since)), ~Exists(open_now)).count()
     return left, back

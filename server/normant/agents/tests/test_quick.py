@@ -143,7 +143,17 @@ class ShortWay(TestCase):
 
     def _record_of(self, seat: Seat) -> dict[str, Any]:
         of_reading = ("setting", "app", "value", "native", "since", "until", "cause")
-        of_finding = ("setting", "app", "severity", "verdict", "opened_at", "opened_by", "closed_at", "closed_by")
+        of_finding = (
+            "setting",
+            "app",
+            "severity",
+            "verdict",
+            "cause",
+            "opened_at",
+            "opened_by",
+            "closed_at",
+            "closed_by",
+        )
         readings = Reading.objects.filter(seat=seat).order_by("setting", "app", "since").values(*of_reading)
         findings = Finding.objects.filter(seat=seat).order_by("setting", "app", "opened_at").values(*of_finding)
         seat.refresh_from_db()

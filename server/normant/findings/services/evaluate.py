@@ -15,6 +15,7 @@ from normant.common.locks import lock
 from normant.seats.models import Presence, Reading, Seat, Survey
 from normant.seats.views_of import entered_by_hand, latest_survey, merged
 from normant_core.house.waivers import waived, waiver_of
+from normant_core.judging.groups import cause_key
 from normant_core.judging.judge import Judge, Verdict, View
 from normant_core.judging.levels import levels
 from normant_core.seat.survey import Key, decode
@@ -132,7 +133,7 @@ class _Settling:
     def write(self) -> None:
         """Keep what came of it, and how the seat stands now."""
         touched = list(self._touched.values())
-        Finding.objects.bulk_update(touched, ["closed_at", "closed_by", "verdict", "severity", "waiver"])
+        Finding.objects.bulk_update(touched, ["closed_at", "closed_by", "verdict", "cause", "severity", "waiver"])
         Finding.objects.bulk_create(self._made)
         if any(f.severity == "must" and f.told_at is None and f.closed_at is None for f in (*self._made, *touched)):
             tell_musts_later()
@@ -147,6 +148,7 @@ class _Settling:
             app=verdict.app or "",
             severity=verdict.severity,
             verdict=msgspec.to_builtins(verdict),
+            cause=cause_key(verdict),
             opened_at=step.at,
             opened_by=step.by(verdict.key),
         )
@@ -162,6 +164,7 @@ class _Settling:
         plain = msgspec.json.decode(msgspec.json.encode(verdict))
         if (finding.verdict, finding.waiver_id) != (plain, waiver):
             finding.verdict, finding.severity, finding.waiver_id = plain, verdict.severity, waiver
+            finding.cause = cause_key(verdict)
             self._touch(finding)
 
     def _touch(self, finding: Finding) -> None:

@@ -140,12 +140,15 @@ def _renew(judged: Judged, renewed: Sequence[tuple[int, Case, int]]) -> None:
         [pk for pk, _, _ in renewed],
         [line.json.decode() for line in lines],
         [line.verdict.severity for line in lines],
+        [line.cause for line in lines],
         [waiver.id if waiver else None for waiver in waivers],
     )
     with connection.cursor() as cursor:
         cursor.execute(
-            "UPDATE findings_finding f SET verdict = d.verdict::jsonb, severity = d.severity, waiver_id = d.waiver"
-            " FROM unnest(%s::bigint[], %s::text[], %s::text[], %s::bigint[]) AS d(id, verdict, severity, waiver)"
+            "UPDATE findings_finding f"
+            " SET verdict = d.verdict::jsonb, severity = d.severity, cause = d.cause, waiver_id = d.waiver"
+            " FROM unnest(%s::bigint[], %s::text[], %s::text[], %s::text[], %s::bigint[])"
+            " AS d(id, verdict, severity, cause, waiver)"
             " WHERE f.id = d.id",
             columns,
         )
@@ -157,7 +160,7 @@ def _open(judged: Judged, by_seat: dict[int, int], staying: set[tuple[int, Key]]
         connection.cursor() as cursor,
         cursor.copy(
             "COPY findings_finding"
-            " (seat_id, setting, app, severity, verdict, opened_at, opened_by, closed_by, waiver_id) FROM STDIN"
+            " (seat_id, setting, app, severity, verdict, cause, opened_at, opened_by, closed_by, waiver_id) FROM STDIN"
         ) as copy,
     ):
         for seat, row in by_seat.items():
@@ -167,8 +170,8 @@ def _open(judged: Judged, by_seat: dict[int, int], staying: set[tuple[int, Key]]
                 line, waiver = telling.verdict(case, row), telling.waiver(case.key, row)
                 setting, app = case.key
                 severity, accepted = line.verdict.severity, waiver.id if waiver else None
-                plain = line.json.decode()
-                copy.write_row((seat, setting, app or "", severity, plain, judged.at, "standard", "", accepted))
+                of_verdict = (severity, line.json.decode(), line.cause)
+                copy.write_row((seat, setting, app or "", *of_verdict, judged.at, "standard", "", accepted))
 
 
 def _draw(judged: Judged, by_seat: dict[int, int]) -> None:

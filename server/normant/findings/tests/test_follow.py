@@ -1,5 +1,6 @@
 from typing import Any
 
+import msgspec
 from django.test import TestCase
 
 from normant.findings.models import Finding, Waiver
@@ -10,6 +11,8 @@ from normant.seats.models import Seat
 from normant.standards.current import current_judge
 from normant.standards.models import Edition
 from normant.tests.house import STANDARD, House, survey
+from normant_core.judging.groups import cause_key
+from normant_core.judging.judge import Verdict
 
 STRICTER = STANDARD.replace('at_most = "1/2"', 'at_most = "1/4"').replace(
     'setting = "power.profile"\nwant = "performance"', 'setting = "power.profile"\nwant = "balanced"'
@@ -48,6 +51,8 @@ class Following(TestCase):
         self.assertEqual(self.state(), self.one_by_one())
         self.assertEqual({f.opened_by for f in Finding.objects.open().filter(setting="power.profile")}, {"standard"})
         self.assertEqual([f.seat.name for f in Finding.objects.closed()], ["pan-03"])
+        keys = {(f.cause, cause_key(msgspec.convert(f.verdict, Verdict))) for f in Finding.objects.all()}
+        self.assertTrue(keys and all(stored == told for stored, told in keys), keys)
         edition = Edition.objects.get(number=2)
         self.assertEqual((edition.judged, edition.of), (2, 2))
         self.assertIsNotNone(edition.followed_at)

@@ -116,6 +116,7 @@ class TheRound(TestCase):
                 "setting": finding.setting,
                 "severity": "should",
                 "verdict": finding.verdict,
+                "cause": finding.cause,
             }
             Finding.objects.create(**fields, opened_at=opened, opened_by="theirs", **more)
         fields = self.answer()
