@@ -7,8 +7,9 @@ from itertools import islice
 from typing import Any
 
 import msgspec
+import numpy as np
 from django.contrib.postgres.aggregates import ArrayAgg
-from django.db.models import Count, Exists, OuterRef, Q
+from django.db.models import Count, Exists, Max, OuterRef, Q
 from django.utils import timezone
 
 from normant.findings.models import Finding, Waiver
@@ -18,7 +19,7 @@ from normant.findings.resident import resident
 from normant.findings.services.waive import seats_of, waiver_subject
 from normant.packages.current import packages
 from normant.rollouts.models import Leg, Rollout
-from normant.seats.floor import silent_seats
+from normant.seats.floor import silent_presences
 from normant.seats.models import Seat
 from normant_core.base.wording import counted, of_app, opening
 from normant_core.catalogue.settings import catalogue
@@ -67,7 +68,6 @@ def round_now() -> dict[str, Any]:
     causes = [_cause(alike, tried, lines, settled) for alike in made]
     shown = {finding.seat for finding in _findings_at(tried)} - {finding.seat for finding in coming}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
-    silent = _silence(silent_seats())
     items = [
         *_proposed(),
         *_objections(),
@@ -76,7 +76,7 @@ def round_now() -> dict[str, Any]:
         *_ending(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
-        *silent,
+        *_silence(),
     ]
     left, back = _moved(since, places)
     steady = [e for e in episodes if (e.seat, *e.key) not in places]
@@ -95,21 +95,22 @@ def _place(finding: OpenFinding) -> Place:
 
 def _groups(without: Collection[int]) -> list[Group]:
     """Every finding that wants something, by cause, in order of seats. Of thousands of verdicts one of each is read."""
-    names = dict(Seat.objects.active().order_by("name").values_list("pk", "name"))
-    place = {seat: number for number, seat in enumerate(names)}
+    seats = list(Seat.objects.active().order_by("name").values_list("pk", "name"))
+    names = np.array([name for _, name in seats], dtype=object)
+    place = np.full(max((pk for pk, _ in seats), default=0) + 1, -1)
+    place[[pk for pk, _ in seats]] = np.arange(len(seats))
     rows = Finding.objects.filter(closed_at=None, waiver=None).order_by().values_list("cause")
-    grouped = [
-        sorted((place[seat], seat, finding) for finding, seat in zip(found, seats, strict=True) if seat in place)
-        for _, found, seats in rows.annotate(found=ArrayAgg("pk"), seats=ArrayAgg("seat"))
-    ]
-    alike = [[(seat, finding) for _, seat, finding in group if finding not in without] for group in grouped]
-    alike = [group for group in alike if group]
-    verdicts = _verdicts_of(group[0][1] for group in alike)
-    return [
-        group_of(verdicts[group[0][1]], [finding for _, finding in group], [names[seat] for seat, _ in group])
-        for group in alike
-        if group[0][1] in verdicts  # it was settled just now
-    ]
+    grouped = list[tuple[list[int], list[str]]]()
+    for _, found, of in rows.annotate(found=ArrayAgg("pk"), of=ArrayAgg("seat")):
+        # A retired seat has no place; nor has one that was made since its names were asked for.
+        places = place[np.clip(of, 0, len(place) - 1)]
+        places[(np.array(of) >= len(place)) | np.isin(found, list(without))] = -1
+        order = np.argsort(places)[np.count_nonzero(places < 0) :]
+        if len(order):
+            grouped.append((np.array(found)[order].tolist(), names[places[order]].tolist()))
+    verdicts = _verdicts_of(found[0] for found, _ in grouped)
+    # What was settled just now has no verdict any more.
+    return [group_of(verdicts[found[0]], found, of) for found, of in grouped if found[0] in verdicts]
 
 
 def _findings_at(places: Collection[Place]) -> list[OpenFinding]:
@@ -337,17 +338,17 @@ def _halted() -> list[dict[str, Any]]:
     ]
 
 
-def _silence(silent: Sequence[tuple[str, dt.datetime]]) -> list[dict[str, Any]]:
-    """One by one while they are few; a house that falls silent is one thing."""
-    if len(silent) <= FEW:
-        return [_silent(name, seen) for name, seen in silent]
-    last = max(seen for _, seen in silent)
-    together = _silent("", last)
-    names = [name for name, _ in silent]
-    return [{**together, "title": f"{opening(counted(len(names), 'seat'))} are silent", "seats": names}]
+def _silence() -> list[dict[str, Any]]:
+    """Silent seats one by one while they are few; a house that falls silent is one thing."""
+    silent = silent_presences()
+    names = list(silent.values_list("seat__name", flat=True))
+    if len(names) <= FEW:
+        return [_silent(name, seen) for name, seen in silent.values_list("seat__name", "seen_at")]
+    together_silent = _silent("", silent.aggregate(last=Max("seen_at"))["last"])
+    return [{**together_silent, "title": f"{opening(counted(len(names), 'seat'))} are silent", "seats": names}]
 
 
-def _silent(name: str, seen: dt.datetime) -> dict[str, Any]:
+def _silent(name: str, seen: dt.datetime | None) -> dict[str, Any]:
     return {
         "kind": "silent",
         "title": f"{name} is silent",

@@ -5,7 +5,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from django.conf import settings
-from django.db.models import Case, Count, F, OuterRef, Subquery, Value, When, Window
+from django.db.models import Case, Count, F, OuterRef, QuerySet, Subquery, Value, When, Window
 from django.db.models.functions import Coalesce
 from django.utils import timezone
 
@@ -109,7 +109,6 @@ def is_heard(seat: Seat) -> bool:
     return presence_word(presence.seen_at if presence else None) == "here"
 
 
-def silent_seats() -> list[tuple[str, dt.datetime]]:
-    """Seats that were here and are not now, with when they last were."""
-    rows = Presence.objects.filter(seen_at__lt=silent_since(), seat__retired_at=None).order_by("seen_at")
-    return [(name, seen) for name, seen in rows.values_list("seat__name", "seen_at") if seen]
+def silent_presences() -> QuerySet[Presence]:
+    """Of seats that were here and are not now, the one that was here longest ago first."""
+    return Presence.objects.filter(seen_at__lt=silent_since(), seat__retired_at=None).order_by("seen_at")

@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from normant.accounts.permissions import Role
 from normant.findings.models import Finding
-from normant.seats.floor import presence_word, silent_seats
+from normant.seats.floor import presence_word, silent_presences
 from normant.seats.models import Presence, Reading, Seat, Survey
 from normant.seats.services.prune import prune
 from normant.tests.house import House, survey
@@ -129,7 +129,7 @@ class Floor(TestCase):
         ]
         self.assertEqual(words, ["never", "here", "here", "silent"])
         Presence.objects.update(seen_at=now - dt.timedelta(hours=1))
-        self.assertEqual([name for name, _ in silent_seats()], ["pan-03"])
+        self.assertEqual([presence.seat.name for presence in silent_presences()], ["pan-03"])
         answer = self.house.client(Role.VIEWER).get("/api/v1/round").json()
         self.assertIn("pan-03 is silent", [item["title"] for item in answer["items"]])
 
