@@ -39,9 +39,11 @@ class Demo:
         self.port = free_port()
         self.process: subprocess.Popen[str] | None = None
 
+    module, more = "normant_standin.demo", ()
+
     def start(self) -> None:
         """Wait until the address is printed."""
-        command = [sys.executable, "-m", "normant_standin.demo", "--run", str(self.run), "--port", str(self.port)]
+        command = [sys.executable, "-m", self.module, "--run", str(self.run), "--port", str(self.port), *self.more]
         command += ["--bare"] if self.bare else []  # journeys make what they look at
         pipes = {"stdout": subprocess.PIPE, "stderr": subprocess.STDOUT, "text": True}
         # The clock of the suite is the house's: nothing of the test run's own database may leak in.

@@ -11,6 +11,7 @@ import subprocess
 import sys
 import threading
 import time
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any
@@ -132,9 +133,7 @@ class Demo:
     def watch(self) -> None:
         """Until a child fails for good: what ends by itself is started again."""
         while True:
-            if self.postgres.process and self.postgres.process.poll() is not None:
-                typer.echo("PostgreSQL ended; it is started again", err=True)
-                self.postgres.launch()
+            self.keep_postgres()
             for child in self.children:
                 child.rotate()
                 if child.ended():
@@ -143,6 +142,12 @@ class Demo:
                     typer.echo(f"the {child.name} ended; it is started again", err=True)
                     child.start(self.env)
             time.sleep(0.3)
+
+    def keep_postgres(self) -> None:
+        """Start it again where it ended."""
+        if self.postgres.process and self.postgres.process.poll() is not None:
+            typer.echo("PostgreSQL ended; it is started again", err=True)
+            self.postgres.launch()
 
     def stop(self) -> None:
         """Everything, in the reverse order."""
@@ -157,7 +162,9 @@ class Demo:
         return {**(json.loads(path.read_text("utf-8")) if path.exists() else {}), **fresh}
 
     def _spawn(self, name: str, *arguments: str) -> None:
-        child = Child(name, [sys.executable, *arguments], self.run / f"{name}.log")
+        self._begin(Child(name, [sys.executable, *arguments], self.run / f"{name}.log"))
+
+    def _begin(self, child: Child) -> None:
         child.start(self.env)
         self.children.append(child)
 
@@ -204,37 +211,37 @@ def demo(
     bare: Annotated[bool, typer.Option("--bare", help="Without an errand and rollouts to begin with.")] = False,
 ) -> None:
     """Start Normant with the demo facility Brinehouse; Ctrl-C stops everything, the data stays."""
-    run.mkdir(parents=True, exist_ok=True)
-    with (run / "demo.lock").open("w") as lock:
+    keep_up(lambda: Demo(run, port), fresh=fresh, bare=bare)
+
+
+def keep_up(make: Callable[[], Demo], *, fresh: bool, bare: bool) -> None:
+    """Start what is made, and keep it up until somebody interrupts. Exits with a message where it cannot be."""
+    made = make()
+    made.run.mkdir(parents=True, exist_ok=True)
+    with (made.run / "demo.lock").open("w") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
         except BlockingIOError:
-            sys.exit(f"a demo is running in {run} already: stop it first, or choose another folder with --run")
-        _need_free(port)
-        for name in (
-            signal.SIGINT,
-            signal.SIGTERM,
-            signal.SIGHUP,
-        ):  # a shell starts what it puts behind without the first
+            sys.exit(f"a demo is running in {made.run} already: stop it first, or choose another folder with --run")
+        _need_free(made.port)
+        # A shell starts what it puts behind without the first.
+        for name in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
             signal.signal(name, _interrupt)
-        started: Demo | None = None
         try:
-            started = Demo(run, port)
             if fresh:
-                _forget(started)
-            known = started.start()
+                _forget(made)
+            known = made.start()
             _print(known)
             if not bare:
-                started.begin_first_day(known["token"])
-            started.watch()
+                made.begin_first_day(known["token"])
+            made.watch()
         except KeyboardInterrupt:
             typer.echo("\nstopping")
         except PostgresError as fault:
             sys.exit(f"script/demo: {fault}")
         finally:
             signal.signal(signal.SIGINT, signal.SIG_IGN)  # stopping is not interrupted by a second Ctrl-C
-            if started:
-                started.stop()
+            made.stop()
 
 
 def _interrupt(*_: object) -> None:
