@@ -47,8 +47,8 @@ Wants = str | tuple[str, str]
 def cause_key(verdict: Verdict) -> str:
     """What findings that one change explains have in common, in 16 letters: setting, application, reading and rule."""
     wants: Wants = verdict.norm.rule or (verdict.layer, verdict.norm.check)
-    told = [verdict.setting, verdict.app, verdict.status, verdict.reading, wants]
-    return hashlib.blake2b(msgspec.json.encode(told), digest_size=8).hexdigest()
+    common = [verdict.setting, verdict.app, verdict.status, verdict.reading, wants]
+    return hashlib.blake2b(msgspec.json.encode(common), digest_size=8).hexdigest()
 
 
 def rule_of_cause(rule: Rule, layer: str) -> Wants:

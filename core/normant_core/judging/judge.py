@@ -16,7 +16,18 @@ from ..seat.survey import Key, Store, Survey, Unreadable
 from ..standard.rule import Rule, Severity, Standard
 from .compiled import Fast, compiled, is_compiled, predicate
 from .inputs import Input, inputs_of
-from .norms import Norm, Plain, distance, fix_shown, fix_value, norm_of, reading_shown, show_of, steps_of
+from .norms import (
+    Norm,
+    Plain,
+    condition_spoken,
+    distance,
+    fix_shown,
+    fix_value,
+    norm_of,
+    reading_shown,
+    show_of,
+    steps_of,
+)
 
 Status = Literal["in-norm", "off-norm", "unread", "waived"]
 
@@ -334,7 +345,7 @@ class Judge:
         return tuple(
             Link(
                 names[rule.layer].name,
-                norm_of(rule, scope).sentence if rule.check != "must" else rule.values[0].text,
+                condition_spoken(rule) if rule.check == "must" else norm_of(rule, scope).sentence,
                 "made"
                 if rule is winner
                 else "locked out"

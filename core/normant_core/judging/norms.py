@@ -70,12 +70,17 @@ def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
 
 
 def _of_must(rule: Rule, scope: Scope) -> Norm:
-    condition, speaker = rule.values[0], Speaker(rule.setting)
+    condition = rule.values[0]
     if scope.reading is not None and evaluate(condition.node, scope) is False:
-        fails = speaker.explained(condition.node, scope)
+        fails = Speaker(rule.setting).explained(condition.node, scope)
         return Norm("must", (), fails.wants, condition.text, fails.there)
-    wants = speaker.wants(condition.node).removeprefix("lies on ").removeprefix("is ")
-    return Norm("must", (), wants, condition.text)
+    return Norm("must", (), condition_spoken(rule), condition.text)
+
+
+def condition_spoken(rule: Rule) -> str:
+    """All that a `must` wants, behind `wants`: `a volume that is attached, with at least 120 GB free`."""
+    wants = Speaker(rule.setting).wants(rule.values[0].node)
+    return wants.removeprefix("lies on ").removeprefix("is ")
 
 
 def _shown(show: Show, value: Value | Version) -> str:

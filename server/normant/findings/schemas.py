@@ -225,7 +225,10 @@ class HeldOut(Schema):
 
 
 class RowOut(Schema):
-    """One reading in a seat's record; what a norm adds is empty where no rule speaks of it."""
+    """One reading in a seat's record; what a norm adds is empty where no rule speaks of it.
+
+    `rule` is the condition as it is written, where the norm is one.
+    """
 
     setting: str
     title: str
@@ -244,7 +247,7 @@ class RowOut(Schema):
     severity: str
     distance: float | None
     norm: str
-    is_rule: bool
+    rule: str
     origin: str
     chain: list[LinkOut]
     fix: str

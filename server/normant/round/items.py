@@ -101,24 +101,24 @@ def _groups(without: Collection[int]) -> list[Group]:
     place[[pk for pk, _ in seats]] = np.arange(len(seats))
     rows = Finding.objects.filter(closed_at=None, waiver=None).order_by().values_list("cause")
     grouped = list[tuple[list[int], list[str]]]()
-    for _, found, of in rows.annotate(found=ArrayAgg("pk"), of=ArrayAgg("seat")):
+    for _, numbers, of in rows.annotate(findings=ArrayAgg("pk"), of=ArrayAgg("seat")):
         # A retired seat has no place; nor has one that was made since its names were asked for.
         places = place[np.clip(of, 0, len(place) - 1)]
-        places[(np.array(of) >= len(place)) | np.isin(found, list(without))] = -1
+        places[(np.array(of) >= len(place)) | np.isin(numbers, list(without))] = -1
         order = np.argsort(places)[np.count_nonzero(places < 0) :]
         if len(order):
-            grouped.append((np.array(found)[order].tolist(), names[places[order]].tolist()))
-    verdicts = _verdicts_of(found[0] for found, _ in grouped)
+            grouped.append((np.array(numbers)[order].tolist(), names[places[order]].tolist()))
+    verdicts = _verdicts_of(numbers[0] for numbers, _ in grouped)
     # What was settled just now has no verdict any more.
-    return [group_of(verdicts[found[0]], found, of) for found, of in grouped if found[0] in verdicts]
+    return [group_of(verdicts[numbers[0]], numbers, of) for numbers, of in grouped if numbers[0] in verdicts]
 
 
 def _findings_at(places: Collection[Place]) -> list[OpenFinding]:
     """The findings of these places that want something."""
     wanted = Finding.objects.wanting().filter(seat__name__in={seat for seat, _, _ in places})
     rows = wanted.order_by("seat__name", "id").values_list("pk", "seat__name", "verdict")
-    found = [OpenFinding(pk, seat, msgspec.convert(verdict, Verdict)) for pk, seat, verdict in rows]
-    return [finding for finding in found if _place(finding) in places]
+    wanting = [OpenFinding(pk, seat, msgspec.convert(verdict, Verdict)) for pk, seat, verdict in rows]
+    return [finding for finding in wanting if _place(finding) in places]
 
 
 def _settled_by_packages(made: Sequence[Sequence[Group]]) -> set[int]:

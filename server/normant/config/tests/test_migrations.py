@@ -51,8 +51,8 @@ class FromTheVersionBefore(TestCase):
         self.assertEqual(columns, (1,))  # that of readings alone
         self.assertEqual(after, before)
         for finding in Finding.objects.all():
-            told = "" if finding.closed_at else cause_key(msgspec.convert(finding.verdict, Verdict))
-            self.assertEqual(finding.cause, told, finding.setting)
+            key = "" if finding.closed_at else cause_key(msgspec.convert(finding.verdict, Verdict))
+            self.assertEqual(finding.cause, key, finding.setting)
 
     def test_what_nobody_can_read_any_more_stops_no_migration(self) -> None:
         house = House()

@@ -52,7 +52,7 @@ class Following(TestCase):
         self.assertEqual({f.opened_by for f in Finding.objects.open().filter(setting="power.profile")}, {"standard"})
         self.assertEqual([f.seat.name for f in Finding.objects.closed()], ["pan-03"])
         keys = {(f.cause, cause_key(msgspec.convert(f.verdict, Verdict))) for f in Finding.objects.all()}
-        self.assertTrue(keys and all(stored == told for stored, told in keys), keys)
+        self.assertTrue(keys and all(stored == made for stored, made in keys), keys)
         edition = Edition.objects.get(number=2)
         self.assertEqual((edition.judged, edition.of), (2, 2))
         self.assertIsNotNone(edition.followed_at)

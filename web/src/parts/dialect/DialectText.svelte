@@ -1,6 +1,7 @@
 <!-- A dialect's text: edited, tried on a seat, taught by example, and kept as its next version. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import { untrack } from 'svelte';
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { ask, queryClient } from '../../api/queries';
@@ -23,6 +24,7 @@
 	let seat = $state('');
 	let tried = $state<Schemas['TriedOut'][]>();
 	const acts = new Acts();
+	const quietly = new Acts(); // what nobody asked for is not told where it fails
 	const faults = $derived(acts.problem?.faults ?? []);
 	let teaching = $state(false);
 
@@ -32,6 +34,25 @@
 		acts.do(async () => {
 			tried = (await write.tryDialect(text, seat)).items;
 		});
+
+	const LOOKED = 32; // seats that are looked at for one that has the application
+	let looked = false;
+
+	/** What the kept text reads on the first seat that has the application: there is something to see at once. */
+	async function firstTrial(seats: string[]): Promise<void> {
+		for (const name of seats.slice(0, LOOKED)) {
+			const { items } = await write.tryDialect(kept, name);
+			if (seat || tried) return;
+			if (items.some((item) => item.value !== null)) [seat, tried] = [name, items];
+		}
+	}
+
+	$effect(() => {
+		const names = heard.map((place) => place.name);
+		if (looked || !mine || !kept || !names.length) return;
+		looked = true;
+		void untrack(() => quietly.do(() => firstTrial(names)));
+	});
 
 	const keep = (admitted: string[] = []): Promise<boolean> =>
 		acts.do(async () => {
@@ -89,7 +110,8 @@
 			<p class="quiet">Only a supervisor may change a dialect.</p>
 		{/if}
 		{#if tried}
-			<table class="mt-4 w-full text-left" aria-label="What it reads">
+			<h2 class="mt-5 text-base">What it reads{seat ? ` on ${seat}` : ''}</h2>
+			<table class="mt-1 w-full text-left" aria-label="What it reads">
 				<tbody>
 					{#each tried as row (row.setting + row.at + row.fault)}
 						<tr class="border-t border-hair align-baseline">

@@ -4,10 +4,10 @@
 	let { cause, place, title }: Props = $props();
 </script>
 
-<i class="mark {cause.replaceAll(' ', '-')}" class:placed={place} style={place} {title}></i>
+<i class="change {cause.replaceAll(' ', '-')}" class:placed={place} style={place} {title}></i>
 
 <style>
-	.mark {
+	.change {
 		display: inline-block;
 		vertical-align: middle;
 		width: 9px;

@@ -36,14 +36,18 @@
 			{/each}
 		</ol>
 	{/if}
-	{#if row.steps.length}
-		<table class="mt-2">
-			<tbody>
-				{#each row.steps as { part, result } (part)}
-					<tr><td class="value pr-4">{part}</td><td class="value">{result}</td></tr>
-				{/each}
-			</tbody>
-		</table>
+	{#if row.rule || row.steps.length}
+		<details class="mt-2">
+			<summary class="anchor">Show the rule</summary>
+			{#if row.rule}<p class="value mt-1">{row.rule}</p>{/if}
+			<table class="mt-1">
+				<tbody>
+					{#each row.steps as { part, result } (part)}
+						<tr><td class="value pr-4">{part}</td><td class="value">{result}</td></tr>
+					{/each}
+				</tbody>
+			</table>
+		</details>
 	{/if}
 </div>
 

@@ -52,7 +52,7 @@
 		><Level status={row.status} {words} distance={row.distance} severity={row.severity} /></span
 	>
 	<span class="value reading">{row.reading}</span>
-	<span class="value norm" class:rule={row.is_rule} title={row.norm}>{row.norm || 'no norm'}</span>
+	<span class="value norm" class:rule={row.rule !== ''} title={row.norm}>{row.norm || 'no norm'}</span>
 	<span class="quiet from">{from}</span>
 </div>
 {#if open}

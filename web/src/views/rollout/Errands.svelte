@@ -1,6 +1,7 @@
 <!-- What people have to do at seats, in the order in which one walks past them. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import { MediaQuery } from 'svelte/reactivity';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
 	import Ask from '../../parts/ui/Ask.svelte';
@@ -13,6 +14,12 @@
 	const errands = createQuery(ask.errands);
 	let giving = $state(false);
 	let opened = $state(0);
+	// Where there is room, the errand stands beside the way; on a phone it opens within it.
+	const wide = new MediaQuery('min-width: 1024px');
+	const stops = $derived((errands.data?.stops ?? []).flatMap((stop) => stop.errands));
+	const beside = $derived(
+		wide.current ? (stops.find((errand) => errand.id === opened) ?? stops[0]) : undefined
+	);
 
 	const STATES = { held: 'held', open: '', signed: 'signed off', done: 'done', dropped: 'dropped' };
 </script>
@@ -34,48 +41,59 @@
 				{/if}
 			</div>
 		</div>
-		{#each byRoom(found.stops) as room (room.name)}
-			<section class="mt-6" aria-labelledby="room-{room.name}">
-				<h2 id="room-{room.name}" class="flex items-baseline gap-3 text-lg">
-					{room.name || 'No room'}
-					<a
-						class="anchor text-sm underline"
-						href="/api/v1/errands/sheet?room={encodeURIComponent(room.name)}"
-						target="_blank"
-						rel="noreferrer">print</a
-					>
-				</h2>
-				<ul>
-					{#each room.errands as errand (errand.id)}
-						{@render stop(errand)}
-					{/each}
-				</ul>
-			</section>
-		{:else}
-			<p class="quiet mt-6">
-				What a plan cannot settle by itself comes here when its rollout starts: firmware switches, disks,
-				drivers, projects. To write one now, choose <em>Write an errand</em> on the
-				<a class="anchor" href="/">Round</a>.
-			</p>
-		{/each}
-		{#if found.ended.length}
-			<section class="mt-8" aria-labelledby="ended">
-				<h2 id="ended" class="text-lg">Ended last</h2>
-				<ul>
-					{#each found.ended as errand (errand.id)}
-						<li class="row border-t border-hair">
-							<span class="value">{errand.seat}</span>
-							<a class="text-ink" href="/errands/{errand.id}">{errand.does}</a>
-							<span class="quiet"
-								>{errand.message || STATES[errand.state]}{errand.ended_at
-									? `, ${moment(errand.ended_at)}`
-									: ''}</span
+		<div class="mt-2 grid gap-x-12 lg:grid-cols-[minmax(0,1fr)_26rem]">
+			<div>
+				{#each byRoom(found.stops) as room (room.name)}
+					<section class="mt-6" aria-labelledby="room-{room.name}">
+						<h2 id="room-{room.name}" class="flex items-baseline gap-3 text-lg">
+							{room.name || 'No room'}
+							<a
+								class="anchor text-sm underline"
+								href="/api/v1/errands/sheet?room={encodeURIComponent(room.name)}"
+								target="_blank"
+								rel="noreferrer">print</a
 							>
-						</li>
-					{/each}
-				</ul>
-			</section>
-		{/if}
+						</h2>
+						<ul>
+							{#each room.errands as errand (errand.id)}
+								{@render stop(errand)}
+							{/each}
+						</ul>
+					</section>
+				{:else}
+					<p class="quiet mt-6">
+						What a plan cannot settle by itself comes here when its rollout starts: firmware switches, disks,
+						drivers, projects. To write one now, choose <em>Write an errand</em> on the
+						<a class="anchor" href="/">Round</a>.
+					</p>
+				{/each}
+				{#if found.ended.length}
+					<section class="mt-8" aria-labelledby="ended">
+						<h2 id="ended" class="text-lg">Ended last</h2>
+						<ul>
+							{#each found.ended as errand (errand.id)}
+								<li class="row border-t border-hair">
+									<span class="value">{errand.seat}</span>
+									<a class="text-ink" href="/errands/{errand.id}">{errand.does}</a>
+									<span class="quiet"
+										>{errand.message || STATES[errand.state]}{errand.ended_at
+											? `, ${moment(errand.ended_at)}`
+											: ''}</span
+									>
+								</li>
+							{/each}
+						</ul>
+					</section>
+				{/if}
+			</div>
+			{#if beside}
+				<aside class="mt-6 lg:sticky lg:top-4 lg:self-start" aria-label="The errand">
+					<h2 class="mb-1 text-lg">{beside.does}</h2>
+					<p class="value mb-2">{beside.seat}</p>
+					{#key beside.id}<ErrandCard errand={beside} />{/key}
+				</aside>
+			{/if}
+		</div>
 	{/snippet}
 </Ask>
 {#if giving}<GiveErrand onclose={() => (giving = false)} />{/if}
@@ -84,14 +102,14 @@
 	<li class="border-t border-hair">
 		<button
 			class="row"
-			aria-expanded={opened === errand.id}
-			onclick={() => (opened = opened === errand.id ? 0 : errand.id)}
+			aria-expanded={(beside?.id ?? opened) === errand.id}
+			onclick={() => (opened = opened === errand.id && !beside ? 0 : errand.id)}
 		>
 			<span class="value">{errand.seat}</span>
 			<span class="font-semibold">{errand.does}</span>
 			<span class="quiet">{STATES[errand.state] || `about ${errand.minutes} min`}</span>
 		</button>
-		{#if opened === errand.id}
+		{#if opened === errand.id && !wide.current}
 			<div class="pb-4 md:pl-[7.6rem]"><ErrandCard {errand} /></div>
 		{/if}
 	</li>
