@@ -9,7 +9,7 @@ import base64
 import datetime as dt
 import struct
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import ClassVar
 
@@ -30,6 +30,10 @@ class Holder:
     kind: str
     refs: tuple[int, ...]
 
+    def holding(self, *refs: int) -> "Holder":
+        """The same with other objects in it."""
+        return Holder(self.kind, refs)
+
 
 Object = bytes | Holder
 
@@ -47,6 +51,16 @@ class Table:
     ref_size: int
     least: bool
     """Whether sizes are the smallest that do, as most writers have it."""
+
+    def with_object(self, number: int, known: Object) -> "Table":
+        """With another object in the place of one."""
+        return replace(self, objects=(*self.objects[:number], known, *self.objects[number + 1 :]))
+
+    def with_objects(self, *new: Object) -> "Table":
+        """With more objects at the end."""
+        count = len(self.objects)
+        order = (*self.order, *range(count, count + len(new)))
+        return replace(self, objects=(*self.objects, *new), order=order)
 
     def written(self) -> tuple[bytes, list[tuple[int, int]]]:
         """The file's bytes, and where each object lies in them."""
@@ -125,58 +139,57 @@ class BinaryPlistFile(PreferenceFile):
         return table.written()[0]
 
     def _replaced_once(self, table: Table, at: str, value: Scalar) -> Table:
-        objects, old = list(table.objects), self._refs[at]
-        was = objects[old]
+        """The table with one value in place of another, so that writing the old one back gives the old file.
+
+        Equal values share an object. So a value that stands alone changes in place, one that others share is left and
+        another object is looked for, or added at the end.
+        """
+        old = self._refs[at]
+        was = table.objects[old]
         assert isinstance(was, bytes)
         new = _object(value, was)
-        last = len(objects) - 1
         alone = self._uses[old] <= 1
-        # A last object whose value stands elsewhere too was added by a write: writing back takes it away again.
-        if alone and not (old == last and table.order[-1] == last and new in objects[:last] and at in self._slots):
-            objects[old] = new
-            return replace(table, objects=tuple(objects))
-        order = list(table.order)
-        target = next((i for i, known in enumerate(objects) if known == new and i != old), None)
-        if target is None:
-            target = len(objects)
-            objects.append(new)
-            order.append(target)
+        if alone and not self._was_added(table, old, new, at):
+            return table.with_object(old, new)
+        same = next((number for number, known in enumerate(table.objects) if known == new and number != old), None)
+        if same is None:
+            table, same = table.with_objects(new), len(table.objects)
         elif alone:
-            objects.pop()
-            order.pop()
+            table = replace(table, objects=table.objects[:-1], order=table.order[:-1])
         if at not in self._slots:
-            return replace(table, objects=tuple(objects), order=tuple(order), top=target)
+            return replace(table, top=same)
         number, slot = self._slots[at]
-        held = objects[number]
+        held = table.objects[number]
         assert isinstance(held, Holder)
-        objects[number] = Holder(held.kind, (*held.refs[:slot], target, *held.refs[slot + 1 :]))
-        return replace(table, objects=tuple(objects), order=tuple(order))
+        return table.with_object(number, held.holding(*held.refs[:slot], same, *held.refs[slot + 1 :]))
+
+    def _was_added(self, table: Table, old: int, new: bytes, at: str) -> bool:
+        """Whether an object stands last because a write added it: its new value stands elsewhere as well, and writing
+        that takes it away again."""
+        last = len(table.objects) - 1
+        return old == last == table.order[-1] and new in table.objects[:last] and at in self._slots
 
     def _added(self, at: str, value: Scalar) -> bytes:
         self._check_usual()
         holder, name = split_at(at)
-        objects = list(self._table.objects)
-        count = len(objects)
-        objects.append(_object(value, b""))
+        table = self._table.with_objects(_object(value, b""))
         while holder not in self._holders:
             if holder in self._entries or not holder:
                 raise FileError(f"{at} cannot be added: {holder or 'the whole file'} is a single value")
-            objects += _object(Scalar("text", name), b""), Holder("dict", (len(objects), len(objects) - 1))
+            count = len(table.objects)
+            table = table.with_objects(_object(Scalar("text", name), b""), Holder("dict", (count, count - 1)))
             holder, name = split_at(holder)
-        number, value_ref = self._holders[holder], len(objects) - 1
-        held = objects[number]
+        number, count = self._holders[holder], len(table.objects)
+        held = table.objects[number]
         assert isinstance(held, Holder)
         if held.kind == "dict":
             half = len(held.refs) // 2
-            objects.append(_object(Scalar("text", name), b""))
-            refs = (*held.refs[:half], len(objects) - 1, *held.refs[half:], value_ref)
-        else:
-            if name != str(len(held.refs)):
-                raise FileError(f"{at} cannot be added: {holder} is a list of {len(held.refs)}")
-            refs = (*held.refs, value_ref)
-        objects[number] = Holder(held.kind, refs)
-        order = (*self._table.order, *range(count, len(objects)))
-        return replace(self._table, objects=tuple(objects), order=order).written()[0]
+            table = table.with_objects(_object(Scalar("text", name), b""))
+            refs = (*held.refs[:half], count, *held.refs[half:], count - 1)
+            return table.with_object(number, held.holding(*refs)).written()[0]
+        if name != str(len(held.refs)):
+            raise FileError(f"{at} cannot be added: {holder} is a list of {len(held.refs)}")
+        return table.with_object(number, held.holding(*held.refs, count - 1)).written()[0]
 
     def _check_usual(self) -> None:
         if not self._usual:
@@ -184,52 +197,67 @@ class BinaryPlistFile(PreferenceFile):
 
 
 def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
+    """The table of objects, and where each of them stands. Raises ValueError for a file that is none."""
     if len(raw) < len(MAGIC) + _TRAILER.size + 1:
         raise ValueError("it is too short")
     head, sort, offset_size, ref_size, count, top, table = _TRAILER.unpack(raw[-_TRAILER.size :])
     end = table + count * offset_size
-    if not (0 < offset_size <= 8 and 0 < ref_size <= 8 and top < count and end <= len(raw) - _TRAILER.size):
+    sized = 0 < offset_size <= 8 and 0 < ref_size <= 8
+    if not sized or top >= count or end > len(raw) - _TRAILER.size:
         raise ValueError("its trailer points outside the file")
     starts = [int.from_bytes(raw[i : i + offset_size], "big") for i in range(table, end, offset_size)]
-    objects, places = list[Object](), list[tuple[int, int]]()
-    for start in starts:
-        if not len(MAGIC) <= start < table:
-            raise ValueError("an offset points outside the objects")
-        parsed, stop = _parsed(raw, start, ref_size, count)
-        if stop > table:
-            raise ValueError("an object reaches beyond the objects")
-        objects.append(parsed)
-        places.append((start, stop))
+    if not all(len(MAGIC) <= start < table for start in starts):
+        raise ValueError("an offset points outside the objects")
+    parsed = [_parsed(raw, start, ref_size, count) for start in starts]
+    if any(stop > table for _, stop in parsed):
+        raise ValueError("an object reaches beyond the objects")
     least = offset_size == _size(table) and ref_size == _size(count - 1)
     order = tuple(sorted(range(count), key=lambda number: starts[number]))
-    return Table(tuple(objects), order, top, head, sort, offset_size, ref_size, least), places
+    objects = tuple(known for known, _ in parsed)
+    places = [(start, stop) for start, (_, stop) in zip(starts, parsed, strict=True)]
+    return Table(objects, order, top, head, sort, offset_size, ref_size, least), places
 
 
 def _parsed(raw: bytes, start: int, ref_size: int, count: int) -> tuple[Object, int]:
+    """An object and where it ends. Its first byte is its kind and how long it is; 15 says that the length follows."""
     high, low = raw[start] >> 4, raw[start] & 15
     body = start + 1
-    if high in (0x0, 0x1, 0x2, 0x3, 0x8):
-        sizes = {0x0: 0, 0x1: 1 << min(low, 5), 0x2: 1 << min(low, 5), 0x3: 8, 0x8: low + 1}
-        return raw[start : body + sizes[high]], body + sizes[high]
+    if high in _FIXED:
+        stop = body + _FIXED[high](low)
+        return raw[start:stop], stop
     if low == 15:
-        width = 1 << (raw[body] & 15)
-        if raw[body] >> 4 != 1 or width > 8:
-            raise ValueError("a length is no number")
-        low = int.from_bytes(raw[body + 1 : body + 1 + width], "big")
-        body += 1 + width
-    if high in (0x4, 0x5, 0x6):
-        stop = body + low * (2 if high == 0x6 else 1)
+        low, body = _length(raw, body)
+    if high in _SIZED:
+        stop = body + low * _SIZED[high]
         return raw[start:stop], stop
     if high not in _HOLDERS:
         raise ValueError(f"there is no object of kind {high:x}")
-    slots = low * (2 if high == 0xD else 1)
-    stop = body + slots * ref_size
+    stop = body + low * (2 if high == 0xD else 1) * ref_size
     if stop > len(raw):
         raise ValueError("an object reaches beyond the file")
     refs = tuple(int.from_bytes(raw[i : i + ref_size], "big") for i in range(body, stop, ref_size))
     if any(ref >= count for ref in refs):
         raise ValueError("an object refers to one that is not there")
     return Holder(_HOLDERS[high], refs), stop
+
+
+def _length(raw: bytes, place: int) -> tuple[int, int]:
+    """A length that stands as a number of its own, and where it ends."""
+    width = 1 << (raw[place] & 15)
+    if raw[place] >> 4 != 1 or width > 8:
+        raise ValueError("a length is no number")
+    return int.from_bytes(raw[place + 1 : place + 1 + width], "big"), place + 1 + width
+
+
+# Bytes behind the first, by kind and the low half of that: nothing and truths, whole numbers, reals, dates, UIDs.
+_FIXED: dict[int, Callable[[int], int]] = {
+    0x0: lambda _: 0,
+    0x1: lambda low: 1 << min(low, 5),
+    0x2: lambda low: 1 << min(low, 5),
+    0x3: lambda _: 8,
+    0x8: lambda low: low + 1,
+}
+_SIZED = {0x4: 1, 0x5: 1, 0x6: 2}  # bytes of each piece of data, ASCII and UTF-16
 
 
 def _holder_bytes(body: Object, ref_size: int) -> bytes:
@@ -254,21 +282,11 @@ def _size(number: int) -> int:
 
 def _scalar(encoded: bytes) -> Scalar:
     high, body = encoded[0] >> 4, encoded[1:]
-    match high:
-        case 0x0 if encoded[0] in (0x8, 0x9):
-            return Scalar("bool", "true" if encoded[0] == 0x9 else "false")
-        case 0x0 if encoded[0] == 0:
-            return Scalar("null", "null")
-        case 0x1:
-            return Scalar("number", str(int.from_bytes(body, "big", signed=len(body) >= 8)))
-        case 0x2:
-            return Scalar("number", repr(struct.unpack({2: ">e", 4: ">f", 8: ">d"}.get(len(body), ">d"), body)[0]))
-        case 0x3:
-            moment = _EPOCH + dt.timedelta(seconds=struct.unpack(">d", body)[0])
-            return Scalar("date", moment.isoformat() + "Z")
-        case 0x8:
-            return Scalar("number", str(int.from_bytes(body, "big")))
-    if high not in (0x4, 0x5, 0x6):
+    if encoded[0] in _NAMED:
+        return _NAMED[encoded[0]]
+    if high in _VALUES:
+        return _VALUES[high](body)
+    if high not in _SIZED:
         raise ValueError(f"there is no object of kind {encoded[0]:02x}")
     content = body[1 + (1 << (body[0] & 15)) :] if encoded[0] & 15 == 15 else body
     if high == 0x4:
@@ -276,52 +294,88 @@ def _scalar(encoded: bytes) -> Scalar:
     return Scalar("text", content.decode("ascii" if high == 0x5 else "utf-16-be"))
 
 
+def _real(body: bytes) -> Scalar:
+    return Scalar("number", repr(struct.unpack({2: ">e", 4: ">f", 8: ">d"}.get(len(body), ">d"), body)[0]))
+
+
+def _date(body: bytes) -> Scalar:
+    moment = _EPOCH + dt.timedelta(seconds=struct.unpack(">d", body)[0])
+    return Scalar("date", moment.isoformat() + "Z")
+
+
+_NAMED = {0x0: Scalar("null", "null"), 0x8: Scalar("bool", "false"), 0x9: Scalar("bool", "true")}
+_VALUES: dict[int, Callable[[bytes], Scalar]] = {
+    0x1: lambda body: Scalar("number", str(int.from_bytes(body, "big", signed=len(body) >= 8))),
+    0x2: _real,
+    0x3: _date,
+    0x8: lambda body: Scalar("number", str(int.from_bytes(body, "big"))),
+}
+
+
 def _object(value: Scalar, old: bytes) -> bytes:
     """The bytes of a value, of the old one's sort where that can hold it."""
-    raw, sort = value.raw, old[0] >> 4 if old else -1
+    raw = value.raw
     match value.kind:
         case "bool":
             return b"\x09" if raw == "true" else b"\x08"
         case "number":
-            return _number(raw, sort, old)
+            return _number(raw, old)
         case "date":
             return b"\x33" + struct.pack(">d", (_moment(raw) - _EPOCH).total_seconds())
         case "data":
-            try:
-                content = base64.b64decode(raw, validate=True)
-            except ValueError as fault:  # of signs beyond ASCII as well
-                raise FileError(f"{raw[:40]!r} is no base64") from fault
-            return _marker(0x4, len(content)) + content
+            return _data(raw)
         case "text":
-            if raw.isascii():
-                return _marker(0x5, len(raw)) + raw.encode()
-            try:
-                content = raw.encode("utf-16-be")
-            except UnicodeEncodeError as fault:
-                raise FileError(f"{raw[:40]!r} holds half of a character") from fault
-            return _marker(0x6, len(content) // 2) + content
+            return _text(raw)
     raise FileError("a property list has no null: leave the key out instead")
 
 
-def _number(raw: str, sort: int, old: bytes) -> bytes:
+def _data(raw: str) -> bytes:
+    try:
+        content = base64.b64decode(raw, validate=True)
+    except ValueError as fault:  # of signs beyond ASCII as well
+        raise FileError(f"{raw[:40]!r} is no base64") from fault
+    return _marker(0x4, len(content)) + content
+
+
+def _text(raw: str) -> bytes:
+    if raw.isascii():
+        return _marker(0x5, len(raw)) + raw.encode()
+    try:
+        content = raw.encode("utf-16-be")
+    except UnicodeEncodeError as fault:
+        raise FileError(f"{raw[:40]!r} holds half of a character") from fault
+    return _marker(0x6, len(content) // 2) + content
+
+
+def _number(raw: str, old: bytes) -> bytes:
+    sort = old[0] >> 4 if old else -1
     try:
         whole = int(raw)
     except ValueError:
-        whole = None
-    if whole is None or sort == 0x2:
-        number = float(raw)
-        short = sort == 0x2 and len(old) == 5 and struct.unpack(">f", struct.pack(">f", number))[0] == number
-        return b"\x22" + struct.pack(">f", number) if short else b"\x23" + struct.pack(">d", number)
+        return _real_bytes(float(raw), old)
+    if sort == 0x2:
+        return _real_bytes(float(raw), old)
     if sort == 0x8 and 0 <= whole < 1 << 8 * (len(old) - 1):
         return old[:1] + whole.to_bytes(len(old) - 1, "big")
+    return _whole_bytes(whole)
+
+
+def _real_bytes(number: float, old: bytes) -> bytes:
+    """In four bytes where the old one had them and they hold it exactly."""
+    short = len(old) == 5 and old[0] >> 4 == 0x2 and struct.unpack(">f", struct.pack(">f", number))[0] == number
+    return b"\x22" + struct.pack(">f", number) if short else b"\x23" + struct.pack(">d", number)
+
+
+def _whole_bytes(whole: int) -> bytes:
+    """In the fewest bytes; below nothing eight, from 2^63 on sixteen."""
     if -(1 << 63) <= whole < 0:
         return b"\x13" + whole.to_bytes(8, "big", signed=True)
-    for power, limit in enumerate((8, 16, 32, 63)):
-        if 0 <= whole < 1 << limit:
-            return bytes([0x10 | power]) + whole.to_bytes(1 << power, "big")
+    power = next((power for power, bits in enumerate((8, 16, 32, 63)) if 0 <= whole < 1 << bits), None)
+    if power is not None:
+        return bytes([0x10 | power]) + whole.to_bytes(1 << power, "big")
     if 0 <= whole < 1 << 64:
         return b"\x14" + whole.to_bytes(16, "big", signed=True)
-    raise FileError(f"{raw} is too large a number for a property list")
+    raise FileError(f"{whole} is too large a number for a property list")
 
 
 def _moment(raw: str) -> dt.datetime:

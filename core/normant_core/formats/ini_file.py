@@ -12,6 +12,7 @@ from ..base.errors import FileError
 from .span import Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, steps
 
 _LINE = re.compile(rb"([^\r\n]*)(\r\n|\n|\r|\Z)")
+_BLANK = b" \t\0"
 _SECTION = re.compile(rb"[ \t]*\[(.*)\][ \t]*([;#].*)?")
 _COMMENT_BEHIND = re.compile(rb"(?:^|[ \t])[ \t]*(?:;|#(?=[ \t]|$)).*$")
 _QUOTED = re.compile(rb"\"[^\"]*\"|'[^']*'")
@@ -36,32 +37,23 @@ class IniFile(TextPreferenceFile):
         return Scalar("text", value.raw)
 
     def _walk(self, text: bytes) -> Iterator[Entry]:
+        """The entries in order. One is told once the next line shows that it does not go on there."""
         section: str | None = None
         held: Entry | None = None
         for number, match in enumerate(_LINE.finditer(text), start=1):
             line, start = match[1], match.start()
-            bare = line.strip(b" \t\0")
-            if bare == b"" or bare[:1] in (b";", b"#"):
+            if _says_nothing(line):
                 continue
-            if (header := _SECTION.fullmatch(line)) and held is not None:
-                yield held
-                held = None
-            if header:
-                section = header[1].strip().decode()
-                self._ends[section] = match.end(1)
-                continue
-            split = _delimiter(line)
-            if line[:1] in (b" ", b"\t") and split is None and held is not None and held.form != "flag":
-                raw = f"{held.raw}\n{bare.decode()}"
-                end = start + len(line.rstrip())
-                held = Entry(held.at, raw, "text", held.start, end, held.line, "continued")
-                self._ends[section] = match.end(1)
-                continue
-            if held is not None:
-                yield held
-            held = self._key(line, start, number, section, split)
+            header, split = _SECTION.fullmatch(line), _delimiter(line)
+            if held and not header and _goes_on(held, line, split):
+                held = _continued(held, line, start)
+            else:
+                if held:
+                    yield held
+                section = header[1].strip().decode() if header else section
+                held = None if header else self._key(line, start, number, section, split)
             self._ends[section] = match.end(1)
-        if held is not None:
+        if held:
             yield held
 
     def _key(self, line: bytes, start: int, number: int, section: str | None, split: int | None) -> Entry:
@@ -77,17 +69,14 @@ class IniFile(TextPreferenceFile):
         rest = line[split + 1 :]
         blank = len(rest) - len(rest.lstrip(b" \t"))
         self._manner = (line[: len(line) - len(line.lstrip(b" \t"))].decode(), _separator(line, end, split, rest))
-        value = rest[blank:]
-        if quoted := _QUOTED.match(value):
-            behind = value[quoted.end() :].strip(b" \t")
-            if not behind or behind[:1] in (b";", b"#"):
-                place = start + split + 1 + blank + 1
-                raw = quoted[0][1:-1].decode()
-                return Entry(at, raw, "text", place, place + len(quoted[0]) - 2, number, quoted[0][:1].decode())
-        if behind_value := _COMMENT_BEHIND.search(value):
-            value = value[: behind_value.start()]
+        value, place = rest[blank:], start + split + 1
+        if quoted := _in_quotes(value):
+            first = place + blank + 1
+            return Entry(at, quoted[1:-1].decode(), "text", first, first + len(quoted) - 2, number, quoted[:1].decode())
+        if behind := _COMMENT_BEHIND.search(value):
+            value = value[: behind.start()]
         value = value.rstrip(b" \t")
-        place = start + split + 1 + (blank if value else min(blank, 1))
+        place += blank if value else min(blank, 1)
         return Entry(at, value.decode(), "text", place, place + len(value), number)
 
     def _spelled(self, entry: Entry, value: Scalar) -> str:
@@ -196,6 +185,28 @@ _PROPERTY = re.compile(
 _GOES_ON = re.compile(r"\\(?:\r\n|\n|\r)[ \t\f]*")
 _ESCAPE = re.compile(r"\\(u[0-9A-Fa-f]{4}|u|[\s\S]|\Z)")
 _CONTROLS = {"n": "\n", "r": "\r", "t": "\t", "f": "\f"}
+
+
+def _says_nothing(line: bytes) -> bool:
+    bare = line.strip(_BLANK)
+    return bare == b"" or bare[:1] in (b";", b"#")
+
+
+def _goes_on(held: Entry, line: bytes, split: int | None) -> bool:
+    """Whether a line belongs to the value before it: it is indented, and holds no key of its own."""
+    return line[:1] in (b" ", b"\t") and split is None and held.form != "flag"
+
+
+def _continued(held: Entry, line: bytes, start: int) -> Entry:
+    raw = f"{held.raw}\n{line.strip(_BLANK).decode()}"
+    return Entry(held.at, raw, "text", held.start, start + len(line.rstrip()), held.line, "continued")
+
+
+def _in_quotes(value: bytes) -> bytes:
+    """A value in quotes, with these, where nothing but a comment stands behind it; else nothing."""
+    quoted = _QUOTED.match(value)
+    behind = value[quoted.end() :].strip(b" \t") if quoted else b""
+    return quoted[0] if quoted and (not behind or behind[:1] in (b";", b"#")) else b""
 
 
 def _plain(text: str, line: int) -> str:

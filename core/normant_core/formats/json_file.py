@@ -115,44 +115,49 @@ class JsonFile(TextPreferenceFile):
             inner = f"{{{json.dumps(name, ensure_ascii=False)}: {inner}}}"
             holder, name = split_at(holder)
         node = self._holders[holder]
-        if node.type == "array":
-            count = len(list(members(node)))
-            if name != str(count):
-                raise FileError(f"{at} cannot be added: {holder} is a list of {count}, so the next is {count}")
-            return self._appended(node, inner)
-        word = json.dumps(name, ensure_ascii=False)
-        last = next(iter(reversed([c for c in node.named_children if c.type == "pair"])), None)
-        colon = ": "
-        if last is not None:
-            key, key_node = last.child_by_field_name("key"), last.child_by_field_name("value")
-            assert key is not None and key_node is not None
-            between = self._text[key.end_byte : key_node.start_byte].decode()
-            colon = between if "\n" not in between else ": "
-        return self._appended(node, word + colon + inner)
+        if node.type != "array":
+            return self._appended(node, json.dumps(name, ensure_ascii=False) + self._colon(node) + inner)
+        count = len(list(members(node)))
+        if name != str(count):
+            raise FileError(f"{at} cannot be added: {holder} is a list of {count}, so the next is {count}")
+        return self._appended(node, inner)
+
+    def _colon(self, node: tree_sitter.Node) -> str:
+        """What stands between a key and its value, as the last pair of an object has it."""
+        pairs = [child for child in node.named_children if child.type == "pair"]
+        if not pairs:
+            return ": "
+        key, value = pairs[-1].child_by_field_name("key"), pairs[-1].child_by_field_name("value")
+        assert key is not None and value is not None
+        between = self._text[key.end_byte : value.start_byte].decode()
+        return between if "\n" not in between else ": "
 
     def _appended(self, node: tree_sitter.Node, member: str) -> list[Edit]:
         """`member` after the last of the node's members, on a line of its own where they have lines of theirs."""
         items, text = node.named_children, self._file.text
         if not items:
-            outer = indent_before(text, _line_start_of(text, node.start_byte))
-            own = self._text.count(b"\n") > 1 and text[node.start_byte : node.end_byte].count(b"\n") > 0
-            lead = f"{self._file.line_end}{outer}{self._indent()}" if own else ""
-            # What stands between the braces (a comment, the last line's indent) stays behind the member.
-            return [(node.start_byte + 1, node.start_byte + 1, lead + member)]
-        last = items[-1]
+            return [self._first(node, member)]
+        last, close = items[-1], node.end_byte - 1
         indent = indent_before(text, last.start_byte)
         own_line = indent is not None and last.start_point.row != node.start_point.row
         lead = f"{self._file.line_end}{indent}" if own_line else self._gap(items)
-        rest = text[last.end_byte : node.end_byte - 1]
-        comma = _comma(rest, self._text[last.end_byte : node.end_byte - 1])
+        comma = _comma(text[last.end_byte : close], self._text[last.end_byte : close])
         if comma is not None:  # a trailing comma: the new last member gets one as well
             place = last.end_byte + comma + 1
             return [(place, place, f"{lead}{member},")]
-        line = text.find(b"\n", last.end_byte, node.end_byte - 1)
+        line = text.find(b"\n", last.end_byte, close)
         if "\n" in lead and line > 0 and text[last.end_byte : line].strip():
             place = line - (text[line - 1 : line] == b"\r")  # behind the comment on the last member's line
             return [(last.end_byte, last.end_byte, ","), (place, place, lead + member)]
         return [(last.end_byte, last.end_byte, f",{lead}{member}")]
+
+    def _first(self, node: tree_sitter.Node, member: str) -> Edit:
+        """The first member of an object or list; a comment in it, or the indent of its last line, stays behind it."""
+        text = self._file.text
+        outer = indent_before(text, _line_start_of(text, node.start_byte))
+        own = self._text.count(b"\n") > 1 and text[node.start_byte : node.end_byte].count(b"\n") > 0
+        lead = f"{self._file.line_end}{outer}{self._indent()}" if own else ""
+        return node.start_byte + 1, node.start_byte + 1, lead + member
 
     def _gap(self, items: list[tree_sitter.Node]) -> str:
         if len(items) > 1:
