@@ -33,16 +33,21 @@ def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:
         if raw not in binding.values:
             raise FileError(f"{raw[:40]!r} is none of {', '.join(binding.values)}")
         return setting.parse(binding.values[raw])
+    return setting.parse(_literal(binding, setting, raw, facts))
+
+
+def _literal(binding: Binding, setting: Setting, raw: str, facts: Facts | None) -> Value:
+    """What native text says that stands for itself: a truth, a folder, a word or a number."""
     if setting.kind is Kind.BOOL:
         if raw.lower() not in ("true", "false"):
             raise FileError(f"{raw[:40]!r} is neither true nor false")
-        return setting.parse(raw.lower() == "true")
+        return raw.lower() == "true"
     if setting.kind is Kind.PATH:
-        return setting.parse(_folder(binding, raw))
+        return _folder(binding, raw)
     if setting.dimension is Dimension.TEXT or setting.kind is Kind.VERSION:
-        return setting.parse(raw)
+        return raw
     value = tidy(Fraction(_number(raw) * _factor(binding, facts)))
-    return setting.parse(math.floor(value) if binding.of and setting.kind in (Kind.BYTES, Kind.INT) else value)
+    return math.floor(value) if binding.of and setting.kind in (Kind.BYTES, Kind.INT) else value
 
 
 def absent(binding: Binding) -> Value | None:
@@ -133,15 +138,20 @@ def _spelled(binding: Binding, value: Value, rounding: Rounding, facts: Facts | 
             raise FileError(f"{binding.setting}: this file has no way to say that there is no limit")
         return ""
     if binding.values:
-        for native, known in binding.values.items():
-            if catalogue()[binding.setting].parse(known) == value:
-                return native
-        raise FileError(f"{binding.setting}: this file has no word for {value}")
+        return _word(binding, value)
     if isinstance(value, bool):
         return "true" if value else "false"
     if isinstance(value, int | Fraction):
         return _native_number(binding, Fraction(value) / (_factor(binding, facts) or 1), rounding)
     return str(value)
+
+
+def _word(binding: Binding, value: Value) -> str:
+    setting = catalogue()[binding.setting]
+    word = next((native for native, known in binding.values.items() if setting.parse(known) == value), None)
+    if word is None:
+        raise FileError(f"{binding.setting}: this file has no word for {value}")
+    return word
 
 
 def _native_number(binding: Binding, scaled: Fraction, rounding: Rounding) -> str:

@@ -13,6 +13,7 @@ from ..base.quantities import Dimension, Value, Version, exact, show
 from ..catalogue.settings import Kind, Setting, catalogue
 from ..rules import syntax
 from ..rules.evaluate import Missing, Scope, Step, Trace, evaluate
+from ..rules.explained import Explainer
 from ..rules.spoken import Speaker
 from ..seat.facts import Volume
 from ..standard.rule import Rule
@@ -72,7 +73,7 @@ def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
 def _of_must(rule: Rule, scope: Scope) -> Norm:
     condition = rule.values[0]
     if scope.reading is not None and evaluate(condition.node, scope) is False:
-        fails = Speaker(rule.setting).explained(condition.node, scope)
+        fails = Explainer(rule.setting).explained(condition.node, scope)
         return Norm("must", (), fails.wants, condition.text, fails.there)
     return Norm("must", (), condition_spoken(rule), condition.text)
 

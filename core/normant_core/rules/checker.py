@@ -1,7 +1,8 @@
 """Names and types of an expression, against the catalogue and the shape of facts, before anything is judged."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
 from ..base.errors import QuantityError
 from ..base.quantities import Dimension, Version, parse_quantity
@@ -19,6 +20,7 @@ _VOLUME = record_of(Volume, "volume")
 _APP = record_of(Application, "app")
 _STORE = record_of(Store, "store", leaving=("oldest",))
 _STORES = ListOf(_STORE)
+_EVERYWHERE: dict[str, FactType] = {"seat": _SEAT, "stores": _STORES}
 TAKEN = frozenset({"reading", "app", "volume", "seat", "stores", "item", "setting", *_FACTS.fields})
 _NUMERIC = {
     Dimension.BYTES,
@@ -81,43 +83,32 @@ class Checker:
 
     def check(self, node: syntax.Node) -> Typed:
         """The node with its names resolved, and what it gives."""
-        match node:
-            case syntax.Literal(dimension=dimension):
-                return node, dimension
-            case syntax.Name():
-                return self._name(node)
-            case syntax.SettingOf():
-                return self._setting(node)
-            case syntax.Share(of=of):
-                inner, kind = self._number(of)
-                return replace(node, of=inner), kind
-            case syntax.Arithmetic():
-                return self._arithmetic(node)
-            case syntax.Compare():
-                return self._compare(node)
-            case syntax.Logic(parts=parts):
-                return replace(node, parts=tuple(self.boolean(p) for p in parts)), Dimension.BOOLEAN
-            case syntax.Not(part=part):
-                return replace(node, part=self.boolean(part)), Dimension.BOOLEAN
-            case syntax.Call():
-                return self._call(node)
-            case syntax.Over():
-                return self._over(node)
-            case syntax.Field():
-                return self._field(node)
-            case syntax.Several(items=items):
-                return self._several(node, items)
-        raise AssertionError(node)
+        return _OF[type(node)](self, node)
+
+    def _literal(self, node: syntax.Literal) -> Typed:
+        return node, node.dimension
+
+    def _share(self, node: syntax.Share) -> Typed:
+        inner, kind = self._number(node.of)
+        return replace(node, of=inner), kind
+
+    def _logic(self, node: syntax.Logic) -> Typed:
+        return replace(node, parts=tuple(map(self.boolean, node.parts))), Dimension.BOOLEAN
+
+    def _not(self, node: syntax.Not) -> Typed:
+        return replace(node, part=self.boolean(node.part)), Dimension.BOOLEAN
 
     def _name(self, node: syntax.Name) -> Typed:
-        head, rest = node.path[0], node.path[1:]
-        if not rest and head in self.words and not self._of_item(head):
+        head = node.path[0]
+        if len(node.path) == 1 and head in self.words and not self._of_item(head):
             return self._word(node, head)
-        for root, record, path in self._roots(head, node.path, rest):
-            kind = _descend(record, path, node)
-            dimension = kind if isinstance(kind, Dimension) else None
-            return replace(node, root=root, path=path, dimension=dimension), kind
-        raise _unknown(head, [*self._names()], node)
+        known = self._root(node.path)
+        if known is None:
+            raise _unknown(head, [*self._names()], node)
+        root, record, path = known
+        kind = _descend(record, path, node)
+        dimension = kind if isinstance(kind, Dimension) else None
+        return replace(node, root=root, path=path, dimension=dimension), kind
 
     def _of_item(self, head: str) -> bool:
         return isinstance(self.item, Record) and head in self.item.fields
@@ -134,24 +125,28 @@ class Checker:
             return replace(word.node, start=node.start, end=node.end), word.kind
         return syntax.Named(node.start, node.end, name, word.node), word.kind
 
-    def _roots(
-        self, head: str, path: tuple[str, ...], rest: tuple[str, ...]
-    ) -> list[tuple[str, FactType, tuple[str, ...]]]:
-        if isinstance(self.item, Record) and head in self.item.fields:
-            return [("item", self.item, path)]
+    def _root(self, path: tuple[str, ...]) -> tuple[str, FactType, tuple[str, ...]] | None:
+        """Where a name begins, the record there, and the path that leads on; None where nobody is called so.
+
+        Inside a list's condition the fields of its items come first, then what a rule sees, then the facts.
+        """
+        head, rest = path[0], path[1:]
+        if self._of_item(head):
+            assert self.item
+            return "item", self.item, path
         if isinstance(self.item, Dimension) and path == ("item",):
-            return [("item", self.item, ())]
-        if head == "reading" and self.setting:
-            return [("reading", self.setting.dimension, rest)]
-        if head == "volume" and self.setting and self.setting.kind is Kind.PATH:
-            return [("volume", _VOLUME, rest)]
-        if head == "app" and self.setting:
-            return [("app", _APP, rest)]
-        if head == "seat":
-            return [("seat", _SEAT, rest)]
-        if head == "stores":
-            return [("stores", _STORES, rest)]
-        return [("facts", _FACTS, path)] if head in _FACTS.fields else []
+            return "item", self.item, ()
+        known = self._of_rule().get(head) or _EVERYWHERE.get(head)
+        if known:
+            return head, known, rest
+        return ("facts", _FACTS, path) if head in _FACTS.fields else None
+
+    def _of_rule(self) -> dict[str, FactType]:
+        """What only the rules of a setting see."""
+        if self.setting is None:
+            return {}
+        volume: dict[str, FactType] = {"volume": _VOLUME} if self.setting.kind is Kind.PATH else {}
+        return {"reading": self.setting.dimension, "app": _APP, **volume}
 
     def _names(self) -> list[str]:
         own = ["reading", "app"] if self.setting else []
@@ -232,7 +227,8 @@ class Checker:
         dimension = field_type if isinstance(field_type, Dimension) else None
         return replace(node, of=inner, dimension=dimension), field_type
 
-    def _several(self, node: syntax.Several, items: tuple[syntax.Node, ...]) -> Typed:
+    def _several(self, node: syntax.Several) -> Typed:
+        items = node.items
         if not items:
             raise ExpressionError("an empty list holds nothing", node.start, "at least one value")
         checked = [self.check(item) for item in items]
@@ -241,6 +237,22 @@ class Checker:
             _need_same(kind, other, item)
         assert not isinstance(kind, ListOf)
         return replace(node, items=tuple(inner for inner, _ in checked)), ListOf(kind)
+
+
+_OF: dict[type[syntax.Node], Callable[[Checker, Any], Typed]] = {
+    syntax.Literal: Checker._literal,
+    syntax.Name: Checker._name,
+    syntax.SettingOf: Checker._setting,
+    syntax.Share: Checker._share,
+    syntax.Arithmetic: Checker._arithmetic,
+    syntax.Compare: Checker._compare,
+    syntax.Logic: Checker._logic,
+    syntax.Not: Checker._not,
+    syntax.Call: Checker._call,
+    syntax.Over: Checker._over,
+    syntax.Field: Checker._field,
+    syntax.Several: Checker._several,
+}
 
 
 def _descend(kind: FactType, path: tuple[str, ...], node: syntax.Node) -> FactType:

@@ -8,13 +8,12 @@ down to the tests, where it has words of its own ("not the system's", "less than
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Self
 
 from ..base.quantities import Dimension, Version, show
 from ..base.wording import listed
 from ..catalogue.settings import Setting, catalogue
 from . import syntax
-from .evaluate import Missing, Scope, evaluate, evaluate_item
 from .phrases import Phrase, phrasebook
 
 _BOUNDS = {
@@ -26,7 +25,15 @@ _BOUNDS = {
     ">=": "at least {}",
 }
 _OF_VERSIONS = {**_BOUNDS, "<": "older than {}", ">": "newer than {}"}
-_OPPOSITE = {"==": "!=", "!=": "==", "<": ">=", ">=": "<", ">": "<=", "<=": ">", "in": "not in", "not in": "in"}
+OPPOSITE = {"==": "!=", "!=": "==", "<": ">=", ">=": "<", ">": "<=", "<=": ">", "in": "not in", "not in": "in"}
+_SIGNS = {"+": "plus", "-": "less", "*": "times", "/": "divided by"}
+# By what is asked of a list's items, and whether that is denied.
+_HOW_MANY = {
+    ("any", False): "one of",
+    ("any", True): "none of",
+    ("all", False): "each of",
+    ("all", True): "not every one of",
+}
 _STORAGE = ("free", "capacity", "size", "unused")  # said in GB, as disks are sold; memory is said in GiB
 
 
@@ -48,14 +55,6 @@ class Test:
         return {"is": f"is {self.words}", "with": f"has {self.words}"}.get(self.how, self.words)
 
 
-@dataclass(frozen=True, slots=True)
-class Explained:
-    """Why a reading fails a condition, both behind its title: what is there, and what the house wants instead."""
-
-    there: str
-    wants: str
-
-
 def in_tests(node: syntax.Node) -> syntax.Node:
     """The same condition with every denial brought down to the tests (De Morgan)."""
     match node:
@@ -75,7 +74,7 @@ def _denied(node: syntax.Node) -> syntax.Node:
         case syntax.Logic(word=word, parts=parts):
             return replace(node, word="or" if word == "and" else "and", parts=tuple(map(_denied, parts)))
         case syntax.Compare(sign=sign):
-            return replace(node, sign=_OPPOSITE[sign])
+            return replace(node, sign=OPPOSITE[sign])
     return syntax.Not(node.start, node.end, in_tests(node))
 
 
@@ -101,20 +100,19 @@ class Speaker:
     def _of_reading(self, node: syntax.Node) -> str:
         parts = node.parts if isinstance(node, syntax.Logic) else (node,)
         word = node.word if isinstance(node, syntax.Logic) else "and"
-        of_volume = [part for part in parts if self._about(part) == "volume"]
-        spoken = []
-        if of_volume and word == "and":
-            spoken.append(f"lies on {self._thing('a volume', of_volume)}")
-            parts = tuple(part for part in parts if part not in of_volume)
-        for part in parts:
-            inner = self._about(part)
-            if inner == "volume":
-                spoken.append(f"lies on {self._thing('a volume', [part])}")
-            elif inner == "reading":
-                spoken.append(self._verb(part))
-            else:
-                spoken.append(self._clause(part))
+        # What is wanted of one volume is said of it together; of several ways each is a volume of its own.
+        together = [part for part in parts if self._about(part) == "volume"] if word == "and" else []
+        spoken = [f"lies on {self._thing('a volume', together)}"] if together else []
+        spoken += [self._wanted(part) for part in parts if part not in together]
         return f", {word} ".join(spoken)
+
+    def _wanted(self, part: syntax.Node) -> str:
+        match self._about(part):
+            case "volume":
+                return f"lies on {self._thing('a volume', [part])}"
+            case "reading":
+                return self._verb(part)
+        return self._clause(part)
 
     def _clause(self, node: syntax.Node) -> str:
         about = self._about(node)
@@ -122,18 +120,10 @@ class Speaker:
             subject = {"reading": "it", "volume": "its volume", "item": "it"}[about]
             return f"{subject} {self._verb(node)}"
         match node:
-            case syntax.Logic(word=word, parts=parts):
-                spoken = [self._clause(part) for part in parts]
-                deep = any(isinstance(part, syntax.Logic) for part in parts)
-                return f"{',' if deep else ''} {word} ".join(spoken)
-            case syntax.Not(part=syntax.Over(name="any") as over):
-                return f"none of {self._list(over)} {self._inside(over)._verb_of_items(over.condition)}"
-            case syntax.Not(part=syntax.Over(name="all") as over):
-                return f"not every one of {self._list(over)} {self._inside(over)._verb_of_items(over.condition)}"
-            case syntax.Over(name="any"):
-                return f"one of {self._list(node)} {self._inside(node)._verb_of_items(node.condition)}"
-            case syntax.Over(name="all"):
-                return f"each of {self._list(node)} {self._inside(node)._verb_of_items(node.condition)}"
+            case syntax.Logic():
+                return self._joined(node)
+            case syntax.Over(name="any" | "all") | syntax.Not(part=syntax.Over(name="any" | "all")):
+                return self._of_list(node)
             case syntax.Not(part=syntax.Named(name=name)):
                 return f"the seat is not of the group {name}"
             case syntax.Named(name=name):
@@ -142,30 +132,38 @@ class Speaker:
                 return "always" if value else "never"
         return self._test(node).words
 
+    def _joined(self, node: syntax.Logic) -> str:
+        deep = any(isinstance(part, syntax.Logic) for part in node.parts)
+        return f"{',' if deep else ''} {node.word} ".join(map(self._clause, node.parts))
+
+    def _of_list(self, node: syntax.Over | syntax.Not) -> str:
+        """`one of its GPUs is enabled`, `none of`, `each of`, `not every one of`."""
+        over = node.part if isinstance(node, syntax.Not) else node
+        assert isinstance(over, syntax.Over)
+        how = _HOW_MANY[over.name, isinstance(node, syntax.Not)]
+        return f"{how} {self._list(over)} {self._inside(over)._verb_of_items(over.condition)}"
+
     def _verb_of_items(self, condition: syntax.Node) -> str:
         return self._verb(condition) if self._about(condition) == "item" else f"is such that {self._clause(condition)}"
 
     def _thing(self, noun: str, tests: Sequence[syntax.Node]) -> str:
         """`a volume that is attached, not the system's, with at least 120 GB free`."""
         if not all(map(_is_test, tests)):
-            return f"{noun} that {' and '.join(self._verb(part) for part in tests)}"
-        spoken = [self._test(part) for part in tests]
-        being = [test.words for test in spoken if test.how == "is"]
-        having = [test.words for test in spoken if test.how == "with"]
-        doing = [test.words for test in spoken if test.how == "that"]
-        words = noun
-        if being or doing:
-            is_so = [f"is {', '.join(being)}"] if being else []
-            words += f" that {listed([*is_so, *doing])}"
-        if having:
-            words += f"{',' if being or doing else ''} with {listed(having)}"
-        return words
+            return f"{noun} that {' and '.join(map(self._verb, tests))}"
+        said_how: dict[str, list[str]] = {"is": [], "that": [], "with": []}
+        for test in map(self._test, tests):
+            said_how.setdefault(test.how, []).append(test.words)
+        being = [f"is {', '.join(said_how['is'])}"] if said_how["is"] else []
+        clauses = listed([*being, *said_how["that"]])
+        words = f"{noun} that {clauses}" if clauses else noun
+        having = listed(said_how["with"])
+        return f"{words}{',' if clauses else ''} with {having}" if having else words
 
     def _verb(self, node: syntax.Node) -> str:
         """What is said of the one thing that all tests of a node are about."""
         match node:
             case syntax.Logic(word="and", parts=parts) if all(map(_is_test, parts)):
-                return listed(_verbs([self._test(part) for part in parts]))
+                return listed(verbs([self._test(part) for part in parts]))
             case syntax.Logic(word=word, parts=parts):
                 return f", {word} ".join(self._verb(part) for part in parts)
         return self._test(node).verb
@@ -179,11 +177,11 @@ class Speaker:
                 topics = {self._about(part) for part in parts}
                 return topics.pop() if len(topics) == 1 else ""
             case syntax.Not(part=syntax.Name() as name):
-                return _topic(name)
+                return topic_of(name)
             case syntax.Name():
-                return _topic(node)
+                return topic_of(node)
             case syntax.Compare(left=left, right=right):
-                return (_topic(right) if _topic(right) == "item" else "") or _topic(left)
+                return (topic_of(right) if topic_of(right) == "item" else "") or topic_of(left)
         return ""
 
     def _test(self, node: syntax.Node) -> Test:
@@ -201,7 +199,7 @@ class Speaker:
         return Test("", "", f"it holds that {self.value(node)}")
 
     def _truth(self, name: syntax.Name, *, yes: bool) -> Test:
-        phrase, topic = self._phrase(name), _topic(name)
+        phrase, topic = self._phrase(name), topic_of(name)
         words = phrase.yes if yes else phrase.no
         if topic == "reading":
             return Test(topic, "is", "on" if yes else "off")
@@ -215,15 +213,15 @@ class Speaker:
         return self._bound(node, self._bound_words(node))
 
     def _in_list(self, node: syntax.Compare) -> Test:
-        held = "it" if _topic(node.left) == "reading" else self.value(node.left)
+        held = "it" if topic_of(node.left) == "reading" else self.value(node.left)
         denied = node.sign == "not in"
-        if _topic(node.right) == "item" and isinstance(node.right, syntax.Name):
+        if topic_of(node.right) == "item" and isinstance(node.right, syntax.Name):
             holds = self._phrase(node.right).holds or f"has {{}} among its {self._phrase(node.right).noun}"
             verb, _, rest = holds.format(held).partition(" ")
             return Test("item", "that", f"does not {verb.removesuffix('s')} {rest}" if denied else f"{verb} {rest}")
         one_of = f"{'not ' if denied else ''}one of {self.value(node.right)}"
-        if _topic(node.left) in ("reading", "item", "volume"):
-            return Test(_topic(node.left), "is", one_of)
+        if topic_of(node.left) in ("reading", "item", "volume"):
+            return Test(topic_of(node.left), "is", one_of)
         return Test("", "", f"{held} is {one_of}")
 
     def _bound_words(self, node: syntax.Compare) -> str:
@@ -236,7 +234,7 @@ class Speaker:
         return bounds[node.sign].format(self._literal(node.right, node.left))
 
     def _bound(self, node: syntax.Compare, bound: str) -> Test:
-        topic = _topic(node.left)
+        topic = topic_of(node.left)
         if topic == "reading":
             return Test(topic, "is", bound)
         if not topic or not isinstance(node.left, syntax.Name):
@@ -254,32 +252,34 @@ class Speaker:
 
     def value(self, node: syntax.Node) -> str:
         """`4 GiB or 10 % of installed memory, whichever is more`."""
-        match node:
-            case syntax.Literal():
-                return self._literal(node, node)
-            case syntax.Name():
-                return self._noun(node)
-            case syntax.SettingOf(key=key):
-                return catalogue()[key].title
-            case syntax.Share(share=share, of=of):
-                return f"{float(share or 0) * 100:g} % of {self.value(of)}"
-            case syntax.Arithmetic(sign=sign, left=left, right=right):
-                word = {"+": "plus", "-": "less", "*": "times", "/": "divided by"}[sign]
-                return f"{self.value(left)} {word} {self._literal(right, left)}"
-            case syntax.Call():
-                return self._called(node)
-            case syntax.Several(items=items):
-                return listed(self.value(item) for item in items)
-            case syntax.Over(name="first"):
-                return f"the first of {self._list(node)} that {self._inside(node)._verb_of_items(node.condition)}"
-            case syntax.Over():
-                inside = self._inside(node)._verb_of_items(node.condition)
-                return f"the number of {self._list(node)} each of which {inside}"
-            case syntax.Field(of=of, path=path):
-                record = _record_of(of)
-                phrase = phrasebook().get(record, {}).get(".".join(path), Phrase(noun=" ".join(path)))
-                return f"the {phrase.noun} of {self.value(of)}"
-        return str(node)
+        speak = _VALUES.get(type(node))
+        return speak(self, node) if speak else str(node)
+
+    def _constant(self, node: syntax.Literal) -> str:
+        return self._literal(node, node)
+
+    def _title(self, node: syntax.SettingOf) -> str:
+        return catalogue()[node.key].title
+
+    def _share(self, node: syntax.Share) -> str:
+        return f"{float(node.share or 0) * 100:g} % of {self.value(node.of)}"
+
+    def _arithmetic(self, node: syntax.Arithmetic) -> str:
+        return f"{self.value(node.left)} {_SIGNS[node.sign]} {self._literal(node.right, node.left)}"
+
+    def _several(self, node: syntax.Several) -> str:
+        return listed(map(self.value, node.items))
+
+    def _chosen(self, node: syntax.Over) -> str:
+        which = self._inside(node)._verb_of_items(node.condition)
+        if node.name == "first":
+            return f"the first of {self._list(node)} that {which}"
+        return f"the number of {self._list(node)} each of which {which}"
+
+    def _field(self, node: syntax.Field) -> str:
+        record = _record_of(node.of)
+        phrase = phrasebook().get(record, {}).get(".".join(node.path), Phrase(noun=" ".join(node.path)))
+        return f"the {phrase.noun} of {self.value(node.of)}"
 
     def _called(self, node: syntax.Call) -> str:
         spoken = [self.value(argument) for argument in node.arguments]
@@ -297,13 +297,13 @@ class Speaker:
         value = node.value
         if isinstance(value, Version):
             return value.text
-        setting = self.setting if _topic(beside) == "reading" else None
+        setting = self.setting if topic_of(beside) == "reading" else None
         if isinstance(beside, syntax.SettingOf):
             setting = catalogue()[beside.key]
-        return setting.show(value) if setting else _shown(value, node.dimension, beside)
+        return setting.show(value) if setting else shown(value, node.dimension, beside)
 
     def _noun(self, name: syntax.Name) -> str:
-        topic = _topic(name)
+        topic = topic_of(name)
         if topic == "reading":
             return "it"
         noun = self._phrase(name).noun
@@ -317,90 +317,21 @@ class Speaker:
     def _list(self, over: syntax.Over) -> str:
         return self.value(over.items) if not _is_stores(over.items) else "its stores"
 
-    def _inside(self, over: syntax.Over) -> "Speaker":
-        return Speaker(self.setting, item=_record_of(over))
-
-    # What is there
-
-    def explained(self, node: syntax.Node, scope: Scope) -> Explained:
-        """Why this reading fails the condition: only what failed. Meant for a condition that is false of the scope."""
-        failed = _failed(in_tests(node), lambda part: evaluate(part, scope))
-        of_volume = [part for part in failed if self._about(part) == "volume"]
-        there, wants = list[str](), list[str]()
-        if of_volume and scope.volume:
-            states = [self._state(part, lambda name: evaluate(name, scope)) for part in of_volume]
-            there.append(f"lies on {scope.volume.id}, which {listed(_verbs(states))}")
-            wants.append(self._thing("a volume", of_volume))
-        for part in failed:
-            if part in of_volume:
-                continue
-            state, wanted = self._failure(part, scope)
-            there.append(state)
-            wants.append(wanted)
-        if not there or not (of_volume or there[0].startswith("is ")):
-            there.insert(0, f"is {self._reading(scope)}")
-        return Explained("; ".join(dict.fromkeys(there)), listed(dict.fromkeys(wants)))
-
-    def _reading(self, scope: Scope) -> str:
-        return self.setting.show(scope.reading) if self.setting else str(scope.reading)
-
-    def _failure(self, node: syntax.Node, scope: Scope) -> tuple[str, str]:
-        match node:
-            case syntax.Over(name="any"):
-                fit = self._inside(node)._verb_of_items(node.condition)
-                return self._nearest(node, scope), f"one of {self._list(node)} that {fit}"
-            case syntax.Over(name="all"):
-                return self._those_that_fail(node, scope), f"that {self._clause(node)}"
-        if self._about(node) == "reading":
-            return f"is {self._reading(scope)}", self._verb(node).removeprefix("is ")
-        return self._state(node, lambda name: evaluate(name, scope)).words, f"that {self._clause(node)}"
-
-    def _nearest(self, over: syntax.Over, scope: Scope) -> str:
-        """The candidate that lacks least, and what it lacks."""
-        items = evaluate(over.items, scope)
-        if isinstance(items, Missing) or not items:
-            return f"there is none of {self._list(over)}"
-        inside = self._inside(over)
-        lacks = [_failed(over.condition, _on_item(scope, item)) for item in items]
-        best = min(range(len(items)), key=lambda number: len(lacks[number]))
-        states = [inside._state(part, _on_item(scope, items[best])) for part in lacks[best]]
-        return f"{_name_of(items[best])} {listed(_verbs(states))}"
-
-    def _those_that_fail(self, over: syntax.Over, scope: Scope) -> str:
-        inside, spoken = self._inside(over), list[str]()
-        for item in evaluate(over.items, scope):
-            lacks = _failed(over.condition, _on_item(scope, item))
-            if lacks:
-                states = [inside._state(part, _on_item(scope, item)) for part in lacks]
-                spoken.append(f"{_name_of(item)} {listed(_verbs(states))}")
-        return listed(spoken)
-
-    def _state(self, node: syntax.Node, known: Callable[[syntax.Node], Any]) -> Test:
-        """How it is, where a test fails."""
-        match node:
-            case syntax.Name():
-                return self._truth(node, yes=False)
-            case syntax.Not(part=syntax.Name() as name):
-                return self._truth(name, yes=True)
-            case syntax.Compare(sign="in" | "not in") if not isinstance(node.right, syntax.Several):
-                return self._in_list(replace(node, sign=_OPPOSITE[node.sign]))
-            case syntax.Compare(left=left):
-                return self._bound(node, _known_text(known(left), left, self))
-        return Test("", "that", f"not: {self._clause(node)}")
+    def _inside(self, over: syntax.Over) -> Self:
+        return type(self)(self.setting, item=_record_of(over))
 
 
-def _failed(node: syntax.Node, known: Callable[[syntax.Node], Any]) -> list[syntax.Node]:
-    """The tests that fail; of `or` those of the branch that came nearest."""
-    match node:
-        case syntax.Logic(word="and", parts=parts):
-            return [test for part in parts if known(part) is False for test in _failed(part, known)]
-        case syntax.Logic(parts=parts):
-            return min((_failed(part, known) for part in parts), key=len)
-    return [node] if known(node) is False else []
-
-
-def _on_item(scope: Scope, item: Any) -> Callable[[syntax.Node], Any]:
-    return lambda node: evaluate_item(node, scope, item)
+_VALUES: dict[type[syntax.Node], Callable[[Speaker, Any], str]] = {
+    syntax.Literal: Speaker._constant,
+    syntax.Name: Speaker._noun,
+    syntax.SettingOf: Speaker._title,
+    syntax.Share: Speaker._share,
+    syntax.Arithmetic: Speaker._arithmetic,
+    syntax.Call: Speaker._called,
+    syntax.Several: Speaker._several,
+    syntax.Over: Speaker._chosen,
+    syntax.Field: Speaker._field,
+}
 
 
 def _is_test(node: syntax.Node) -> bool:
@@ -409,7 +340,7 @@ def _is_test(node: syntax.Node) -> bool:
     return not isinstance(inner, syntax.Logic | syntax.Over | syntax.Named)
 
 
-def _verbs(tests: Sequence[Test]) -> list[str]:
+def verbs(tests: Sequence[Test]) -> list[str]:
     """`is a, b`, `has c`, `offers d`: what is only so is said in one."""
     being = list(dict.fromkeys(test.words for test in tests if test.how == "is"))
     being.sort(key=lambda words: words.startswith("not "))  # "is not a and b" would deny both
@@ -418,24 +349,14 @@ def _verbs(tests: Sequence[Test]) -> list[str]:
     return [*([together] if being else []), *others]
 
 
-def _known_text(value: Any, node: syntax.Node, speaker: Speaker) -> str:
-    if isinstance(value, Missing):
-        return "unknown"
-    if _topic(node) == "reading" and speaker.setting:
-        return speaker.setting.show(value)
-    if isinstance(node, syntax.SettingOf):
-        return catalogue()[node.key].show(value)
-    return value.text if isinstance(value, Version) else _shown(value, getattr(node, "dimension", None), node)
-
-
-def _shown(value: Any, dimension: Dimension | None, beside: syntax.Node) -> str:
+def shown(value: Any, dimension: Dimension | None, beside: syntax.Node) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
     storage = any(name.path[-1:] and name.path[-1] in _STORAGE for name in syntax.names_of(beside))
     return show(value, dimension or Dimension.NUMBER, unit="GB" if storage and dimension is Dimension.BYTES else "")
 
 
-def _topic(node: syntax.Node) -> str:
+def topic_of(node: syntax.Node) -> str:
     return node.root if isinstance(node, syntax.Name) and node.root in ("reading", "volume", "item") else ""
 
 
@@ -453,7 +374,3 @@ def _record_of(node: syntax.Node) -> str:
         phrase = phrasebook().get("facts", {}).get(".".join(node.path))
         return phrase.of if phrase else ""
     return ""
-
-
-def _name_of(item: Any) -> str:
-    return str(getattr(item, "id", None) or getattr(item, "path", None) or item)
