@@ -58,20 +58,23 @@ def forbidden_path(path: str, app: str = "") -> str:
     A hidden folder is fit where it is the application's own (`.corrow`).
     """
     parts = [part for part in re.split(r"[\\/]", path.lower()) if part not in ("", ".", "..")]
-    for part in parts:
-        hidden = part.startswith(".") and part not in _all("plain_hidden")
-        if hidden and not (app and part.lstrip(".").startswith(app.lower())):
-            return f"{part} is hidden: such places hold what starts by itself, and secrets"
-        if part.replace(" ", "-") in _all("starts"):
-            return f"{part} is where programs start"
-        if is_secret_name(part):
-            return f"{part} is called like a place of secrets"
+    if why := next(filter(None, (_forbidden_part(part, app) for part in parts)), ""):
+        return why
     name = parts[-1] if parts else ""
     if _BEGINNINGS.fullmatch(name):
         return f"{name} is read by what starts"
     if name.count("*") > MOST_STARS:
         return f"{name} has several stars"
     return f"{name} is of a kind that is run" if _ending(name) in _all("programs") else ""
+
+
+def _forbidden_part(part: str, app: str) -> str:
+    own = bool(app) and part.lstrip(".").startswith(app.lower())
+    if part.startswith(".") and part not in _all("plain_hidden") and not own:
+        return f"{part} is hidden: such places hold what starts by itself, and secrets"
+    if part.replace(" ", "-") in _all("starts"):
+        return f"{part} is where programs start"
+    return f"{part} is called like a place of secrets" if is_secret_name(part) else ""
 
 
 def is_secret_name(name: str) -> bool:

@@ -127,35 +127,42 @@ def show(value: Value, dimension: Dimension, *, unit: str = "") -> str:
         return "true" if value else "false"
     if isinstance(value, str):
         return value
-    if dimension is Dimension.BYTES:
-        return _scaled(value, SI if unit in SI[:4] else IEC, places=2)
-    if dimension is Dimension.BYTE_RATE:
-        return _scaled(value, SI, places=0) + "/s"
-    if dimension is Dimension.SECONDS:
-        return _scaled(value, ("d", "h", "min", "s"), places=1)
+    if dimension in _SCALES:
+        units, places, behind = _SCALES[dimension]
+        return _scaled(value, SI if unit in SI[:4] else units, places=places) + behind
     if dimension is Dimension.RATE:
         return _decimal(Fraction(value), 3)
-    if isinstance(value, Fraction) and unit != "%":
-        return f"{value.numerator}/{value.denominator}"
+    return _show_number(value, unit)
+
+
+def _show_number(value: float | Fraction, unit: str) -> str:
+    """A share in per cent where that is its unit, else as it is: a fraction as one."""
     if unit == "%":
         return f"{_decimal(Fraction(value) * 100, 1)} %"
-    return _decimal(Fraction(value), 2)
+    return f"{value.numerator}/{value.denominator}" if isinstance(value, Fraction) else _decimal(Fraction(value), 2)
+
+
+_OF_TIME = ("d", "h", "min", "s")
+# The units in which a dimension is shown, the figures after the point, and what stands behind.
+_SCALES = {
+    Dimension.BYTES: (IEC, 2, ""),
+    Dimension.BYTE_RATE: (SI, 0, "/s"),
+    Dimension.SECONDS: (_OF_TIME, 1, ""),
+}
+_EXACT = {Dimension.BYTES: ((*IEC, *SI), "B"), Dimension.SECONDS: (_OF_TIME, "s")}
 
 
 def exact(value: Number, dimension: Dimension) -> str:
     """A text that `parse_quantity` reads back to the very same value."""
-    if dimension is Dimension.BYTES or dimension is Dimension.SECONDS:
-        units = (*IEC, *SI) if dimension is Dimension.BYTES else ("d", "h", "min", "s")
+    if dimension in _EXACT:
+        units, base = _EXACT[dimension]
         scaled = ((Fraction(value) / UNITS[unit][1], unit) for unit in units)
+        # In the unit in which it is shortest, where three figures after the point say all of it.
         texts = [f"{_decimal(n, 3)} {unit}" for n, unit in scaled if n >= 1 and (n * 1000).denominator == 1]
-        if texts:
-            return min(texts, key=len)
-        base = "B" if dimension is Dimension.BYTES else "s"
-        return f"{Fraction(value)} {base}"
-    if dimension is Dimension.RATE:
-        shown = _decimal(Fraction(value), 3)
-        return shown if parse_quantity(shown, dimension) == value else str(Fraction(value))
-    return str(Fraction(value))
+        return min(texts, key=len, default=f"{Fraction(value)} {base}")
+    shown = _decimal(Fraction(value), 3)
+    written = dimension is Dimension.RATE and parse_quantity(shown, dimension) == value
+    return shown if written else str(Fraction(value))
 
 
 def _scaled(value: float | Fraction, units: tuple[str, ...], *, places: int) -> str:

@@ -128,17 +128,20 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
         return self._number(raw)
 
     def _number(self, raw: object) -> Number:
-        if isinstance(raw, str):
-            value = _quantity(raw, self.dimension, self.unit)
-        elif isinstance(raw, int | Fraction | float) and not isinstance(raw, bool) and -LARGEST <= raw <= LARGEST:
-            value = raw if isinstance(raw, int) else tidy(Fraction(raw))
-        else:  # nor what is no number at all (nan)
-            raise ValueFault(self.key, raw, f"{self.dimension} as a number, or text with a unit")
+        value = self._value_of(raw)
         if value < 0 or (self.kind in (Kind.INT, Kind.BYTES) and isinstance(value, Fraction)):
             raise ValueFault(self.key, raw, f"a whole number of {self.unit or 'them'}, zero or more")
         if value > LARGEST:
             raise ValueFault(self.key, raw, f"at most {LARGEST} {self.unit}".strip())
         return value
+
+    def _value_of(self, raw: object) -> Number:
+        if isinstance(raw, str):
+            return _quantity(raw, self.dimension, self.unit)
+        if isinstance(raw, int | Fraction | float) and not isinstance(raw, bool) and -LARGEST <= raw <= LARGEST:
+            return raw if isinstance(raw, int) else tidy(Fraction(raw))
+        # Nor is what is no number at all (nan) within these bounds.
+        raise ValueFault(self.key, raw, f"{self.dimension} as a number, or text with a unit")
 
     def plain(self, value: Value) -> bool | int | float | str | None:
         """The canonical value as JSON holds it: `null` for no limit, fractions as text."""

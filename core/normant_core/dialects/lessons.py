@@ -88,12 +88,10 @@ def difference(before: Snapshot, after: Snapshot, idle: Sequence[Snapshot] = ())
     unread, formats = dict[str, str](), dict[str, str]()
     values = [dict(_values(snapshot, formats, unread)) for snapshot in (before, after, *idle)]
     first, second, *still = values
-    restless = {key for snapshot in still for key in {**first, **snapshot} if first.get(key) != snapshot.get(key)}
+    restless = {key for snapshot in still for key in _differing(first, snapshot)}
     changed, noise = list[ToggledValue](), list[Noise]()
-    for key in {**first, **second}:
+    for key in _differing(first, second):
         was, now = first.get(key), second.get(key)
-        if was == now:
-            continue
         why = "it moves while nothing is toggled" if key in restless else _noise(key[1], was, now)
         if why:
             noise.append(Noise(*key, why))
@@ -101,6 +99,10 @@ def difference(before: Snapshot, after: Snapshot, idle: Sequence[Snapshot] = ())
             raws = [value.raw if value else None for value in (was, now)]
             changed.append(ToggledValue(*key, formats[key[0]], *raws))
     return SnapshotDifference(tuple(changed), tuple(noise), tuple(sorted(unread.items())))
+
+
+def _differing(first: Mapping[Address, Scalar], two: Mapping[Address, Scalar]) -> list[Address]:
+    return [key for key in {**first, **two} if first.get(key) != two.get(key)]
 
 
 def candidates(changed: ToggledValue, *, most: int = 5) -> list[str]:
@@ -146,14 +148,16 @@ def _values(snapshot: Snapshot, formats: dict[str, str], unread: dict[str, str])
 def _noise(at: str, was: Scalar | None, now: Scalar | None) -> str:
     """Why a change is believed to be noise; nothing where it is not."""
     raws = [value.raw for value in (was, now) if value]
-    if all(_MOMENT.fullmatch(raw) for raw in raws) or all(_is_epoch(raw) for raw in raws):
+    if all(map(_MOMENT.fullmatch, raws)) or all(map(_is_epoch, raws)):
         return "time stamp"
     name = re.sub(r"[^a-z0-9]", "", at.rpartition("/")[2].lower())
-    whole = at.lower()
-    for why, pattern in _NOISE.items():
-        if pattern.search(name) or (why in ("window place", "recent files") and pattern.search(whole)):
-            return "" if why == "counter" and not _counts(was, now) else why
-    return ""
+    why = next((why for why, pattern in _NOISE.items() if _is_called(why, pattern, name, at.lower())), "")
+    return "" if why == "counter" and not _counts(was, now) else why
+
+
+def _is_called(why: str, pattern: re.Pattern[str], name: str, whole: str) -> bool:
+    """Whether an address is called like that sort of noise: by its last name, of some sorts by any."""
+    return bool(pattern.search(name) or (why in ("window place", "recent files") and pattern.search(whole)))
 
 
 def _is_epoch(raw: str) -> bool:
@@ -174,15 +178,20 @@ def _words(at: str) -> set[str]:
 
 
 def _fitness(setting: Setting, changed: ToggledValue, words: set[str]) -> float:
+    """How likely an address is about a setting: words they share, a unit that fits, values that it knows."""
     raws = [raw for raw in (changed.before, changed.after) if raw is not None]
-    of_setting = _words(f"{setting.key} {setting.title} {setting.help}".replace(".", " ").replace("_", " "))
     if not all(_could_be(setting, raw) for raw in raws):
         return 0
-    units = {_UNIT_WORDS[word] for word in words if word in _UNIT_WORDS}
+    of_setting = _words(f"{setting.key} {setting.title} {setting.help}".replace(".", " ").replace("_", " "))
+    alike = sum(any(_akin(word, other) for other in of_setting) for word in words)
+    units = {_UNIT_WORDS[word] for word in words & _UNIT_WORDS.keys()}
     fits = any(UNITS[unit][0] is setting.dimension for unit in units)
-    alike = sum(1 for word in words if any(_akin(word, other) for other in of_setting))
-    exact = sum(raw.lower() in (value.lower() for value in setting.values) for raw in raws)
-    return alike + fits + exact + (0.5 if setting.kind is Kind.PATH and raws[-1].startswith("/") else 0)
+    known = {value.lower() for value in setting.values}
+    return alike + fits + sum(raw.lower() in known for raw in raws) + _is_folder(setting, raws[-1]) / 2
+
+
+def _is_folder(setting: Setting, raw: str) -> bool:
+    return setting.kind is Kind.PATH and raw.startswith("/")
 
 
 def _akin(word: str, other: str) -> bool:
@@ -237,11 +246,16 @@ def _linear(setting: Setting, at: str, pairs: Sequence[tuple[str, Value]]) -> Le
     if not fitting:
         raise FileError(f"{at}: no unit of {setting.dimension} makes {_pairs_shown(setting, pairs)}")
     best = min(fitting, key=lambda unit: _misfit(numbers, _factor(unit)))
-    distinct = len({number for number, _ in numbers if number})
     others = [unit or "bare numbers" for unit in fitting if _factor(unit) != _factor(best)]
+    distinct = len({number for number, _ in numbers if number})
+    binding = _with(Binding(setting.key, at), unit=best if best != "B" else "")
+    return Learnt(binding, distinct > 1 and not others, _why_unit(best, others, distinct))
+
+
+def _why_unit(best: str, others: Sequence[str], distinct: int) -> str:
+    """`2 different values fit MiB, and MB too: show one more`."""
     why = f"{distinct} different {'value fits' if distinct == 1 else 'values fit'} {best or 'bare numbers'}"
-    why += f", and {' and '.join(others)} too: show one more" if others else ""
-    return Learnt(_with(Binding(setting.key, at), unit=best if best != "B" else ""), distinct > 1 and not others, why)
+    return f"{why}, and {' and '.join(others)} too: show one more" if others else why
 
 
 def _units(setting: Setting) -> Iterator[str]:

@@ -56,30 +56,14 @@ class PlistFile(TextPreferenceFile):
             self._entries[entry.at] = entry
 
     def _walk(self, element: tree_sitter.Node, at: str, depth: int) -> Iterator[Entry]:
-        line = element.start_point.row + 1
         if depth > LIMIT_DEPTH:
-            raise too_deep(line)
-        tag = tag_name(element)
-        if tag in ("dict", "array"):
-            self._holders[at] = element
-            children = child_elements(element)
-            if tag == "array":
-                for index, child in enumerate(children):
-                    yield from self._walk(child, step(at, index), depth + 1)
-                return
-            for key, child in zip(children[::2], children[1::2], strict=True):
-                yield from self._walk(child, step(at, _whole(key)), depth + 1)
-        elif tag in ("true", "false"):
-            yield Entry(at, tag, "bool", element.start_byte, element.end_byte, line, "element")
-        elif tag in _TAGS:
-            raw = _whole(element)
-            kind = _TAGS[tag]
-            if kind != "text":
-                raw = "".join(raw.split()) if kind == "data" else _number(raw.strip(), tag)
-            # The whole element: another kind of value has another tag.
-            yield Entry(at, raw, kind, element.start_byte, element.end_byte, line, tag)
-        else:
-            raise FileError(f"<{tag}> is no value of a property list", line=line)
+            raise too_deep(element.start_point.row + 1)
+        if tag_name(element) not in ("dict", "array"):
+            yield _single(element, at)
+            return
+        self._holders[at] = element
+        for name, child in _members(element):
+            yield from self._walk(child, step(at, name), depth + 1)
 
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         old = self._file.text[entry.start : entry.end].decode()
@@ -126,6 +110,27 @@ class PlistFile(TextPreferenceFile):
             lead = text.removesuffix(new[0])
             return [(start, end, "".join(lead + part for part in new))]
         return [_filled(self._file.text, element, "".join(new))]
+
+
+def _members(holder: tree_sitter.Node) -> Iterator[tuple[str | int, tree_sitter.Node]]:
+    """Names, or numbers, and values of what stands in a dictionary or an array."""
+    children = child_elements(holder)
+    if tag_name(holder) == "array":
+        return enumerate(children)
+    return ((_whole(key), child) for key, child in zip(children[::2], children[1::2], strict=True))
+
+
+def _single(element: tree_sitter.Node, at: str) -> Entry:
+    """A value by itself; its span is the whole element, for another kind of value has another tag."""
+    tag, line = tag_name(element), element.start_point.row + 1
+    if tag in ("true", "false"):
+        return Entry(at, tag, "bool", element.start_byte, element.end_byte, line, "element")
+    if tag not in _TAGS:
+        raise FileError(f"<{tag}> is no value of a property list", line=line)
+    raw, kind = _whole(element), _TAGS[tag]
+    if kind != "text":
+        raw = "".join(raw.split()) if kind == "data" else _number(raw.strip(), tag)
+    return Entry(at, raw, kind, element.start_byte, element.end_byte, line, tag)
 
 
 def _filled(text: bytes, element: tree_sitter.Node, new: str) -> Edit:

@@ -49,11 +49,10 @@ def contradicted(
     serious = Counter(row for _, row, rule in off if rule.text.severity in _SERIOUS)
     seats: dict[tuple[int, int], dict[str, dt.datetime]] = defaultdict(dict)
     for key, row, rule in off:
-        if serious[row] - (rule.text.severity in _SERIOUS) or not rule.path:
-            continue
         name = standing.house.rows[row].seat.name
-        since = opened.get((name, key))
-        if name in heard and since is not None and now - since >= PROVEN:
+        since = opened.get((name, key)) if name in heard else None
+        does_well = serious[row] == (rule.text.severity in _SERIOUS)
+        if rule.path and does_well and since and now - since >= PROVEN:
             seats[_place(rule)][name] = since
     return [Contradicted(at, tuple(sorted(names)), max(names.values())) for at, names in sorted(seats.items())]
 

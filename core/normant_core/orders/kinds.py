@@ -318,21 +318,21 @@ def forbidden(action: Action) -> str:
 
 def _forbidden_changes(app: str, changes: tuple[Change, ...], *, whole: bool = False) -> str:
     """`whole`: the file is replaced by one that the house holds, also where no single value of it is set from afar."""
-    if why := forbidden_app(app):
-        return why
-    for change in changes:
-        setting = catalogue().settings.get(change.setting)
-        if setting is None:
-            return f"there is no setting {change.setting[:80]!r}"
-        try:
-            value = setting.parse(change.value)
-        except ValueFault as fault:
-            return str(fault)
-        if not (setting.remote or whole) or str(value).lower() in setting.never:
-            return f"{change.setting} is set so by nobody from afar"
-        if why := forbidden_value(change.native):
-            return f"{change.setting}: {why}"
-    return ""
+    return forbidden_app(app) or next(filter(None, (_forbidden_change(change, whole) for change in changes)), "")
+
+
+def _forbidden_change(change: Change, whole: bool) -> str:
+    setting = catalogue().settings.get(change.setting)
+    if setting is None:
+        return f"there is no setting {change.setting[:80]!r}"
+    try:
+        value = setting.parse(change.value)
+    except ValueFault as fault:
+        return str(fault)
+    if not (setting.remote or whole) or str(value).lower() in setting.never:
+        return f"{change.setting} is set so by nobody from afar"
+    why = forbidden_value(change.native)
+    return f"{change.setting}: {why}" if why else ""
 
 
 def settings_of(action: Correction) -> tuple[str, ...]:

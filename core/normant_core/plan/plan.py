@@ -77,16 +77,20 @@ def plan_seat(
     there = {app: There(facts, natives, spoken(means.dialects, [application])) for app, application in apps.items()}
     for verdict in wanted:
         try:
-            change = change_for(verdict, there[verdict.app], means.packages, means.templates)
-            if means.rounder and change.rounder is not None:
-                rounded = msgspec.structs.replace(verdict, fix=change.rounder)
-                change = change_for(rounded, there[verdict.app], means.packages, means.templates)
-            changes.append(change)
+            changes.append(_change(verdict, there[verdict.app], means))
         except NormantError as why:
             errand = errand_for(verdict, seat) if isinstance(why, AtTheSeat) else None
             left.append(Left(verdict.setting, verdict.app, str(why), errand.does if errand else ""))
     changes.sort(key=_dependency)
     return SeatPlan(seat, tuple(changes), tuple(left))
+
+
+def _change(verdict: Verdict, there: There, means: Means) -> PlannedChange:
+    change = change_for(verdict, there, means.packages, means.templates)
+    if not means.rounder or change.rounder is None:
+        return change
+    rounded = msgspec.structs.replace(verdict, fix=change.rounder)
+    return change_for(rounded, there, means.packages, means.templates)
 
 
 def _dependency(change: PlannedChange) -> tuple[int, str, str, bool, str]:

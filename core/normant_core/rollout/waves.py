@@ -165,21 +165,24 @@ class _Schedule:
         opens = _opens(self.windows, at, ends)
         if opens != at:
             return opens or self.limits.ends, "outside the window"
-        for begin, end in booked:
-            if begin < ends and end > at:
-                return end, "it is booked"
-        if self.limits.at_once:
-            until = self._tally(self.rooms, turn.room).full_until(at, ends, self.limits.at_once)
-            if until:
-                return until, f"{self.limits.at_once} at once in {turn.room or 'no room'}"
-        if self.limits.left_working:
-            most = self.limits.roles.get(turn.role, 0) - self.limits.left_working
-            if most <= 0:
-                return self.limits.ends, f"{self.limits.left_working} of role {turn.role} must be left working"
-            until = self._tally(self.roles, turn.role).full_until(at, ends, most)
-            if until:
-                return until, f"{self.limits.left_working} of role {turn.role} must be left working"
-        return None
+        if until := next((end for begin, end in booked if begin < ends and end > at), None):
+            return until, "it is booked"
+        return self._room_is_full(turn, at, ends) or self._role_is_short(turn, at, ends)
+
+    def _room_is_full(self, turn: Turn, at: dt.datetime, ends: dt.datetime) -> tuple[dt.datetime, str] | None:
+        if not self.limits.at_once:
+            return None
+        until = self._tally(self.rooms, turn.room).full_until(at, ends, self.limits.at_once)
+        return (until, f"{self.limits.at_once} at once in {turn.room or 'no room'}") if until else None
+
+    def _role_is_short(self, turn: Turn, at: dt.datetime, ends: dt.datetime) -> tuple[dt.datetime, str] | None:
+        """Whether too few seats of its role would be left working."""
+        if not self.limits.left_working:
+            return None
+        most = self.limits.roles.get(turn.role, 0) - self.limits.left_working
+        tally = self._tally(self.roles, turn.role)
+        until = tally.full_until(at, ends, most) if most > 0 else self.limits.ends
+        return (until, f"{self.limits.left_working} of role {turn.role} must be left working") if until else None
 
     @staticmethod
     def _tally(of: dict[str, _Tally], name: str) -> _Tally:

@@ -175,18 +175,20 @@ def _same(first: Value, two: Value, key: Key, ours: Readings, theirs: Readings) 
 
 
 def _named(value: object, name: str) -> Iterator[tuple[str, str]]:
-    if isinstance(value, dict):
-        for key, part in value.items():
-            if key not in _RESTLESS and key != "id":
-                yield from _named(part, f"{name} {key.replace('_', ' ')}".strip())
-    elif isinstance(value, list | tuple):
-        if all(isinstance(part, dict) for part in value) and value:
-            for part in value:
-                yield from _named(part, f"{name.removesuffix('s')} {part.get('id', '')}".strip())
-        else:
+    """Each part of the facts by its name in words, with what it is; parts that move by themselves are left out."""
+    match value:
+        case dict():
+            for key in [key for key in value if key not in _RESTLESS and key != "id"]:
+                yield from _named(value[key], f"{name} {key.replace('_', ' ')}".strip())
+        case [dict(), *_] as parts:
+            for part in parts:
+                yield from _named(part, f"{name.removesuffix('s')} {part.get('id', '')}".strip())  # type: ignore[attr-defined]
+        case list() | tuple():
             yield name, ", ".join(map(str, value)) or "none"
-    elif value is not None:
-        yield name, _shown(name, value)
+        case None:
+            return
+        case _:
+            yield name, _shown(name, value)
 
 
 def _shown(name: str, value: object) -> str:

@@ -143,11 +143,15 @@ class Facts(FactStruct, frozen=True):
 
     def interfaces(self) -> set[str]:
         """What the enabled GPUs offer together."""
-        return {name for gpu in self.gpus or () if gpu.enabled for name in gpu.interfaces or ()}
+        return {name for gpu in self.enabled_gpus() for name in gpu.interfaces or ()}
+
+    def enabled_gpus(self) -> list[Gpu]:
+        """Those that are not off in firmware, in the order of the survey."""
+        return [gpu for gpu in self.gpus or () if gpu.enabled]
 
     def working_gpu(self) -> Gpu | None:
         """The GPU whose driver matters: the first enabled discrete one, else the first enabled."""
-        enabled = [g for g in self.gpus or () if g.enabled]
+        enabled = self.enabled_gpus()
         return next((g for g in enabled if g.kind == "discrete"), enabled[0] if enabled else None)
 
 

@@ -1,6 +1,6 @@
 """The machine as a picture needs it: what flows to which device, and how its memory is cut."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from fractions import Fraction
 
 import msgspec
@@ -62,19 +62,32 @@ def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = N
     """
     if not facts.memory.total:
         return None
-    held = max((size for key, size in _sizes(readings, "memory.held_back")), default=0)
-    shares = [MemoryShare("System", None, SYSTEM_FLOOR), MemoryShare("Held back", None, max(0, held - SYSTEM_FLOOR))]
+    held = max((size for _, size in _sizes(readings, "memory.held_back")), default=0)
     shared = _shared(readings, pools or {})
-    shares += [
-        MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values())) for sizes in shared
+    shares = [
+        MemoryShare("System", None, SYSTEM_FLOOR),
+        MemoryShare("Held back", None, max(0, held - SYSTEM_FLOOR)),
+        *(
+            MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values()))
+            for sizes in shared
+        ),
+        *_of_applications(readings, {app for sizes in shared for app in sizes}),
     ]
-    sharing = {app for sizes in shared for app in sizes}
+    taken = sum(share.size for share in shares)
+    shown = tuple(share for share in shares if share.size)
+    return Budget(facts.memory.total, shown, max(0, taken - facts.memory.total))
+
+
+def _pool(sizes: Mapping[str, int]) -> MemoryShare:
+    """A pool that applications share, by the largest that any of them asks for."""
+    return MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values()))
+
+
+def _of_applications(readings: Readings, sharing: Collection[str]) -> Iterator[MemoryShare]:
+    """What each application may take of its own; the pool of those that share one is counted before."""
     for app in dict.fromkeys(key[1] for key in readings if key[1]):
         parts = [part for part in _of(readings, app) if part.name != POOL or app not in sharing]
-        shares += _within(readings, app, parts)
-    shares = [share for share in shares if share.size]
-    taken = sum(share.size for share in shares)
-    return Budget(facts.memory.total, tuple(shares), max(0, taken - facts.memory.total))
+        yield from _within(readings, app, parts)
 
 
 def _shared(readings: Readings, pools: Mapping[str, str]) -> list[dict[str, int]]:
@@ -113,18 +126,21 @@ def _bytes(value: Value) -> int:
 
 
 def _device(facts: Facts, readings: Readings, key: Key, asked: str) -> tuple[str | None, str]:
+    """The device that does what was asked for, or nothing with the reason."""
     if asked == "cpu":
         return "cpu", ""
-    enabled = [gpu for gpu in facts.gpus or () if gpu.enabled]
     if key[0] == "engine.effects":
-        wanted = str(readings.get(("engine.effects_gpu", key[1]), "auto"))
-        offering = [gpu for gpu in enabled if asked in (gpu.interfaces or ())]
-        named = [gpu for gpu in offering if gpu.id == wanted]
-        return _first(named or offering, f"no enabled GPU offers {asked}")
-    able = [gpu for gpu in enabled if (gpu.decode if key[0] == "engine.decode" else gpu.encode)]
+        return _of_interface(facts, asked, str(readings.get(("engine.effects_gpu", key[1]), "auto")))
+    able = [gpu for gpu in facts.enabled_gpus() if (gpu.decode if key[0] == "engine.decode" else gpu.encode)]
     if asked == "auto":
         return able[0].id if able else "cpu", ""
     return _first([gpu for gpu in able if gpu.id == asked], _why_not(facts, asked, catalogue()[key[0]].title.lower()))
+
+
+def _of_interface(facts: Facts, asked: str, wanted: str) -> tuple[str | None, str]:
+    """A GPU that offers an interface: the one that is named, where it does, else the first."""
+    offering = [gpu for gpu in facts.enabled_gpus() if asked in (gpu.interfaces or ())]
+    return _first(sorted(offering, key=lambda gpu: gpu.id != wanted), f"no enabled GPU offers {asked}")
 
 
 def _first(gpus: list[Gpu], why: str) -> tuple[str | None, str]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 
 from ..base.errors import Fault
 from ..catalogue.settings import nearest
-from .facts import ID_PATTERN, Facts
+from .facts import ID_PATTERN, Facts, Volume
 
 COLUMNS = ("seat", "role", "room", "production", "hardware_class", "tags")
 ROLES = ("offline", "assist", "comp", "finishing", "ingest", "delivery")
@@ -102,10 +102,13 @@ def _wrong_seat(name: str, seen: Mapping[str, int]) -> tuple[str, str] | None:
 
 def likeness(facts: Facts) -> tuple[object, ...]:
     """What makes two machines of one hardware class: working GPUs, memory, cores, kinds of volumes of their own."""
-    gpus = tuple(sorted(gpu.model or "" for gpu in facts.gpus or () if gpu.enabled))
+    gpus = tuple(sorted(gpu.model or "" for gpu in facts.enabled_gpus()))
     memory = round((facts.memory.total or 0) / _GIB)
-    own = tuple(sorted(v.kind or "" for v in facts.volumes or () if v.kind != "network" and not v.removable))
-    return gpus, memory, facts.cpu.cores or 0, own
+    return gpus, memory, facts.cpu.cores or 0, tuple(sorted(volume.kind or "" for volume in _own_volumes(facts)))
+
+
+def _own_volumes(facts: Facts) -> list[Volume]:
+    return [volume for volume in facts.volumes or () if volume.kind != "network" and not volume.removable]
 
 
 def proposed_classes(seats: Mapping[str, tuple[Facts, str]]) -> dict[str, str]:
@@ -126,7 +129,7 @@ def proposed_classes(seats: Mapping[str, tuple[Facts, str]]) -> dict[str, str]:
 
 def _title(facts: Facts) -> str:
     """What a machine is: its memory, and its GPUs but those of the processor, where it has others."""
-    enabled = [gpu for gpu in facts.gpus or () if gpu.enabled]
+    enabled = facts.enabled_gpus()
     named = [gpu for gpu in enabled if gpu.kind != "integrated"] or enabled
     memory = [f"{round(facts.memory.total / _GIB)} GiB"] if facts.memory.total else []
     return ", ".join(dict.fromkeys([*memory, *(gpu.model or "GPU" for gpu in named)]))[:80] or "unknown"

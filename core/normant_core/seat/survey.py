@@ -4,7 +4,7 @@ import datetime as dt
 import re
 from collections.abc import Iterator
 from functools import lru_cache
-from itertools import islice
+from itertools import chain, islice
 from typing import Annotated, Any, Literal
 
 import jsonschema
@@ -17,7 +17,21 @@ from ..base.quantities import Value
 from ..base.toml_places import written
 from ..catalogue.settings import ValueFault, catalogue
 from ..formats.json_file import LANGUAGE, JsonFile
-from .facts import ID_PATTERN, LIMIT_DEVICES, Bytes, Facts, FactStruct, Id, PathText, Text, derived_readings
+from .facts import (
+    ID_PATTERN,
+    LIMIT_DEVICES,
+    Application,
+    Bytes,
+    Display,
+    Facts,
+    FactStruct,
+    Gpu,
+    Id,
+    PathText,
+    Text,
+    Volume,
+    derived_readings,
+)
 
 LIMIT_BYTES = 2 * 1024 * 1024
 LIMIT_FAULTS = 50  # that are told of one survey
@@ -178,11 +192,12 @@ def _nul(raw: bytes) -> re.Match[bytes] | None:
 def _ids(survey: Survey) -> set[str]:
     """Every name that the schema holds to the pattern of names."""
     facts = survey.facts
-    devices = {gpu.id for gpu in facts.gpus or ()} | {display.id for display in facts.displays or ()}
-    places = {volume.id for volume in facts.volumes or ()} | {app.id for app in facts.applications or ()}
-    named = {reading.app for reading in survey.readings}
-    named.update(name for store in survey.stores for name in (store.app, store.volume))
-    return {survey.seat, *devices, *places, *(name for name in named if name is not None)}
+    parts: chain[Gpu | Display | Volume | Application] = chain(
+        facts.gpus or (), facts.displays or (), facts.volumes or (), facts.applications or ()
+    )
+    named = chain.from_iterable((store.app, store.volume) for store in survey.stores)
+    names = {survey.seat, *(part.id for part in parts), *(reading.app for reading in survey.readings), *named}
+    return {name for name in names if name is not None}
 
 
 def schema() -> dict[str, Any]:

@@ -56,17 +56,21 @@ def read_releases(rows: Sequence[Sequence[str]]) -> list[ReleaseText]:
     if missing := [name for name in ("setting", "version", "standing") if name not in names]:
         raise DocumentError("releases", [Fault(f"the table has no column {missing[0]!r}", expected=", ".join(COLUMNS))])
     releases, faults = list[ReleaseText](), list[Fault]()
-    for number, row in enumerate(rows[1:], 2):
-        cells = {name: cell.strip() for name, cell in zip(names, row, strict=False) if name in COLUMNS and cell.strip()}
-        if not cells:
-            continue
+    filled = ((number, _cells(names, row)) for number, row in enumerate(rows[1:], 2))
+    for number, cells in filled:
         try:
-            releases.append(msgspec.convert(cells, ReleaseText, strict=False))
+            releases += [msgspec.convert(cells, ReleaseText, strict=False)] if cells else []
         except msgspec.ValidationError as fault:
             faults.append(Fault(str(fault), line=number, expected="a release as the standard lists it"))
     if faults:
         raise DocumentError("releases", faults)
     return releases
+
+
+def _cells(names: Sequence[str], row: Sequence[str]) -> dict[str, str]:
+    """What a row says in the columns that are known."""
+    cells = zip(names, map(str.strip, row), strict=False)
+    return {name: cell for name, cell in cells if name in COLUMNS and cell}
 
 
 def release_faults(listed: Sequence[ReleaseText], make: Make) -> Iterator[Fault]:

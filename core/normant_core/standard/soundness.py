@@ -87,17 +87,22 @@ def _empty_range(rule: Rule) -> bool:
 def _multiple(node: syntax.Node) -> tuple[Fraction, str] | None:
     """(factor, name) where the node is a constant times one name; the name is empty for a constant."""
     match node:
-        case syntax.Literal(value=value) if isinstance(value, int | Fraction):
+        case syntax.Literal(value=int() | Fraction() as value):
             return Fraction(value), ""
         case syntax.Name(path=path, root=root):
             return Fraction(1), f"{root}.{'.'.join(path)}"
-        case syntax.Share(share=share, of=of):
-            inner = _multiple(of)
-            return (inner[0] * Fraction(share), inner[1]) if inner and isinstance(share, int | Fraction) else None
+        case syntax.Share(share=int() | Fraction() as share, of=of):
+            return _product((Fraction(share), ""), _multiple(of))
         case syntax.Arithmetic(sign="*", left=left, right=right):
-            first, two = _multiple(left), _multiple(right)
-            return (first[0] * two[0], first[1] or two[1]) if first and two and not (first[1] and two[1]) else None
+            return _product(_multiple(left), _multiple(right))
     return None
+
+
+def _product(first: tuple[Fraction, str] | None, two: tuple[Fraction, str] | None) -> tuple[Fraction, str] | None:
+    """Of two names there is none: it is no multiple of one."""
+    if first is None or two is None or (first[1] and two[1]):
+        return None
+    return first[0] * two[0], first[1] or two[1]
 
 
 def conflicts(rules: list[Rule], layers: tuple[Layer, ...], make: Make) -> Iterator[Fault]:

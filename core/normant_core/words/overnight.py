@@ -36,6 +36,14 @@ class Episode:
     closed: dt.datetime | None = None
     closed_by: str = ""
 
+    def is_open(self, moment: dt.datetime) -> bool:
+        """Whether it had begun at a moment and not ended."""
+        return self.opened <= moment and (self.closed is None or self.closed > moment)
+
+    def moved_within(self, since: dt.datetime, until: dt.datetime) -> bool:
+        """Whether it began or ended in a span."""
+        return any(since < moment <= until for moment in (self.opened, self.closed) if moment)
+
 
 class Happened(msgspec.Struct, frozen=True):
     """The same step of the same setting on some seats, with its cause; `how` is left, back or passed."""
@@ -81,15 +89,14 @@ def happened(episodes: Iterable[Episode], since: dt.datetime, until: dt.datetime
 
 def _step(episodes: Sequence[Episode], since: dt.datetime, until: dt.datetime) -> tuple[str, str] | None:
     """What became of one place: how it stands at the end against how it stood at the beginning, and who was last."""
-    before = any(e.opened <= since and (e.closed is None or e.closed > since) for e in episodes)
-    after = any(e.opened <= until and (e.closed is None or e.closed > until) for e in episodes)
-    moved = [e for e in episodes if since < e.opened <= until or (e.closed and since < e.closed <= until)]
-    if not moved:
+    before, after = (any(episode.is_open(moment) for episode in episodes) for moment in (since, until))
+    moved = [episode for episode in episodes if episode.moved_within(since, until)]
+    if not moved or (before and after):
         return None
     last = moved[-1]
-    if before == after:
-        return None if before else ("passed", last.opened_by)
-    return ("left", last.opened_by) if after else ("back", last.closed_by)
+    if not before:
+        return ("left" if after else "passed"), last.opened_by
+    return "back", last.closed_by
 
 
 def _happening(how: str, by: str, key: Key, seats: list[str]) -> Happened:

@@ -41,7 +41,7 @@
 				{/if}
 			</div>
 		</div>
-		<div class="mt-2 grid gap-x-12 lg:grid-cols-[minmax(0,1fr)_26rem]">
+		<div class="mt-2 grid grid-cols-1 gap-x-12 lg:grid-cols-[minmax(0,1fr)_26rem]">
 			<div>
 				{#each byRoom(found.stops) as room (room.name)}
 					<section class="mt-6" aria-labelledby="room-{room.name}">

@@ -14,7 +14,7 @@
 
 <svelte:head><title>Rollouts · Normant</title></svelte:head>
 <h1 class="mb-3 text-2xl">Rollouts</h1>
-<div class="grid gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_24rem]">
+<div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_24rem]">
 	<div>
 		<Ask of={rollouts}>
 			{#snippet children(found)}

@@ -17,7 +17,7 @@
 </script>
 
 <svelte:head><title>{seat} · Normant</title></svelte:head>
-<div class="grid gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_22rem]">
+<div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_22rem]">
 	<div class="max-w-3xl">
 		<h1 class="text-2xl">{seat}</h1>
 		<Ask of={mine}>
