@@ -1,5 +1,6 @@
 """Which paths may be named at all: by a dialect, by an order. What a link leads to the agent looks at itself."""
 
+import re
 from pathlib import PurePosixPath
 
 # Names that Windows takes for devices, whatever their case and whatever stands behind a dot.
@@ -7,14 +8,16 @@ _DEVICES = {"con", "prn", "aux", "nul", "conin$", "conout$"} | {
     f"{p}{n}" for p in ("com", "lpt") for n in "123456789¹²³"
 }
 
+_CONTROL = re.compile(r"[\x00-\x1f\x7f]")
+
 
 def unfit(path: str) -> str:
     """Why a path may not be named under a root; empty where it may. The same on every system."""
-    if not path or path.startswith(("/", "\\")) or PurePosixPath(path).is_absolute():
+    if not path or path[0] in "/\\" or PurePosixPath(path).is_absolute():
         return "it does not begin under the root"
     if "\\" in path or ":" in path:
         return "it names a drive, a stream or a share"
-    if any(ord(letter) < 32 or ord(letter) == 127 for letter in path):
+    if _CONTROL.search(path):
         return "it holds a control character"
     parts = path.split("/")
     if {"", ".", ".."}.intersection(parts):

@@ -79,12 +79,15 @@ def parse_quantity(text: str, dimension: Dimension, *, unit: str = "") -> Number
         return Fraction(_NTSC[text.strip()] * 1000, 1001)
     if not written:
         return tidy(value * UNITS[unit][1]) if unit else value
+    return _measured(text, value, written, dimension)
+
+
+def _measured(text: str, value: Number, written: str, dimension: Dimension) -> Number:
     measured, factor = UNITS[written]
-    allowed = {dimension, Dimension.SHARE} if dimension is Dimension.NUMBER else {dimension}
-    if measured not in allowed:
-        at = text.index(written)
+    share_of_number = dimension is Dimension.NUMBER and measured is Dimension.SHARE
+    if measured is not dimension and not share_of_number:
         examples = _UNIT_EXAMPLES.get(dimension, "no unit")
-        raise QuantityError(text, at, f"{dimension}, written with {examples}")
+        raise QuantityError(text, text.index(written), f"{dimension}, written with {examples}")
     if value * factor > LARGEST:
         raise QuantityError(text, 0, f"at most {LARGEST} in base units")
     return tidy(value * factor)

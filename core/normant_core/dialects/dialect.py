@@ -1,7 +1,7 @@
 """Dialects: how one application keeps its preferences, `normant-dialect/1`, as a TOML document."""
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from functools import cache, lru_cache
 from itertools import islice
 from pathlib import PurePosixPath
@@ -190,21 +190,24 @@ def parse_dialect(text: str, source: str = "dialect") -> Dialect:
 
 
 def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
-    faults, path = list[PlacedFault](), PurePosixPath(file.path)
-    if why := unfit(file.path):
-        faults.append((("path",), (f"the path leaves the preference root: {why}", "a relative path without ..")))
-    if any("*" in part for part in path.parts[:-1]):
-        faults.append((("path",), ("a * stands for a folder", "a * in the file's own name alone")))
-    elif why := forbidden_path(file.path, app):
-        faults.append((("path",), (f"nobody may read or write this: {why}", "a file of the application's preferences")))
-    for name in _VARIABLE.findall(file.path):
-        if name not in VARIABLES:
-            faults.append((("path",), (f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES))))
+    faults = [(("path",), wrong) for wrong in _path_faults(file.path, app)]
     if file.format not in READERS:
         faults.append((("format",), (f"unknown format {file.format!r}", "one of " + ", ".join(READERS))))
+    placed: list[PlacedFault] = [*faults]
     for index, binding in enumerate(file.binding):
-        faults += [(("binding", index, *where), wrong) for where, wrong in _binding_faults(binding)]
-    return faults
+        placed += [(("binding", index, *where), wrong) for where, wrong in _binding_faults(binding)]
+    return placed
+
+
+def _path_faults(path: str, app: str) -> Iterator[tuple[str, str]]:
+    if why := unfit(path):
+        yield f"the path leaves the preference root: {why}", "a relative path without .."
+    if any("*" in part for part in PurePosixPath(path).parts[:-1]):
+        yield "a * stands for a folder", "a * in the file's own name alone"
+    elif why := forbidden_path(path, app):
+        yield f"nobody may read or write this: {why}", "a file of the application's preferences"
+    for name in [name for name in _VARIABLE.findall(path) if name not in VARIABLES]:
+        yield f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES)
 
 
 def _binding_faults(binding: Binding) -> list[PlacedFault]:
@@ -213,32 +216,39 @@ def _binding_faults(binding: Binding) -> list[PlacedFault]:
         near = nearest(binding.setting, known.settings)
         expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
         return [(("setting",), (f"unknown setting {binding.setting!r}", expected))]
-    setting, faults = known[binding.setting], list[PlacedFault]()
+    setting = known[binding.setting]
+    return [
+        *_address_faults(binding, setting),
+        *_version_faults(binding),
+        *_value_faults(binding, setting),
+        *_automatic_faults(binding, setting),
+    ]
+
+
+def _address_faults(binding: Binding, setting: Setting) -> Iterator[PlacedFault]:
+    """What is wrong with where a value stands, and in which unit."""
     if not binding.at.startswith("/"):
-        faults.append((("at",), (f"{binding.at!r} is no address", "one that begins with /")))
+        yield ("at",), (f"{binding.at!r} is no address", "one that begins with /")
     elif why := forbidden_key(binding.at):
-        faults.append((("at",), (f"nobody may bind this: {why}", "a preference that is neither secret nor run")))
+        yield ("at",), (f"nobody may bind this: {why}", "a preference that is neither secret nor run")
     if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting, binding)):
-        faults.append(
-            (("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}"))
-        )
+        yield ("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}")
     if binding.folders and setting.kind is not Kind.PATH:
-        faults.append((("folders",), (f"{binding.setting} is no path", "folders only where the setting is a path")))
-    if binding.versions:
-        try:
-            VersionRange.parse(binding.versions)
-        except QuantityError as wrong:
-            faults.append((("versions",), (str(wrong), "")))
-    return faults + _value_faults(binding, setting) + _automatic_faults(binding, setting)
+        yield ("folders",), (f"{binding.setting} is no path", "folders only where the setting is a path")
+
+
+def _version_faults(binding: Binding) -> Iterator[PlacedFault]:
+    if not binding.versions:
+        return
+    try:
+        VersionRange.parse(binding.versions)
+    except QuantityError as wrong:
+        yield ("versions",), (str(wrong), "")
 
 
 def _value_faults(binding: Binding, setting: Setting) -> list[PlacedFault]:
-    given: list[tuple[tuple[str | int, ...], object]] = [(("values", key), v) for key, v in binding.values.items()]
-    given += [((name,), v) for name in ("missing", "least", "most") if (v := getattr(binding, name)) not in (None, "")]
-    if binding.empty not in (None, "none"):
-        given.append((("empty",), binding.empty))
     faults = list[PlacedFault]()
-    for where, value in given:
+    for where, value in _given(binding):
         try:
             setting.parse(value)
         except ValueFault as wrong:
@@ -246,6 +256,17 @@ def _value_faults(binding: Binding, setting: Setting) -> list[PlacedFault]:
     if (binding.least or binding.most) and not setting.ordered:
         faults.append((("least" if binding.least else "most",), (f"{setting.key} knows no more and no less", "")))
     return faults
+
+
+def _given(binding: Binding) -> Iterator[tuple[tuple[str | int, ...], object]]:
+    """Every canonical value that a binding names."""
+    for native, known in binding.values.items():
+        yield ("values", native), known
+    for name in ("missing", "least", "most"):
+        if (value := getattr(binding, name)) not in (None, ""):
+            yield (name,), value
+    if binding.empty not in (None, "none"):
+        yield ("empty",), binding.empty
 
 
 def _automatic_faults(binding: Binding, setting: Setting) -> list[PlacedFault]:

@@ -117,19 +117,18 @@ def learn(setting: str, at: str, samples: Sequence[Sample]) -> Learnt:
 
     Raises FileError where nothing that a dialect can say explains all samples.
     """
-    known, held = catalogue()[setting], [sample for sample in samples if sample.native is not None]
-    if not held:
-        raise FileError(f"{at}: no sample holds a value")
-    pairs = [(sample.native or "", _shown(known, sample.told)) for sample in held]
+    known = catalogue()[setting]
+    pairs = [(sample.native, _shown(known, sample.told)) for sample in samples if sample.native is not None]
     absent = [_shown(known, sample.told) for sample in samples if sample.native is None]
+    if not pairs:
+        raise FileError(f"{at}: no sample holds a value")
     if len({native for native, _ in pairs}) < len(set(pairs)):
         raise FileError(f"{at}: the same native text stands for several values, so it is not what holds {known.title}")
     meaning = _words_for(known, at, pairs) if known.dimension in _NAMED else _linear(known, at, pairs)
-    if absent:
-        missing = known.plain(absent[0])
-        why = f"{meaning.why}; while the key is absent the application shows {known.show(absent[0])}"
-        return Learnt(_with(meaning.binding, missing=missing), meaning.sure, why)
-    return meaning
+    if not absent:
+        return meaning
+    why = f"{meaning.why}; while the key is absent the application shows {known.show(absent[0])}"
+    return Learnt(_with(meaning.binding, missing=known.plain(absent[0])), meaning.sure, why)
 
 
 _NAMED = (Dimension.TEXT, Dimension.BOOLEAN, Dimension.VERSION)

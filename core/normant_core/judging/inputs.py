@@ -93,26 +93,36 @@ class Row:
 def inputs_of(rules: Iterable[Rule], layers: tuple[Layer, ...], key: Key) -> tuple[Input, ...]:
     """Everything that the outcome of this reading follows from under these rules."""
     app, grains = key[1], dict[tuple[Any, ...], Grain]()
-    fixed: dict[Input, None] = {OfReading(key): None, OfFailure(key): None}
-    if app:
-        fixed[OfApp(app, ())] = None
+    fixed: dict[Input, None] = dict.fromkeys([OfReading(key), OfFailure(key), *([OfApp(app, ())] if app else [])])
     for rule in rules:
-        condition = layers[rule.layer].condition
-        nodes = [rule.test, *(part.node for part in (condition, rule.when) if part)]
         if rule.versions and app:
             fixed[OfApp(app, ("version",))] = None
-        for node in nodes:
-            for name, grain in _reads(node):
-                match name:
-                    case ("setting", setting):
-                        fixed |= {OfReading((setting, app)): None, OfReading((setting, None)): None}
-                    case ("app", path):
-                        fixed |= {OfApp(app, path): None} if app else {}
-                    case ("reading", _):
-                        pass
-                    case _:
-                        grains[name] = _both(grains[name], grain) if name in grains else grain
+        for name, grain in _reads_of(rule, layers[rule.layer]):
+            whole = _whole(name, app)
+            if whole is None:
+                grains[name] = _both(grains[name], grain) if name in grains else grain
+            else:
+                fixed.update(dict.fromkeys(whole))
     return (*fixed, *_grained(grains, key))
+
+
+def _reads_of(rule: Rule, layer: Layer) -> Iterator[tuple[tuple[Any, ...], Grain]]:
+    """What a rule reads, and the layer that it stands in."""
+    conditions = [part.node for part in (layer.condition, rule.when) if part]
+    for node in (rule.test, *conditions):
+        yield from _reads(node)
+
+
+def _whole(name: tuple[Any, ...], app: str | None) -> list[Input] | None:
+    """The inputs of what is read as it is, whatever it is compared with; None where it is told apart by a grain."""
+    match name:
+        case ("setting", setting):
+            return [OfReading((setting, app)), OfReading((setting, None))]
+        case ("app", path):
+            return [OfApp(app, path)] if app else []
+        case ("reading", _):
+            return []
+    return None
 
 
 def _grained(grains: dict[tuple[Any, ...], Grain], key: Key) -> Iterator[Input]:
@@ -142,35 +152,41 @@ def _both(first: Grain, two: Grain) -> Grain:
 def _reads(node: syntax.Node, of: Path | None = None) -> Iterator[tuple[tuple[Any, ...], Grain]]:
     """What a node reads, named, with the grain that this use needs; `of` is the list whose items it looks at."""
     match node:
-        case syntax.Compare(left=left, right=right):
-            for name, other in ((left, right), (right, left)):
-                grain = _grain(name, other)
-                if isinstance(name, syntax.Name) and grain is not None:
-                    yield _named(name, of), grain
-                    return
         case syntax.Name(root="stores"):
             yield ("list", ("stores",), ()), None
-            return
         case syntax.Name():
             yield _named(node, of), None
-            return
         case syntax.SettingOf(key=key):
             yield ("setting", key), None
-            return
-        case syntax.Over(items=syntax.Name(root=root, path=path), condition=condition):
-            yield ("list", (root, *path), ()), None  # how many there are, and each of them where they are texts
-            yield from _reads(condition, (root, *path))
-            return
-        case syntax.Over(items=items, condition=condition):
-            yield from _reads(items)
-            yield from (read for read in _reads(condition, ()) if read[0][:2] != ("list", ()))
-            return
+        case syntax.Over():
+            yield from _reads_of_list(node)
         case syntax.Field(of=syntax.Over(items=syntax.Name(root=root, path=path)) as over, path=field):
             yield ("list", (root, *path), field), None
             yield from _reads(over)
-            return
-    for child in syntax.children(node):
-        yield from _reads(child, of)
+        case syntax.Compare() if compared := _compared(node):
+            yield _named(compared[0], of), compared[1]
+        case _:
+            for child in syntax.children(node):
+                yield from _reads(child, of)
+
+
+def _compared(node: syntax.Compare) -> tuple[syntax.Name, Grain] | None:
+    """A name that is compared with constants, and how finely that has it read."""
+    for name, other in ((node.left, node.right), (node.right, node.left)):
+        grain = _grain(name, other)
+        if isinstance(name, syntax.Name) and grain is not None:
+            return name, grain
+    return None
+
+
+def _reads_of_list(over: syntax.Over) -> Iterator[tuple[tuple[Any, ...], Grain]]:
+    if isinstance(over.items, syntax.Name):
+        path = (over.items.root, *over.items.path)
+        yield ("list", path, ()), None  # how many there are, and each of them where they are texts
+        yield from _reads(over.condition, path)
+    else:
+        yield from _reads(over.items)
+        yield from (read for read in _reads(over.condition, ()) if read[0][:2] != ("list", ()))
 
 
 def _named(name: syntax.Name, of: Path | None) -> tuple[Any, ...]:
@@ -184,8 +200,8 @@ def _grain(name: syntax.Node, other: syntax.Node) -> Grain:
     if not isinstance(name, syntax.Name) or len(values) != len(parts) or name.root == "reading":
         return None
     if name.dimension in _WHOLE:
-        return tuple(sorted({v for v in values if isinstance(v, int | Fraction)}))
-    return frozenset(str(v) for v in values) if name.dimension is Dimension.TEXT else None
+        return tuple(sorted(v for v in set(values) if isinstance(v, int | Fraction)))
+    return frozenset(map(str, values)) if name.dimension is Dimension.TEXT else None
 
 
 Taken = Callable[[Row, Any], Hashable]

@@ -10,6 +10,7 @@ from ..base.wording import counted_in_figures
 from ..catalogue.settings import catalogue
 from ..seat.survey import Key
 from .judge import Status, Verdict
+from .norms import FARTHEST
 
 FLOOR_FAMILIES = ("engine", "memory", "stores", "power", "driver")
 LITTLE = 0.07  # octaves: one twentieth more or less
@@ -85,17 +86,16 @@ def times(verdict: Verdict) -> str:
     """How far off, in words."""
     if verdict.distance is None:
         return ""
+    far, more = abs(verdict.distance), verdict.distance > 0
     kind = catalogue()[verdict.setting].kind
     if kind == "version":
-        many = counted_in_figures(round(abs(verdict.distance)), "release")
-        return f"{many} {'ahead' if verdict.distance > 0 else 'behind'}"
+        return f"{counted_in_figures(round(far), 'release')} {'ahead' if more else 'behind'}"
     if kind == "int":
-        return f"{abs(verdict.distance):g} too {'many' if verdict.distance > 0 else 'few'}"
-    if abs(verdict.distance) >= 16:
-        return "far too " + ("large" if verdict.distance > 0 else "small")
-    way = "large" if verdict.distance > 0 else "small"
-    return (
-        f"{2 ** abs(verdict.distance):.1f} times too {way}"
-        if abs(verdict.distance) >= LITTLE
-        else f"a little too {way}"
-    )
+        return f"{far:g} too {'many' if more else 'few'}"
+    return f"{_times(far)} too {'large' if more else 'small'}"
+
+
+def _times(octaves: float) -> str:
+    if octaves >= FARTHEST:
+        return "far"
+    return f"{2**octaves:.1f} times" if octaves >= LITTLE else "a little"

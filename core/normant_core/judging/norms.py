@@ -137,23 +137,26 @@ def reading_shown(setting: Setting, scope: Scope, show: Show | None = None) -> s
 
 def fix_value(rule: Rule, scope: Scope, rules: list[Rule]) -> Value:
     """The value that puts the reading right, None where a person must decide; a volume's id for a path."""
-    setting = rule.setting
     if rule.fix:
         value = evaluate(rule.fix.node, scope)
-        return None if isinstance(value, Missing) else _whole(setting, value, up=True)
+        return None if isinstance(value, Missing) else _whole(rule.setting, value, up=True)
     match rule.check:
         case "must":
-            volume = best_volume(rule, scope) if setting.kind is Kind.PATH else None
-            return volume.id if volume else None
+            return _best_volume_id(rule, scope)
         case "never":
             return None
     values = _bounds(rule, [evaluate(value.node, scope) for value in rule.values])
     match rule.check:
         case "one_of" | "listed":
-            return next((value for value in values if _allowed(value, scope, rules, setting)), None)
-        case "between":
-            return values[0] if _less(scope.reading, values[0], setting) else values[1]
+            return next((value for value in values if _allowed(value, scope, rules, rule.setting)), None)
+        case "between" if not _less(scope.reading, values[0], rule.setting):
+            return values[1]
     return values[0]
+
+
+def _best_volume_id(rule: Rule, scope: Scope) -> str | None:
+    volume = best_volume(rule, scope) if rule.setting.kind is Kind.PATH else None
+    return volume.id if volume else None
 
 
 def _bounds(rule: Rule, values: Sequence[Any]) -> list[Value]:

@@ -7,7 +7,7 @@ import msgspec
 
 from ..base.errors import NormantError
 from ..base.quantities import Value
-from ..catalogue.settings import Kind, catalogue
+from ..catalogue.settings import Kind, Setting, catalogue
 from ..dialects.dialect import Binding, BoundFile, Dialect
 from ..dialects.native import Rounding, settle
 from ..judging.judge import Verdict
@@ -144,14 +144,8 @@ def _by_template(verdict: Verdict, there: There, templates: Sequence[Held]) -> P
 
 
 def _by_value(verdict: Verdict, there: There) -> PlannedChange:
-    setting = catalogue()[verdict.setting]
-    if needs_a_disk(verdict):
-        raise AtTheSeat("no volume of this seat is fit: somebody has to attach one")
-    if verdict.fix is None and not setting.empty:
-        raise NormantError("a person must decide on the value")
-    if not setting.remote:
-        raise AtTheSeat("this needs a person at the seat")
-    native = there.native(verdict)
+    setting, native = catalogue()[verdict.setting], there.native(verdict)
+    _check_settable(verdict, setting)
     if native is None and verdict.setting in _AT_SYSTEM:
         return _of_system(verdict, there)
     if native is None:
@@ -178,6 +172,16 @@ def _by_value(verdict: Verdict, there: There) -> PlannedChange:
         rounder=rounder,
         shown_rounder="" if rounder is None else setting.show(rounder),
     )
+
+
+def _check_settable(verdict: Verdict, setting: Setting) -> None:
+    """Raises NormantError where no order sets this, AtTheSeat where a person there does."""
+    if needs_a_disk(verdict):
+        raise AtTheSeat("no volume of this seat is fit: somebody has to attach one")
+    if verdict.fix is None and not setting.empty:
+        raise NormantError("a person must decide on the value")
+    if not setting.remote:
+        raise AtTheSeat("this needs a person at the seat")
 
 
 def _rounder(verdict: Verdict, value: Value, there: There) -> int | None:

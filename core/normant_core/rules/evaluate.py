@@ -184,13 +184,15 @@ _OF: dict[type[syntax.Node], Callable[[_Evaluation, Any], Any]] = {
 def over(name: str, items: tuple[Any, ...], results: list[Any]) -> Any:
     """any, all, count and first of a list whose items gave `results`."""
     match name:
-        case "any":
-            return _kleene("or", results) if results else False
-        case "all":
-            return _kleene("and", results) if results else True
+        case "any" | "all":
+            return _kleene("or" if name == "any" else "and", results) if results else name == "all"
         case "count":
             return _unknown(results) or sum(map(bool, results))
-    # The first that fits: one of which that is not known might be it.
+    return _first(items, results)
+
+
+def _first(items: tuple[Any, ...], results: list[Any]) -> Any:
+    """The first that fits: one of which that is not known might be it."""
     place = next((place for place, result in enumerate(results) if isinstance(result, Missing) or result), None)
     if place is None:
         return Missing("an item that fits")

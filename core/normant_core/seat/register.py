@@ -40,14 +40,17 @@ def read_register(table: Sequence[Sequence[str]]) -> tuple[list[Line], list[Faul
     if not rows or not any(rows[0]):
         return [], [Fault("the table is empty", line=1, column=1, expected=f"a row of names: {', '.join(COLUMNS)}")]
     names = [name.lower().replace(" ", "_") for name in rows[0]]
-    faults = list(_heading_faults(names))
-    if len(rows) > LIMIT_ROWS:
-        faults.append(Fault(f"the table has {len(rows):,} rows", line=len(rows), expected=f"at most {LIMIT_ROWS:,}"))
-    if faults:
+    if faults := [*_heading_faults(names), *_too_many(rows)]:
         return [], faults
     filled, seen = [(number, row) for number, row in enumerate(rows[1:], 2) if any(row)], dict[str, int]()
     faults = [fault for number, row in filled for fault in _row_faults(number, row, names, seen)]
     return [_line(number, row, names) for number, row in filled], faults
+
+
+def _too_many(rows: Sequence[object]) -> list[Fault]:
+    message = f"the table has {len(rows):,} rows"
+    many = Fault(message, line=len(rows), expected=f"at most {LIMIT_ROWS:,}")
+    return [many] if len(rows) > LIMIT_ROWS else []
 
 
 def _line(number: int, row: list[str], names: list[str]) -> Line:

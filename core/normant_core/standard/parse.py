@@ -76,37 +76,41 @@ class _Builder:
 
     def build(self) -> Standard:
         self.check_counts()
-        shape = jsonschema.Draft202012Validator(schema()).iter_errors(_jsonable(self.plain))
-        for error in islice(shape, LIMIT_FAULTS):
-            self.fault(tuple(error.absolute_path), _shape_message(error))
-        self.stop_at_faults()
+        self.check_shape()
         document = msgspec.convert(self.plain, StandardText)
         self.words = vocabulary(document, self.make, self.faults, lenient=self.lenient)
         self.faults += release_faults(document.release, self.make)
         self.stop_at_faults()
         self.releases = Releases(document.release, self.day)
-        numbered = sorted(
-            enumerate(self.layer(index, text) for index, text in enumerate(document.layer)),
-            key=lambda pair: KINDS.index(pair[1].kind),
-        )
-        layers = tuple(layer for _, layer in numbered)
-        rules = list[Rule]()
-        for place, (index, _) in enumerate(numbered):
-            for number, text in enumerate(document.layer[index].rule):
-                path: Path = ("layer", index, "rule", number)
-                app = text.app or document.layer[index].app
-                if built := self.rule(len(rules), place, replace_app(text, app), path):
-                    rules.append(built)
-        layers, rules = self.with_blocked(layers, rules)
+        layers, rules = self.with_blocked(*self.stacked(document))
         if self.size > LIMIT_NODES and not self.lenient:
             self.fault((), "the rules are too large together", f"at most {LIMIT_NODES:,} parts, groups unfolded")
         self.stop_at_faults()
         self.faults = [*circles(rules, self.make), *never_holding(rules, self.make)]
         self.stop_at_faults()
         warnings = tuple(conflicts([r for r in rules if r.path], layers, self.make))
-        words = [*(("constants", name) for name in document.constants), *(("groups", name) for name in document.groups)]
-        unused = tuple(path for path in words if path[1] not in self.spoken_of)
+        unused = tuple(path for path in _words_of(document) if path[1] not in self.spoken_of)
         return Standard(document.name, layers, tuple(rules), warnings, document.release, unused)
+
+    def check_shape(self) -> None:
+        shape = jsonschema.Draft202012Validator(schema()).iter_errors(_jsonable(self.plain))
+        for error in islice(shape, LIMIT_FAULTS):
+            self.fault(tuple(error.absolute_path), _shape_message(error))
+        self.stop_at_faults()
+
+    def stacked(self, document: StandardText) -> tuple[tuple[Layer, ...], list[Rule]]:
+        """Layers in order of precedence whatever their order in the text, and their rules in that order."""
+        layers = [self.layer(index, text) for index, text in enumerate(document.layer)]
+        by_kind = sorted(enumerate(layers), key=lambda pair: KINDS.index(pair[1].kind))
+        rules = list[Rule]()
+        for place, (index, _) in enumerate(by_kind):
+            text = document.layer[index]
+            for number, rule in enumerate(text.rule):
+                made = self.rule(
+                    len(rules), place, replace_app(rule, rule.app or text.app), ("layer", index, "rule", number)
+                )
+                rules += [made] if made else []
+        return tuple(layer for _, layer in by_kind), rules
 
     def with_blocked(self, layers: tuple[Layer, ...], rules: list[Rule]) -> tuple[tuple[Layer, ...], list[Rule]]:
         """A blocked build is off norm whatever rules say: as if a locked rule stood over all, where it applies."""
@@ -173,27 +177,10 @@ class _Builder:
         return self.expression(text, path, checker, checker.boolean)
 
     def rule(self, number: int, layer: int, text: RuleText, path: Path) -> Rule | None:
-        known, before = catalogue(), len(self.faults)
-        if text.setting not in known:
-            near = nearest(text.setting, known.settings)
-            expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
-            self.fault((*path, "setting"), f"unknown setting {text.setting!r}", expected)
+        before, check = len(self.faults), self.check_of(text, path)
+        if check is None:
             return None
-        checks = [check for check in CHECKS if getattr(text, check) is not None]
-        if len(checks) != 1:
-            self.fault(
-                path,
-                f"the rule has {' and '.join(checks) or 'no check'}",
-                "exactly one of " + ", ".join(CHECKS),
-            )
-            return None
-        setting, check = known[text.setting], checks[0]
-        if check in ("at_least", "at_most", "between") and not setting.ordered:
-            self.fault(
-                (*path, check),
-                f"{setting.key} is {setting.dimension}: it has no more or less",
-                "want or one_of",
-            )
+        setting = catalogue()[text.setting]
         checker = Checker(setting, self.words)
         given = self.listed(text, path) if check == "listed" else getattr(text, check)
         values = self.values(check, given, (*path, check), checker)
@@ -210,6 +197,25 @@ class _Builder:
         return Rule(
             number, layer, setting, check, values, test, text.app, when, versions, fix, text, path, line, saying, ladder
         )
+
+    def check_of(self, text: RuleText, path: Path) -> str | None:
+        """The one check of a rule; None, with the fault kept, where its setting or its check is none."""
+        known = catalogue()
+        if text.setting not in known:
+            near = nearest(text.setting, known.settings)
+            expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
+            self.fault((*path, "setting"), f"unknown setting {text.setting!r}", expected)
+            return None
+        checks = [check for check in CHECKS if getattr(text, check) is not None]
+        if len(checks) != 1:
+            message = f"the rule has {' and '.join(checks) or 'no check'}"
+            self.fault(path, message, "exactly one of " + ", ".join(CHECKS))
+            return None
+        setting, check = known[text.setting], checks[0]
+        if check in ("at_least", "at_most", "between") and not setting.ordered:
+            message = f"{setting.key} is {setting.dimension}: it has no more or less"
+            self.fault((*path, check), message, "want or one_of")
+        return check
 
     def listed(self, text: RuleText, path: Path) -> tuple[str, ...]:
         """The releases that a rule asks for by their standing."""
@@ -270,6 +276,11 @@ class _Builder:
 def _spoken(checker: Checker) -> str:
     """What the words that an expression used mean: another meaning makes it another expression."""
     return "".join(f"{name}={text};" for name, text in sorted(checker.met.items()))
+
+
+def _words_of(document: StandardText) -> list[Path]:
+    """The places of the words that a standard has of its own."""
+    return [(part, name) for part in ("constants", "groups") for name in getattr(document, part)]
 
 
 def replace_app(text: RuleText, app: str | None) -> RuleText:
