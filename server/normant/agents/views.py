@@ -61,7 +61,9 @@ def enrol(request: HttpRequest) -> HttpResponse:
     asked = _read(request, EnrolRequest)
     seat, token = redeem(asked.code)
     key = msgspec.to_builtins(public_key())
-    return _json({"seat": seat.name, "token": token, "key": key, "heartbeat_seconds": settings.NORMANT_HEARTBEAT})
+    return _json(
+        {"seat": seat.name, "token": token, "key": key, "heartbeat_seconds": settings.NORMANT.heartbeat_seconds}
+    )
 
 
 @method("GET")

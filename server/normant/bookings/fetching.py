@@ -18,7 +18,7 @@ class NotFetched(Exception):
 def fetched(address: str) -> bytes:
     """What is there, as it is; redirects are not followed. Raises NotFetched."""
     try:
-        place = place_of(address, settings.NORMANT_CALENDAR_HOSTS, VARIABLE)
+        place = place_of(address, settings.NORMANT.calendar_hosts, VARIABLE)
         answer = asked(place, "GET", headers=_HEADERS, most_bytes=LIMIT_BYTES)
     except NotReached as why:
         raise NotFetched(str(why)) from why

@@ -28,8 +28,8 @@ hub = Hub()
 quick = QuickDoor(connection_of())
 callers = Callers()
 gate: Any = Gate(django, callers, Streams(hub, callers), quick)
-if settings.NORMANT_PROXIES:  # whoever else names another address than their own is not believed
-    gate = ProxyHeadersMiddleware(gate, trusted_hosts=list(settings.NORMANT_PROXIES))
+if settings.NORMANT.proxies:  # whoever else names another address than their own is not believed
+    gate = ProxyHeadersMiddleware(gate, trusted_hosts=list(settings.NORMANT.proxies))
 
 
 async def application(scope: MutableMapping[str, Any], receive: Receive, send: Send) -> None:

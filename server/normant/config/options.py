@@ -34,6 +34,11 @@ class Mail:
     tls: bool = False
     sender: str = ""
 
+    @property
+    def leaves(self) -> bool:
+        """Whether letters go anywhere."""
+        return bool(self.host or self.folder)
+
 
 @dataclass(frozen=True, slots=True)
 class Options:

@@ -107,24 +107,11 @@ LANGUAGE_CODE = "en-gb"
 USE_I18N = False
 
 PROCRASTINATE_AUTODISCOVER_MODULE_NAME = "jobs"
-NORMANT_ORDER_KEY = OPTIONS.order_key
+NORMANT = OPTIONS  # what the house chose, as one typed object: `settings.NORMANT.second_person`
 NORMANT_SIGNS = False  # a worker says otherwise of itself
 TEST_RUNNER = "normant.tests.runner.Runner"
-NORMANT_LEDGER_KEY = OPTIONS.ledger_key
-NORMANT_WEB = OPTIONS.web
-NORMANT_HEARTBEAT = OPTIONS.heartbeat_seconds
-NORMANT_KEEP_SURVEYS_DAYS = OPTIONS.keep_surveys_days
-NORMANT_KEEP_READINGS_DAYS = OPTIONS.keep_readings_days
-NORMANT_PACKAGES = OPTIONS.packages
-NORMANT_PATIENCE_SECONDS = OPTIONS.patience_seconds
-NORMANT_SECOND_PERSON = OPTIONS.second_person
-NORMANT_ADDRESS = OPTIONS.address
-NORMANT_PROXIES = OPTIONS.proxies
-NORMANT_WEBHOOK_HOSTS = OPTIONS.webhook_hosts
-NORMANT_CALENDAR_HOSTS = OPTIONS.calendar_hosts
 
 _MAIL = OPTIONS.mail
-NORMANT_MAIL_LEAVES = bool(_MAIL.host or _MAIL.folder)
 EMAIL_BACKEND = (
     f"django.core.mail.backends.{'smtp' if _MAIL.host else 'filebased' if _MAIL.folder else 'dummy'}.EmailBackend"
 )

@@ -158,7 +158,7 @@ def _choice(user: User) -> dict[str, Any]:
         "rooms": choice.rooms,
         "every_room": sorted({*Seat.objects.active().values_list("room", flat=True)} - {""}),
         "hooks": [_hook(hook) for hook in Hook.objects.filter(user=user)],
-        "mail_leaves": settings.NORMANT_MAIL_LEAVES,
+        "mail_leaves": settings.NORMANT.mail.leaves,
         "time_zone": settings.TIME_ZONE,
     }
 

@@ -100,7 +100,7 @@ def presence_word(seen_at: dt.datetime | None, silent: dt.datetime | None = None
 
 def silent_since() -> dt.datetime:
     """The moment after which a seat must have been heard: three heartbeats ago."""
-    return timezone.now() - 3 * dt.timedelta(seconds=settings.NORMANT_HEARTBEAT)
+    return timezone.now() - 3 * dt.timedelta(seconds=settings.NORMANT.heartbeat_seconds)
 
 
 def is_heard(seat: Seat) -> bool:

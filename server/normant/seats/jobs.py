@@ -13,6 +13,6 @@ from .services.prune import prune
 def prune_record(timestamp: int = 0) -> None:
     """Each night: forget what is older than the house keeps."""
     prune(
-        surveys=dt.timedelta(days=settings.NORMANT_KEEP_SURVEYS_DAYS),
-        readings=dt.timedelta(days=settings.NORMANT_KEEP_READINGS_DAYS),
+        surveys=dt.timedelta(days=settings.NORMANT.keep_surveys_days),
+        readings=dt.timedelta(days=settings.NORMANT.keep_readings_days),
     )

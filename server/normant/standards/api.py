@@ -64,7 +64,7 @@ def _edition_object(edition: Edition) -> dict[str, Any]:
         "of": edition.of,
         "followed_at": edition.followed_at,
         "folklore": folklore_sentence(parsed),
-        "second_person": settings.NORMANT_SECOND_PERSON,
+        "second_person": settings.NORMANT.second_person,
         "text": edition.text,
         "layers": [msgspec.to_builtins(layer) for layer in layer_sentences(parsed)],
         "warnings": [fault_object(fault) for fault in parsed.warnings],

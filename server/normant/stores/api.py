@@ -119,7 +119,7 @@ def look(request: HttpRequest, name: str, given: LookIn) -> Any:
 def clear(request: HttpRequest, name: str, given: ClearIn) -> Any:
     """Remove what was listed and is still so when its turn comes; 202 where it waits for a second person."""
     seat = seat_or_404(name, person(request))
-    if settings.NORMANT_SECOND_PERSON:
+    if settings.NORMANT.second_person:
         made = propose_clearing(seat, person(request), _order(seat, given.order), given.keep)
         return plain({"proposal": made.pk}, status=202)
     order = clear_store(seat, person(request), _order(seat, given.order), given.keep)

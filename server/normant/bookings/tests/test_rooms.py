@@ -4,7 +4,6 @@ import datetime as dt
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import override_settings
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
@@ -13,6 +12,7 @@ from normant.ledger.models import Entry
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.tests.test_waves import NAMES, Stage
 from normant.seats.models import Seat
+from normant.tests.options import with_options
 from normant.tests.receiver import receiver
 
 from ..models import Calendar
@@ -104,7 +104,7 @@ class Followed(Stage):
     def calendar_row(self) -> Calendar:
         return Calendar.objects.get(room="Pan House")
 
-    @override_settings(NORMANT_CALENDAR_HOSTS=("127.0.0.1",))
+    @with_options(calendar_hosts=("127.0.0.1",))
     def test_it_is_fetched_at_once_and_again_and_what_was_fetched_counts_on(self) -> None:
         booked = calendar(self.now - HOUR, self.now + 3 * HOUR)
         with receiver(200, booked) as (address, _):
@@ -134,7 +134,7 @@ class Followed(Stage):
                 self.assertIn(words, self.follow(address).json()["detail"])
         self.assertFalse(Calendar.objects.exists())
 
-    @override_settings(NORMANT_CALENDAR_HOSTS=("127.0.0.1",))
+    @with_options(calendar_hosts=("127.0.0.1",))
     def test_what_is_no_calendar_is_not_kept(self) -> None:
         for status, body, words in (
             (404, b"", "answered 404"),

@@ -13,6 +13,7 @@ from django.utils import timezone
 from normant.accounts.models import User
 from normant.common import reach
 from normant.rollouts.tests.test_waves import Stage
+from normant.tests.options import with_options
 from normant_core.base.errors import DocumentError
 
 from .. import unfolding
@@ -126,7 +127,7 @@ def dripping() -> Iterator[str]:
 
 
 class Dripping(SimpleTestCase):
-    @override_settings(NORMANT_CALENDAR_HOSTS=("127.0.0.1",))
+    @with_options(calendar_hosts=("127.0.0.1",))
     def test_a_host_that_answers_a_byte_at_a_time_holds_nobody_up(self) -> None:
         with patch.object(reach, "SECONDS", 1), dripping() as address, self.assertRaisesRegex(NotFetched, "within 1 s"):
             fetched(address)

@@ -77,7 +77,7 @@ def is_proxy(host: str) -> bool:
         address = ip_address(host)
     except ValueError:
         return False
-    return any(address in ip_network(proxy) for proxy in settings.NORMANT_PROXIES)
+    return any(address in ip_network(proxy) for proxy in settings.NORMANT.proxies)
 
 
 def how_to_serve(**others: Any) -> dict[str, Any]:

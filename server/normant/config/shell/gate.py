@@ -38,7 +38,7 @@ class Gate:
 
     def __init__(self, django: Django, callers: Callers, streams: Streams, quick: QuickDoor) -> None:
         self._callers, self._streams, self._quick = callers, streams, quick
-        self._patience = Patience(settings.NORMANT_PATIENCE_SECONDS)
+        self._patience = Patience(settings.NORMANT.patience_seconds)
         # A thousand agents that return at once leave people their threads.
         self._people: Any = WSGIMiddleware(django, workers=12)
         self._agents: Any = WSGIMiddleware(django, workers=4)

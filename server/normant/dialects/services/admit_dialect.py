@@ -48,7 +48,7 @@ def keep_or_propose(user: User, text: str, *, base: int | None, admits: Collecti
             f"{', '.join(fresh)}: no dialect of {parsed.app} was ever about that; say that seats may be asked for it"
         )
         raise Problem(409, "New folders", message, folders=fresh)
-    if settings.NORMANT_SECOND_PERSON or (fresh and user.role != Role.ADMINISTRATOR):
+    if settings.NORMANT.second_person or (fresh and user.role != Role.ADMINISTRATOR):
         head = f"Keep a dialect of {parsed.app}"
         lines = [head, *(f"It is about a folder that no seat was asked for before: {folder}" for folder in fresh)]
         body = {"text": text, "base": base}

@@ -2,8 +2,6 @@
 
 from typing import Any
 
-from django.test import override_settings
-
 from normant.accounts.permissions import Role
 from normant.errands.jobs import prove_errands
 from normant.findings.jobs import reevaluate_seats
@@ -15,6 +13,7 @@ from normant.rollouts.models import Rollout
 from normant.rollouts.tests.test_waves import Stage
 from normant.seats.models import Seat
 from normant.tests.house import STANDARD, SURVEY, survey
+from normant.tests.options import with_options
 
 from ..models import Errand
 
@@ -124,7 +123,7 @@ class Errands(Branches):
         self._started([*self.findings(), *self.branches()], errands=False)
         self.assertFalse(Errand.objects.exists())
 
-    @override_settings(NORMANT_SECOND_PERSON=True)
+    @with_options(second_person=True)
     def test_those_of_a_rollout_to_be_approved_are_held_and_dropped_with_it(self) -> None:
         rollout = self._started([*self.findings(), *self.branches()])
         self.assertEqual({e.state for e in Errand.objects.all()}, {"held"})

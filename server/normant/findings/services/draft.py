@@ -102,7 +102,7 @@ def publish_those_due() -> None:
 
 def need_second_person(draft: Draft | None) -> None:
     """Where the house asks for it, nothing is published that one person alone has looked at. Raises Problem."""
-    if settings.NORMANT_SECOND_PERSON and (draft is None or draft.approved_by_id is None):
+    if settings.NORMANT.second_person and (draft is None or draft.approved_by_id is None):
         message = "in this house a second person approves a draft before it is published: keep it as a draft, and ask"
         raise Problem(409, "Needs a second person", message)
 

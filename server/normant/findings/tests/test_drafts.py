@@ -3,7 +3,7 @@ import json
 from typing import Any
 from unittest.mock import patch
 
-from django.test import TestCase, override_settings
+from django.test import TestCase
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
@@ -15,6 +15,7 @@ from normant.findings.services.publish import publish
 from normant.ledger.models import Entry
 from normant.standards.models import Draft, Edition
 from normant.tests.house import STANDARD, House
+from normant.tests.options import with_options
 
 OTHER = STANDARD.replace('want = "performance"', 'want = "balanced"')
 HOUR = dt.timedelta(hours=1)
@@ -78,7 +79,7 @@ class Drafts(TestCase):
         again = self.act(number, "publish")
         self.assertEqual((again.status_code, again.json()["title"]), (409, "Ended"))
 
-    @override_settings(NORMANT_SECOND_PERSON=True)
+    @with_options(second_person=True)
     def test_where_the_house_asks_for_it_a_second_person_approves(self) -> None:
         number = self.keep_draft()
         for answer in (self.ask("publish", text=OTHER, base=1), self.act(number, "publish")):

@@ -57,4 +57,4 @@ def _forget() -> None:
 
 
 def _key() -> Path:
-    return Path(settings.NORMANT_LEDGER_KEY)
+    return settings.NORMANT.ledger_key

@@ -110,7 +110,7 @@ def confirm(user: User, code: str) -> Choice:
 def add_hook(user: User, address: str) -> Hook:
     """Tell this address as well; its secret is known from now on to whoever made it. Raises Problem."""
     try:
-        place = place_of(address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS", listed=True)
+        place = place_of(address, settings.NORMANT.webhook_hosts, "NORMANT_WEBHOOK_HOSTS", listed=True)
     except NotReached as why:
         raise Problem(422, "Not reached from here", str(why)) from why
     hooks = Hook.objects.filter(user=user)

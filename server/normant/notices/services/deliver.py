@@ -49,7 +49,7 @@ def deliver(number: int) -> None:
 
 def _by_mail(delivery: Delivery) -> str:
     """What went wrong; empty where nothing did."""
-    if not settings.NORMANT_MAIL_LEAVES:
+    if not settings.NORMANT.mail.leaves:
         return "no mail leaves this house: NORMANT_MAIL is not set"
     notice = delivery.notice
     headers = {"Message-ID": f"<notice-{notice.pk}@normant>", "Auto-Submitted": "auto-generated"}
@@ -69,7 +69,7 @@ def _by_hook(delivery: Delivery) -> str:
     if hook is None or hook.gone_at:
         return "this webhook was taken away"
     try:
-        place = place_of(hook.address, settings.NORMANT_WEBHOOK_HOSTS, "NORMANT_WEBHOOK_HOSTS", listed=True)
+        place = place_of(hook.address, settings.NORMANT.webhook_hosts, "NORMANT_WEBHOOK_HOSTS", listed=True)
         status = _post(place, hook, delivery)
     except NotReached as why:
         return str(why)
@@ -101,7 +101,7 @@ def _post(place: Place, hook: Hook, delivery: Delivery) -> int:
 
 def send_code(address: str, code: str) -> None:
     """The letter by which an address is confirmed. Raises NotDelivered where it is worth another try."""
-    if not settings.NORMANT_MAIL_LEAVES:
+    if not settings.NORMANT.mail.leaves:
         return
     text = (
         f"{code} is the code that confirms this address for notices of Normant.\n\n"

@@ -88,7 +88,7 @@ def tell_person(user: User, mail: str, notice: Notice) -> SentNotice | None:
     ways += [("hook", hook.address, hook) for hook in hooks]
     if not ways:
         return None
-    address = settings.NORMANT_ADDRESS
+    address = settings.NORMANT.address
     notice_row = SentNotice.objects.create(
         user=user,
         kind=notice.kind,

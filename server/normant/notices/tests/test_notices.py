@@ -6,7 +6,7 @@ from unittest.mock import patch
 
 from django.core import mail
 from django.db.models import F
-from django.test import TestCase, override_settings
+from django.test import TestCase
 from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 from standardwebhooks import Webhook
@@ -14,6 +14,7 @@ from standardwebhooks import Webhook
 from normant.accounts.models import User
 from normant.accounts.permissions import Role
 from normant.common.reach import asked, place_of
+from normant.config.options import Mail
 from normant.findings.jobs import reevaluate_seats
 from normant.findings.models import Finding
 from normant.notices.models import Choice, Delivery, Hook, SentNotice
@@ -21,13 +22,14 @@ from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver, 
 from normant.notices.services.tell import send_digests, tell_musts, tell_person
 from normant.seats.models import Presence, Seat
 from normant.tests.house import House, survey
+from normant.tests.options import with_options
 from normant.tests.receiver import receiver
 from normant_core.words.notice import TEST, Notice
 
 CHOSEN = {"mail": "sal@brinehouse.example", "at_once": True, "digest": True, "digest_hour": 0, "rooms": []}
 
 
-@override_settings(NORMANT_MAIL_LEAVES=True, NORMANT_WEBHOOK_HOSTS=("127.0.0.1",), NORMANT_ADDRESS="https://n.example")
+@with_options(mail=Mail(folder="letters"), webhook_hosts=("127.0.0.1",), address="https://n.example")
 class Notices(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
@@ -160,7 +162,7 @@ class Notices(TestCase):
 
     def test_a_house_without_mail_says_so_on_the_delivery(self) -> None:
         self.choose()
-        with override_settings(NORMANT_MAIL_LEAVES=False):
+        with with_options(mail=Mail()):
             self.call("POST", "/try")
             self.assertRaisesMessage(NotDelivered, "NORMANT_MAIL is not set", self.send_all)
         self.assertEqual(mail.outbox, [])
@@ -234,7 +236,7 @@ class Notices(TestCase):
             self.assertEqual(asked_for.count("hook.house.example"), 1)
             self.assertEqual(len(came), 1)
 
-    @override_settings(NORMANT_WEBHOOK_HOSTS=())
+    @with_options(webhook_hosts=())
     def test_a_webhook_is_no_way_into_the_servers_own_machine(self) -> None:
         for host in ("127.0.0.1", "localhost", "169.254.169.254", "0.0.0.0", "[::1]", "[::ffff:127.0.0.1]"):
             with self.subTest(host):

@@ -27,7 +27,7 @@ def signature(body: bytes) -> bytes:
     """The house's signature of these bytes (Ed25519, RFC 8032); a worker's to give."""
     if not settings.NORMANT_SIGNS:
         raise PermissionError("only workers sign")
-    return private_key(settings.NORMANT_ORDER_KEY).sign(body)
+    return private_key(settings.NORMANT.order_key).sign(body)
 
 
 def public_key() -> bytes:
@@ -42,7 +42,7 @@ def public_key() -> bytes:
 
 def publish_key() -> HouseKey:
     """A worker's, as it starts: the public half is told to web processes, and to the ledger where it is another."""
-    public = public_half(settings.NORMANT_ORDER_KEY)
+    public = public_half(settings.NORMANT.order_key)
     known = HouseKey.objects.filter(name=ORDERS).first()
     if known and bytes(known.public) == public:
         return known

@@ -3,7 +3,6 @@
 import contextlib
 import datetime as dt
 import re
-from pathlib import Path
 
 from django.conf import settings
 from django.utils import timezone
@@ -22,6 +21,6 @@ def forget_packages() -> None:
     named = {*Package.objects.values_list("digest", flat=True), *waiting}
     old = (timezone.now() - AFTER).timestamp()
     with contextlib.suppress(FileNotFoundError):  # no folder, or another worker was faster
-        for file in Path(settings.NORMANT_PACKAGES).iterdir():
+        for file in settings.NORMANT.packages.iterdir():
             if _OURS.fullmatch(file.name) and file.name not in named and file.stat().st_mtime < old:
                 file.unlink()

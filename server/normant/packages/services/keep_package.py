@@ -57,7 +57,7 @@ def keep_package(about: About, name: str, pieces: Iterable[bytes], user: User) -
         "digest": digest,
         "size": size,
     }
-    if settings.NORMANT_SECOND_PERSON:
+    if settings.NORMANT.second_person:
         head = f"Install {fields['name']} ({size:,} bytes, SHA-256 {digest}) where it is planned"
         lines = [head, f"for {', '.join(serves)}: version {fields['version']} {fields['branch']}".strip()]
         return propose(user, Wanted("keep_package", name[:160], lines, fields))
@@ -98,12 +98,12 @@ def withdraw_package(number: int, actor: str) -> None:
 
 def place_of(digest: str) -> Path:
     """Where the bytes of a package lie."""
-    return Path(settings.NORMANT_PACKAGES) / digest
+    return settings.NORMANT.packages / digest
 
 
 def _written(pieces: Iterable[bytes]) -> tuple[str, int]:
     """The hash and the size of what was written under it."""
-    folder = Path(settings.NORMANT_PACKAGES)
+    folder = settings.NORMANT.packages
     folder.mkdir(parents=True, exist_ok=True, mode=0o700)
     part = folder / f".{os.getpid()}-{id(pieces)}.part"
     hashed, size = hashlib.sha256(), 0

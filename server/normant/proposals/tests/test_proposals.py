@@ -2,7 +2,7 @@ import json
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase, override_settings
+from django.test import TestCase
 
 from normant.accounts.models import User
 from normant.accounts.permissions import Role
@@ -14,6 +14,7 @@ from normant.packages.models import Package
 from normant.proposals.models import Proposal
 from normant.proposals.services.propose import approve
 from normant.tests.house import EXAMPLES, House
+from normant.tests.options import with_options
 
 DIALECT = (EXAMPLES / "corrow.dialect.toml").read_text("utf-8")
 CHANGED = DIALECT.replace(">=8,<9", ">=8,<10")
@@ -41,7 +42,7 @@ class Proposals(TestCase):
         return Dialect.objects.get(app="corrow").text
 
 
-@override_settings(NORMANT_SECOND_PERSON=True)
+@with_options(second_person=True)
 class TwoPeople(Proposals):
     def test_a_dialect_waits_is_read_and_is_kept_by_the_second(self) -> None:
         proposal = self.proposed(self.post("dialects/keep", text=CHANGED))

@@ -60,7 +60,7 @@ def start(
         late = ", ".join(f"{seat}: {why}" for seat, why in ordered.waves.without)
         raise Problem(409, "Not all before the deadline", f"{late}. Leave these seats out, or give more time")
     kept_terms = msgspec.to_builtins(terms)
-    state = Rollout.State.PROPOSED if settings.NORMANT_SECOND_PERSON else Rollout.State.RUNNING
+    state = Rollout.State.PROPOSED if settings.NORMANT.second_person else Rollout.State.RUNNING
     rollout = Rollout.objects.create(
         title=title or _title(plans), created_by=user, terms=kept_terms, state=state, seen=seen
     )

@@ -52,7 +52,7 @@ def resume(rollout: Rollout, user: User) -> None:
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if row.state != Rollout.State.HALTED:
         raise Problem(409, "Nothing to resume", f"this rollout is {row.state}")
-    if settings.NORMANT_SECOND_PERSON and row.kind == Rollout.Kind.CORRECT and row.approved_by_id is None:
+    if settings.NORMANT.second_person and row.kind == Rollout.Kind.CORRECT and row.approved_by_id is None:
         raise Problem(409, "Never approved", "it was withdrawn before anybody approved it: make a new plan")
     numbers = list(legs.values_list("pk", flat=True))
     if not numbers:

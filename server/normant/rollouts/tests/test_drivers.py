@@ -8,7 +8,6 @@ from pathlib import Path
 from typing import Any
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import override_settings
 
 from normant.accounts.permissions import Role
 from normant.errands.models import Errand
@@ -19,6 +18,7 @@ from normant.packages.services.forget_packages import forget_packages
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Leg
 from normant.round.items import round_now
+from normant.tests.options import with_options
 from normant_core.orders.kinds import InstallDriver, parse_order
 
 NEW, OLD = b"installs 31.4.1", b"installs 31.4.2"
@@ -27,7 +27,7 @@ NEW, OLD = b"installs 31.4.1", b"installs 31.4.2"
 class Drivers(Branches):
     def setUp(self) -> None:
         folder = self.enterContext(tempfile.TemporaryDirectory())
-        self.enterContext(override_settings(NORMANT_PACKAGES=folder))
+        self.enterContext(with_options(packages=folder))
         self.folder = Path(folder)
 
     def keep(self, body: bytes, version: str, branch: str, role: Role = Role.SUPERVISOR, **how: str) -> Any:
@@ -36,7 +36,7 @@ class Drivers(Branches):
         return self.house.client(role).post("/api/v1/packages", fields)
 
     def test_bytes_that_nobody_approved_are_forgotten_after_a_day(self) -> None:
-        with override_settings(NORMANT_SECOND_PERSON=True):
+        with with_options(second_person=True):
             numbers = [self.keep(body, "31.4.1", "swift").json()["proposal"] for body in (b"waits", b"refused")]
         self.keep(NEW, "31.4.1", "swift")
         self.post(f"proposals/{numbers[1]}/refuse")

@@ -4,7 +4,7 @@ import io
 import json
 from typing import Any
 
-from django.test import TestCase, override_settings
+from django.test import TestCase
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
@@ -14,6 +14,7 @@ from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Leg, Rollout
 from normant.tests.house import House, survey
+from normant.tests.options import with_options
 
 SETTINGS = ("memory.held_back", "power.profile")
 PUT_RIGHT = {"memory__held_back": 6554 * 2**20, "power__profile": "performance"}
@@ -100,7 +101,7 @@ class Reports(TestCase):
         self.house.send(survey(**PUT_RIGHT))
         self.assertEqual(self.report(rollout.pk, "pdf").status_code, 200)
 
-    @override_settings(NORMANT_SECOND_PERSON=True)
+    @with_options(second_person=True)
     def test_where_the_house_asks_for_it_a_second_person_lets_it_begin(self) -> None:
         rollout = self.start()
         advance_rollout(rollout.pk)
@@ -118,7 +119,7 @@ class Reports(TestCase):
         self.assertEqual(self.report(rollout.pk, "json").json()["approved_by"], "administrator")
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/approve", client=other).status_code, 409)
 
-    @override_settings(NORMANT_SECOND_PERSON=True)
+    @with_options(second_person=True)
     def test_one_that_waits_for_approval_can_be_withdrawn(self) -> None:
         rollout = self.start()
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/halt").json()["state"], "halted")

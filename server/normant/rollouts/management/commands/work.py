@@ -29,7 +29,7 @@ class Command(BaseCommand):
         """Any number of workers may run, on any number of hosts; a database that is away is waited for."""
         settings.NORMANT_SIGNS = True
         learn_structs()
-        key = public_half(settings.NORMANT_ORDER_KEY)
+        key = public_half(settings.NORMANT.order_key)
         self.stderr.write(f"worker: orders are signed by the key {fingerprint(key)}")
         while True:
             try:
