@@ -27,7 +27,7 @@ NEW, OLD = b"installs 31.4.1", b"installs 31.4.2"
 class Drivers(Branches):
     def setUp(self) -> None:
         folder = self.enterContext(tempfile.TemporaryDirectory())
-        self.enterContext(with_options(packages=folder))
+        self.enterContext(with_options(packages=Path(folder)))
         self.folder = Path(folder)
 
     def keep(self, body: bytes, version: str, branch: str, role: Role = Role.SUPERVISOR, **how: str) -> Any:
