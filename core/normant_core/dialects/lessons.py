@@ -183,10 +183,13 @@ def _fitness(setting: Setting, changed: ToggledValue, words: set[str]) -> float:
         return 0
     of_setting = _words(f"{setting.key} {setting.title} {setting.help}".replace(".", " ").replace("_", " "))
     alike = sum(any(_akin(word, other) for other in of_setting) for word in words)
-    units = {_UNIT_WORDS[word] for word in words & _UNIT_WORDS.keys()}
-    fits = any(UNITS[unit][0] is setting.dimension for unit in units)
+    fits = _names_unit_of(setting, words)
     known = {value.lower() for value in setting.values}
     return alike + fits + sum(raw.lower() in known for raw in raws) + _is_folder(setting, raws[-1]) / 2
+
+
+def _names_unit_of(setting: Setting, words: set[str]) -> bool:
+    return any(UNITS[_UNIT_WORDS[word]][0] is setting.dimension for word in words & _UNIT_WORDS.keys())
 
 
 def _is_folder(setting: Setting, raw: str) -> bool:

@@ -11,7 +11,7 @@ import struct
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
-from typing import ClassVar
+from typing import Any, ClassVar
 
 from ..base.errors import FileError
 from .span import LIMIT_DEPTH, Entry, PreferenceFile, Scalar, split_at, step, within_bounds
@@ -198,13 +198,8 @@ class BinaryPlistFile(PreferenceFile):
 
 def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
     """The table of objects, and where each of them stands. Raises ValueError for a file that is none."""
-    if len(raw) < len(MAGIC) + _TRAILER.size + 1:
-        raise ValueError("it is too short")
-    head, sort, offset_size, ref_size, count, top, table = _TRAILER.unpack(raw[-_TRAILER.size :])
+    head, sort, offset_size, ref_size, count, top, table = _trailer(raw)
     end = table + count * offset_size
-    sized = 0 < offset_size <= 8 and 0 < ref_size <= 8
-    if not sized or top >= count or end > len(raw) - _TRAILER.size:
-        raise ValueError("its trailer points outside the file")
     starts = [int.from_bytes(raw[i : i + offset_size], "big") for i in range(table, end, offset_size)]
     if not all(len(MAGIC) <= start < table for start in starts):
         raise ValueError("an offset points outside the objects")
@@ -216,6 +211,18 @@ def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
     objects = tuple(known for known, _ in parsed)
     places = [(start, stop) for start, (_, stop) in zip(starts, parsed, strict=True)]
     return Table(objects, order, top, head, sort, offset_size, ref_size, least), places
+
+
+def _trailer(raw: bytes) -> tuple[Any, ...]:
+    """The fields of the trailer, which say where the table of offsets is. Raises ValueError where it cannot be."""
+    if len(raw) < len(MAGIC) + _TRAILER.size + 1:
+        raise ValueError("it is too short")
+    fields = _TRAILER.unpack(raw[-_TRAILER.size :])
+    _, _, offset_size, ref_size, count, top, table = fields
+    sized = 0 < offset_size <= 8 and 0 < ref_size <= 8
+    if not sized or top >= count or table + count * offset_size > len(raw) - _TRAILER.size:
+        raise ValueError("its trailer points outside the file")
+    return fields
 
 
 def _parsed(raw: bytes, start: int, ref_size: int, count: int) -> tuple[Object, int]:

@@ -224,10 +224,15 @@ def _string(raw: str, form: str, newline: str) -> str:
     if quote in ("'", "'''") and _is_literal(raw, quote):
         return f"'{raw}'" if quote == "'" else f"'''{first}{raw.replace(chr(10), newline)}'''"
     if quote == '"""':
-        first = first or (newline if raw.startswith("\n") else "")
-        body = _escaped(raw, keep="\n\t" if '""' in raw or raw.endswith('"') else '\n\t"')
-        return f'"""{first}{body.replace(chr(10), newline)}"""'
+        return _in_lines(raw, first, newline)
     return f'"{_escaped(raw)}"'
+
+
+def _in_lines(raw: str, first: str, newline: str) -> str:
+    """Between three double quotes; a line break behind the first of them is no part of the text."""
+    first = first or (newline if raw.startswith("\n") else "")
+    body = _escaped(raw, keep="\n\t" if '""' in raw or raw.endswith('"') else '\n\t"')
+    return f'"""{first}{body.replace(chr(10), newline)}"""'
 
 
 def _is_literal(raw: str, quote: str) -> bool:

@@ -50,9 +50,9 @@ def contradicted(
     seats: dict[tuple[int, int], dict[str, dt.datetime]] = defaultdict(dict)
     for key, row, rule in off:
         name = standing.house.rows[row].seat.name
-        since = opened.get((name, key)) if name in heard else None
-        does_well = serious[row] == (rule.text.severity in _SERIOUS)
-        if rule.path and does_well and since and now - since >= PROVEN:
+        since = opened.get((name, key), now) if name in heard else now
+        others = serious[row] - (rule.text.severity in _SERIOUS)
+        if rule.path and not others and now - since >= PROVEN:
             seats[_place(rule)][name] = since
     return [Contradicted(at, tuple(sorted(names)), max(names.values())) for at, names in sorted(seats.items())]
 

@@ -7,7 +7,8 @@ from ..judging.norms import Norm
 
 # So far from the size worked out a rounder one may lie: one of 12.8 GiB is 13 GiB, not 14 or 16.
 _NEAR = Fraction(8, 100)
-_COARSEST, _FINEST = 512, Fraction(1, 4)  # multiples of the unit that are looked at, each half of the one before
+# Multiples of the unit that are looked at, the coarsest first.
+_STEPS = [Fraction(512, 2**halved) for halved in range(12)]
 
 
 def rounder_size(size: int, norm: Norm) -> int | None:
@@ -17,17 +18,17 @@ def rounder_size(size: int, norm: Norm) -> int | None:
     it: memory and disks are sold so, and people type so.
     """
     unit = next((UNITS[name][1] for name in IEC if size >= UNITS[name][1]), 1)
-    if not size or size % unit == 0:
+    if size % unit == 0:
         return None
-    step = Fraction(_COARSEST)
-    while step >= _FINEST:
-        grain = int(step * unit)
-        below = size // grain * grain if grain else 0
-        fit = [near for near in (below, below + grain) if _is_near(near, size) and _takes(norm, near)]
-        if fit:
-            return min(fit, key=lambda near: abs(near - size))
-        step /= 2
-    return None
+    fits = (_nearest(size, int(step * unit), norm) for step in _STEPS)
+    return next(filter(None, fits), None)
+
+
+def _nearest(size: int, grain: int, norm: Norm) -> int | None:
+    """The multiple of a grain that is nearest to `size`, of those that are near enough and that the norm takes."""
+    below = size // grain * grain
+    fit = [near for near in (below, below + grain) if _is_near(near, size) and _takes(norm, near)]
+    return min(fit, key=lambda near: abs(near - size), default=None)
 
 
 def _is_near(candidate: int, size: int) -> bool:

@@ -133,6 +133,7 @@ def proposed_classes(seats: Mapping[str, tuple[Facts, str]]) -> dict[str, str]:
 def _title(facts: Facts) -> str:
     """What a machine is: its memory, and its GPUs but those of the processor, where it has others."""
     enabled = facts.enabled_gpus()
-    named = [gpu for gpu in enabled if gpu.kind != "integrated"] or enabled
+    others = [gpu for gpu in enabled if gpu.kind != "integrated"]
     memory = [f"{round(facts.memory.total / _GIB)} GiB"] if facts.memory.total else []
-    return ", ".join(dict.fromkeys([*memory, *(gpu.model or "GPU" for gpu in named)]))[:80] or "unknown"
+    names = [gpu.model or "GPU" for gpu in others or enabled]
+    return ", ".join(dict.fromkeys([*memory, *names]))[:80] or "unknown"
