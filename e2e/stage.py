@@ -13,7 +13,7 @@ from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 from typing import Any
-from unittest import TestCase, addModuleCleanup
+from unittest import TestCase, TestSuite, addModuleCleanup
 
 import httpx
 from playwright.sync_api import Browser, Locator, Page, Playwright, expect, sync_playwright
@@ -137,6 +137,20 @@ def eventually(holds: Callable[[], Any], seconds: float = 30) -> Any:
         if time.monotonic() > deadline:
             raise AssertionError("this did not come about in time")
         time.sleep(0.1)
+
+
+def as_written(module: str) -> Callable[..., TestSuite]:
+    """A module's `load_tests`: its journeys in the order in which they are written, whatever they are called.
+
+    Those of one file share a house, as people do, and some begin where another ended.
+    """
+
+    def load(*_: Any) -> TestSuite:
+        made = [kind for kind in vars(sys.modules[module]).values() if getattr(kind, "__module__", "") == module]
+        cases = [kind for kind in made if isinstance(kind, type) and issubclass(kind, TestCase)]
+        return TestSuite(case(name) for case in cases for name in vars(case) if name.startswith("test"))
+
+    return load
 
 
 class Journey(TestCase):

@@ -4,12 +4,14 @@ import re
 
 from playwright.sync_api import expect
 
-from .stage import Journey
+from .stage import Journey, as_written
 
 SEAT, PHONE = "rake-06", {"width": 390, "height": 844}
 
+load_tests = as_written(__name__)
 
-class E1Given(Journey):
+
+class Given(Journey):
     def test_what_only_a_person_can_do_becomes_an_errand_with_its_sheet(self) -> None:
         self.go(f"/seats/{SEAT}")
         self.page.get_by_role("checkbox", name="Select Driver branch").check()
@@ -43,7 +45,7 @@ class E1Given(Journey):
         expect(ended).to_contain_text("Take the fan out and clean it")
 
 
-class E2Run(Journey):
+class Run(Journey):
     role = "assistant"
 
     def test_an_assistant_signs_it_off_and_the_seat_proves_it(self) -> None:

@@ -5,13 +5,15 @@ import re
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey, eventually
+from .stage import REPOSITORY, Journey, as_written, eventually
 
 SURVEY = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
 CORROW, PLINTHE = "corrow/8/preferences.xml", "plinthe/9/bench.json"
 
+load_tests = as_written(__name__)
 
-class T1Floor(Journey):
+
+class Floor(Journey):
     def test_every_seat_stands_in_their_rooms_with_five_levels(self) -> None:
         self.go("/floor")
         expect(self.page.locator("li[data-seat]")).to_have_count(28)
@@ -48,7 +50,7 @@ class T1Floor(Journey):
         expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
 
 
-class T2Seat(Journey):
+class Seat(Journey):
     def test_a_reading_shows_its_norm_where_that_comes_from_and_the_native_line(self) -> None:
         self.go("/seats/pan-03")
         row = self.row("memory.held_back", "corrow")
@@ -72,7 +74,7 @@ class T2Seat(Journey):
         eventually(lambda: any(done.items() <= e.items() for e in self.demo.answer("/ledger")["items"]))
 
 
-class T2Record(Journey):
+class Record(Journey):
     def test_a_seat_is_shown_as_it_was(self) -> None:
         self.go("/seats/pan-05")
         expect(self.page.get_by_text("no changes; shown as it is now")).to_be_visible()
@@ -110,7 +112,7 @@ class T2Record(Journey):
         expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
 
 
-class T3Correction(Journey):
+class Correction(Journey):
     def test_from_the_plan_to_the_beads_to_putting_back(self) -> None:
         before = {seat: self.demo.file(seat, CORROW) for seat in ("pan-02", "pan-03", "pan-04", "loft-02")}
         before["rake-02"] = self.demo.file("rake-02", PLINTHE)
@@ -165,7 +167,7 @@ class T3Correction(Journey):
         expect(self.page.get_by_role("dialog")).to_have_count(0)
 
 
-class T4Standard(Journey):
+class Standard(Journey):
     def test_an_edition_says_what_it_would_do_and_does_it(self) -> None:
         self.go("/standard")
         words = "Held back is at least 4 GiB or 10 % of installed memory, whichever is more"
@@ -192,7 +194,7 @@ class T4Standard(Journey):
         expect(self.level("rake-04", "Driver")).to_have_accessible_name("Driver: in norm")
 
 
-class T5RoundAndLedger(Journey):
+class RoundAndLedger(Journey):
     def test_the_round_groups_by_cause_under_its_sentence(self) -> None:
         self.go("/")
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("left the house standard")
@@ -223,7 +225,7 @@ class T5RoundAndLedger(Journey):
         self.check_accessible()
 
 
-class T6Editor(Journey):
+class Editor(Journey):
     role = "editor"
 
     def test_an_editor_sees_their_seat_and_changes_nothing(self) -> None:
@@ -240,7 +242,7 @@ class T6Editor(Journey):
         self.faults.clear()  # the browser tells of the 403
 
 
-class T8SignIn(Journey):
+class SignIn(Journey):
     def test_out_and_in_again(self) -> None:
         self.page.get_by_role("button", name="Sign out").click()
         self.page.get_by_label("Password").fill("guessed")
@@ -251,7 +253,7 @@ class T8SignIn(Journey):
         self.faults.clear()  # the browser tells of the 401
 
 
-class T7Enrolment(Journey):
+class Enrolment(Journey):
     def test_a_code_is_made_for_a_new_seat(self) -> None:
         self.go("/floor")
         self.page.get_by_role("button", name="Enrol a seat").click()
@@ -264,7 +266,7 @@ class T7Enrolment(Journey):
         expect(self.seat("trolley")).to_contain_text("not yet heard")
 
 
-class T9Everywhere(Journey):
+class Everywhere(Journey):
     role = "viewer"
 
     def test_a_viewer_reads_the_standard_and_cannot_change_it(self) -> None:

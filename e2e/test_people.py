@@ -5,12 +5,14 @@ import re
 import httpx
 from playwright.sync_api import Page, expect
 
-from .stage import Journey, browser
+from .stage import Journey, as_written, browser
 
 PASSWORD = "kelp-and-lanterns-4"
 
+load_tests = as_written(__name__)
 
-class T1People(Journey):
+
+class People(Journey):
     role = "administrator"
 
     def beside(self) -> Page:
@@ -53,7 +55,7 @@ class T1People(Journey):
         self.faults.clear()  # the browser tells of a refused request itself
 
 
-class T2Account(Journey):
+class Account(Journey):
     def test_a_token_is_shown_once_and_withdrawn_in_one_act(self) -> None:
         self.go("/account")
         self.page.get_by_label("What for").fill("night script")

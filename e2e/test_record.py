@@ -7,12 +7,14 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey
+from .stage import REPOSITORY, Journey, as_written
 
 SURVEY = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
 
+load_tests = as_written(__name__)
 
-class T1ByHand(Journey):
+
+class ByHand(Journey):
     def test_a_reading_is_entered_on_a_phone_and_says_by_whom(self) -> None:
         self.page.set_viewport_size({"width": 390, "height": 800})
         self.go("/seats/kiln-03")
@@ -43,7 +45,7 @@ class T1ByHand(Journey):
         expect(self.page.get_by_text("nothing new, or older than what is known")).to_be_visible()
 
 
-class T2Teach(Journey):
+class Teach(Journey):
     def test_a_switch_is_toggled_shown_learnt_tried_and_kept(self) -> None:
         made = tempfile.TemporaryDirectory()
         self.addCleanup(made.cleanup)
@@ -95,7 +97,7 @@ class T2Teach(Journey):
             self.page.keyboard.press("Control+Shift+k")
 
 
-class T3Register(Journey):
+class Register(Journey):
     def test_a_table_is_looked_at_before_it_is_taken(self) -> None:
         self.go("/floor")
         self.page.get_by_role("button", name="Import").click()
@@ -145,7 +147,7 @@ class T3Register(Journey):
         self.assertTrue(download.value.suggested_filename.startswith("normant-seats-"))
 
 
-class T4Large(Journey):
+class Large(Journey):
     def test_a_large_house_draws_what_is_in_sight_and_chooses_all_of_it(self) -> None:
         names = [f"hall-{number:03}" for number in range(240)]
         table = "seat,role,room\n" + "".join(f"{n},ingest,Hall {i // 40}\n" for i, n in enumerate(names))

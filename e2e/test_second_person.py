@@ -4,7 +4,7 @@ from functools import cache
 
 from playwright.sync_api import Locator, Page, expect
 
-from .stage import Demo, Journey, browser, eventually
+from .stage import Demo, Journey, as_written, browser, eventually
 
 
 @cache
@@ -18,7 +18,10 @@ def asked(page: Page, app: str) -> Locator:
     return page.locator("[data-proposal]").filter(has_text=f"sends the preference files of {app}")
 
 
-class T1SecondPerson(Journey):
+load_tests = as_written(__name__)
+
+
+class SecondPerson(Journey):
     @classmethod
     def setUpClass(cls) -> None:
         cls.demo = careful()

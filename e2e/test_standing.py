@@ -7,10 +7,12 @@ from standardwebhooks import Webhook
 
 from normant.tests.receiver import receiver
 
-from .stage import Journey
+from .stage import Journey, as_written
+
+load_tests = as_written(__name__)
 
 
-class T1Waive(Journey):
+class Waive(Journey):
     def test_a_finding_is_waived_for_a_reason_prolonged_and_ended(self) -> None:
         self.go("/seats/rake-06")
         self.page.get_by_label("Select Preview pool, Plinthe").check()
@@ -47,7 +49,7 @@ class T1Waive(Journey):
         expect(item).to_contain_text(re.compile("it ends (today|tomorrow)"))  # a run may go over midnight
 
 
-class T2Drift(Journey):
+class Drift(Journey):
     def grid(self) -> Locator:
         return self.page.get_by_role("grid", name="Drift")
 
@@ -111,7 +113,7 @@ class T2Drift(Journey):
         expect(bar.get_by_role("button", name="Waive")).to_have_count(0)
 
 
-class T3Standard(Journey):
+class Standard(Journey):
     def rule(self, words: str) -> Locator:
         return self.page.locator("li[data-rule]").filter(has_text=words)
 
@@ -176,7 +178,7 @@ class T3Standard(Journey):
         self.faults = [fault for fault in self.faults if "422" not in fault]  # while the line was being typed
 
 
-class T4Templates(Journey):
+class Templates(Journey):
     def keep(self, device: str) -> None:
         """Hand in a template of that engine as `Salt`."""
         text = f'<project><render device="{device}"/><picture rate="25" space="house wide" size="1920 1080"/></project>'
@@ -213,7 +215,7 @@ class T4Templates(Journey):
         self.faults = [fault for fault in self.faults if "422" not in fault]  # of the engine that does not exist
 
 
-class T5Told(Journey):
+class Told(Journey):
     def code_for(self, address: str) -> str:
         """What the letter to that address says."""
         for _ in range(100):

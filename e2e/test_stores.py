@@ -10,7 +10,7 @@ from .stage import Journey, eventually
 SEAT, FOLDER = "pan-03", "home/edit/corrow/cache"
 
 
-class S1Cleared(Journey):
+class Cleared(Journey):
     @property
     def folder(self) -> Path:
         return self.demo.run / "seats" / SEAT / "disks" / FOLDER

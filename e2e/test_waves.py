@@ -10,7 +10,7 @@ from .stage import REPOSITORY, Journey
 PACKAGES = REPOSITORY / "demo" / "brinehouse"
 
 
-class T1Waves(Journey):
+class Waves(Journey):
     def setUp(self) -> None:
         """An earlier journey published another branch of drivers: without packages these are nothing for orders."""
         super().setUp()

@@ -9,12 +9,14 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey, eventually
+from .stage import REPOSITORY, Journey, as_written, eventually
 
 SETTING, APP = "safety.autosave_every", "corrow"
 
+load_tests = as_written(__name__)
 
-class T1Answered(Journey):
+
+class Answered(Journey):
     role = "editor"
 
     def setUp(self) -> None:
@@ -68,7 +70,7 @@ class T1Answered(Journey):
         self.assertRegex(done.stdout, re.compile(rf"the chain is whole\n.*rollout {self.number}, written down"))
 
 
-class T3Asked(Journey):
+class Asked(Journey):
     def test_a_question_is_shown_at_the_seat_and_ends_once_the_editor_closed_it(self) -> None:
         self.demo.standin("busy", "pan-03")
         self.addCleanup(self.demo.standin, "idle", "pan-03")
@@ -106,7 +108,7 @@ def _booked_now() -> bytes:
     return "".join(f"{line}\r\n" for line in lines).encode()
 
 
-class T2Booked(Journey):
+class Booked(Journey):
     def test_a_booked_room_keeps_its_seats_from_their_turn_until_it_is_free(self) -> None:
         self.addCleanup(self._forget)
         self.demo.standin("change", "rake-04", "power.profile", "balanced")

@@ -9,7 +9,7 @@ from .stage import Journey
 SEATS = ("loft-05", "loft-06")
 
 
-class M1Measured(Journey):
+class Measured(Journey):
     def test_it_plays_first_and_once_more_and_the_report_holds_the_runs(self) -> None:
         for seat in SEATS:
             self.demo.standin("change", seat, "power.profile", "power-saver")

@@ -8,7 +8,7 @@ SEAT, FILE = "pan-06", "corrow/8/templates/house.xml"
 HOUSE = (REPOSITORY / "demo" / "brinehouse" / "templates" / "house.xml").read_bytes()
 
 
-class T1Placed(Journey):
+class Placed(Journey):
     def has_finding(self) -> bool:
         """Whether the seat's own template is off norm by now."""
         open_ = self.demo.answer(f"/findings?status=open&seat={SEAT}&limit=1000")["items"]

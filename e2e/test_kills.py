@@ -1,4 +1,4 @@
-"""Processes are killed in the middle of a rollout, and a real machine joins. Runs after the journeys."""
+"""Processes are killed in the middle of a rollout, and a real machine joins."""
 
 import os
 import signal
@@ -6,18 +6,29 @@ import subprocess
 import sys
 import tempfile
 import time
+from functools import cache
 from pathlib import Path
 from typing import Any
-from unittest import TestCase
+from unittest import TestCase, addModuleCleanup
 
 import psutil
 
 from normant_agent import identity
 from normant_standin.postgres import Postgres
 
-from .stage import REPOSITORY, Demo, demo, eventually
+from .stage import REPOSITORY, Demo, eventually
 
 CORROW = "corrow/8/preferences.xml"
+
+
+@cache
+def own_house() -> Demo:
+    """A demo of its own: what is killed here serves nobody else."""
+    made = Demo()
+    addModuleCleanup(made.stop)
+    made.start()
+    eventually(lambda: all(seat["levels"] for seat in made.answer("/seats")["items"]))
+    return made
 
 
 class Kills(TestCase):
@@ -26,7 +37,7 @@ class Kills(TestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.demo = demo()
+        cls.demo = own_house()
 
     def setUp(self) -> None:
         self.api = self.demo.api()
@@ -134,7 +145,7 @@ class Kills(TestCase):
 
 class Starting(TestCase):
     def test_started_again_it_is_there_with_its_data(self) -> None:
-        house = demo()
+        house = own_house()
         before = house.answer("/ledger")["total"]
         house.stop()
         begun = time.monotonic()
@@ -144,7 +155,7 @@ class Starting(TestCase):
 
     def test_a_port_that_is_taken_is_told_in_one_line(self) -> None:
         other = tempfile.mkdtemp()
-        command = [sys.executable, "-m", "normant_standin.demo", "--run", other, "--port", str(demo().port)]
+        command = [sys.executable, "-m", "normant_standin.demo", "--run", other, "--port", str(own_house().port)]
         done = subprocess.run(command, capture_output=True, text=True, check=False)
         self.assertEqual((done.returncode, len(done.stderr.splitlines())), (1, 1))
         self.assertIn("choose another with --port", done.stderr)
