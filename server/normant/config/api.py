@@ -14,10 +14,10 @@ from normant.bookings.api import router as rooms
 from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
 from normant.dialects.api import router as dialects
 from normant.errands.api import router as errands
-from normant.findings.api import router as findings
-from normant.findings.drift_api import router as drift
-from normant.findings.editions_api import router as editions
-from normant.findings.waivers_api import router as waivers
+from normant.findings.api.drift import router as drift
+from normant.findings.api.editions import router as editions
+from normant.findings.api.findings import router as findings
+from normant.findings.api.waivers import router as waivers
 from normant.house.api import router as house
 from normant.house.calendar import router as calendar
 from normant.house.state import router as state

@@ -10,6 +10,7 @@
 	import { session } from '../../state/shell/session.svelte';
 	import { editor } from '../standard/editor.svelte';
 	import Lesson from './Lesson.svelte';
+	import Trial from './Trial.svelte';
 
 	type Props = { app: string; kept: string; number: number; onkept: (app: string) => void };
 	let { app, kept, number, onkept }: Props = $props();
@@ -110,18 +111,7 @@
 			<p class="quiet">Only a supervisor may change a dialect.</p>
 		{/if}
 		{#if tried}
-			<h2 class="mt-5 text-base">What it reads{seat ? ` on ${seat}` : ''}</h2>
-			<table class="mt-1 w-full text-left" aria-label="What it reads">
-				<tbody>
-					{#each tried as row (row.setting + row.at + row.fault)}
-						<tr class="border-t border-hair align-baseline">
-							<td class="pr-3">{row.setting || row.fault}</td>
-							<td class="value">{row.value ?? ''}<span class="quiet">{row.setting ? row.fault : ''}</span></td
-							>
-						</tr>
-					{/each}
-				</tbody>
-			</table>
+			<Trial {seat} {tried} />
 		{/if}
 	</aside>
 </div>
@@ -138,10 +128,3 @@
 		{/if}
 	</div>
 {/snippet}
-
-<style>
-	td {
-		font-size: 0.88rem;
-		padding-block: 0.2rem;
-	}
-</style>

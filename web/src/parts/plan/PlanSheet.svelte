@@ -13,6 +13,7 @@
 	import Sheet from '../ui/Sheet.svelte';
 	import OrderOfSeats from './OrderOfSeats.svelte';
 	import SameChanges from './SameChanges.svelte';
+	import PlanFooter from './PlanFooter.svelte';
 	import PlanOfSeat from './PlanOfSeat.svelte';
 	import Rehearsed from './Rehearsed.svelte';
 
@@ -127,33 +128,17 @@
 			{#if acts.refused}
 				<p class="mt-3 text-oxblood" role="alert">{acts.refused}</p>
 			{/if}
-			<footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
-				{#if changes === 0 && byHand}
-					<button class="do" onclick={giveErrands}>
-						{byHand === 1 ? 'Write the errand' : `Write ${byHand} errands`}
-					</button>
-				{/if}
-				{#if changes || !byHand}
-					<button
-						class="do"
-						disabled={acts.busy || changes === 0 || plan.isPlaceholderData || made.order.without.length > 0}
-						onclick={() => start(made.digest)}
-					>
-						{acts.busy ? 'Starting…' : 'Start the rollout'}
-					</button>
-				{/if}
-				{#if changes}<button class="may" onclick={tryIt}>Make a dry run</button>{/if}
-				<button class="may" onclick={() => correction.close()}>Not now</button>
-				<span class="quiet">
-					{#if changes && byHand && terms.errands}
-						{byHand === 1 ? 'One errand is' : `${byHand} errands are`} written for what a person has to do.
-					{:else if changes}
-						A copy of each file is kept first; every value is read back.
-					{:else if byHand}
-						No order can do this: somebody has to go there.
-					{/if}
-				</span>
-			</footer>
+			<PlanFooter
+				{changes}
+				{byHand}
+				errands={terms.errands}
+				busy={acts.busy}
+				ready={!plan.isPlaceholderData && !made.order.without.length}
+				onstart={() => start(made.digest)}
+				ontry={tryIt}
+				onerrands={giveErrands}
+				onclose={() => correction.close()}
+			/>
 		{/snippet}
 	</Ask>
 </Sheet>

@@ -7,7 +7,7 @@
 	import { nameOf } from '../../model/words/names';
 	import Level from '../level/Level.svelte';
 	import Ask from '../ui/Ask.svelte';
-	import Tank from './Tank.svelte';
+	import Tank from '../machine/Tank.svelte';
 
 	type Props = { seat: string };
 	let { seat }: Props = $props();

@@ -1,9 +1,9 @@
 import { describe, expect, test, vi } from 'vitest';
 import { render } from 'vitest-browser-svelte';
 import type { Placed } from '../../model/house/strip';
-import MemoryBar from './MemoryBar.svelte';
+import MemoryBar from '../machine/MemoryBar.svelte';
 import StripPlot from './StripPlot.svelte';
-import Tank from './Tank.svelte';
+import Tank from '../machine/Tank.svelte';
 import UnusedFiles from './UnusedFiles.svelte';
 
 const GB = 1e9;

@@ -2,20 +2,14 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
-	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { day, dayAhead, moment } from '../../model/words/moment';
-	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import DriftTabs from '../../parts/drift/DriftTabs.svelte';
-	import Level from '../../parts/level/Level.svelte';
+	import WaiverLine from '../../parts/drift/WaiverLine.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import Refused from '../../parts/ui/Refused.svelte';
 
-	const LONGEST_DAYS = 366;
-	const A_WEEK = 7;
-	type Waiver = Schemas['WaiverOut'];
 	const waivers = createQuery(ask.waivers);
 	const calendar = createQuery(ask.calendar);
 	const acts = new Acts('waiver');
@@ -32,24 +26,7 @@
 		if (await acts.do(what)) ending = '';
 	}
 
-	const end = (number: number): Promise<void> => act(() => write.endWaiver(number));
-	function prolong(event: SubmitEvent, waiver: Waiver): void {
-		event.preventDefault();
-		const last = new FormData(event.target as HTMLFormElement).get('last') as string;
-		const body = { ends_at: new Date(`${last}T23:59:00`).toISOString(), seen: waiver.ends_at };
-		void act(() => write.prolongWaiver(waiver.id, body));
-	}
 	const endProduction = (production: string): Promise<void> => act(() => write.endProduction(production));
-
-	function until(waiver: Waiver): string {
-		if (waiver.ended_at) return `ended ${moment(waiver.ended_at)}${BY[waiver.ended_by] ?? ''}`;
-		return waiver.ends_at ? `ends ${day(waiver.ends_at)}` : `ends with ${waiver.until_production}`;
-	}
-	const BY: Record<string, string> = {
-		date: ', on its date',
-		production: ', with its production',
-		person: ', by hand'
-	};
 </script>
 
 <svelte:head><title>Waivers · Normant</title></svelte:head>
@@ -77,40 +54,7 @@
 	{/each}
 	<ul>
 		{#each [...holding, ...ended] as waiver (waiver.id)}
-			<li class="waiver" class:over={waiver.ended_at} data-waiver={waiver.id}>
-				<span class="w-20"
-					><Level status={waiver.ended_at ? 'no-norm' : 'waived'} words={until(waiver)} /></span
-				>
-				<div class="min-w-0">
-					<p class="font-semibold">
-						{waiver.title}{waiver.app ? ` of ${nameOf(waiver.app)}` : ''}, {waiver.scope}
-					</p>
-					<p>{waiver.reason}</p>
-					<p class="quiet">
-						{waiver.made_by ?? 'the server'}, {moment(waiver.made_at)}{waiver.ended_at
-							? ''
-							: `; covers ${waiver.covers} ${waiver.covers === 1 ? 'finding' : 'findings'} now`}
-					</p>
-				</div>
-				<span class="whitespace-nowrap" class:text-sienna={waiver.ends_soon}>{until(waiver)}</span>
-				<span class="flex justify-end gap-2">
-					{#if acting && !waiver.ended_at}
-						<form class="flex gap-2" onsubmit={(event) => prolong(event, waiver)}>
-							<input
-								name="last"
-								type="date"
-								class="field w-auto py-1"
-								min={dayAhead(1)}
-								max={dayAhead(LONGEST_DAYS - 1)}
-								value={dayAhead(A_WEEK, Math.max(Date.now(), Date.parse(waiver.ends_at ?? '') || 0))}
-								aria-label="Another last day"
-							/>
-							<button class="may">Prolong it</button>
-						</form>
-						<button class="may" onclick={() => end(waiver.id)}>End it now</button>
-					{/if}
-				</span>
-			</li>
+			<WaiverLine {waiver} {acts} />
 		{/each}
 	</ul>
 </Ask>
@@ -123,22 +67,3 @@
 		<button class="may ml-2" onclick={() => (ending = production)}>{production} is over…</button>
 	{/if}
 {/snippet}
-
-<style>
-	.waiver {
-		display: grid;
-		grid-template-columns: 5.5rem minmax(14rem, 1fr) 13rem auto;
-		gap: 0.3rem 1.2rem;
-		align-items: center;
-		border-top: 1px solid var(--hair);
-		padding-block: 0.7rem;
-	}
-	.over {
-		color: var(--muted);
-	}
-	@media (max-width: 900px) {
-		.waiver {
-			grid-template-columns: 5.5rem 1fr;
-		}
-	}
-</style>

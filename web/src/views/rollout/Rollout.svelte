@@ -3,7 +3,6 @@
 	import { write } from '../../api/actions';
 	import { ask } from '../../api/queries';
 	import { byWave } from '../../model/rollout/beads';
-	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
@@ -12,18 +11,12 @@
 	import WaveOfBeads from '../../parts/rollout/WaveOfBeads.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import ReportLinks from '../../parts/rollout/ReportLinks.svelte';
+	import RolloutHead from '../../parts/rollout/RolloutHead.svelte';
 	import RolloutActions from '../../parts/rollout/RolloutActions.svelte';
 	import Refused from '../../parts/ui/Refused.svelte';
 
 	type Props = { number: number };
 	let { number }: Props = $props();
-
-	const STATES = {
-		proposed: 'It waits for a second person to approve it.',
-		running: '',
-		halted: 'This rollout is halted.',
-		finished: 'This rollout is finished.'
-	};
 
 	const rollout = createQuery(() => ask.rollout(number));
 	let opened = $state('');
@@ -45,21 +38,7 @@
 <Ask of={rollout}>
 	{#snippet children(found)}
 		<div class="flex flex-wrap items-start gap-4">
-			<div>
-				<h1 class="text-2xl">{found.title}</h1>
-				<p class="word mt-1" role="status" data-sentence>
-					{found.sentence}
-					{found.state === 'running' ? '' : STATES[found.state]}
-				</p>
-				<p class="quiet">
-					{found.created_by}, {moment(found.created_at)}
-					{#if found.approved_by}· approved by {found.approved_by}{/if}
-					{#if found.of}· puts back <a class="anchor" href="/rollouts/{found.of}">rollout {found.of}</a>{/if}
-					{#if found.put_back_by}· put back by <a class="anchor" href="/rollouts/{found.put_back_by}"
-							>rollout {found.put_back_by}</a
-						>{/if}
-				</p>
-			</div>
+			<RolloutHead rollout={found} />
 			{#if correcting}<RolloutActions rollout={found} {acts} onputback={() => putBackOn([])} />{/if}
 		</div>
 		{#if found.reason}<p class="mt-2 text-sienna" data-reason>{found.reason}.</p>{/if}

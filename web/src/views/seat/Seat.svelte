@@ -13,7 +13,7 @@
 	import { waiving } from '../../state/waiving.svelte';
 	import ClearSheet from '../../parts/seat/ClearSheet.svelte';
 	import Families from '../../parts/seat/Families.svelte';
-	import Machine from '../../parts/seat/Machine.svelte';
+	import Machine from '../../parts/machine/Machine.svelte';
 	import SeatActions from '../../parts/seat/SeatActions.svelte';
 	import Strip from '../../parts/seat/Strip.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';

@@ -15,9 +15,9 @@ from normant.common.schemas import ListOf
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED, scope_text
 
-from .models import Waiver
-from .schemas import CoveredOut, EndedOut, WaiverOut
-from .services.waive import Scope, Terms, end_production, end_waiver, prolong, waive, would_cover
+from ..models import Waiver
+from ..schemas import CoveredOut, EndedOut, WaiverOut
+from ..services.waive import Scope, Terms, end_production, end_waiver, prolong, waive, would_cover
 
 router = Router(tags=["waivers"])
 Text = Annotated[str, Field(max_length=80)]

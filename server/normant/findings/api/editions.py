@@ -32,10 +32,10 @@ from normant_core.standard.parse import parse_published, parse_standard, starter
 from normant_core.standard.releases import read_releases
 from normant_core.standard.sentences import changed_between
 
-from .models import Finding
-from .resident import resident
-from .schemas import ChangedOut, ContradictedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
-from .services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft, seen_draft
+from ..models import Finding
+from ..resident import resident
+from ..schemas import ChangedOut, ContradictedOut, DoubtOut, DraftOut, DraftRowOut, OnSeatOut, TextOut, WordsOut
+from ..services.draft import approve, change_draft, drop_draft, keep_draft, publish_draft, seen_draft
 
 router = Router(tags=["drafts"])
 

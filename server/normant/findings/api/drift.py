@@ -12,8 +12,8 @@ from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.schemas import ListOf
 
-from .grid import cell_account, findings_at, grid
-from .schemas import CellToldOut, GridOut, PlacedOut
+from ..grid import cell_account, findings_at, grid
+from ..schemas import CellToldOut, GridOut, PlacedOut
 
 router = Router(tags=["drift"])
 Text = Annotated[str, Field(max_length=80)]

@@ -18,13 +18,13 @@ from normant.seats.visible import seat_or_404
 from normant.standards.schemas import PublishedOut, TryOut
 from normant_core.standard.sentences import layer_sentences
 
-from .changes import changes_of, first_survey
-from .compare import compare
-from .models import Finding
-from .schemas import ChangesOut, CompareOut, FindingOut, SeatRecordOut
-from .seat_record import seat_record
-from .services.draft import need_second_person
-from .services.publish import publish, try_edition
+from ..changes import changes_of, first_survey
+from ..compare import compare
+from ..models import Finding
+from ..schemas import ChangesOut, CompareOut, FindingOut, SeatRecordOut
+from ..seat_record import seat_record
+from ..services.draft import need_second_person
+from ..services.publish import publish, try_edition
 
 router = Router(tags=["findings"])
 COLUMNS = (
