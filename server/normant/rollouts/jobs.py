@@ -7,7 +7,7 @@ from normant.orders.services.sign import sign_waiting
 
 from .models import Leg, Rollout
 from .services.advance import advance
-from .services.watch import halt_if_harmful
+from .services.halt import halt_if_harmful
 
 
 @app.task(name="rollouts.advance")
