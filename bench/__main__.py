@@ -5,20 +5,20 @@ import sys
 from collections.abc import Callable
 
 from .agent import agent
-from .carry import carry
+from .browser.carry import carry
+from .browser.floor import floor
+from .browser.grid import grid
+from .campaigns.faults import faults
+from .campaigns.fence import fence
+from .campaigns.fuzz import fuzz
+from .campaigns.siege import siege
 from .check import check
 from .core import judge, load, parse
 from .drift import drift
-from .faults import faults
-from .fence import fence
-from .floor import floor
-from .fuzz import fuzz
-from .grid import grid
 from .house import house
 from .ingest import ingest
 from .measure import Figure
 from .plan import plan
-from .siege import siege
 from .survey import request, unchanged
 
 ALL: dict[str, Callable[[], Figure]] = {

@@ -6,7 +6,7 @@ from typing import Any
 
 import segno
 
-from normant.common.paper import QUIET, Paper
+from normant.common.documents.paper import QUIET, Paper
 
 CODE, GAP = 26.0, 5.0  # mm
 BOX = 3.2  # mm; a box to tick

@@ -10,11 +10,11 @@ from pydantic import Field
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.agents.services.hand_in import bring
+from normant.common.documents.tables import read_table
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.seen import Seen
-from normant.common.tables import read_table
 from normant.findings.later import judge_seats
 from normant.ledger.services.keys import fingerprint_of
 from normant.seats.floor import rooms_on_floor, seen_floor

@@ -6,8 +6,8 @@ import orjson
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 
+from normant.common.documents.tables import TYPES, written
 from normant.common.problems import Problem, respond
-from normant.common.tables import TYPES, written
 
 
 class AsTable:

@@ -8,8 +8,8 @@ import msgspec
 from django.template.loader import render_to_string
 from django.utils import timezone
 
-from normant.common.paper import QUIET, VALUE, Paper
-from normant.common.tables import written
+from normant.common.documents.paper import QUIET, VALUE, Paper
+from normant.common.documents.tables import written
 from normant_core.base.wording import app_title
 from normant_core.rollout.report import Report, ReportedChange, ReportedSeat, rows
 

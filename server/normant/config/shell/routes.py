@@ -9,7 +9,7 @@ from django.urls import Resolver404, resolve
 from normant.accounts.auth import Needs
 from normant.accounts.permissions import Permission
 from normant.agents.urls import resolver as agents
-from normant.common import tables
+from normant.common.documents import tables
 from normant.common.problems import Problem, wrong_method
 from normant.house import archive, teach
 from normant.packages.services import keep_package

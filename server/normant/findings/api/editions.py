@@ -11,12 +11,12 @@ from pydantic import AwareDatetime, Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
+from normant.common.documents.tables import read_table
 from normant.common.lists import answer, plain
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.common.seen import Seen
-from normant.common.tables import read_table
 from normant.seats.floor import silent_since
 from normant.seats.models import Presence
 from normant.standards.models import Draft, Edition

@@ -9,11 +9,11 @@ import msgspec
 import psutil
 from playwright.sync_api import Browser, Page, sync_playwright
 
-from .drift import _seat, _standard
+from ..drift import _seat, _standard
+from ..house import BENCH, set_up
+from ..measure import Figure
+from ..serving import serving
 from .floor import CHROMIUM, FLAGS, _longest_task
-from .house import BENCH, set_up
-from .measure import Figure
-from .serving import serving
 
 FIRST_BAR, TASK_BAR, KEY_BAR, MEMORY_BAR, PUBLISH_BAR = 1000.0, 50.0, 150.0, 300.0, 10.0
 _CELLS = """

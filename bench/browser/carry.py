@@ -18,10 +18,10 @@ from playwright.sync_api import Page, sync_playwright
 from normant_core.orders.kinds import SetPowerProfile, SetPreference, parse_order
 from normant_core.rollout.schedule import Terms
 
+from ..house import BENCH, enrolled_seats, set_up, with_standard
+from ..measure import Figure
+from ..serving import EXAMPLES, serving
 from .floor import CHROMIUM, FLAGS
-from .house import BENCH, enrolled_seats, set_up, with_standard
-from .measure import Figure
-from .serving import EXAMPLES, serving
 
 CARRIED, SHOWN = 150, 40  # seats
 SETTINGS = ("memory.held_back", "power.profile")

@@ -19,10 +19,10 @@ from typing import Any
 import httpx
 import psutil
 
-from .house import ASKS, enrolled_seats, generated
-from .ingest import Agent
-from .measure import Figure
-from .serving import EXAMPLES, REPOSITORY, serving
+from ..house import ASKS, enrolled_seats, generated
+from ..ingest import Agent
+from ..measure import Figure
+from ..serving import EXAMPLES, REPOSITORY, serving
 
 VISITORS, SECONDS, ASKED = 200, 20.0, 60
 HOUSE = 200  # seats, of a house whose floor is asked for
@@ -40,7 +40,7 @@ def siege() -> Figure:
         web = _web_process(address)
         alone = _p95(address, token)
         memory, files = web.memory_info().rss, _files()
-        command = [sys.executable, "-m", "bench.siege", address, _another()]
+        command = [sys.executable, "-m", "bench.campaigns.siege", address, _another()]
         with (Path(folder) / "told").open("w+") as output:
             hostile = subprocess.Popen(command, stdout=output, cwd=REPOSITORY)
             time.sleep(3)

@@ -4,8 +4,8 @@ from unittest import TestCase
 
 from openpyxl import Workbook
 
+from normant.common.documents.tables import LIMIT_COLUMNS, LIMIT_ROWS, read_table
 from normant.common.problems import Problem
-from normant.common.tables import LIMIT_COLUMNS, LIMIT_ROWS, read_table
 
 
 def workbook(rows: int, columns: int) -> bytes:

@@ -15,7 +15,7 @@ from openpyxl import Workbook, load_workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.utils.exceptions import InvalidFileException
 
-from .problems import Problem
+from ..problems import Problem
 
 LIMIT_BYTES = 8 * 1024 * 1024
 LIMIT_UNPACKED = 16 * 1024 * 1024

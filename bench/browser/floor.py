@@ -8,9 +8,9 @@ from typing import Any
 
 from playwright.sync_api import Page, sync_playwright
 
-from .house import BENCH, generated
-from .measure import Figure
-from .serving import serving
+from ..house import BENCH, generated
+from ..measure import Figure
+from ..serving import serving
 
 CHROMIUM, FLAGS = "/usr/bin/chromium", ["--no-sandbox", "--disable-background-networking", "--disable-component-update"]
 FIRST_BAR, TASK_BAR = 1500.0, 50.0  # milliseconds

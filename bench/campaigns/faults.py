@@ -21,8 +21,8 @@ from django.db import close_old_connections, connection
 from normant_standin.host import HELD, WRITTEN
 from normant_standin.machine import Machine
 
+from ..measure import Figure
 from .hostile import hostile_orders
-from .measure import Figure
 from .stage import FOLDER, STEPS, Case, Stage, findings_of, other_than_at_first, staged
 
 if TYPE_CHECKING:

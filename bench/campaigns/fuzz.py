@@ -17,8 +17,8 @@ from normant_core.rules.parser import ExpressionError, parse
 from normant_core.seat.facts import Facts, Seat
 from normant_core.seat.survey import parse_survey
 
-from .core import EXAMPLES
-from .measure import Figure
+from ..core import EXAMPLES
+from ..measure import Figure
 
 EACH = 1000  # expressions of 1000 seats: 10,000,000 for the usual 10,000
 LONGEST = 0.25  # seconds that one may take: the machines are shared

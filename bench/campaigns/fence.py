@@ -35,7 +35,7 @@ from normant_core.orders import kinds as orders
 from normant_core.seat.facts import Application
 from normant_core.seat.survey import Reading
 
-from .measure import Figure
+from ..measure import Figure
 
 EACH = 10  # orders and dialects of one seat of --seats: 100,000 of each for the usual 10,000
 AT_ONCE = 50  # dialects that one look at the house brings

@@ -1,0 +1,1 @@
+"""What a person sees, and how soon: measured in a real browser."""
