@@ -57,6 +57,7 @@ _UNIT_EXAMPLES = {
     Dimension.RATE: "fps",
 }
 _NUMBER = re.compile(r"\d+(?:\.\d+)?")
+_STROKE = re.compile(r"\s*/\s*(?=[\d.])")
 _UNIT = re.compile(r"[A-Za-z%][A-Za-z/%]*")
 
 LONGEST_NUMBER = 40  # characters
@@ -93,18 +94,22 @@ def _measured(text: str, value: Number, written: str, dimension: Dimension) -> N
     return tidy(value * factor)
 
 
+def _scan_number(text: str, start: int, expected: str) -> tuple[Fraction, int]:
+    match = _NUMBER.match(text, start)
+    if not match or len(match.group()) > LONGEST_NUMBER:
+        raise QuantityError(text, min(start, len(text)), expected)
+    return Fraction(match.group()), match.end()
+
+
 def scan_quantity(text: str, start: int) -> tuple[Number, str, int]:
     """Read `number [/ number] [unit]` from `start`: the number, the unit as written ("" for none), the end."""
-    first = _NUMBER.match(text, start)
-    if not first or len(first.group()) > LONGEST_NUMBER:
-        raise QuantityError(text, min(start, len(text)), "a number of zero or more")
-    value, end = Fraction(first.group()), first.end()
-    over = re.compile(r"\s*/\s*(?=[\d.])").match(text, end)
-    if over:
-        second = _NUMBER.match(text, over.end())
-        if not second or len(second.group()) > LONGEST_NUMBER or not Fraction(second.group()):
-            raise QuantityError(text, over.end(), "a number other than zero under the stroke")
-        value, end = value / Fraction(second.group()), second.end()
+    value, end = _scan_number(text, start, "a number of zero or more")
+    if over := _STROKE.match(text, end):
+        expected = "a number other than zero under the stroke"
+        under, end = _scan_number(text, over.end(), expected)
+        if not under:
+            raise QuantityError(text, over.end(), expected)
+        value /= under
     spaces = len(text[end:]) - len(text[end:].lstrip())
     named = _UNIT.match(text, end + spaces)
     if not named:

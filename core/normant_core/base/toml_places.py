@@ -50,11 +50,10 @@ def check_bounds(text: str, source: str) -> None:
         elif sign in "]}":
             counts["brackets in one another"] -= 1
         begins = sign == "\n"
-        for what, most in LIMITS.items():
-            if counts[what] > most:
-                line = text.count("\n", 0, match.start()) + 1
-                fault = Fault(f"there are more than {most:,} {what}", line=line, column=1, expected=f"at most {most:,}")
-                raise DocumentError(source, [fault])
+        if beyond := next((what for what, most in LIMITS.items() if counts[what] > most), None):
+            most, line = LIMITS[beyond], text.count("\n", 0, match.start()) + 1
+            fault = Fault(f"there are more than {most:,} {beyond}", line=line, column=1, expected=f"at most {most:,}")
+            raise DocumentError(source, [fault])
 
 
 def load_toml(text: str, source: str, *, bounded: bool = True) -> dict[str, Any]:

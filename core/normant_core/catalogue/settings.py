@@ -112,20 +112,22 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
             raise ValueFault(self.key, word, fault.expected) from fault
 
     def _parse(self, raw: object) -> Value:
-        kind = self.kind
-        if kind is Kind.BOOL:
+        if self.kind is Kind.BOOL:
             if not isinstance(raw, bool):
                 raise ValueFault(self.key, raw, "true or false")
             return raw
-        if kind in (Kind.ENUM, Kind.TEXT, Kind.PATH, Kind.VERSION):
-            if not isinstance(raw, str):
-                raise ValueFault(self.key, raw, str(self.dimension))
-            if kind is Kind.ENUM and not self.open and raw not in self.values:
-                raise ValueFault(self.key, raw, "one of " + ", ".join(self.values))
-            if kind is Kind.VERSION:
-                Version.parse(raw)
-            return raw
+        if self.kind in (Kind.ENUM, Kind.TEXT, Kind.PATH, Kind.VERSION):
+            return self._text(raw)
         return self._number(raw)
+
+    def _text(self, raw: object) -> str:
+        if not isinstance(raw, str):
+            raise ValueFault(self.key, raw, str(self.dimension))
+        if self.kind is Kind.ENUM and not self.open and raw not in self.values:
+            raise ValueFault(self.key, raw, "one of " + ", ".join(self.values))
+        if self.kind is Kind.VERSION:
+            Version.parse(raw)
+        return raw
 
     def _number(self, raw: object) -> Number:
         value = self._value_of(raw)

@@ -174,19 +174,24 @@ def parse_dialect(text: str, source: str = "dialect") -> Dialect:
     if faults:
         raise DocumentError(source, faults)
     dialect = msgspec.convert(plain, Dialect)
+    faults = [fault(path, *wrong) for path, wrong in islice(_faults(dialect), LIMIT_FAULTS)]
+    if faults:
+        raise DocumentError(source, faults)
+    return dialect
+
+
+def _faults(dialect: Dialect) -> Iterator[PlacedFault]:
+    """What a well-shaped dialect says and may not."""
     if why := forbidden_app(dialect.app):
-        faults.append(fault(("app",), f"nobody may close this: {why}", "the name of an application"))
+        yield ("app",), (f"nobody may close this: {why}", "the name of an application")
     try:
         VersionRange.parse(dialect.versions)
     except QuantityError as wrong:
-        faults.append(fault(("versions",), str(wrong)))
+        yield ("versions",), (str(wrong), "")
     for number, file in enumerate(dialect.file):
-        base = ("file", number)
-        faults += [fault((*base, *path), *wrong) for path, wrong in _file_faults(file, dialect.app)]
-    faults += [fault(path, *wrong) for path, wrong in _twice(dialect)]
-    if faults:
-        raise DocumentError(source, faults[:LIMIT_FAULTS])
-    return dialect
+        for path, fault in _file_faults(file, dialect.app):
+            yield ("file", number, *path), fault
+    yield from _twice(dialect)
 
 
 def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:

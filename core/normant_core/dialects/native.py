@@ -1,6 +1,7 @@
 """Between a file's native text and a setting's canonical value, by one binding of a dialect."""
 
 import math
+import operator
 import re
 from fractions import Fraction
 from typing import Literal
@@ -122,14 +123,11 @@ def _within(binding: Binding, value: Value) -> None:
     setting = catalogue()[binding.setting]
     if not isinstance(value, int | float | Fraction):
         return
-    low, high = (setting.parse(bound) if bound else None for bound in (binding.least, binding.most))
-    limit = None
-    if isinstance(low, int | Fraction) and value < low:
-        limit = f"at least {setting.show(low)}"
-    elif isinstance(high, int | Fraction) and value > high:
-        limit = f"at most {setting.show(high)}"
-    if limit:
-        raise FileError(f"{setting.key}: the application takes {limit} and would make that of it")
+    for bound, words, beyond in ((binding.least, "at least", operator.lt), (binding.most, "at most", operator.gt)):
+        limit = setting.parse(bound) if bound else None
+        if isinstance(limit, int | Fraction) and beyond(value, limit):
+            taken = f"{words} {setting.show(limit)}"
+            raise FileError(f"{setting.key}: the application takes {taken} and would make that of it")
 
 
 def _spelled(binding: Binding, value: Value, rounding: Rounding, facts: Facts | None) -> str:

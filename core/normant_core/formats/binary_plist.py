@@ -240,12 +240,17 @@ def _parsed(raw: bytes, start: int, ref_size: int, count: int) -> tuple[Object, 
     if high not in _HOLDERS:
         raise ValueError(f"there is no object of kind {high:x}")
     stop = body + low * (2 if high == 0xD else 1) * ref_size
-    if stop > len(raw):
+    return Holder(_HOLDERS[high], _references(raw, range(body, stop, ref_size), count)), stop
+
+
+def _references(raw: bytes, places: range, count: int) -> tuple[int, ...]:
+    """The numbers of the objects that a holder holds, out of `count`."""
+    if places.stop > len(raw):
         raise ValueError("an object reaches beyond the file")
-    refs = tuple(int.from_bytes(raw[i : i + ref_size], "big") for i in range(body, stop, ref_size))
+    refs = tuple(int.from_bytes(raw[i : i + places.step], "big") for i in places)
     if any(ref >= count for ref in refs):
         raise ValueError("an object refers to one that is not there")
-    return Holder(_HOLDERS[high], refs), stop
+    return refs
 
 
 def _length(raw: bytes, place: int) -> tuple[int, int]:

@@ -69,15 +69,7 @@ class IniFile(TextPreferenceFile):
         rest = line[split + 1 :]
         blank = len(rest) - len(rest.lstrip(b" \t"))
         self._manner = (line[: len(line) - len(line.lstrip(b" \t"))].decode(), _separator(line, end, split, rest))
-        value, place = rest[blank:], start + split + 1
-        if quoted := _in_quotes(value):
-            first = place + blank + 1
-            return Entry(at, quoted[1:-1].decode(), "text", first, first + len(quoted) - 2, number, quoted[:1].decode())
-        if behind := _COMMENT_BEHIND.search(value):
-            value = value[: behind.start()]
-        value = value.rstrip(b" \t")
-        place += blank if value else min(blank, 1)
-        return Entry(at, value.decode(), "text", place, place + len(value), number)
+        return _valued(at, rest[blank:], blank, start + split + 1, number)
 
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         raw = value.raw
@@ -185,6 +177,18 @@ _PROPERTY = re.compile(
 _GOES_ON = re.compile(r"\\(?:\r\n|\n|\r)[ \t\f]*")
 _ESCAPE = re.compile(r"\\(u[0-9A-Fa-f]{4}|u|[\s\S]|\Z)")
 _CONTROLS = {"n": "\n", "r": "\r", "t": "\t", "f": "\f"}
+
+
+def _valued(at: str, value: bytes, blank: int, place: int, number: int) -> Entry:
+    """The entry of a value that stands `blank` signs behind `place`, where its delimiter ends."""
+    if quoted := _in_quotes(value):
+        first = place + blank + 1
+        return Entry(at, quoted[1:-1].decode(), "text", first, first + len(quoted) - 2, number, quoted[:1].decode())
+    if behind := _COMMENT_BEHIND.search(value):
+        value = value[: behind.start()]
+    value = value.rstrip(b" \t")
+    place += blank if value else min(blank, 1)
+    return Entry(at, value.decode(), "text", place, place + len(value), number)
 
 
 def _says_nothing(line: bytes) -> bool:

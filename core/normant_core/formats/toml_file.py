@@ -37,17 +37,8 @@ class TomlFile(TextPreferenceFile):
     def __init__(self, raw: bytes) -> None:
         """Raises FileError with the line of a fault in the syntax."""
         self._file = Encoded.read(raw)
-        for number, begun in enumerate(self._file.text.split(b"\n"), 1):
-            if begun.partition(b"=")[0].count(b".") > LIMIT_DEPTH and not begun.lstrip().startswith(b"#"):
-                raise too_deep(number)  # before the parser, to which such a key is costlier than its length
-        try:
-            document = tomllib.loads(self._file.text.decode())
-        except tomllib.TOMLDecodeError as fault:
-            message, _, place = str(fault).partition(" (at line ")
-            line = int(place.split(",")[0]) if place else None
-            raise FileError(message, line=line) from fault
-        except (RecursionError, ValueError) as fault:
-            raise FileError(f"the file cannot be read as TOML: {fault}") from fault
+        _check_keys(self._file.text)
+        document = _loaded(self._file.text)
         root = understood(tree_sitter.Parser(_LANGUAGE).parse(self._file.text).root_node)
         self._tables: dict[str, int] = {}  # where a table that has lines of its own ends
         self._inline: dict[str, tree_sitter.Node] = {}
@@ -153,15 +144,24 @@ class TomlFile(TextPreferenceFile):
             place, key = self._dotted[holder]
             return [_new_line(text, place, f"{newline}{_indent(text, place)}{key}.{line}")]
         if holder in self._tables:
-            place = self._tables[holder]
-            if place == 0:  # nothing stands before the first table
-                gap = newline if text.strip() else ""
-                return [(0, 0, f"{line}{newline}{gap}")]
-            return [_new_line(text, place, f"{newline}{_indent(text, place)}{line}")]
+            return [self._in_table(self._tables[holder], line)]
+        return [self._in_new_table(holder, line)]
+
+    def _in_table(self, place: int, line: str) -> Edit:
+        text, newline = self._file.text, self._file.line_end
+        if place == 0:  # nothing stands before the first table
+            return 0, 0, f"{line}{newline}{self._gap()}"
+        return _new_line(text, place, f"{newline}{_indent(text, place)}{line}")
+
+    def _in_new_table(self, holder: str, line: str) -> Edit:
+        text, newline = self._file.text, self._file.line_end
         header = ".".join(_key(part) for part in _parts(holder))
         lead = "" if not text or text.endswith(b"\n") else newline
-        gap = newline if text.strip() else ""
-        return [(len(text), len(text), f"{lead}{gap}[{header}]{newline}{line}{newline}")]
+        return len(text), len(text), f"{lead}{self._gap()}[{header}]{newline}{line}{newline}"
+
+    def _gap(self) -> str:
+        """The empty line that parts a table from what else there is."""
+        return self._file.line_end if self._file.text.strip() else ""
 
     def _inlined(self, node: tree_sitter.Node, holder: str, name: str, word: str) -> Edit:
         items = [child for child in node.named_children if child.type != "comment"]
@@ -179,6 +179,24 @@ class TomlFile(TextPreferenceFile):
         else:
             lead = ", "
         return last, last, lead + word
+
+
+def _check_keys(text: bytes) -> None:
+    """No key of more parts than files are deep: before the parser, to which such a key is costlier than its length."""
+    for number, line in enumerate(text.split(b"\n"), 1):
+        if line.partition(b"=")[0].count(b".") > LIMIT_DEPTH and not line.lstrip().startswith(b"#"):
+            raise too_deep(number)
+
+
+def _loaded(text: bytes) -> dict[str, Any]:
+    try:
+        return tomllib.loads(text.decode())
+    except tomllib.TOMLDecodeError as fault:
+        message, _, place = str(fault).partition(" (at line ")
+        line = int(place.split(",")[0]) if place else None
+        raise FileError(message, line=line) from fault
+    except (RecursionError, ValueError) as fault:
+        raise FileError(f"the file cannot be read as TOML: {fault}") from fault
 
 
 def _values(value: Any, at: str, depth: int) -> Iterator[tuple[str, Any]]:

@@ -44,12 +44,11 @@ Show = Callable[[Any], str]
 def show_of(rule: Rule, scope: Scope, *, off: bool) -> Show:
     """How this reading and its bounds are printed: exactly, where they would look alike and are not."""
     setting = rule.setting
-    if off and setting.ordered and rule.check not in ("must", "listed") and setting.kind is not Kind.VERSION:
-        bounds = [evaluate(value.node, scope) for value in rule.values]
-        same = setting.show(scope.reading)
-        if any(not isinstance(bound, Missing) and setting.show(bound) == same for bound in bounds):
-            return lambda value: exact(value, setting.dimension)
-    return setting.show
+    if not off or not setting.ordered or rule.check in ("must", "listed") or setting.kind is Kind.VERSION:
+        return setting.show
+    bounds = [evaluate(value.node, scope) for value in rule.values]
+    alike = setting.show(scope.reading) in [setting.show(bound) for bound in bounds if not isinstance(bound, Missing)]
+    return (lambda value: exact(value, setting.dimension)) if alike else setting.show
 
 
 def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:

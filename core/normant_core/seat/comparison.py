@@ -115,9 +115,13 @@ def culprit(differences: Sequence[Difference], *, healthy: int) -> str:
     if not healthy:
         return f"Most likely {name}: {here} here, {there} there."
     share = f"{first.sharing} of {first.peers} healthy peers have it so"
-    close = len(differing) > 1 and differing[1].score > 0.8 * first.score
-    unsure = f"; {differing[1].title} is nearly as likely" if close else ""
-    return f"Most likely {name}: {here} here, {there} there; {share}{unsure}."
+    return f"Most likely {name}: {here} here, {there} there; {share}{_rival(differing)}."
+
+
+def _rival(differing: Sequence[Difference]) -> str:
+    """The second difference, where it is nearly as likely as the first."""
+    close = len(differing) > 1 and differing[1].score > 0.8 * differing[0].score
+    return f"; {differing[1].title} is nearly as likely" if close else ""
 
 
 def _difference(

@@ -8,7 +8,7 @@ import msgspec
 from ..base.wording import app_title, of_app
 from ..rules import syntax
 from ..rules.spoken import Speaker
-from .rule import Layer, Rule, Standard
+from .rule import Layer, ReleaseText, Rule, Standard
 
 _KIND_TOLD = {
     "facility": "every seat",
@@ -147,11 +147,15 @@ def _sentences_by_place(standard: Standard) -> dict[tuple[object, ...], str]:
             where = f"{_applies(layer)}: " if layer.condition else ""
             sayings[place] = f"{where}{rule_sentence(rule)} ({'; '.join(more)})"
     for release in standard.releases:
-        days = f" from {release.since}" * bool(release.since) + f" until {release.until}" * bool(release.until)
-        name = app_title(release.app) if release.app else release.setting.partition(".")[0]
-        saying = f"{name} {release.version} is {release.standing}{days}"
-        sayings["Releases", release.setting, release.app, release.version, release.since] = saying
+        place = ("Releases", release.setting, release.app, release.version, release.since)
+        sayings[place] = _release_sentence(release)
     return sayings
+
+
+def _release_sentence(release: ReleaseText) -> str:
+    days = f" from {release.since}" * bool(release.since) + f" until {release.until}" * bool(release.until)
+    name = app_title(release.app) if release.app else release.setting.partition(".")[0]
+    return f"{name} {release.version} is {release.standing}{days}"
 
 
 def folklore_sentence(standard: Standard) -> str:

@@ -34,15 +34,12 @@ def vocabulary(document: StandardText, make: Make, faults: list[Fault], *, lenie
             faults.append(make(path, f"{name} holds values of several kinds, or none", "values of one kind"))
     for name, text in document.groups.items():
         path = ("groups", name)
+        if fault := _name_fault(name, path, words, make):
+            faults.append(fault)
+            continue
         try:
-            if fault := _name_fault(name, path, words, make):
-                faults.append(fault)
-            else:
-                words[name] = _group(text, words)
+            words[name] = _group(text, words, lenient=lenient)
         except ExpressionError as wrong:
-            if lenient and isinstance(wrong, TooLarge):
-                words[name] = Word(text, syntax.Unsound(0, 0, wrong.message), Dimension.BOOLEAN)
-                continue
             faults.append(make(path, wrong.message, wrong.expected, offset=wrong.position))
     return words
 
@@ -56,7 +53,16 @@ def _name_fault(name: str, path: Path, words: Mapping[str, Word], make: Make) ->
     return None
 
 
-def _group(text: str, words: Mapping[str, Word]) -> Word:
+def _group(text: str, words: Mapping[str, Word], *, lenient: bool) -> Word:
+    try:
+        return _group_within_bounds(text, words)
+    except TooLarge as wrong:
+        if not lenient:
+            raise
+        return Word(text, syntax.Unsound(0, 0, wrong.message), Dimension.BOOLEAN)
+
+
+def _group_within_bounds(text: str, words: Mapping[str, Word]) -> Word:
     checker = Checker(words=words)
     node = checker.boolean(parse(text))
     extent = syntax.extent(node)
