@@ -24,7 +24,7 @@ from ..rules.parser import ExpressionError, parse
 from ..seat.facts import Application
 
 VARIABLES = ("version", "version.major", "version.minor", "edition")
-_VARIABLE = re.compile(r"\{([^{}]*)\}")
+VARIABLE = re.compile(r"\{([^{}]*)\}")
 PlacedFault = tuple[tuple[str | int, ...], tuple[str, str]]
 """Where a fault is, from the part it was found in; what is wrong and what was expected."""
 
@@ -141,7 +141,7 @@ def _variables(app: Application) -> dict[str, str]:
 
 
 def _spoken(file: BoundFile, app: Application, known: dict[str, str]) -> BoundFile:
-    path = _VARIABLE.sub(lambda match: known.get(match[1], match[0]), file.path)
+    path = VARIABLE.sub(lambda match: known.get(match[1], match[0]), file.path)
     return msgspec.structs.replace(file, path=path, binding=tuple(b for b in file.binding if b.holds_in(app)))
 
 
@@ -211,7 +211,7 @@ def _path_faults(path: str, app: str) -> Iterator[tuple[str, str]]:
         yield "a * stands for a folder", "a * in the file's own name alone"
     elif why := forbidden_path(path, app):
         yield f"nobody may read or write this: {why}", "a file of the application's preferences"
-    for name in [name for name in _VARIABLE.findall(path) if name not in VARIABLES]:
+    for name in [name for name in VARIABLE.findall(path) if name not in VARIABLES]:
         yield f"unknown variable {{{name}}}", "one of " + ", ".join(VARIABLES)
 
 

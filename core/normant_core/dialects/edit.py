@@ -1,5 +1,7 @@
 """The text of a dialect, with a binding that was learnt: comments, order and spelling of all else stay as they are."""
 
+import fnmatch
+import glob
 import re
 from typing import Any
 
@@ -7,7 +9,7 @@ import msgspec
 import tomlkit
 
 from ..base.toml_text import append, editable, table_of, tables
-from .dialect import Binding
+from .dialect import VARIABLE, Binding
 from .lessons import ToggledValue
 
 
@@ -48,6 +50,11 @@ def _fields(binding: Binding) -> dict[str, Any]:
 
 
 def _names(path: Any, file: str) -> bool:
-    """Whether a dialect's path, which may speak of versions in braces, is that file's."""
-    pattern = re.sub(r"\\\{[^}]*\\\}", "[^/]+", re.escape(path)) if isinstance(path, str) else ""
-    return bool(pattern) and re.fullmatch(pattern, file) is not None
+    """Whether a dialect's path, which may speak of versions in braces, is that file's.
+
+    Part by part, and by patterns that never go back: of many braces in a row an ordinary one would try every share.
+    """
+    if not isinstance(path, str):
+        return False
+    patterns, parts = VARIABLE.sub("?*", glob.escape(path)).split("/"), file.split("/")
+    return len(patterns) == len(parts) and all(map(fnmatch.fnmatchcase, parts, patterns))

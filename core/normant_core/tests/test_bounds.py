@@ -39,6 +39,9 @@ class Documents(TestCase):
         for name, text in {
             "bytes": "#" * (LIMIT_BYTES + 1),
             "points": ".".join(["a"] * 20_000) + " = 1",
+            "keys that are deep": "\n".join(f"a.b.c.d.e.f.k{n} = 1" for n in range(1_000)),
+            "commas": "a = [" + "1," * 30_000 + "]",
+            "lines": "#\n" * 30_000,
             "keys": "\n".join(f"a{n}.b.c=1" for n in range(20_001)),
             "brackets": "a = " + "[" * 50_000,
             "tables": "[a]\n" * 60_000,

@@ -92,6 +92,18 @@ class IntoTheDialect(TestCase):
         twice = add_binding(whole, ToggledValue("p/x.ini", "/Jobs", "ini", "2", "3"), learnt, app="pockle")
         self.assertTrue(twice.startswith(whole.rstrip()))
 
+    def test_a_file_is_known_by_a_path_that_speaks_of_versions_however_many(self) -> None:
+        binding = learn("memory.held_back", "/x", [Sample("1", "1 GiB"), Sample("2", "2 GiB")]).binding
+        text = HEAD.replace("p.ini", "v{version.major}/p-{version}.ini")
+        for file, count in {"v3/p-3.1.ini": 1, "v3/p-.ini": 2, "v3/3/p-3.1.ini": 2, "v3/p-3.1.ini.old": 2}.items():
+            with self.subTest(file):
+                whole = add_binding(text, ToggledValue(file, "/x", "ini", None, None), binding, app="pockle")
+                self.assertEqual(whole.count("[[file]]"), count)
+        # Tried share by share, forty braces in a row would not be done this year.
+        endless = HEAD.replace("p.ini", "{version}" * 40 + "!")
+        whole = add_binding(endless, ToggledValue("a" * 200, "/x", "ini", None, None), binding, app="pockle")
+        self.assertEqual(whole.count("[[file]]"), 2)
+
     def test_what_is_no_toml_is_told_with_its_place(self) -> None:
         learnt = learn("engine.workers", "/Jobs", [Sample("2", "2"), Sample("3", "3")]).binding
         for text in ("app = ", "[[file", "a" * 300_000, "a = " + "[" * 5000):
