@@ -76,7 +76,7 @@ class Demo:
         """A script with the supervisor's rights."""
         headers = {"Authorization": f"Bearer {self.known['token']}"}
         address = f"{self.known['address']}/api/v1"
-        hooks = {"response": [httpx.Response.raise_for_status]}
+        hooks = {"response": [_raise_with_problem]}
         return httpx.Client(base_url=address, headers=headers, trust_env=False, timeout=20, event_hooks=hooks)
 
     def answer(self, path: str) -> Any:
@@ -217,3 +217,10 @@ class Journey(TestCase):
             result = self.page.evaluate("tags => axe.run({runOnly: tags})", tags)
             violations = [(v["id"], [node["html"][:120] for node in v["nodes"][:3]]) for v in result["violations"]]
             self.assertEqual(violations, [], f"{self.page.url}, {theme}")
+
+
+def _raise_with_problem(response: httpx.Response) -> None:
+    """Raises HTTPStatusError for a refusal, with what the server says of it."""
+    if response.is_error:
+        message = f"{response.status_code} for {response.url}: {response.read().decode()}"
+        raise httpx.HTTPStatusError(message, request=response.request, response=response)

@@ -6,6 +6,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Sequence
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -45,11 +46,17 @@ class Kills(TestCase):
 
     def start(self, *seats: str) -> int:
         """A rollout of what an order can settle on these seats."""
+        ids, digest = eventually(lambda: self.planned(seats))
+        started: dict[str, Any] = self.api.post("/rollouts", json={"findings": ids, "seen": digest}).json()
+        return int(started["id"])
+
+    def planned(self, seats: Sequence[str]) -> tuple[list[int], str] | None:
+        """What is off norm on these seats, and the plan's digest, once there is something to change on each."""
         findings = self.api.get("/findings", params={"status": "open"}).json()["items"]
         ids = [f["id"] for f in findings if f["seat"] in seats and f["setting"] != "driver.branch"]
-        seen = self.api.post("/rollouts/plan", json={"findings": ids}).json()
-        started: dict[str, Any] = self.api.post("/rollouts", json={"findings": ids, "seen": seen["digest"]}).json()
-        return int(started["id"])
+        plan = self.api.post("/rollouts/plan", json={"findings": ids}).json() if ids else {"seats": []}
+        ready = {seat["seat"] for seat in plan["seats"] if seat["changes"]} == set(seats)
+        return (ids, plan["digest"]) if ready else None
 
     def states(self, rollout: int) -> dict[str, str]:
         """How each leg stands."""
