@@ -109,20 +109,7 @@
 		border: 0;
 		border-radius: 0;
 		background: var(--sienna);
-		clip-path: polygon(
-			0 22%,
-			22% 0,
-			50% 28%,
-			78% 0,
-			100% 22%,
-			72% 50%,
-			100% 78%,
-			78% 100%,
-			50% 72%,
-			22% 100%,
-			0 78%,
-			28% 50%
-		);
+		clip-path: var(--crossed);
 	}
 	.halted {
 		width: 0.35rem;
