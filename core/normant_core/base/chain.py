@@ -88,10 +88,16 @@ def verified(entries: Iterable[LedgerEntry], head: Head | None = None) -> Iterat
         previous = entry.digest
         if head and number == head.entries:
             at_head = entry.digest
-    if head and number < head.entries:
+    if head:
+        yield from _against(head, number, at_head)
+
+
+def _against(head: Head, number: int, digest: str) -> Iterator[tuple[int, None, str]]:
+    """What an earlier head says of a chain of `number` entries that has this digest where the head was."""
+    if number < head.entries:
         message = f"the ledger ends here; at {head.at} it had {head.entries} entries: its end was cut off"
         yield number + 1, None, message
-    elif head and at_head != head.digest:
+    elif digest != head.digest:
         yield head.entries, None, f"another entry stood here at {head.at}"
 
 

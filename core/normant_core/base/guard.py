@@ -60,7 +60,11 @@ def forbidden_path(path: str, app: str = "") -> str:
     parts = [part for part in re.split(r"[\\/]", path.lower()) if part not in ("", ".", "..")]
     if why := next(filter(None, (_forbidden_part(part, app) for part in parts)), ""):
         return why
-    name = parts[-1] if parts else ""
+    return _forbidden_name(parts[-1]) if parts else ""
+
+
+def _forbidden_name(name: str) -> str:
+    """Why nobody may read or write a file of this name, wherever it is."""
     if _BEGINNINGS.fullmatch(name):
         return f"{name} is read by what starts"
     if name.count("*") > MOST_STARS:

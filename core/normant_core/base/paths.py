@@ -1,7 +1,6 @@
 """Which paths may be named at all: by a dialect, by an order. What a link leads to the agent looks at itself."""
 
 import re
-from pathlib import PurePosixPath
 
 # Names that Windows takes for devices, whatever their case and whatever stands behind a dot.
 _DEVICES = {"con", "prn", "aux", "nul", "conin$", "conout$"} | {
@@ -13,7 +12,7 @@ _CONTROL = re.compile(r"[\x00-\x1f\x7f]")
 
 def unfit(path: str) -> str:
     """Why a path may not be named under a root; empty where it may. The same on every system."""
-    if not path or path[0] in "/\\" or PurePosixPath(path).is_absolute():
+    if path[:1] in ("", "/", "\\"):
         return "it does not begin under the root"
     if "\\" in path or ":" in path:
         return "it names a drive, a stream or a share"

@@ -16,6 +16,7 @@ from .errors import QuantityError
 
 Number = int | Fraction
 Value = bool | int | float | Fraction | str | None
+Plain = bool | int | float | str | None  # a value as JSON holds it
 
 
 class Dimension(StrEnum):
@@ -127,14 +128,17 @@ def tidy(value: Fraction | int) -> Number:
 
 def show(value: Value, dimension: Dimension, *, unit: str = "") -> str:
     """The value for people: `6.4 GiB`, `7 min`, `1/2`, `23.976`; rounded to three figures after the point."""
-    if value is None:
-        return "nothing"
-    if value == math.inf:
-        return "no limit"
-    if isinstance(value, bool):
-        return "true" if value else "false"
     if isinstance(value, str):
         return value
+    if isinstance(value, bool | None) or value == math.inf:
+        return _WORDS[value]
+    return _show_measure(value, dimension, unit)
+
+
+_WORDS: dict[object, str] = {None: "nothing", True: "true", False: "false", math.inf: "no limit"}
+
+
+def _show_measure(value: int | float | Fraction, dimension: Dimension, unit: str) -> str:
     if dimension in _SCALES:
         units, places, behind = _SCALES[dimension]
         return _scaled(value, SI if unit in SI[:4] else units, places=places) + behind
@@ -222,9 +226,14 @@ def _version(text: str) -> Version:
     numbers = [int(part) for part in match.group(1).split(".")]
     while len(numbers) > 1 and not numbers[-1]:
         numbers.pop()  # 9 and 9.0 are one version
-    pieces = re.findall(r"\d+|[A-Za-z]+", match.group(2) or "")
-    pre = tuple((0, int(p), "") if p.isdigit() else (1, 0, p.lower()) for p in pieces)
+    pre = _sortable(match.group(2) or "")
     return Version(text.strip(), (tuple(numbers), not pre, pre))
+
+
+def _sortable(suffix: str) -> tuple[tuple[int, int, str], ...]:
+    """What stands behind the numbers of a version: its numbers come before its words, `rc2` before `rc10`."""
+    pieces = re.findall(r"\d+|[A-Za-z]+", suffix)
+    return tuple((0, int(piece), "") if piece.isdigit() else (1, 0, piece.lower()) for piece in pieces)
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,30 +39,32 @@ _SIGNS = re.compile(
 )
 
 
+_COUNTED = {"=": "keys", ",": "commas", "\n": "lines", ".": "points"}
+
+
+def _count(counts: dict[str, int], sign: str, before: str) -> None:
+    """Counts one sign. A bracket that begins its line begins a table, as the least that it may be."""
+    if sign in _COUNTED:
+        counts[_COUNTED[sign]] += 1
+    elif sign in "[{":
+        counts["tables"] += before == "\n"
+        counts["brackets in one another"] += 1
+    else:
+        counts["brackets in one another"] -= sign in "]}"
+        return
+    counts["points in one key"] = counts["points in one key"] + 1 if sign == "." else 0
+
+
 def check_bounds(text: str, source: str) -> None:
     """Raises DocumentError where a TOML text is larger than any that people write; costs one pass over it."""
     size = len(text.encode())
     if size > LIMIT_BYTES:
         raise DocumentError(source, [Fault(f"the text has {size:,} bytes", expected=f"at most {LIMIT_BYTES:,}")])
     counts = dict.fromkeys(LIMITS, 0)
-    begins = True
+    before = "\n"
     for match in _SIGNS.finditer(text):
-        sign = match.group()
-        if sign in ",\n=":
-            counts["points in one key"] = 0
-            counts["keys"] += sign == "="
-            counts["commas"] += sign == ","
-            counts["lines"] += sign == "\n"
-        elif sign == ".":
-            counts["points in one key"] += 1
-            counts["points"] += 1
-        elif sign in "[{":
-            counts["tables"] += begins
-            counts["brackets in one another"] += 1
-            counts["points in one key"] = 0
-        elif sign in "]}":
-            counts["brackets in one another"] -= 1
-        begins = sign == "\n"
+        _count(counts, match.group(), before)
+        before = match.group()
         if beyond := next((what for what, most in LIMITS.items() if counts[what] > most), None):
             most, line = LIMITS[beyond], text.count("\n", 0, match.start()) + 1
             fault = Fault(f"there are more than {most:,} {beyond}", line=line, column=1, expected=f"at most {most:,}")

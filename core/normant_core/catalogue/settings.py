@@ -12,7 +12,7 @@ from importlib import resources
 import msgspec
 
 from ..base.errors import NormantError, QuantityError
-from ..base.quantities import LARGEST, Dimension, Number, Value, Version, parse_quantity, show, tidy
+from ..base.quantities import LARGEST, Dimension, Number, Plain, Value, Version, parse_quantity, show, tidy
 
 
 class Kind(StrEnum):
@@ -145,7 +145,7 @@ class Setting(msgspec.Struct, frozen=True, forbid_unknown_fields=True, dict=True
         # Nor is what is no number at all (nan) within these bounds.
         raise ValueFault(self.key, raw, f"{self.dimension} as a number, or text with a unit")
 
-    def plain(self, value: Value) -> bool | int | float | str | None:
+    def plain(self, value: Value) -> Plain:
         """The canonical value as JSON holds it: `null` for no limit, fractions as text."""
         if isinstance(value, Fraction):
             return str(value) if self.kind in (Kind.FRACTION, Kind.RATE) else float(value)

@@ -230,13 +230,17 @@ def _binding_faults(binding: Binding) -> list[PlacedFault]:
     ]
 
 
+def _has_unit(setting: Setting, binding: Binding) -> bool:
+    return binding.unit in UNITS and UNITS[binding.unit][0] in _units_of(setting, binding)
+
+
 def _address_faults(binding: Binding, setting: Setting) -> Iterator[PlacedFault]:
     """What is wrong with where a value stands, and in which unit."""
     if not binding.at.startswith("/"):
         yield ("at",), (f"{binding.at!r} is no address", "one that begins with /")
     elif why := forbidden_key(binding.at):
         yield ("at",), (f"nobody may bind this: {why}", "a preference that is neither secret nor run")
-    if binding.unit and (binding.unit not in UNITS or UNITS[binding.unit][0] not in _units_of(setting, binding)):
+    if binding.unit and not _has_unit(setting, binding):
         yield ("unit",), (f"{binding.setting} has no unit {binding.unit!r}", f"a unit of {setting.dimension}")
     if binding.folders and setting.kind is not Kind.PATH:
         yield ("folders",), (f"{binding.setting} is no path", "folders only where the setting is a path")

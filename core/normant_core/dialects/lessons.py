@@ -9,7 +9,7 @@ from typing import Any
 import msgspec
 
 from ..base.errors import FileError
-from ..base.quantities import UNITS, Dimension, Value
+from ..base.quantities import UNITS, Dimension, Plain, Value
 from ..catalogue.settings import TRUTHS, Kind, Setting, ValueFault, catalogue
 from ..formats.kinds import read_file, recognised
 from ..formats.span import Scalar
@@ -88,17 +88,30 @@ def difference(before: Snapshot, after: Snapshot, idle: Sequence[Snapshot] = ())
     unread, formats = dict[str, str](), dict[str, str]()
     values = [dict(_values(snapshot, formats, unread)) for snapshot in (before, after, *idle)]
     first, second, *still = values
+    noisy = _noisy(first, second, still)
+    changed = [key for key in _differing(first, second) if key not in noisy]
+    return SnapshotDifference(
+        tuple(_toggled(key, formats[key[0]], first, second) for key in changed),
+        tuple(Noise(*key, why) for key, why in noisy.items()),
+        tuple(sorted(unread.items())),
+    )
+
+
+def _noisy(
+    first: Mapping[Address, Scalar], second: Mapping[Address, Scalar], still: Sequence[Mapping[Address, Scalar]]
+) -> dict[Address, str]:
+    """Why values that differ are believed to be noise; `still` are snapshots in which nothing was toggled."""
     restless = {key for snapshot in still for key in _differing(first, snapshot)}
-    changed, noise = list[ToggledValue](), list[Noise]()
-    for key in _differing(first, second):
-        was, now = first.get(key), second.get(key)
-        why = "it moves while nothing is toggled" if key in restless else _noise(key[1], was, now)
-        if why:
-            noise.append(Noise(*key, why))
-        else:
-            raws = [value.raw if value else None for value in (was, now)]
-            changed.append(ToggledValue(*key, formats[key[0]], *raws))
-    return SnapshotDifference(tuple(changed), tuple(noise), tuple(sorted(unread.items())))
+    whys = {
+        key: "it moves while nothing is toggled" if key in restless else _noise(key[1], first.get(key), second.get(key))
+        for key in _differing(first, second)
+    }
+    return {key: why for key, why in whys.items() if why}
+
+
+def _toggled(key: Address, form: str, *sides: Mapping[Address, Scalar]) -> ToggledValue:
+    before, after = (side[key].raw if key in side else None for side in sides)
+    return ToggledValue(*key, form, before, after)
 
 
 def _differing(first: Mapping[Address, Scalar], two: Mapping[Address, Scalar]) -> list[Address]:
@@ -120,15 +133,20 @@ def learn(setting: str, at: str, samples: Sequence[Sample]) -> Learnt:
     known = catalogue()[setting]
     pairs = [(sample.native, _shown(known, sample.told)) for sample in samples if sample.native is not None]
     absent = [_shown(known, sample.told) for sample in samples if sample.native is None]
-    if not pairs:
-        raise FileError(f"{at}: no sample holds a value")
-    if len({native for native, _ in pairs}) < len(set(pairs)):
-        raise FileError(f"{at}: the same native text stands for several values, so it is not what holds {known.title}")
-    meaning = _words_for(known, at, pairs) if known.dimension in _NAMED else _linear(known, at, pairs)
+    meaning = _meaning(known, at, pairs)
     if not absent:
         return meaning
     why = f"{meaning.why}; while the key is absent the application shows {known.show(absent[0])}"
     return Learnt(_with(meaning.binding, missing=known.plain(absent[0])), meaning.sure, why)
+
+
+def _meaning(known: Setting, at: str, pairs: Sequence[tuple[str, Value]]) -> Learnt:
+    """The binding that explains native texts that are there. Raises FileError where none does."""
+    if not pairs:
+        raise FileError(f"{at}: no sample holds a value")
+    if len({native for native, _ in pairs}) < len(set(pairs)):
+        raise FileError(f"{at}: the same native text stands for several values, so it is not what holds {known.title}")
+    return _words_for(known, at, pairs) if known.dimension in _NAMED else _linear(known, at, pairs)
 
 
 _NAMED = (Dimension.TEXT, Dimension.BOOLEAN, Dimension.VERSION)
@@ -182,7 +200,7 @@ def _fitness(setting: Setting, changed: ToggledValue, words: set[str]) -> float:
     if not all(_could_be(setting, raw) for raw in raws):
         return 0
     of_setting = _words(f"{setting.key} {setting.title} {setting.help}".replace(".", " ").replace("_", " "))
-    alike = sum(any(_akin(word, other) for other in of_setting) for word in words)
+    alike = _count_akin(words, of_setting)
     fits = _names_unit_of(setting, words)
     known = {value.lower() for value in setting.values}
     return alike + fits + sum(raw.lower() in known for raw in raws) + _is_folder(setting, raws[-1]) / 2
@@ -194,6 +212,11 @@ def _names_unit_of(setting: Setting, words: set[str]) -> bool:
 
 def _is_folder(setting: Setting, raw: str) -> bool:
     return setting.kind is Kind.PATH and raw.startswith("/")
+
+
+def _count_akin(words: set[str], others: set[str]) -> int:
+    """How many words are like one of the others."""
+    return sum(any(_akin(word, other) for other in others) for word in words)
 
 
 def _akin(word: str, other: str) -> bool:
@@ -225,12 +248,12 @@ def _words_for(setting: Setting, at: str, pairs: Sequence[tuple[str, Value]]) ->
     values = {native: setting.plain(value) for native, value in pairs}
     if setting.kind is Kind.BOOL:
         return _switch(Binding(setting.key, at), values)
-    unseen = [value for value in setting.values if value not in values.values()]
+    unseen = sorted({*setting.values}.difference(values.values()), key=setting.values.index)
     why = f"{len(values)} words were seen" + (f"; none yet for {', '.join(unseen)}" if unseen else "")
     return Learnt(_with(Binding(setting.key, at), values=values), len(values) > 1 and not unseen, why)
 
 
-def _switch(binding: Binding, values: dict[str, bool | int | float | str | None]) -> Learnt:
+def _switch(binding: Binding, values: dict[str, Plain]) -> Learnt:
     both = len(values) == 2
     if both and all(native.lower() == str(value).lower() for native, value in values.items()):
         return Learnt(binding, True, "the file says true and false as they are meant")
@@ -247,11 +270,16 @@ def _linear(setting: Setting, at: str, pairs: Sequence[tuple[str, Value]]) -> Le
     fitting = [unit for unit in _units(setting) if all(_fits(n, v, _factor(unit)) for n, v in numbers)]
     if not fitting:
         raise FileError(f"{at}: no unit of {setting.dimension} makes {_pairs_shown(setting, pairs)}")
+    return _best_unit(Binding(setting.key, at), numbers, fitting)
+
+
+def _best_unit(binding: Binding, numbers: Sequence[tuple[Fraction, Value]], fitting: Sequence[str]) -> Learnt:
+    """The unit that fits best of those that fit; sure where two different numbers leave no other."""
     best = min(fitting, key=lambda unit: _misfit(numbers, _factor(unit)))
     others = [unit or "bare numbers" for unit in fitting if _factor(unit) != _factor(best)]
     distinct = len({number for number, _ in numbers if number})
-    binding = _with(Binding(setting.key, at), unit=best if best != "B" else "")
-    return Learnt(binding, distinct > 1 and not others, _why_unit(best, others, distinct))
+    learnt = _with(binding, unit=best if best != "B" else "")
+    return Learnt(learnt, distinct > 1 and not others, _why_unit(best, others, distinct))
 
 
 def _why_unit(best: str, others: Sequence[str], distinct: int) -> str:

@@ -7,7 +7,7 @@ from fractions import Fraction
 from typing import Literal
 
 from ..base.errors import FileError
-from ..base.quantities import UNITS, Dimension, Number, Value, tidy
+from ..base.quantities import UNITS, Dimension, Number, Plain, Value, tidy
 from ..catalogue.settings import Kind, Setting, catalogue
 from ..formats.span import Scalar
 from ..rules.evaluate import Missing, Scope, evaluate
@@ -27,22 +27,36 @@ def decode(binding: Binding, raw: str, facts: Facts | None = None) -> Value:
     if raw == "" and binding.empty is not None:
         return math.inf if binding.empty == "none" else setting.parse(binding.empty)
     if raw in binding.automatic:
-        if not binding.automatic[raw]:
-            raise FileError(f"{raw[:40]!r} leaves the value to the application, and nobody told what it then takes")
-        return setting.parse(_by_facts(setting, binding.automatic[raw], facts))
+        return setting.parse(_automatic(binding, raw, facts))
     if binding.values:
-        if raw not in binding.values:
-            raise FileError(f"{raw[:40]!r} is none of {', '.join(binding.values)}")
-        return setting.parse(binding.values[raw])
+        return setting.parse(_meant(binding, raw))
     return setting.parse(_literal(binding, setting, raw, facts))
+
+
+def _meant(binding: Binding, raw: str) -> Plain:
+    """What a native word stands for."""
+    if raw not in binding.values:
+        raise FileError(f"{raw[:40]!r} is none of {', '.join(binding.values)}")
+    return binding.values[raw]
+
+
+def _automatic(binding: Binding, raw: str, facts: Facts | None) -> Value:
+    """What a word comes to that leaves the value to the application."""
+    if not binding.automatic[raw]:
+        raise FileError(f"{raw[:40]!r} leaves the value to the application, and nobody told what it then takes")
+    return _by_facts(catalogue()[binding.setting], binding.automatic[raw], facts)
+
+
+def _truth(raw: str) -> bool:
+    if raw.lower() not in ("true", "false"):
+        raise FileError(f"{raw[:40]!r} is neither true nor false")
+    return raw.lower() == "true"
 
 
 def _literal(binding: Binding, setting: Setting, raw: str, facts: Facts | None) -> Value:
     """What native text says that stands for itself: a truth, a folder, a word or a number."""
     if setting.kind is Kind.BOOL:
-        if raw.lower() not in ("true", "false"):
-            raise FileError(f"{raw[:40]!r} is neither true nor false")
-        return raw.lower() == "true"
+        return _truth(raw)
     if setting.kind is Kind.PATH:
         return _folder(binding, raw)
     if setting.dimension is Dimension.TEXT or setting.kind is Kind.VERSION:
@@ -130,11 +144,15 @@ def _within(binding: Binding, value: Value) -> None:
             raise FileError(f"{setting.key}: the application takes {taken} and would make that of it")
 
 
+def _without_limit(binding: Binding) -> str:
+    if binding.empty != "none":
+        raise FileError(f"{binding.setting}: this file has no way to say that there is no limit")
+    return ""
+
+
 def _spelled(binding: Binding, value: Value, rounding: Rounding, facts: Facts | None) -> str:
     if value == math.inf:
-        if binding.empty != "none":
-            raise FileError(f"{binding.setting}: this file has no way to say that there is no limit")
-        return ""
+        return _without_limit(binding)
     if binding.values:
         return _word(binding, value)
     if isinstance(value, bool):

@@ -32,20 +32,34 @@ def read_files(dialect: Dialect, contents: Mapping[str, bytes | str], facts: Fac
     """
     readings, errors = list[Reading](), list[Unreadable]()
     for file in dialect.file:
-        source = f"dialect:{dialect.app}"
-        there = sorted(filter(file.is_at, contents)) if file.many else [file.path]
-        try:
-            parsed = {path: _parsed(file, path, contents) for path in there or [file.path]}
-        except FileError as wrong:
-            errors.append(Unreadable(source, str(wrong)))
-            continue
-        for binding in file.binding:
-            try:
-                readings_here = [_reading(dialect.app, path, binding, file, facts) for path, file in parsed.items()]
-                readings.append(_agreed(readings_here))
-            except NormantError as wrong:
-                errors.append(Unreadable(f"{source}:{binding.setting}", str(wrong)))
+        for result in _read_file(dialect.app, file, contents, facts):
+            if isinstance(result, Reading):
+                readings.append(result)
+            else:
+                errors.append(result)
     return Visit(tuple(readings), tuple(errors))
+
+
+def _read_file(
+    app: str, file: BoundFile, contents: Mapping[str, bytes | str], facts: Facts | None
+) -> list[Reading | Unreadable]:
+    """What a file of a dialect, or each of its many, says of every setting that it binds."""
+    there = sorted(filter(file.is_at, contents)) if file.many else [file.path]
+    try:
+        parsed = {path: _parsed(file, path, contents) for path in there or [file.path]}
+    except FileError as wrong:
+        return [Unreadable(f"dialect:{app}", str(wrong))]
+    return [_read_binding(app, binding, parsed, facts) for binding in file.binding]
+
+
+def _read_binding(
+    app: str, binding: Binding, parsed: Mapping[str, PreferenceFile], facts: Facts | None
+) -> Reading | Unreadable:
+    """What the files, by path, say of one setting: all of them the same."""
+    try:
+        return _agreed([_reading(app, path, binding, file, facts) for path, file in parsed.items()])
+    except NormantError as wrong:
+        return Unreadable(f"dialect:{app}:{binding.setting}", str(wrong))
 
 
 def _parsed(file: BoundFile, path: str, contents: Mapping[str, bytes | str]) -> PreferenceFile:
@@ -118,18 +132,23 @@ def write_value(file: BoundFile, binding: Binding, content: bytes, native: str) 
     return parsed.replace(binding.at, native)
 
 
+def _check_tellable(raw: str) -> None:
+    """Raises FileError for native text that no survey carries: what is no whole text, and what looks like a secret."""
+    if "\0" in raw:
+        raise FileError("the text there holds the character NUL")
+    if not is_writable_text(raw):
+        raise FileError("the text there holds half of a character")
+    if why := secret_value(raw):
+        raise FileError(f"{why}, and is told to nobody")
+
+
 def _reading(app: str, path: str, binding: Binding, parsed: PreferenceFile, facts: Facts | None) -> Reading:
     setting, entry = catalogue()[binding.setting], here(parsed, binding.at)
     if entry is None and (value := absent(binding)) is not None:
         return Reading(binding.setting, setting.plain(value), app, Native(path, binding.at, ""))
     try:
         entry = entry or parsed.get(binding.at)
-        if "\0" in entry.raw:
-            raise FileError("the text there holds the character NUL")
-        if not is_writable_text(entry.raw):
-            raise FileError("the text there holds half of a character")
-        if why := secret_value(entry.raw):
-            raise FileError(f"{why}, and is told to nobody")
+        _check_tellable(entry.raw)
         value = setting.plain(decode(binding, entry.raw, facts))
     except NormantError as wrong:
         raise FileError(f"{path}: {binding.at}: {wrong}") from wrong

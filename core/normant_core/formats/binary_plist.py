@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from ..base.errors import FileError
-from .span import LIMIT_DEPTH, Entry, PreferenceFile, Scalar, split_at, step, within_bounds
+from .span import LIMIT_DEPTH, Entry, PreferenceFile, Scalar, check_next, split_at, step, within_bounds
 
 MAGIC = b"bplist00"
 LIMIT_VALUES = 500_000
@@ -156,6 +156,10 @@ class BinaryPlistFile(PreferenceFile):
             table, same = table.with_objects(new), len(table.objects)
         elif alone:
             table = replace(table, objects=table.objects[:-1], order=table.order[:-1])
+        return self._pointed(table, at, same)
+
+    def _pointed(self, table: Table, at: str, same: int) -> Table:
+        """The table with another object at an address."""
         if at not in self._slots:
             return replace(table, top=same)
         number, slot = self._slots[at]
@@ -187,8 +191,7 @@ class BinaryPlistFile(PreferenceFile):
             table = table.with_objects(_object(Scalar("text", name), b""))
             refs = (*held.refs[:half], count, *held.refs[half:], count - 1)
             return table.with_object(number, held.holding(*refs)).written()[0]
-        if name != str(len(held.refs)):
-            raise FileError(f"{at} cannot be added: {holder} is a list of {len(held.refs)}")
+        check_next(at, holder, name, len(held.refs))
         return table.with_object(number, held.holding(*held.refs, count - 1)).written()[0]
 
     def _check_usual(self) -> None:
@@ -199,10 +202,7 @@ class BinaryPlistFile(PreferenceFile):
 def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
     """The table of objects, and where each of them stands. Raises ValueError for a file that is none."""
     head, sort, offset_size, ref_size, count, top, table = _trailer(raw)
-    end = table + count * offset_size
-    starts = [int.from_bytes(raw[i : i + offset_size], "big") for i in range(table, end, offset_size)]
-    if not all(len(MAGIC) <= start < table for start in starts):
-        raise ValueError("an offset points outside the objects")
+    starts = _offsets(raw, table, offset_size, count)
     parsed = [_parsed(raw, start, ref_size, count) for start in starts]
     if any(stop > table for _, stop in parsed):
         raise ValueError("an object reaches beyond the objects")
@@ -211,6 +211,14 @@ def _read(raw: bytes) -> tuple[Table, list[tuple[int, int]]]:
     objects = tuple(known for known, _ in parsed)
     places = [(start, stop) for start, (_, stop) in zip(starts, parsed, strict=True)]
     return Table(objects, order, top, head, sort, offset_size, ref_size, least), places
+
+
+def _offsets(raw: bytes, table: int, width: int, count: int) -> list[int]:
+    """Where each object begins, by the table of offsets. Raises ValueError for one that points elsewhere."""
+    starts = [int.from_bytes(raw[i : i + width], "big") for i in range(table, table + count * width, width)]
+    if not all(len(MAGIC) <= start < table for start in starts):
+        raise ValueError("an offset points outside the objects")
+    return starts
 
 
 def _trailer(raw: bytes) -> tuple[Any, ...]:
@@ -229,13 +237,10 @@ def _parsed(raw: bytes, start: int, ref_size: int, count: int) -> tuple[Object, 
     """An object and where it ends. Its first byte is its kind and how long it is; 15 says that the length follows."""
     high, low = raw[start] >> 4, raw[start] & 15
     body = start + 1
-    if high in _FIXED:
-        stop = body + _FIXED[high](low)
-        return raw[start:stop], stop
-    if low == 15:
+    if low == 15 and high not in _FIXED:
         low, body = _length(raw, body)
-    if high in _SIZED:
-        stop = body + low * _SIZED[high]
+    if high in _FIXED or high in _SIZED:
+        stop = body + (_FIXED[high](low) if high in _FIXED else low * _SIZED[high])
         return raw[start:stop], stop
     if high not in _HOLDERS:
         raise ValueError(f"there is no object of kind {high:x}")

@@ -18,6 +18,19 @@ _COMMENT_BEHIND = re.compile(rb"(?:^|[ \t])[ \t]*(?:;|#(?=[ \t]|$)).*$")
 _QUOTED = re.compile(rb"\"[^\"]*\"|'[^']*'")
 
 
+def _speaking_lines(text: bytes) -> Iterator[tuple[int, re.Match[bytes]]]:
+    """Lines with their numbers from 1, without empty ones and comments."""
+    numbered = enumerate(_LINE.finditer(text), start=1)
+    return ((number, match) for number, match in numbered if not _says_nothing(match[1]))
+
+
+def _within_quotes(entry: Entry, raw: str) -> str:
+    _one_line(entry.at, raw)
+    if entry.form in raw:
+        raise FileError(f"{entry.at}: a value in {entry.form} cannot hold {entry.form}")
+    return raw
+
+
 class IniFile(TextPreferenceFile):
     """An INI file that may be read and changed value by value."""
 
@@ -40,21 +53,17 @@ class IniFile(TextPreferenceFile):
         """The entries in order. One is told once the next line shows that it does not go on there."""
         section: str | None = None
         held: Entry | None = None
-        for number, match in enumerate(_LINE.finditer(text), start=1):
+        for number, match in _speaking_lines(text):
             line, start = match[1], match.start()
-            if _says_nothing(line):
-                continue
             header, split = _SECTION.fullmatch(line), _delimiter(line)
             if held and not header and _goes_on(held, line, split):
                 held = _continued(held, line, start)
             else:
-                if held:
-                    yield held
+                yield from filter(None, [held])
                 section = header[1].strip().decode() if header else section
                 held = None if header else self._key(line, start, number, section, split)
             self._ends[section] = match.end(1)
-        if held:
-            yield held
+        yield from filter(None, [held])
 
     def _key(self, line: bytes, start: int, number: int, section: str | None, split: int | None) -> Entry:
         end = len(line.rstrip(b" \t")) if split is None else split
@@ -74,18 +83,17 @@ class IniFile(TextPreferenceFile):
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         raw = value.raw
         if entry.form in ("'", '"'):
-            _one_line(entry.at, raw)
-            if entry.form in raw:
-                raise FileError(f"{entry.at}: a value in {entry.form} cannot hold {entry.form}")
-            return raw
-        if "\n" in raw:
-            lead = re.search(rb"\n([ \t]+)", self._file.text[entry.start : entry.end])
-            indent = lead[1].decode() if lead else "  "
-            return ("=" if entry.form == "flag" else "") + (self._file.line_end + indent).join(raw.split("\n"))
-        word = _word(entry.at, raw)
-        if "\n" in entry.raw and word != raw:  # the way back to several lines would be barred
+            return _within_quotes(entry, raw)
+        word = self._over_lines(entry, raw) if "\n" in raw else _word(entry.at, raw)
+        if "\n" in entry.raw and "\n" not in raw and word != raw:  # the way back to several lines would be barred
             raise FileError(f"{entry.at}: a value that ran over several lines takes none that needs quotes")
         return ("=" if entry.form == "flag" else "") + word
+
+    def _over_lines(self, entry: Entry, raw: str) -> str:
+        """A text of several lines, those after the first indented as the entry's were."""
+        lead = re.search(rb"\n([ \t]+)", self._file.text[entry.start : entry.end])
+        indent = lead[1].decode() if lead else "  "
+        return (self._file.line_end + indent).join(raw.split("\n"))
 
     def _additions(self, at: str, value: Scalar) -> list[Edit]:
         parts, word = steps(at), _word(at, value.raw)
@@ -98,10 +106,14 @@ class IniFile(TextPreferenceFile):
             return [(self._ends[section], self._ends[section], newline + indent + line)]
         if section is None:
             return [(0, 0, line + newline)]
+        return [(len(text), len(text), self._section(section, f"{indent}{line}"))]
+
+    def _section(self, name: str, line: str) -> str:
+        """A section with one line, as it stands at the end of the file: after an empty line where others do."""
+        newline, text = self._file.line_end, self._file.text
         lead = "" if not text or text.endswith((b"\n", b"\r")) else newline
         gap = newline if re.search(rb"(?:\r\n\r\n|\n\n|\r\r)[ \t]*\[", text) else ""
-        tail = newline if not lead else ""
-        return [(len(text), len(text), f"{lead}{gap}[{section}]{newline}{indent}{line}{tail}")]
+        return f"{lead}{gap}[{name}]{newline}{line}{'' if lead else newline}"
 
 
 class PropertiesFile(TextPreferenceFile):

@@ -17,6 +17,7 @@ from .span import (
     Scalar,
     TextPreferenceFile,
     ValueKind,
+    check_next,
     indent_before,
     split_at,
     step,
@@ -117,9 +118,7 @@ class JsonFile(TextPreferenceFile):
         node = self._holders[holder]
         if node.type != "array":
             return self._appended(node, json.dumps(name, ensure_ascii=False) + self._colon(node) + inner)
-        count = len(list(members(node)))
-        if name != str(count):
-            raise FileError(f"{at} cannot be added: {holder} is a list of {count}, so the next is {count}")
+        check_next(at, holder, name, len(list(members(node))))
         return self._appended(node, inner)
 
     def _colon(self, node: tree_sitter.Node) -> str:
@@ -132,15 +131,19 @@ class JsonFile(TextPreferenceFile):
         between = self._text[key.end_byte : value.start_byte].decode()
         return between if "\n" not in between else ": "
 
+    def _lead(self, node: tree_sitter.Node, items: list[tree_sitter.Node]) -> str:
+        """What stands between the last member and one that follows it, as between those that are there."""
+        indent = indent_before(self._file.text, items[-1].start_byte)
+        own_line = indent is not None and items[-1].start_point.row != node.start_point.row
+        return f"{self._file.line_end}{indent}" if own_line else self._gap(items)
+
     def _appended(self, node: tree_sitter.Node, member: str) -> list[Edit]:
         """`member` after the last of the node's members, on a line of its own where they have lines of theirs."""
         items, text = node.named_children, self._file.text
         if not items:
             return [self._first(node, member)]
         last, close = items[-1], node.end_byte - 1
-        indent = indent_before(text, last.start_byte)
-        own_line = indent is not None and last.start_point.row != node.start_point.row
-        lead = f"{self._file.line_end}{indent}" if own_line else self._gap(items)
+        lead = self._lead(node, items)
         comma = _comma(text[last.end_byte : close], self._text[last.end_byte : close])
         if comma is not None:  # a trailing comma: the new last member gets one as well
             place = last.end_byte + comma + 1

@@ -48,6 +48,11 @@ def recognised(name: str, raw: bytes) -> str:
         return "jsonc"
     if ending:
         return ending
+    return _guessed(name, start)
+
+
+def _guessed(name: str, start: bytes) -> str:
+    """The format of a file whose name says nothing, by its first sign. Raises FileError."""
     first = start.lstrip(b"\xef\xbb\xbf\xff\xfe \t\r\n")[:1]
     if guessed := {b"<": "xml", b"{": "jsonc", b"[": "ini"}.get(first):
         return guessed

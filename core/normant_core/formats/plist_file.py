@@ -19,6 +19,7 @@ from .span import (
     Scalar,
     TextPreferenceFile,
     ValueKind,
+    check_next,
     split_at,
     step,
     too_deep,
@@ -99,17 +100,18 @@ class PlistFile(TextPreferenceFile):
             holder, name = split_at(holder)
         element = self._holders[holder]
         children = child_elements(element)
+        new = [inner]
         if tag_name(element) == "array":
-            if name != str(len(children)):
-                raise FileError(f"{at} cannot be added: {holder} is a list of {len(children)}")
-            new = [inner]
+            check_next(at, holder, name, len(children))
         else:
-            new = [f"<key>{escape(name)}</key>", inner]
-        if children:
-            start, end, text = after(self._file, children, new[0])
-            lead = text.removesuffix(new[0])
-            return [(start, end, "".join(lead + part for part in new))]
-        return [_filled(self._file.text, element, "".join(new))]
+            new.insert(0, f"<key>{escape(name)}</key>")
+        return [self._behind(children, new) if children else _filled(self._file.text, element, "".join(new))]
+
+    def _behind(self, children: list[tree_sitter.Node], new: list[str]) -> Edit:
+        """Elements behind those that are there, each as they are indented."""
+        start, end, text = after(self._file, children, new[0])
+        lead = text.removesuffix(new[0])
+        return start, end, "".join(lead + part for part in new)
 
 
 def _members(holder: tree_sitter.Node) -> Iterator[tuple[str | int, tree_sitter.Node]]:

@@ -98,6 +98,12 @@ class Entry:
         return value
 
 
+def check_next(at: str, holder: str, name: str, count: int) -> None:
+    """Raises FileError where a value that is to be added at `at` is not the next of a list of `count`."""
+    if name != str(count):
+        raise FileError(f"{at} cannot be added: {holder} is a list of {count}, so the next is {count}")
+
+
 class PreferenceFile(ABC):
     """A parsed file whose values can be read by address and changed, all else staying byte for byte."""
 
@@ -159,13 +165,7 @@ class PreferenceFile(ABC):
 
     def _prove(self, changed: bytes, wanted: Mapping[str, Scalar]) -> None:
         """Read the result and compare: what was asked is there, and nothing else moved."""
-        try:
-            now = type(self)(changed)._entries
-        except FileError as fault:
-            wanted_values = ", ".join(f"{at or 'the whole'} to {value.raw[:40]!r}" for at, value in wanted.items())
-            raise FileError(
-                f"setting {wanted_values} would leave a broken file, so nothing was written: {fault}"
-            ) from fault
+        now = self._read_again(changed, wanted)
         for at, value in wanted.items():
             if at not in now or not value.same(now[at]):
                 raise FileError(f"{at}: {self.format} cannot hold the {value.kind} {value.raw[:80]!r} there")
@@ -173,6 +173,14 @@ class PreferenceFile(ABC):
             raise FileError(f"setting {', '.join(wanted)} would change {moved} as well, so nothing was written")
         if extra := now.keys() - self._entries.keys() - wanted.keys():
             raise FileError(f"setting {', '.join(wanted)} would add {min(extra)} as well, so nothing was written")
+
+    def _read_again(self, changed: bytes, wanted: Mapping[str, Scalar]) -> Mapping[str, Entry]:
+        """The entries of the file as it would be. Raises FileError where nobody could read it any more."""
+        try:
+            return type(self)(changed)._entries
+        except FileError as fault:
+            values = ", ".join(f"{at or 'the whole'} to {value.raw[:40]!r}" for at, value in wanted.items())
+            raise FileError(f"setting {values} would leave a broken file, so nothing was written: {fault}") from fault
 
     def _is_untouched(self, at: str, now: Mapping[str, Entry], wanted: Mapping[str, Scalar]) -> bool:
         """Whether a value that was there is there now as it was, unless it was to be changed."""

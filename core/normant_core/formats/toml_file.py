@@ -3,7 +3,7 @@
 import datetime as dt
 import re
 import tomllib
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any, ClassVar
 
 import tree_sitter
@@ -17,7 +17,7 @@ from .span import (
     Entry,
     Scalar,
     TextPreferenceFile,
-    ValueKind,
+    check_next,
     split_at,
     step,
     too_deep,
@@ -27,6 +27,51 @@ from .span import (
 _LANGUAGE = tree_sitter.Language(tree_sitter_toml.language())
 _BARE = re.compile(r"[A-Za-z0-9_-]+")
 _ESCAPES = {"\b": "\\b", "\t": "\\t", "\n": "\\n", "\f": "\\f", "\r": "\\r", '"': '\\"', "\\": "\\\\"}
+
+
+def _is_bare(value: Any) -> bool:
+    return isinstance(value, bool | int | float | dt.date | dt.time)
+
+
+def _quotes(text: str) -> str:
+    """The quotes that a text stands in, with the end of line behind three of them, which is not part of it."""
+    quotes = text[:3] if text[:3] in ('"""', "'''") else text[:1]
+    return quotes + ("\n" if re.match(r"(\"\"\"|''')\r?\n", text) else "")
+
+
+def _meant(value: Any, text: str) -> Scalar:
+    """A value that stands as `text` in the file."""
+    match value:
+        case bool():
+            return Scalar("bool", text)
+        case float():
+            return Scalar("number", _decimal(text))
+        case dt.date() | dt.time():
+            return Scalar("date", text)
+        case int():
+            return Scalar("number", str(value))
+    return Scalar("text", str(value))
+
+
+def _table_address(node: tree_sitter.Node, counts: dict[str, int]) -> str:
+    """Where a table stands. `counts` has the number of the last table of each list of tables, and is kept up."""
+    names, at = _names(node.named_children[0]), ""
+    if len(names) > LIMIT_DEPTH:
+        raise too_deep(node.start_point.row + 1)
+    for name in names[:-1]:
+        at = step(at, name)
+        if at in counts:
+            at = step(at, counts[at])
+    at = step(at, names[-1])
+    if node.type != "table_array_element":
+        return at
+    counts[at] = counts.get(at, -1) + 1
+    return step(at, counts[at])
+
+
+def _items(node: tree_sitter.Node) -> list[tree_sitter.Node]:
+    """What a list or a table within braces holds, without its comments."""
+    return [child for child in node.named_children if child.type != "comment"]
 
 
 class TomlFile(TextPreferenceFile):
@@ -53,20 +98,9 @@ class TomlFile(TextPreferenceFile):
 
     def _entry(self, at: str, node: tree_sitter.Node, value: Any) -> Entry:
         text, line = (node.text or b"").decode(), node.start_point.row + 1
-        kind: ValueKind = "text"
-        raw, form = str(value), ""
-        if isinstance(value, bool):
-            kind, raw = "bool", text
-        elif isinstance(value, int):
-            kind = "number"
-        elif isinstance(value, float):
-            kind, raw = "number", _decimal(text)
-        elif isinstance(value, dt.date | dt.time):
-            kind, raw = "date", text
-        else:
-            form = text[:3] if text[:3] in ('"""', "'''") else text[:1]
-            form += "\n" if re.match(r"(\"\"\"|''')\r?\n", text) else ""
-        return Entry(at, raw, kind, node.start_byte, node.end_byte, line, form)
+        form = "" if _is_bare(value) else _quotes(text)
+        scalar = _meant(value, text)
+        return Entry(at, scalar.raw, scalar.kind, node.start_byte, node.end_byte, line, form)
 
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         return self._word(value, entry.form)
@@ -88,17 +122,7 @@ class TomlFile(TextPreferenceFile):
                 yield from self._table(node, counts)
 
     def _table(self, node: tree_sitter.Node, counts: dict[str, int]) -> Iterator[tuple[str, tree_sitter.Node]]:
-        names, at = _names(node.named_children[0]), ""
-        if len(names) > LIMIT_DEPTH:
-            raise too_deep(node.start_point.row + 1)
-        for name in names[:-1]:
-            at = step(at, name)
-            if at in counts:
-                at = step(at, counts[at])
-        at = step(at, names[-1])
-        if node.type == "table_array_element":
-            counts[at] = counts.get(at, -1) + 1
-            at = step(at, counts[at])
+        at = _table_address(node, counts)
         header = node.named_children[0].end_byte
         self._tables[at] = self._file.text.index(b"]", header) + (2 if node.type == "table_array_element" else 1)
         for child in node.named_children[1:]:
@@ -121,18 +145,15 @@ class TomlFile(TextPreferenceFile):
     def _value(self, at: str, node: tree_sitter.Node, depth: int) -> Iterator[Any]:
         if depth > LIMIT_DEPTH:
             raise too_deep(node.start_point.row + 1)
-        if node.type == "inline_table":
-            self._inline[at] = node
-            for child in node.named_children:
-                if child.type == "pair":
-                    yield from self._pair(at, None, child, depth)
-        elif node.type == "array":
-            self._inline[at] = node
-            items = [child for child in node.named_children if child.type != "comment"]
-            for index, child in enumerate(items):
-                yield from self._value(step(at, index), child, depth + 1)
-        else:
+        if node.type not in ("inline_table", "array"):
             yield at, node
+            return
+        self._inline[at] = node
+        for index, child in enumerate(_items(node)):
+            if child.type == "pair":
+                yield from self._pair(at, None, child, depth)
+            else:
+                yield from self._value(step(at, index), child, depth + 1)
 
     def _additions(self, at: str, value: Scalar) -> list[Edit]:
         holder, name = split_at(at)
@@ -164,21 +185,22 @@ class TomlFile(TextPreferenceFile):
         return self._file.line_end if self._file.text.strip() else ""
 
     def _inlined(self, node: tree_sitter.Node, holder: str, name: str, word: str) -> Edit:
-        items = [child for child in node.named_children if child.type != "comment"]
+        items = _items(node)
         if node.type == "array":
-            if name != str(len(items)):
-                raise FileError(f"{holder} is a list of {len(items)}, so the next is {len(items)}")
+            check_next(step(holder, name), holder, name, len(items))
         else:
             word = f"{_key(name)}{self._manner}{word}"
         if not items:
             return node.start_byte + 1, node.start_byte + 1, f" {word} " if node.type == "inline_table" else word
         last = items[-1].end_byte
-        if len(items) > 1:
-            between = self._file.text[items[-2].end_byte : items[-1].start_byte].decode()
-            lead = between if re.fullmatch(r"\s*,\s*", between) else ", "
-        else:
-            lead = ", "
-        return last, last, lead + word
+        return last, last, self._between(items) + word
+
+    def _between(self, items: Sequence[tree_sitter.Node]) -> str:
+        """What parts the last two of a list or of a table within braces; a comma and a blank where that says more."""
+        if len(items) < 2:
+            return ", "
+        between = self._file.text[items[-2].end_byte : items[-1].start_byte].decode()
+        return between if re.fullmatch(r"\s*,\s*", between) else ", "
 
 
 def _check_keys(text: bytes) -> None:

@@ -172,11 +172,16 @@ def text_entry(element: tree_sitter.Node, at: str) -> Entry:
     content = next((child for child in element.named_children if child.type == "content"), None)
     if content is None:
         return Entry(at, "", "text", tag.end_byte, tag.end_byte, line)
-    inner, first = content.text or b"", content.start_byte
     breaks = [child for child in content.named_children if child.type in ("CDSect", "Comment", "PI")]
     if not breaks:
-        return _trimmed(at, inner, first, line)
-    if inner == (breaks[0].text or b"") and breaks[0].type == "CDSect":
+        return _trimmed(at, content.text or b"", content.start_byte, line)
+    return _broken_text(content, breaks, at, line)
+
+
+def _broken_text(content: tree_sitter.Node, breaks: list[tree_sitter.Node], at: str, line: int) -> Entry:
+    """Text with comments or literal sections in it: one section, one run of text among comments, or all as it is."""
+    inner, first = content.text or b"", content.start_byte
+    if breaks[0].type == "CDSect" and inner == breaks[0].text:
         start, end = first + len(b"<![CDATA["), content.end_byte - len(b"]]>")
         return Entry(at, inner[9:-3].decode(), "text", start, end, line, "cdata")
     texts = _runs(content, breaks)

@@ -13,7 +13,7 @@ from typing import Any, ClassVar
 import yaml
 
 from ..base.errors import FileError
-from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, split_at, step, too_deep
+from .span import LIMIT_DEPTH, Edit, Encoded, Entry, Scalar, TextPreferenceFile, check_next, split_at, step, too_deep
 from .yaml_words import (
     block_of_lines,
     content_end,
@@ -145,14 +145,19 @@ class YamlFile(TextPreferenceFile):
             return Entry(at, anchored.raw, anchored.kind, self._bytes[start], self._bytes[end], line, "alias")
         if (event.anchor or event.tag) and (properties := _PROPERTIES.match(self._text, start, end)):
             start = properties.end()
-        anchored = meaning(event)
+        value = meaning(event)
         if event.anchor:
-            self._anchors[event.anchor] = anchored
-        form = event.style or ""
-        if form in ("|", ">"):
-            end = content_end(self._text, start, end)
-            form = self._text[start:end]
-        return Entry(at, anchored.raw, anchored.kind, self._bytes[start], self._bytes[end], line, form)
+            self._anchors[event.anchor] = value
+        end, form = self._form(event, start)
+        return Entry(at, value.raw, value.kind, self._bytes[start], self._bytes[end], line, form)
+
+    def _form(self, event: Any, start: int) -> tuple[int, str]:
+        """Where a value ends, and its quotes; of a block the text itself, which says how it is indented and folded."""
+        end = event.end_mark.index
+        if event.style not in ("|", ">"):
+            return end, event.style or ""
+        end = content_end(self._text, start, end)
+        return end, self._text[start:end]
 
     def _spelled(self, entry: Entry, value: Scalar) -> str:
         flow = self._in_flow(entry.at)
@@ -160,9 +165,10 @@ class YamlFile(TextPreferenceFile):
         before, behind = self._file.text[entry.start - 1 : entry.start], self._file.text[entry.end : entry.end + 1]
         if entry.form[:1] in ("|", ">") and not word.startswith(("|", ">")):
             word += self._file.line_end if entry.form.endswith("\n") else ""
-        lead = " " if entry.start == entry.end and before in (b":", b"-") else ""
-        tail = " " if entry.start == entry.end and behind not in (b"", b"\n", b"\r", b" ", b",", b"}", b"]") else ""
-        return lead + word + tail
+        if entry.start != entry.end:
+            return word
+        lead = " " if before in (b":", b"-") else ""  # where nothing stood, blanks part it from what is beside it
+        return lead + word + ("" if behind in _PARTED else " ")
 
     def _in_flow(self, at: str) -> bool:
         holder = self._holders.get(at.rpartition("/")[0])
@@ -200,10 +206,8 @@ class YamlFile(TextPreferenceFile):
         holding = self._holders.get(holder)
         if holding is None:
             return [self._begun(at, holder, names, value)]
-        if not holding.mapping and names[0] != str(holding.count):
-            raise FileError(
-                f"{at} cannot be added: {holder} is a list of {holding.count}, so the next is {holding.count}"
-            )
+        if not holding.mapping:
+            check_next(at, holder, names[0], holding.count)
         if holding.flow:
             return [self._flowed(holding, names, value)]
         indent = " " * max(holding.column, 0)
@@ -277,6 +281,9 @@ def _close(stack: list[_Holder], event: Any) -> None:
         stack[-1].end = max(stack[-1].end, done.end)
 
 
+_PARTED = (b"", b"\n", b"\r", b" ", b",", b"}", b"]")  # behind these a word needs no blank
+
+
 def _as_plain(raw: str, entry: Entry | None, flow: bool) -> str:
     """Without quotes, where the entry has none and readers agree; "" where they would not.
 
@@ -284,8 +291,13 @@ def _as_plain(raw: str, entry: Entry | None, flow: bool) -> str:
     """
     if entry and entry.form:
         return ""
-    older = entry is not None and entry.kind == "text" and is_older_truth(entry.raw) and is_older_truth(raw)
-    return raw if older or is_plain(raw, flow=flow) else ""
+    if entry and _is_for_older(entry) and is_older_truth(raw):
+        return raw
+    return raw if is_plain(raw, flow=flow) else ""
+
+
+def _is_for_older(entry: Entry) -> bool:
+    return entry.kind == "text" and is_older_truth(entry.raw)
 
 
 class _ByteOffsets:

@@ -66,14 +66,21 @@ def number_word(raw: str) -> str:
 
 def is_plain(raw: str, *, flow: bool) -> bool:
     """Whether a text may stand without quotes, for old readers and new; `flow`: within brackets."""
-    if not _INDICATORS.fullmatch(raw) or raw != raw.strip() or not raw.isprintable() or _BREAKS_OFF.search(raw):
+    if not _INDICATORS.fullmatch(raw) or raw != raw.strip() or not raw.isprintable():
         return False
-    if flow and _BREAKS_OFF_IN_FLOW.search(raw):
-        return False
-    if _resolved(raw).kind != "text":
-        return False
+    breaks_off = _BREAKS_OFF.search(raw) or (flow and _BREAKS_OFF_IN_FLOW.search(raw))
+    return not breaks_off and _is_word(raw)
+
+
+def _is_word(raw: str) -> bool:
+    """Whether readers of today and older ones take it for a text."""
+    return _resolved(raw).kind == "text" and _is_word_of_old(raw)
+
+
+def _is_word_of_old(raw: str) -> bool:
+    """Whether older readers take it for a text too: `yes` is a truth to them."""
     try:
-        return bool(yaml.load(raw, Loader=yaml.CSafeLoader) == raw)  # an older reader: is `yes` a word to it?
+        return bool(yaml.load(raw, Loader=yaml.CSafeLoader) == raw)
     except (yaml.YAMLError, ValueError):
         return False
 

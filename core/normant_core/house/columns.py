@@ -183,16 +183,19 @@ class House:
             return column
         if isinstance(of, OfReading):
             return self._keep(of.key, Column([None] * len(self.rows)))
-        take = self._takings[of] = taking(of)
-        if isinstance(of, OfFailure) and of.key not in self.failed:
-            column = Column([None] * len(self.rows))
-        elif isinstance(of, OfVolume):
-            self._of_paths.setdefault(of.key, []).append(of)
-            column = Column([part_of(volume, of) for volume in self._volumes(of.key)])
-        else:
-            column = Column([take(row, None) for row in self.rows])
-        self._inputs[of] = column
+        self._takings[of] = taking(of)
+        column = self._inputs[of] = self._taken(of)
         return column
+
+    def _taken(self, of: Input) -> Column:
+        """The column of an input that nobody asked for before."""
+        if isinstance(of, OfFailure) and of.key not in self.failed:
+            return Column([None] * len(self.rows))
+        if isinstance(of, OfVolume):
+            self._of_paths.setdefault(of.key, []).append(of)
+            return Column([part_of(volume, of) for volume in self._volumes(of.key)])
+        take = self._takings[of]
+        return Column([take(row, None) for row in self.rows])
 
     def _volumes(self, key: Key) -> list[Volume | None]:
         """The volume that each seat's path lies on; rules read several parts of it."""
@@ -227,11 +230,15 @@ class House:
         self.rows[row] = Row(view.seat, view.facts, view.errors, view.stores)
         self.failed |= dict.fromkeys(key for error in view.errors if (key := error.reading))
         moved = [of for key in {*self.readings, *view.readings} for of in self._put(row, key, view.readings.get(key))]
-        for of in self._takings:
-            reading = self.readings[of.key] if isinstance(of, OfVolume) else None
-            if self._move(of, row, reading.values[reading.codes[row]] if reading else None):
-                moved.append(of)
+        moved += [of for of in self._takings if self._move(of, row, self._path_for(of, row))]
         return self._moves(row, moved)
+
+    def _path_for(self, of: Input, row: int) -> Any:
+        """The path whose volume an input is about, on one seat; None for every other input."""
+        if not isinstance(of, OfVolume):
+            return None
+        reading = self.readings[of.key]
+        return reading.values[reading.codes[row]]
 
     def _put(self, row: int, key: Key, value: Value) -> list[Input]:
         """The inputs that are others by now."""

@@ -41,20 +41,26 @@ def contradicted(
     `opened` is when each finding began, `heard` the seats whose agent is there: of others nobody knows how they do.
     A seat does well when nothing else that should or must be so is off norm on it.
     """
-    off = [
+    off = _off_norm(standing)
+    serious = Counter(row for _, row, rule in off if rule.text.severity in _SERIOUS)
+    seats: dict[tuple[int, int], dict[str, dt.datetime]] = defaultdict(dict)
+    for key, row, rule in off:
+        if not rule.path or serious[row] > (rule.text.severity in _SERIOUS):
+            continue
+        name = standing.house.rows[row].seat.name
+        since = opened.get((name, key), now) if name in heard else now
+        if now - since >= PROVEN:
+            seats[_place(rule)][name] = since
+    return [Contradicted(at, tuple(sorted(names)), max(names.values())) for at, names in sorted(seats.items())]
+
+
+def _off_norm(standing: Standing) -> list[tuple[Key, int, Rule]]:
+    """Every reading that is off norm: its key, the row of its seat, and the rule by which."""
+    return [
         (outcome.case.key, row, outcome.case.rule(mark))
         for outcome in standing.with_status()
         for row, mark in outcome.pairs()
     ]
-    serious = Counter(row for _, row, rule in off if rule.text.severity in _SERIOUS)
-    seats: dict[tuple[int, int], dict[str, dt.datetime]] = defaultdict(dict)
-    for key, row, rule in off:
-        name = standing.house.rows[row].seat.name
-        since = opened.get((name, key), now) if name in heard else now
-        others = serious[row] - (rule.text.severity in _SERIOUS)
-        if rule.path and not others and now - since >= PROVEN:
-            seats[_place(rule)][name] = since
-    return [Contradicted(at, tuple(sorted(names)), max(names.values())) for at, names in sorted(seats.items())]
 
 
 def _place(rule: Rule) -> tuple[int, int]:

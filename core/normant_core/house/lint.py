@@ -61,13 +61,22 @@ class _Seen:
 
 def lint(standard: Standard, house: House | None = None, text: str = "") -> list[Doubt]:
     """Every doubt, by line. What shows on seats alone needs a house; `text` says where unused words stand."""
-    own = [rule for rule in standard.rules if rule.path]
-    doubts = [_doubt("overruled", rule, fault.message) for rule, fault in _overruled(standard)]
-    doubts += [doubt for rule in own for doubt in _of_rule(rule, standard)]
-    doubts += _unused(standard, text)
+    doubts = [*_of_text(standard), *_unused(standard, text)]
     if house is not None and len(house):
-        doubts += _on_seats(own, Standing(house, Judge(standard)))
+        doubts += _on_seats(_own(standard), Standing(house, Judge(standard)))
     return sorted(doubts, key=lambda doubt: (doubt.level != "warning", doubt.line or 0, doubt.code))
+
+
+def _own(standard: Standard) -> list[Rule]:
+    """The rules that stand in the text; those of the list of releases do not."""
+    return [rule for rule in standard.rules if rule.path]
+
+
+def _of_text(standard: Standard) -> Iterator[Doubt]:
+    """What can be doubted without looking at any seat."""
+    yield from (_doubt("overruled", rule, fault.message) for rule, fault in _overruled(standard))
+    for rule in _own(standard):
+        yield from _of_rule(rule, standard)
 
 
 def _of_rule(rule: Rule, standard: Standard) -> Iterator[Doubt]:
@@ -189,9 +198,13 @@ def _lacks_engine(rule: Rule, scope: Scope) -> str:
     return "" if wanted in ("cpu", *scope.facts.interfaces()) else f"no enabled GPU offers {wanted}"
 
 
-def _lacks_memory(rule: Rule, scope: Scope) -> str:
+def _asks_for_memory(rule: Rule) -> bool:
     of_memory = rule.setting.kind is Kind.BYTES and rule.setting.family == "memory"
-    if not of_memory or rule.check not in ("want", "at_least", "between"):
+    return of_memory and rule.check in ("want", "at_least", "between")
+
+
+def _lacks_memory(rule: Rule, scope: Scope) -> str:
+    if not _asks_for_memory(rule):
         return ""
     least, total = _fixed(rule, scope), scope.facts.memory.total
     if least is None or total is None or least <= total:

@@ -5,12 +5,12 @@ compared with constants alone matters by where it lies between them, a name by w
 """
 
 from bisect import bisect_left, bisect_right
-from collections.abc import Callable, Hashable, Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
-from ..base.quantities import Dimension
+from ..base.quantities import Dimension, Value, Version
 from ..rules import syntax
 from ..seat.facts import Facts, Seat, Volume, volume_under
 from ..seat.survey import Key, Store, Unreadable
@@ -90,13 +90,19 @@ class Row:
         self.mounts = self.facts.mounts()
 
 
+def _of_application(app: str | None, rules: Sequence[Rule]) -> list[Input]:
+    """That an application is there, and its version where rules are for some of them."""
+    if app is None:
+        return []
+    return [OfApp(app, ()), *([OfApp(app, ("version",))] if any(rule.versions for rule in rules) else [])]
+
+
 def inputs_of(rules: Iterable[Rule], layers: tuple[Layer, ...], key: Key) -> tuple[Input, ...]:
     """Everything that the outcome of this reading follows from under these rules."""
     app, grains = key[1], dict[tuple[Any, ...], Grain]()
-    fixed: dict[Input, None] = dict.fromkeys([OfReading(key), OfFailure(key), *([OfApp(app, ())] if app else [])])
+    rules = list(rules)
+    fixed: dict[Input, None] = dict.fromkeys([OfReading(key), OfFailure(key), *_of_application(app, rules)])
     for rule in rules:
-        if rule.versions and app:
-            fixed[OfApp(app, ("version",))] = None
         for name, grain in _reads_of(rule, layers[rule.layer]):
             whole = _whole(name, app)
             if whole is None:
@@ -195,13 +201,19 @@ def _named(name: syntax.Name, of: Path | None) -> tuple[Any, ...]:
 
 def _grain(name: syntax.Node, other: syntax.Node) -> Grain:
     """How finely a name has to be read that is compared with constants; None: exactly."""
-    parts = other.items if isinstance(other, syntax.Several) else (other,)
-    values = [part.value for part in parts if isinstance(part, syntax.Literal)]
-    if not isinstance(name, syntax.Name) or len(values) != len(parts) or name.root == "reading":
+    values = _constants(other)
+    if not isinstance(name, syntax.Name) or values is None or name.root == "reading":
         return None
     if name.dimension in _WHOLE:
         return tuple(sorted(v for v in set(values) if isinstance(v, int | Fraction)))
     return frozenset(map(str, values)) if name.dimension is Dimension.TEXT else None
+
+
+def _constants(node: syntax.Node) -> list[Value | Version] | None:
+    """The values of a constant, or of a list of nothing else; None for everything else."""
+    parts = node.items if isinstance(node, syntax.Several) else (node,)
+    values = [part.value for part in parts if isinstance(part, syntax.Literal)]
+    return values if len(values) == len(parts) else None
 
 
 Taken = Callable[[Row, Any], Hashable]

@@ -1,14 +1,14 @@
 """Drift: a seat's readings against the effective standard. Compiled for speed, explained only where off norm."""
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any, Literal
 
 import msgspec
 
-from ..base.quantities import Value
-from ..catalogue.settings import Kind
+from ..base.quantities import Plain, Value
+from ..catalogue.settings import Kind, Setting
 from ..rules.emit import FAST_FAILURES, Shared
 from ..rules.evaluate import Missing, Scope, evaluate
 from ..seat.facts import Application, Facts, Seat, volume_under
@@ -18,7 +18,6 @@ from .compiled import Fast, compiled, is_compiled, predicate
 from .inputs import Input, inputs_of
 from .norms import (
     Norm,
-    Plain,
     condition_spoken,
     distance,
     fix_shown,
@@ -105,14 +104,10 @@ class Judge:
         self.standard = standard
         shared = Shared()
         self._layers = [predicate(layer.condition.node) if layer.condition else None for layer in standard.layers]
-        conditional = {n for n, layer in enumerate(standard.layers) if layer.condition}
-        by_setting: dict[str, list[Rule]] = {}
-        for rule in standard.rules:
-            by_setting.setdefault(rule.setting.key, []).append(rule)
-        self._rules = {key: _by_precedence(rules) for key, rules in by_setting.items()}
-        self._paths = {key for key, rules in by_setting.items() if rules[0].setting.kind is Kind.PATH}
-        named: list[Key] = [(rule.setting.key, rule.app) for rule in standard.rules if rule.app]
-        self._named = list(dict.fromkeys(named))
+        conditional = {number for number, applies in enumerate(self._layers) if applies}
+        self._rules = _by_setting(standard.rules)
+        self._paths = {key for key, rules in self._rules.items() if rules[0].setting.kind is Kind.PATH}
+        self._named = _named(standard.rules)
         # A function for each application that a rule of the setting names, and one for all others.
         cases = {key: self._for(*key) for key in [*((key, None) for key in self._rules), *self._named]}
         self._fast = {key: (compiled(rules, shared, conditional), rules) for key, rules in cases.items() if rules}
@@ -179,10 +174,14 @@ class Judge:
         scope = _scope(view)
         layers = tuple(True if applies is None else applies(scope) for applies in self._conditions(key))
         scope.app_id, scope.app = key[1], view.facts.application(key[1])
+        self._look_at(view, key, scope)
+        return scope, layers
+
+    def _look_at(self, view: View, key: Key, scope: Scope) -> None:
+        """Puts a reading, and the volume that its path lies on, where rules look for them."""
         scope.reading = view.readings.get(key)
         if key[0] in self._paths and scope.reading is not None:
             scope.volume = view.facts.volume_of(str(scope.reading))
-        return scope, layers
 
     def distance(self, view: View, key: Key) -> float | None:
         """How far a reading that is off norm is from it; None without direction."""
@@ -213,14 +212,9 @@ class Judge:
         """How one reading stands; None where no rule speaks of it. `judge` says the same of all of a seat."""
         setting, app = key
         scope, layers = self._seen(view, key)
-        reading = scope.reading
+        reading, case = scope.reading, self._cases(setting, app)
         if reading is None:
-            wanted = scope.app is not None and key in self._named
-            if not wanted and not any(failed == key for failed in _failed(view.errors)):
-                return None
-            spoken = self._speaking(scope, setting, layers)
-            return Outcome(setting, app, "unread", spoken[0][0].number) if spoken else None
-        case = self._cases(setting, app)
+            return next(self._missing(scope, setting, layers), None) if self._is_wanted(key, view, scope) else None
         if case is None:
             return None
         judged, _, _, _, outcomes = case
@@ -229,6 +223,10 @@ class Judge:
         except FAST_FAILURES:
             return next(self._slow(scope, setting, layers), None)
         return None if result is None else outcomes[result]
+
+    def _is_wanted(self, key: Key, view: View, scope: Scope) -> bool:
+        """Whether a reading should be there: a rule names it and its application is, or the survey tells an error."""
+        return (scope.app is not None and key in self._named) or key in _failed(view.errors)
 
     def _make_inputs(self, key: Key) -> tuple[Input, ...]:
         """Everything that the outcome of a reading follows from."""
@@ -254,9 +252,7 @@ class Judge:
 
     def _explained(self, view: View, setting: str, app: str | None, layers: tuple[Any, ...]) -> Verdict | None:
         scope = _scope(view, app)
-        scope.reading = view.readings.get((setting, app))
-        if setting in self._paths and scope.reading is not None:
-            scope.volume = view.facts.volume_of(str(scope.reading))
+        self._look_at(view, (setting, app), scope)
         speaking = self._speaking(scope, setting, layers)
         if not speaking:
             return None
@@ -296,17 +292,16 @@ class Judge:
     def _verdict(self, rule: Rule, scope: Scope, status: Status, rules: list[Rule], *, reason: str = "") -> Verdict:
         setting, off = rule.setting, status == "off-norm"
         fix = fix_value(rule, scope, rules) if off else None
-        plain = None if scope.reading is None else setting.plain(scope.reading)
         return Verdict(
             setting=setting.key,
             app=scope.app_id,
             status=status,
             severity=rule.text.severity,
-            reading=plain,
+            reading=_plain(setting, scope.reading),
             reading_shown=reading_shown(setting, scope, show_of(rule, scope, off=off)),
             norm=norm_of(rule, scope, off=off),
             distance=distance(rule, scope) if off else None,
-            fix=None if fix is None else setting.plain(fix),
+            fix=_plain(setting, fix),
             fix_shown=fix_shown(rule, fix) if off else "",
             layer=self.standard.layers[rule.layer].name,
             chain=self._chain(rules, scope),
@@ -325,7 +320,7 @@ class Judge:
             app=scope.app_id,
             status="unread",
             severity=rule.text.severity,
-            reading=None if scope.reading is None else rule.setting.plain(scope.reading),
+            reading=_plain(rule.setting, scope.reading),
             reading_shown=reading_shown(rule.setting, scope),
             norm=Norm(rule.check, (), sentence, sentence),
             distance=None,
@@ -362,13 +357,22 @@ class Judge:
         failed = [key for key in _failed(view.errors) if key not in view.readings]
         for setting, app in dict.fromkeys([*missing, *failed]):
             scope.app_id, scope.app, scope.reading = app, installed.get(app), None
-            for rule, _ in self._speaking(scope, setting, layers)[:1]:
-                yield Outcome(setting, app, "unread", rule.number)
+            yield from self._missing(scope, setting, layers)
+
+    def _missing(self, scope: Scope, setting: str, layers: tuple[Any, ...]) -> Iterator[Outcome]:
+        """That a reading is unread, where a rule speaks of it."""
+        for rule, _ in self._speaking(scope, setting, layers)[:1]:
+            yield Outcome(setting, scope.app_id, "unread", rule.number)
 
 
 def _scope(view: View, app: str | None = None) -> Scope:
     application = view.facts.application(app) if app else None
     return Scope(view.facts, view.seat, view.readings, app, application, stores=view.stores)
+
+
+def _plain(setting: Setting, value: Value) -> Plain:
+    """A value as JSON holds it; None where there is none."""
+    return None if value is None else setting.plain(value)
 
 
 def _failed(errors: tuple[Unreadable, ...]) -> Iterator[Key]:
@@ -385,6 +389,19 @@ def _why_unread(errors: tuple[Unreadable, ...], app: str | None, setting: str) -
     return f"the survey has no reading of it{f' for {app}' if app else ''}"
 
 
+def _by_setting(rules: Iterable[Rule]) -> dict[str, list[Rule]]:
+    """The rules of each setting, the strongest first."""
+    by_setting: dict[str, list[Rule]] = {}
+    for rule in rules:
+        by_setting.setdefault(rule.setting.key, []).append(rule)
+    return {key: _by_precedence(rules) for key, rules in by_setting.items()}
+
+
+def _named(rules: Iterable[Rule]) -> list[Key]:
+    """The readings that rules name with their application, each once."""
+    return list(dict.fromkeys((rule.setting.key, rule.app) for rule in rules if rule.app))
+
+
 def _by_precedence(rules: list[Rule]) -> list[Rule]:
     """The strongest first: locked rules from the top layer down, then the others from the last layer up."""
     locked = [rule for rule in rules if rule.text.locked]
@@ -393,15 +410,23 @@ def _by_precedence(rules: list[Rule]) -> list[Rule]:
 
 def _applies(rule: Rule, scope: Scope, layers: tuple[Any, ...]) -> Any:
     """True, False or Missing."""
-    inside = rule.versions is None or (scope.app is not None and _in_range(rule, scope.app))
-    conditions = [layers[rule.layer], inside]
-    if rule.when and layers[rule.layer] is not False and inside is not False:
+    conditions = [layers[rule.layer], _in_range(rule, scope.app)]
+    if rule.when and not _any_false(conditions):
         conditions.append(evaluate(rule.when.node, scope))
-    if any(condition is False for condition in conditions):
+    if _any_false(conditions):
         return False
     return next((c for c in conditions if isinstance(c, Missing)), True)
 
 
-def _in_range(rule: Rule, app: Application) -> Any:
-    assert rule.versions
+def _any_false(conditions: list[Any]) -> bool:
+    """Whether one is False; what is Missing is not."""
+    return any(condition is False for condition in conditions)
+
+
+def _in_range(rule: Rule, app: Application | None) -> Any:
+    """Whether the rule is for this version of the application; True, False or Missing."""
+    if rule.versions is None:
+        return True
+    if app is None:
+        return False
     return rule.versions.holds(app.version) if app.version else Missing(f"the version of {app.id}")

@@ -9,7 +9,7 @@ from typing import Any
 
 import msgspec
 
-from ..base.quantities import Dimension, Value, Version, exact, show
+from ..base.quantities import Dimension, Plain, Value, Version, exact, show
 from ..catalogue.settings import Kind, Setting, catalogue
 from ..rules import syntax
 from ..rules.evaluate import Missing, Scope, Step, Trace, evaluate
@@ -18,7 +18,6 @@ from ..rules.spoken import Speaker
 from ..seat.facts import Volume
 from ..standard.rule import Rule
 
-Plain = bool | int | float | str | None
 # log2 of a reading of nothing is capped here: sixteen halvings are as far as a level can tell.
 FARTHEST = 16.0
 ENGINES = ("engine.effects", "project.engine")
@@ -46,9 +45,15 @@ def show_of(rule: Rule, scope: Scope, *, off: bool) -> Show:
     setting = rule.setting
     if not off or not setting.ordered or rule.check in ("must", "listed") or setting.kind is Kind.VERSION:
         return setting.show
-    bounds = [evaluate(value.node, scope) for value in rule.values]
-    alike = setting.show(scope.reading) in [setting.show(bound) for bound in bounds if not isinstance(bound, Missing)]
+    bounds = (evaluate(value.node, scope) for value in rule.values)
+    alike = setting.show(scope.reading) in {setting.show(bound) for bound in bounds if not isinstance(bound, Missing)}
     return (lambda value: exact(value, setting.dimension)) if alike else setting.show
+
+
+def _unknown(rule: Rule, missing: Missing) -> Norm:
+    """What a rule wants where a fact that it is worked out from was not read: its own words."""
+    words = ", ".join(value.text for value in rule.values)
+    return Norm(rule.check, (), f"unknown: {missing.what} was not read", words)
 
 
 def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
@@ -59,14 +64,12 @@ def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
     values = [evaluate(value.node, scope) for value in rule.values]
     missing = next((v for v in values if isinstance(v, Missing)), None)
     if missing:
-        return Norm(rule.check, (), f"unknown: {missing.what} was not read", ", ".join(v.text for v in rule.values))
+        return _unknown(rule, missing)
     rounded = _bounds(rule, values)
     show = show_of(rule, scope, off=off)
-    shown = [
-        _shown(show, value if show == setting.show else whole) for value, whole in zip(values, rounded, strict=True)
-    ]
+    shown = [_shown(show, value) for value in (values if show == setting.show else rounded)]
     sentence = _sentence(rule.check, shown) + _condition_text(rule, scope)
-    return Norm(rule.check, tuple(setting.plain(v) for v in rounded), sentence)
+    return Norm(rule.check, tuple(map(setting.plain, rounded)), sentence)
 
 
 def _of_must(rule: Rule, scope: Scope) -> Norm:
@@ -144,6 +147,11 @@ def fix_value(rule: Rule, scope: Scope, rules: list[Rule]) -> Value:
             return _best_volume_id(rule, scope)
         case "never":
             return None
+    return _nearest_bound(rule, scope, rules)
+
+
+def _nearest_bound(rule: Rule, scope: Scope, rules: list[Rule]) -> Value:
+    """What a rule wants, where that is nearest to the reading; of several values the first that every rule allows."""
     values = _bounds(rule, [evaluate(value.node, scope) for value in rule.values])
     match rule.check:
         case "one_of" | "listed":

@@ -6,6 +6,7 @@ import msgspec
 
 from ..catalogue.settings import catalogue
 from ..rules.evaluate import evaluate
+from ..seat.survey import Key
 from ..standard.rule import Rule
 from .judge import Judge, View
 from .norms import norm_of, reading_shown
@@ -32,26 +33,24 @@ def on_seat(judge: Judge, view: View) -> list[OnSeat]:
 
 
 def _lines_of_rule(judge: Judge, view: View, rule: Rule) -> Iterator[OnSeat]:
-    _, layer, _, number = rule.path
-    spoken = False
-    for key in view.readings:
-        if key[0] != rule.setting.key or rule.app not in (None, key[1]):
-            continue
-        speaking = judge.speaking(view, key)
-        own = next((scope for other, scope in speaking if other is rule), None)
-        if own is None:
-            continue
-        spoken = True
-        norm = norm_of(rule, own)
-        met = evaluate(rule.test, own)
-        yield OnSeat(
-            int(layer),
-            int(number),
-            key[1],
-            "made" if speaking[0][0] is rule else "lost",
-            norm.sentence,
-            reading_shown(catalogue()[key[0]], own),
-            met if isinstance(met, bool) else None,
-        )
-    if not spoken:
-        yield OnSeat(int(layer), int(number), None, "silent", "", "", None)
+    keys = [key for key in view.readings if key[0] == rule.setting.key and rule.app in (None, key[1])]
+    lines = [line for key in keys if (line := _line(judge, view, rule, key))]
+    yield from lines or [OnSeat(int(rule.path[1]), int(rule.path[3]), None, "silent", "", "", None)]
+
+
+def _line(judge: Judge, view: View, rule: Rule, key: Key) -> OnSeat | None:
+    """What a rule says of one reading; None where it does not speak of that."""
+    speaking = judge.speaking(view, key)
+    own = next((scope for other, scope in speaking if other is rule), None)
+    if own is None:
+        return None
+    met = evaluate(rule.test, own)
+    return OnSeat(
+        int(rule.path[1]),
+        int(rule.path[3]),
+        key[1],
+        "made" if speaking[0][0] is rule else "lost",
+        norm_of(rule, own).sentence,
+        reading_shown(catalogue()[key[0]], own),
+        met if isinstance(met, bool) else None,
+    )

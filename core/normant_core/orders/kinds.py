@@ -8,9 +8,9 @@ from msgspec import Meta
 
 from ..base.errors import DocumentError, Fault
 from ..base.guard import forbidden_app, forbidden_path, forbidden_value
+from ..base.quantities import Plain
 from ..catalogue.settings import ValueFault, catalogue
 
-Plain = bool | int | float | str | None
 LIMIT_MESSAGE = 2_000  # characters that a seat tells of an order
 LIMIT_RESULT = 800  # and of one change
 LIMIT_RESULTS = 500

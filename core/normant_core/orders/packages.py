@@ -21,10 +21,18 @@ class Package(msgspec.Struct, frozen=True):
     sha256: str
     size: int
 
+    def value_of(self, setting: str) -> str:
+        """What that setting, one of `SETTINGS`, reads once it is installed."""
+        return self.version if setting == "driver.version" else self.branch
+
     def serves(self, facts: Facts) -> bool:
         """Whether it is for the GPU whose driver matters on this seat."""
         gpu = facts.working_gpu()
         return gpu is not None and gpu.model in self.models and self.platform in ("", facts.system.platform)
+
+
+def _serving(packages: Iterable[Package], facts: Facts) -> list[Package]:
+    return [package for package in packages if package.serves(facts)]
 
 
 def install(packages: Iterable[Package], facts: Facts, setting: str, wanted: str) -> InstallDriver | None:
@@ -33,10 +41,10 @@ def install(packages: Iterable[Package], facts: Facts, setting: str, wanted: str
     None where the house holds none, or nobody read which driver there is. The package of the present driver goes
     along where the house holds it, so that it can be put back.
     """
-    gpu, fits = facts.working_gpu(), [package for package in packages if package.serves(facts)]
+    gpu, fits = facts.working_gpu(), _serving(packages, facts)
     if gpu is None or not gpu.driver.version or setting not in SETTINGS:
         return None
-    leading = [p for p in fits if (p.version if setting == "driver.version" else p.branch) == wanted]
+    leading = [package for package in fits if package.value_of(setting) == wanted]
     if not leading:
         return None
     newest = max(leading, key=lambda package: Version.parse(package.version))

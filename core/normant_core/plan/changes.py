@@ -6,12 +6,11 @@ from dataclasses import dataclass
 import msgspec
 
 from ..base.errors import NormantError
-from ..base.quantities import Value
+from ..base.quantities import Plain, Value
 from ..catalogue.settings import Kind, Setting, catalogue
 from ..dialects.dialect import Binding, BoundFile, Dialect
 from ..dialects.native import Rounding, settle
 from ..judging.judge import Verdict
-from ..judging.norms import Plain
 from ..orders.kinds import InstallDriver
 from ..orders.packages import Package, install
 from ..seat.facts import Facts
@@ -168,10 +167,15 @@ def _by_value(verdict: Verdict, there: There) -> PlannedChange:
         shown_after=setting.show(value),
         close=there.to_close(verdict.app, where=file.close_before_write),
         file_name=file.name,
-        volume=str(verdict.fix) if verdict.norm.check == "must" and is_store(verdict.setting) else "",
+        volume=_volume(verdict),
         rounder=rounder,
         shown_rounder="" if rounder is None else setting.show(rounder),
     )
+
+
+def _volume(verdict: Verdict) -> str:
+    """The volume that a store is moved to; empty where none is moved."""
+    return str(verdict.fix) if verdict.norm.check == "must" and is_store(verdict.setting) else ""
 
 
 def _check_settable(verdict: Verdict, setting: Setting) -> None:

@@ -1,7 +1,7 @@
 """Errands: what a person does at a seat where no order can, step by step, and how it is proved."""
 
 import tomllib
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
@@ -91,15 +91,19 @@ def templates() -> Mapping[str, Errand]:
 
 def _name(verdict: Verdict) -> str:
     """The name of the template that fits best."""
-    known, setting = templates(), verdict.setting
     if needs_a_disk(verdict):
         return "store.path"
-    if setting == "app.version" and _is_older(str(verdict.fix), str(verdict.reading)):
+    if verdict.setting == "app.version" and _is_older(str(verdict.fix), str(verdict.reading)):
         return "app.version_older"
-    parts = setting.split(".")
-    fits = (".".join(parts[:count]) for count in range(len(parts), 0, -1))
     usual = "app" if verdict.app else "default"
-    return next((name for name in fits if name in known and name != "app"), usual)
+    return next(filter((templates().keys() - {"app"}).__contains__, _from_narrow(verdict.setting)), usual)
+
+
+def _from_narrow(setting: str) -> Iterator[str]:
+    """`store.path.cache`, `store.path`, `store`."""
+    while setting:
+        yield setting
+        setting = setting.rpartition(".")[0]
 
 
 def needs_a_disk(verdict: Verdict) -> bool:

@@ -62,6 +62,12 @@ class Means:
     rounder: bool = False
 
 
+def _there(app: str | None, facts: Facts, natives: Mapping[tuple[str, str | None], Native], means: Means) -> There:
+    """What an application of this version means by its files, worked out once for all of its settings."""
+    application = facts.application(app) or Application(app or "")
+    return There(facts, natives, spoken(means.dialects, [application]))
+
+
 def plan_seat(
     seat: str,
     verdicts: Iterable[Verdict],
@@ -72,15 +78,15 @@ def plan_seat(
 ) -> SeatPlan:
     """The changes that settle these verdicts on one seat, sorted by dependency."""
     changes, left, wanted = list[PlannedChange](), list[Left](), list(verdicts)
-    # What each application means is worked out once for all of its settings.
-    apps = {verdict.app: facts.application(verdict.app) or Application(verdict.app or "") for verdict in wanted}
-    there = {app: There(facts, natives, spoken(means.dialects, [application])) for app, application in apps.items()}
+    there = {app: _there(app, facts, natives, means) for app in {verdict.app for verdict in wanted}}
     for verdict in wanted:
         try:
             changes.append(_change(verdict, there[verdict.app], means))
-        except NormantError as why:
-            errand = errand_for(verdict, seat) if isinstance(why, AtTheSeat) else None
+        except AtTheSeat as why:
+            errand = errand_for(verdict, seat)
             left.append(Left(verdict.setting, verdict.app, str(why), errand.does if errand else ""))
+        except NormantError as why:
+            left.append(Left(verdict.setting, verdict.app, str(why), ""))
     changes.sort(key=_dependency)
     return SeatPlan(seat, tuple(changes), tuple(left))
 

@@ -7,7 +7,7 @@ from ..base.errors import QuantityError
 from ..base.quantities import Dimension, Version, show
 from ..base.wording import app_title, listed
 from ..seat.facts import Volume
-from ..seat.survey import Survey
+from ..seat.survey import Activity, Survey
 from .plan import SeatPlan
 
 NEEDED = "0.3.0"  # the version of the agent from which it knows every kind of order
@@ -43,18 +43,23 @@ def _agent(survey: Survey) -> str:
 
 
 def _in_use(plan: SeatPlan, survey: Survey) -> list[str]:
-    activity, waits = survey.activity, bool(plan.closes) or plan.restarts
-    if not waits:
+    if not plan.closes and not plan.restarts:
         return []
     name = listed(map(app_title, plan.closes)) or "the machine"
+    why = _busy(survey.activity)
+    return [f"{name}: {why}"] if why else []
+
+
+def _busy(activity: Activity) -> str:
+    """Why an application cannot be closed there at once, and what is done then; empty where it can."""
     if activity.unsaved:
-        return [f"{name}: there is unsaved work, which is waited for"]
+        return "there is unsaved work, which is waited for"
     if activity.rendering:
-        return [f"{name}: it renders, which is waited for"]
+        return "it renders, which is waited for"
     idle = activity.idle_seconds
     if idle is None or idle < IDLE.total_seconds():
-        return [f"{name}: its editor is at work and is asked, or it waits until they are away"]
-    return []
+        return "its editor is at work and is asked, or it waits until they are away"
+    return ""
 
 
 def _battery(plan: SeatPlan, survey: Survey) -> str:

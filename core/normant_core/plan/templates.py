@@ -8,12 +8,11 @@ from pathlib import PurePosixPath
 import msgspec
 
 from ..base.errors import FileError
-from ..base.quantities import Value
+from ..base.quantities import Plain, Value
 from ..catalogue.settings import catalogue
 from ..dialects.dialect import Binding, BoundFile, Dialect
 from ..dialects.preferences import Visit, read_files
 from ..judging.judge import Judge, Verdict, View
-from ..judging.norms import Plain
 from ..seat.facts import Application
 from ..seat.survey import Key, Native, Reading
 
@@ -78,9 +77,7 @@ def stands(judge: Judge, app: str, readings: Iterable[Reading], views: Iterable[
     listed, values = list(readings), _values(readings)
     by_stand: dict[tuple[int, str, object], list[str]] = defaultdict(list)
     verdicts: dict[tuple[int, str, object], Verdict | None] = {}
-    for view in views:
-        if view.facts.application(app) is None:
-            continue
+    for view in filter(lambda view: view.facts.application(app), views):
         seen = _with(view, app, values)
         for number, reading in enumerate(listed):
             verdict = judge.explain(seen, reading.setting, app)

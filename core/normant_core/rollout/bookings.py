@@ -75,7 +75,12 @@ def _faults(calendar: icalendar.Calendar) -> Iterator[str]:
         name = str(event.get("SUMMARY", "an event without a name"))[:80]
         if "DTSTART" not in event:
             yield f"{name}: it has no beginning"
-        rules = event.get("RRULE") or []
-        for rule in rules if isinstance(rules, list) else [rules]:
-            if often := _TOO_OFTEN & {str(part).upper() for part in rule.get("FREQ", ())}:
-                yield f"{name}: it comes {often.pop().lower()}, which no booking does"
+        if often := _TOO_OFTEN & _frequencies(event):
+            yield f"{name}: it comes {min(often).lower()}, which no booking does"
+
+
+def _frequencies(event: icalendar.cal.Component) -> set[str]:
+    """How often an event comes again, by each of its rules."""
+    rules = event.get("RRULE") or []
+    listed = rules if isinstance(rules, list) else [rules]
+    return {str(part).upper() for rule in listed for part in rule.get("FREQ", ())}

@@ -5,8 +5,8 @@ from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 
+from ..base.quantities import Plain
 from ..catalogue.settings import catalogue
-from ..judging.norms import Plain
 from ..seat.survey import Key
 
 AFTER = (1, 7, 30)  # days

@@ -1,6 +1,7 @@
 """The report of a rollout: what was intended, and what became of it on every seat."""
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from typing import Any
 
 import msgspec
@@ -84,11 +85,17 @@ def seat_report(plan: SeatPlan, results: Receipts, **about: Any) -> ReportedSeat
     return ReportedSeat(seat=plan.seat, closed=plan.closes, changes=changes, left=left, **about)
 
 
+def _ended(seats: Sequence[ReportedSeat]) -> str:
+    """`12 settled, one stopped`"""
+    counts = Counter(seat.state for seat in seats)
+    ended = [f"{number(counts[state])} {state}" for state in ("settled", "stopped", "halted") if counts[state]]
+    return ", ".join(ended) or "none has ended"
+
+
 def sentence(seats: Iterable[ReportedSeat]) -> str:
     """`Of 14 seats 12 settled, one stopped, one was put back; 31 changes, each read back as it was asked for.`"""
     known = list(seats)
-    ended = [(state, sum(seat.state == state for seat in known)) for state in ("settled", "stopped", "halted")]
-    parts = ", ".join(f"{number(count)} {state}" for state, count in ended if count) or "none has ended"
+    parts = _ended(known)
     changes = [change for seat in known for change in seat.changes]
     good = sum(change.outcome == "done" for change in changes)
     many = counted(len(changes), "change")

@@ -169,29 +169,16 @@ class Checker:
 
     def _arithmetic(self, node: syntax.Arithmetic) -> Typed:
         (left, first), (right, two) = self._number(node.left), self._number(node.right)
-        done = replace(node, left=left, right=right)
-        if node.sign in "+-":
-            if not _same(first, two):
-                raise ExpressionError(f"{first} {node.sign} {two} has no meaning", node.start, "two of one kind")
-            return done, first
-        if two in _PURE:
-            return done, first
-        if node.sign == "*" and first in _PURE:
-            return done, two
-        if node.sign == "/" and first is two:
-            return done, Dimension.NUMBER
-        raise ExpressionError(f"{first} {node.sign} {two} has no meaning", node.start, "a plain number on one side")
+        kind, expected = _kind_of_result(node.sign, first, two)
+        if kind is None:
+            raise ExpressionError(f"{first} {node.sign} {two} has no meaning", node.start, expected)
+        return replace(node, left=left, right=right), kind
 
     def _compare(self, node: syntax.Compare) -> Typed:
         left, first = self.check(node.left)
         right, two = self.check(node.right)
         if node.sign in ("in", "not in"):
-            if not isinstance(two, ListOf):
-                raise ExpressionError(f"{_kind_shown(two)} holds nothing to look in", node.right.start, "a list")
-            if isinstance(right, syntax.Several) and isinstance(first, Dimension):
-                right = replace(right, items=tuple(_fitted(i, two.item, first) for i in right.items))
-            _need_same(first, two.item, node)
-            return replace(node, left=left, right=right), Dimension.BOOLEAN
+            return _among(replace(node, left=left, right=right), first, two), Dimension.BOOLEAN
         left, right = _fitted(left, first, two), _fitted(right, two, first)
         first, two = _dimension(left, first), _dimension(right, two)
         _need_same(first, two, node)
@@ -272,16 +259,43 @@ def _unknown(
     return ExpressionError(f"unknown {what} {word!r}", node.start, "one of " + ", ".join(near))
 
 
+def _among(node: syntax.Compare, item: FactType, items: FactType) -> syntax.Compare:
+    """A test whether something is in a list, its literals of the item's kind. Raises ExpressionError."""
+    if not isinstance(items, ListOf):
+        raise ExpressionError(f"{_kind_shown(items)} holds nothing to look in", node.right.start, "a list")
+    right = node.right
+    if isinstance(right, syntax.Several) and isinstance(item, Dimension):
+        right = replace(right, items=tuple(_fitted(part, items.item, item) for part in right.items))
+    _need_same(item, items.item, node)
+    return replace(node, right=right)
+
+
+def _kind_of_result(sign: str, first: Dimension, two: Dimension) -> tuple[Dimension | None, str]:
+    """What two kinds make by a sign; None, with what was expected, where that has no meaning."""
+    if sign in "+-":
+        return (first if _same(first, two) else None), "two of one kind"
+    if two in _PURE:
+        return first, ""
+    if sign == "*" and first in _PURE:
+        return two, ""
+    return (Dimension.NUMBER if sign == "/" and first is two else None), "a plain number on one side"
+
+
 def _fitted(node: syntax.Node, kind: FactType, wanted: FactType) -> syntax.Node:
     """A text literal beside a version or a rate is one: '31.4.2' is compared as a version."""
-    if isinstance(node, syntax.Literal) and isinstance(node.value, str) and kind is Dimension.TEXT:
-        try:
-            if wanted is Dimension.VERSION:
-                return replace(node, value=Version.parse(node.value), dimension=Dimension.VERSION)
-            if isinstance(wanted, Dimension) and wanted in _NUMERIC:
-                return replace(node, value=parse_quantity(node.value, wanted), dimension=wanted)
-        except QuantityError as fault:
-            raise ExpressionError(f"{node.value!r} cannot be read", node.start, fault.expected) from fault
+    if not isinstance(node, syntax.Literal) or not isinstance(node.value, str) or kind is not Dimension.TEXT:
+        return node
+    try:
+        return _read_as(node, node.value, wanted)
+    except QuantityError as fault:
+        raise ExpressionError(f"{node.value!r} cannot be read", node.start, fault.expected) from fault
+
+
+def _read_as(node: syntax.Literal, text: str, wanted: FactType) -> syntax.Literal:
+    if wanted is Dimension.VERSION:
+        return replace(node, value=Version.parse(text), dimension=Dimension.VERSION)
+    if isinstance(wanted, Dimension) and wanted in _NUMERIC:
+        return replace(node, value=parse_quantity(text, wanted), dimension=wanted)
     return node
 
 

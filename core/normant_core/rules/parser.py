@@ -230,11 +230,7 @@ class _Reader:
         if token.text == "setting":
             return self._setting(token, arguments, end)
         if token.text in ("any", "all", "count", "first"):
-            if len(arguments) != 2:
-                raise ExpressionError(f"{token.text} got {len(arguments)} parts", token.start, "a list and a condition")
-            over = syntax.Over(token.start, end, token.text, *arguments)
-            path = self._points()
-            return syntax.Field(token.start, self.tokens[self.index - 1].end, over, path) if path else over
+            return self._over(token, arguments, end)
         if token.text in ("min", "max", "round", "floor"):
             most = 1 if token.text in ("round", "floor") else 20
             if not 1 <= len(arguments) <= most:
@@ -242,6 +238,14 @@ class _Reader:
             return syntax.Call(token.start, end, token.text, arguments)
         expected = "setting, any, all, count, first, min, max, round or floor"
         raise ExpressionError(f"unknown function {token.text!r}", token.start, expected)
+
+    def _over(self, token: Token, arguments: tuple[syntax.Node, ...], end: int) -> syntax.Node:
+        """A question to the items of a list, or a part of the item that it finds."""
+        if len(arguments) != 2:
+            raise ExpressionError(f"{token.text} got {len(arguments)} parts", token.start, "a list and a condition")
+        over = syntax.Over(token.start, end, token.text, *arguments)
+        path = self._points()
+        return syntax.Field(token.start, self.tokens[self.index - 1].end, over, path) if path else over
 
     def _setting(self, token: Token, arguments: tuple[syntax.Node, ...], end: int) -> syntax.Node:
         key = arguments[0] if len(arguments) == 1 else None

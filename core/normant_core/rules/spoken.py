@@ -34,7 +34,7 @@ _HOW_MANY = {
     ("all", False): "each of",
     ("all", True): "not every one of",
 }
-_STORAGE = ("free", "capacity", "size", "unused")  # said in GB, as disks are sold; memory is said in GiB
+_STORAGE = frozenset(("free", "capacity", "size", "unused"))  # said in GB, as disks are sold; memory is said in GiB
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,7 +181,7 @@ class Speaker:
             case syntax.Name():
                 return topic_of(node)
             case syntax.Compare(left=left, right=right):
-                return (topic_of(right) if topic_of(right) == "item" else "") or topic_of(left)
+                return "item" if topic_of(right) == "item" else topic_of(left)
         return ""
 
     def _test(self, node: syntax.Node) -> Test:
@@ -201,24 +201,30 @@ class Speaker:
     def _truth(self, name: syntax.Name, *, yes: bool) -> Test:
         phrase, topic = self._phrase(name), topic_of(name)
         words = phrase.yes if yes else phrase.no
+        true, on, no = ("true", "on", "") if yes else ("false", "off", "not ")
         if topic == "reading":
-            return Test(topic, "is", "on" if yes else "off")
+            return Test(topic, "is", on)
         if not topic:
-            return Test("", "", f"{self.value(name)} is {words or ('true' if yes else 'false')}")
-        return Test(topic, "is", words or f"{'' if yes else 'not '}{phrase.noun}")
+            return Test("", "", f"{self.value(name)} is {words or true}")
+        return Test(topic, "is", words or f"{no}{phrase.noun}")
 
     def _compared(self, node: syntax.Compare) -> Test:
         if node.sign in ("in", "not in") and not isinstance(node.right, syntax.Several):
             return self._in_list(node)
         return self._bound(node, self._bound_words(node))
 
+    def _item_holds(self, name: syntax.Name, held: str, *, denied: bool) -> Test:
+        """`that decodes hevc/10/420`, `that does not decode it`: whether an item has something among its own list."""
+        phrase = self._phrase(name)
+        holds = phrase.holds or f"has {{}} among its {phrase.noun}"
+        verb, _, rest = holds.format(held).partition(" ")
+        return Test("item", "that", f"does not {verb.removesuffix('s')} {rest}" if denied else f"{verb} {rest}")
+
     def _in_list(self, node: syntax.Compare) -> Test:
         held = "it" if topic_of(node.left) == "reading" else self.value(node.left)
         denied = node.sign == "not in"
         if topic_of(node.right) == "item" and isinstance(node.right, syntax.Name):
-            holds = self._phrase(node.right).holds or f"has {{}} among its {self._phrase(node.right).noun}"
-            verb, _, rest = holds.format(held).partition(" ")
-            return Test("item", "that", f"does not {verb.removesuffix('s')} {rest}" if denied else f"{verb} {rest}")
+            return self._item_holds(node.right, held, denied=denied)
         one_of = f"{'not ' if denied else ''}one of {self.value(node.right)}"
         if topic_of(node.left) in ("reading", "item", "volume"):
             return Test(topic_of(node.left), "is", one_of)
@@ -352,8 +358,12 @@ def verbs(tests: Sequence[Test]) -> list[str]:
 def shown(value: Any, dimension: Dimension | None, beside: syntax.Node) -> str:
     if isinstance(value, bool):
         return "true" if value else "false"
-    storage = any(name.path[-1:] and name.path[-1] in _STORAGE for name in syntax.names_of(beside))
-    return show(value, dimension or Dimension.NUMBER, unit="GB" if storage and dimension is Dimension.BYTES else "")
+    of_storage = dimension is Dimension.BYTES and any(map(_is_of_storage, syntax.names_of(beside)))
+    return show(value, dimension or Dimension.NUMBER, unit="GB" if of_storage else "")
+
+
+def _is_of_storage(name: syntax.Name) -> bool:
+    return not _STORAGE.isdisjoint(name.path[-1:])
 
 
 def topic_of(node: syntax.Node) -> str:

@@ -180,16 +180,22 @@ def settings_named(node: Node) -> list[str]:
     return own + [key for child in children(node) for key in settings_named(child)]
 
 
+_OF_SEAT = ("facts", "seat", "stores")
+
+
+def _roots(node: Node) -> set[str]:
+    return {name.root for name in names_of(node)}
+
+
 def is_of_seat(node: Node) -> bool:
     """Whether a node says the same for every reading of a seat: it looks at facts and the register alone."""
     match node:
         case Name(root=root):
-            return root in ("facts", "seat", "stores")
+            return root in _OF_SEAT
         case SettingOf():
             return False
         case Over(items=items, condition=condition):
-            inside = {name.root for name in names_of(condition)} <= {"facts", "seat", "stores", "item"}
-            return is_of_seat(items) and inside and not settings_named(condition)
+            return is_of_seat(items) and not settings_named(condition) and _roots(condition) <= {*_OF_SEAT, "item"}
     return all(is_of_seat(child) for child in children(node))
 
 

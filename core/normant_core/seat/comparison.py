@@ -4,6 +4,7 @@ import math
 from collections import Counter
 from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import filterfalse
 from typing import TypeVar
 
 import msgspec
@@ -19,7 +20,7 @@ Machine = Mapping[str, str]  # parts of a machine by name, as they are shown
 K = TypeVar("K")
 V = TypeVar("V")
 MEASURED = 1.5  # how much more a setting counts that a trial has shown to matter
-_RESTLESS = {"free", "running", "read_rate", "write_rate"}  # parts of facts that move by themselves
+_LEFT_OUT = {"id", "free", "running", "read_rate", "write_rate"}  # names of parts, and what moves by itself
 # How much a part of the machine explains of how a seat plays (0 to 3, as the catalogue says of settings), by the first
 # and the last word of its name. What is a reading as well, such as the driver's version, stands in the catalogue.
 _EFFECT = {
@@ -182,22 +183,24 @@ def _named(value: object, name: str) -> Iterator[tuple[str, str]]:
     """Each part of the facts by its name in words, with what it is; parts that move by themselves are left out."""
     match value:
         case dict():
-            for key in [key for key in value if key not in _RESTLESS and key != "id"]:
+            for key in filterfalse(_LEFT_OUT.__contains__, value):
                 yield from _named(value[key], f"{name} {key.replace('_', ' ')}".strip())
         case [dict(), *_] as parts:
             for part in parts:
                 yield from _named(part, f"{name.removesuffix('s')} {part.get('id', '')}".strip())  # type: ignore[attr-defined]
-        case list() | tuple():
-            yield name, ", ".join(map(str, value)) or "none"
         case None:
             return
         case _:
             yield name, _shown(name, value)
 
 
+_UNITS = {"capacity": "GB", "memory": "GiB", "total": "GiB"}  # of facts that are bytes, by their last word
+
+
 def _shown(name: str, value: object) -> str:
     if isinstance(value, bool):
         return "yes" if value else "no"
-    if name.endswith(("capacity", "memory", "total")) and isinstance(value, int):
-        return show(value, Dimension.BYTES, unit="GB" if name.endswith("capacity") else "GiB")
-    return str(value)
+    if isinstance(value, list | tuple):
+        return ", ".join(map(str, value)) or "none"
+    unit = _UNITS.get(name.rsplit(maxsplit=1)[-1])
+    return show(value, Dimension.BYTES, unit=unit) if unit and isinstance(value, int) else str(value)

@@ -201,13 +201,18 @@ def record_of(struct: type[msgspec.Struct], name: str, *, leaving: tuple[str, ..
     return Record(name, {field: _type_of(hint, field) for field, hint in hints.items() if field not in leaving})
 
 
+def _type_of_annotated(hint: Any, name: str) -> FactType:
+    """A list's type is that of its items; of a value the dimension that its field names, if it does."""
+    base, meta = get_args(hint)[:2]
+    if get_origin(base) is tuple:
+        return _type_of(base, name)
+    measured: Dimension = (meta.extra or {}).get("dimension", _PLAIN[base])
+    return measured
+
+
 def _type_of(hint: Any, name: str) -> FactType:
     if get_origin(hint) is Annotated:
-        base, meta = get_args(hint)[:2]
-        if get_origin(base) is tuple:
-            return _type_of(base, name)
-        measured: Dimension = (meta.extra or {}).get("dimension", _PLAIN[base])
-        return measured
+        return _type_of_annotated(hint, name)
     if get_origin(hint) is tuple:
         item = _type_of(get_args(hint)[0], name)
         assert not isinstance(item, ListOf)

@@ -53,6 +53,11 @@ def flows(facts: Facts, readings: Readings) -> list[Flow]:
     return sorted(flows_found, key=lambda flow: (flow.app, list(_WORK.values()).index(flow.work)))
 
 
+def _pool_share(sizes: Mapping[str, int]) -> MemoryShare:
+    """What applications that draw from one pool take of it, from what each of them asks for."""
+    return MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values()))
+
+
 def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = None) -> Budget | None:
     """The memory by who may take it; None where its size was not read.
 
@@ -67,20 +72,12 @@ def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = N
     shares = [
         MemoryShare("System", None, SYSTEM_FLOOR),
         MemoryShare("Held back", None, max(0, held - SYSTEM_FLOOR)),
-        *(
-            MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values()))
-            for sizes in shared
-        ),
-        *_of_applications(readings, {app for sizes in shared for app in sizes}),
+        *map(_pool_share, shared),
+        *_of_applications(readings, set().union(*shared)),
     ]
     taken = sum(share.size for share in shares)
     shown = tuple(share for share in shares if share.size)
     return Budget(facts.memory.total, shown, max(0, taken - facts.memory.total))
-
-
-def _pool(sizes: Mapping[str, int]) -> MemoryShare:
-    """A pool that applications share, by the largest that any of them asks for."""
-    return MemoryShare(f"Pool of {listed(map(app_title, sorted(sizes)))}", None, max(sizes.values()))
 
 
 def _of_applications(readings: Readings, sharing: Collection[str]) -> Iterator[MemoryShare]:
@@ -125,13 +122,18 @@ def _bytes(value: Value) -> int:
     return int(value) if isinstance(value, int | Fraction) and not isinstance(value, bool) else 0
 
 
+def _formats(gpu: Gpu, setting: str) -> Collection[str]:
+    """What a GPU decodes, or encodes, by what the setting is about."""
+    return (gpu.decode if setting == "engine.decode" else gpu.encode) or ()
+
+
 def _device(facts: Facts, readings: Readings, key: Key, asked: str) -> tuple[str | None, str]:
     """The device that does what was asked for, or nothing with the reason."""
     if asked == "cpu":
         return "cpu", ""
     if key[0] == "engine.effects":
         return _of_interface(facts, asked, str(readings.get(("engine.effects_gpu", key[1]), "auto")))
-    able = [gpu for gpu in facts.enabled_gpus() if (gpu.decode if key[0] == "engine.decode" else gpu.encode)]
+    able = [gpu for gpu in facts.enabled_gpus() if _formats(gpu, key[0])]
     if asked == "auto":
         return able[0].id if able else "cpu", ""
     return _first([gpu for gpu in able if gpu.id == asked], _why_not(facts, asked, catalogue()[key[0]].title.lower()))

@@ -36,13 +36,19 @@ def tags_of(text: str) -> list[str]:
 
 def read_register(table: Sequence[Sequence[str]]) -> tuple[list[Line], list[Fault]]:
     """The lines of a table whose first row names the columns, and every fault; `line` is the row, from 1."""
-    rows = [[cell.strip() for cell in row] for row in table]
-    if not rows or not any(rows[0]):
+    heading, *rows = [list(map(str.strip, row)) for row in table] or [[]]
+    if not any(heading):
         return [], [Fault("the table is empty", line=1, column=1, expected=f"a row of names: {', '.join(COLUMNS)}")]
-    names = [name.lower().replace(" ", "_") for name in rows[0]]
-    if faults := [*_heading_faults(names), *_too_many(rows)]:
+    names = [name.lower().replace(" ", "_") for name in heading]
+    if faults := [*_heading_faults(names), *_too_many(table)]:
         return [], faults
-    filled, seen = [(number, row) for number, row in enumerate(rows[1:], 2) if any(row)], dict[str, int]()
+    return _lines(names, rows)
+
+
+def _lines(names: list[str], rows: list[list[str]]) -> tuple[list[Line], list[Fault]]:
+    """The lines of the rows below the names, and what is wrong with them; rows without a word are left out."""
+    seen = dict[str, int]()
+    filled = [(number, row) for number, row in enumerate(rows, 2) if any(row)]
     faults = [fault for number, row in filled for fault in _row_faults(number, row, names, seen)]
     return [_line(number, row, names) for number, row in filled], faults
 
@@ -60,22 +66,17 @@ def _line(number: int, row: list[str], names: list[str]) -> Line:
 
 def _heading_faults(names: list[str]) -> Iterator[Fault]:
     for place, name in enumerate(names, 1):
-        if name and name not in COLUMNS:
-            near = nearest(name, COLUMNS)
-            yield Fault(f"unknown column {name!r}", line=1, column=place, expected=", ".join(near or COLUMNS))
-        elif name and names.index(name) + 1 != place:
+        if name not in ("", *COLUMNS):
+            near = nearest(name, COLUMNS) or COLUMNS
+            yield Fault(f"unknown column {name!r}", line=1, column=place, expected=", ".join(near))
+        elif name in names[: place - 1]:
             yield Fault(f"the column {name!r} stands twice", line=1, column=place, expected="each column once")
     if "seat" not in names:
         yield Fault("there is no column 'seat'", line=1, column=1, expected="a column named seat")
 
 
 def _row_faults(number: int, row: list[str], names: list[str], seen: dict[str, int]) -> Iterator[Fault]:
-    if len(row) > len(names) and any(row[len(names) :]):
-        expected = f"{len(names)}, as many as the first row"
-        yield Fault(f"the row has {len(row)} cells", line=number, column=len(names) + 1, expected=expected)
-    for place, (name, cell) in enumerate(zip(names, row, strict=False), 1):
-        if name and (wrong := _wrong_cell(name, cell)):
-            yield Fault(wrong[0], path=name, line=number, column=place, expected=wrong[1])
+    yield from _cell_faults(number, row, names)
     place = names.index("seat")
     seat = row[place] if place < len(row) else ""
     if wrong := _wrong_seat(seat, seen):
@@ -84,13 +85,22 @@ def _row_faults(number: int, row: list[str], names: list[str], seen: dict[str, i
         seen[seat] = number
 
 
+def _cell_faults(number: int, row: list[str], names: list[str]) -> Iterator[Fault]:
+    if any(row[len(names) :]):
+        expected = f"{len(names)}, as many as the first row"
+        yield Fault(f"the row has {len(row)} cells", line=number, column=len(names) + 1, expected=expected)
+    for place, (name, cell) in enumerate(zip(names, row, strict=False), 1):
+        if name and (wrong := _wrong_cell(name, cell)):
+            yield Fault(wrong[0], path=name, line=number, column=place, expected=wrong[1])
+
+
 def _wrong_cell(name: str, cell: str) -> tuple[str, str] | None:
     """What is wrong with a cell of a column, and what was expected; None where nothing is."""
     if len(cell) > _LONGEST[name]:
         return f"the cell has {len(cell)} characters", f"at most {_LONGEST[name]}"
     if any(ord(c) < 32 for c in cell):
         return "the cell holds control characters", "text on one line"
-    if name == "role" and cell and cell not in ROLES:
+    if name == "role" and cell not in ("", *ROLES):
         return f"unknown role {cell!r}", "one of " + ", ".join(nearest(cell, ROLES) or ROLES)
     return None
 

@@ -13,7 +13,7 @@ import tree_sitter
 from msgspec import Meta
 
 from ..base.errors import DocumentError, Fault
-from ..base.quantities import Value
+from ..base.quantities import Plain, Value
 from ..base.toml_places import written
 from ..catalogue.settings import ValueFault, catalogue
 from ..formats.json_file import LANGUAGE, JsonFile
@@ -130,7 +130,7 @@ class Survey(FactStruct, frozen=True):
 
 
 @lru_cache(maxsize=1 << 16, typed=True)
-def canonical(setting: str, raw: bool | int | float | str | None) -> Value:
+def canonical(setting: str, raw: Plain) -> Value:
     """The canonical value of a reading; a house says the same few over and over. Raises ValueFault."""
     return catalogue()[setting].parse(raw)
 
@@ -189,12 +189,14 @@ def _nul(raw: bytes) -> re.Match[bytes] | None:
     return _NUL.search(raw) if b"\\u0000" in raw else None
 
 
+Part = Gpu | Display | Volume | Application
+
+
 def _ids(survey: Survey) -> set[str]:
     """Every name that the schema holds to the pattern of names."""
     facts = survey.facts
-    parts: chain[Gpu | Display | Volume | Application] = chain(
-        facts.gpus or (), facts.displays or (), facts.volumes or (), facts.applications or ()
-    )
+    lists: tuple[tuple[Part, ...] | None, ...] = (facts.gpus, facts.displays, facts.volumes, facts.applications)
+    parts = chain.from_iterable(filter(None, lists))
     named = chain.from_iterable((store.app, store.volume) for store in survey.stores)
     names = {survey.seat, *(part.id for part in parts), *(reading.app for reading in survey.readings), *named}
     return {name for name in names if name is not None}
@@ -285,16 +287,18 @@ def _shape_faults(raw: bytes, complaint: str) -> list[Fault]:
 
 def _crowd(document: Any) -> Fault | None:
     """A list that is longer than any seat's: it is not looked into."""
-    if not isinstance(document, dict):
-        return None
-    facts = document.get("facts")
-    lists = [(name, document.get(name), most) for name, most in LIMIT_ITEMS.items()]
-    if isinstance(facts, dict):
-        lists += [(f"facts.{name}"[:80], part, LIMIT_DEVICES) for name, part in facts.items()]
-    for path, items, most in lists:
+    for path, items, most in _limited(document) if isinstance(document, dict) else ():
         if isinstance(items, list) and len(items) > most:
             return Fault(f"{len(items):,} entries", path=path, expected=f"at most {most:,}")
     return None
+
+
+def _limited(document: dict[str, Any]) -> Iterator[tuple[str, Any, int]]:
+    """The parts that may be no longer than so much, by their path."""
+    yield from ((name, document.get(name), most) for name, most in LIMIT_ITEMS.items())
+    facts = document.get("facts")
+    if isinstance(facts, dict):
+        yield from ((f"facts.{name}"[:80], part, LIMIT_DEVICES) for name, part in facts.items())
 
 
 def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
@@ -319,20 +323,16 @@ class JsonPlaces:
 
     def of(self, path: Path) -> tuple[int, int]:
         """(line, column)."""
-        root: tree_sitter.Node | None = self._tree.root_node
-        node = root.named_children[0] if root and root.named_children else root
+        node: tree_sitter.Node = next(iter(self._tree.root_node.named_children), self._tree.root_node)
         for part in path:
-            child = self._child(node, part) if node else None
+            child = self._child(node, part)
             if child is None:
                 break
             node = child
-        point = node.start_point if node else None
-        return (point.row + 1, point.column + 1) if point else (1, 1)
+        return node.start_point.row + 1, node.start_point.column + 1
 
     def _child(self, node: tree_sitter.Node, part: str | int) -> tree_sitter.Node | None:
-        if node.id not in self._lists:
-            self._lists[node.id] = [n for n in node.named_children if n.type != "comment"]
-        items = self._lists[node.id]
+        items = self._items(node)
         if isinstance(part, int):
             return items[part] if node.type == "array" and part < len(items) else None
         for pair in items:
@@ -340,3 +340,9 @@ class JsonPlaces:
             if key is not None and key.text == f'"{part}"'.encode():
                 return pair.child_by_field_name("value")
         return None
+
+    def _items(self, node: tree_sitter.Node) -> list[tree_sitter.Node]:
+        """What a node holds without comments, taken from it once: a list may be asked for each of its items."""
+        if node.id not in self._lists:
+            self._lists[node.id] = [child for child in node.named_children if child.type != "comment"]
+        return self._lists[node.id]

@@ -142,10 +142,8 @@ class _Builder:
 
     def check_counts(self) -> None:
         """Before anything is done for each of them."""
-        layers = self.plain.get("layer")
-        layers = [layer for layer in layers if isinstance(layer, dict)] if isinstance(layers, list) else []
         counts = {name: len(part) for name, part in self.plain.items() if isinstance(part, dict | list)}
-        counts["rule"] = sum(len(rule) for layer in layers if isinstance(rule := layer.get("rule"), list))
+        counts["rule"] = _count_rules(self.plain.get("layer"))
         for name, most in LIMITS.items():
             if counts.get(name, 0) > most and not self.lenient:
                 self.fault((), f"there are {counts[name]:,} of {name}", f"at most {most:,}")
@@ -182,7 +180,7 @@ class _Builder:
             return None
         setting = catalogue()[text.setting]
         checker = Checker(setting, self.words)
-        given = self.listed(text, path) if check == "listed" else getattr(text, check)
+        given = self.given(check, text, path)
         values = self.values(check, given, (*path, check), checker)
         when = self.condition((*path, "when"), text.when, checker)
         versions = self.versions((*path, "versions"), text.versions)
@@ -192,18 +190,21 @@ class _Builder:
         self.spoken_of |= checker.spoken_of
         test = _test(check, [value.node for value in values], setting)
         line, _ = self.places.of(path)
-        saying = _spoken(checker) + (" ".join(given) if check == "listed" else "")
+        saying = _spoken(checker) + " ".join(given if check == "listed" else ())
         ladder = self.releases.ladder(setting.key, text.app) if setting.kind is Kind.VERSION else ()
         return Rule(
             number, layer, setting, check, values, test, text.app, when, versions, fix, text, path, line, saying, ladder
         )
 
+    def given(self, check: str, text: RuleText, path: Path) -> Any:
+        """What a rule's check is given: its own words, or the builds that the list of releases takes."""
+        return self.listed(text, path) if check == "listed" else getattr(text, check)
+
     def check_of(self, text: RuleText, path: Path) -> str | None:
         """The one check of a rule; None, with the fault kept, where its setting or its check is none."""
         known = catalogue()
         if text.setting not in known:
-            near = nearest(text.setting, known.settings)
-            expected = "one of " + ", ".join(near) if near else "a setting of the catalogue"
+            expected = _settings_near(text.setting)
             self.fault((*path, "setting"), f"unknown setting {text.setting!r}", expected)
             return None
         checks = [check for check in CHECKS if getattr(text, check) is not None]
@@ -271,6 +272,18 @@ class _Builder:
             return None
         self.size += syntax.extent(node).size
         return Expression(text, node)
+
+
+def _count_rules(layers: Any) -> int:
+    """The rules of all layers, as far as they are lists."""
+    rules = [layer.get("rule") for layer in layers if isinstance(layer, dict)] if isinstance(layers, list) else []
+    return sum(len(part) for part in rules if isinstance(part, list))
+
+
+def _settings_near(key: str) -> str:
+    """What to write in place of a setting that is unknown."""
+    near = nearest(key, catalogue().settings)
+    return "one of " + ", ".join(near) if near else "a setting of the catalogue"
 
 
 def _spoken(checker: Checker) -> str:

@@ -1,7 +1,7 @@
 """Which builds of drivers, systems and applications a house approves, tolerates and blocks."""
 
 import datetime as dt
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 
 import msgspec
 
@@ -55,11 +55,15 @@ def read_releases(rows: Sequence[Sequence[str]]) -> list[ReleaseText]:
     names = [cell.strip().lower() for cell in rows[0]] if rows else []
     if missing := [name for name in ("setting", "version", "standing") if name not in names]:
         raise DocumentError("releases", [Fault(f"the table has no column {missing[0]!r}", expected=", ".join(COLUMNS))])
+    filled = {number: cells for number, row in enumerate(rows[1:], 2) if (cells := _cells(names, row))}
+    return _converted(filled)
+
+
+def _converted(filled: Mapping[int, dict[str, str]]) -> list[ReleaseText]:
     releases, faults = list[ReleaseText](), list[Fault]()
-    filled = ((number, _cells(names, row)) for number, row in enumerate(rows[1:], 2))
-    for number, cells in filled:
+    for number, cells in filled.items():
         try:
-            releases += [msgspec.convert(cells, ReleaseText, strict=False)] if cells else []
+            releases.append(msgspec.convert(cells, ReleaseText, strict=False))
         except msgspec.ValidationError as fault:
             faults.append(Fault(str(fault), line=number, expected="a release as the standard lists it"))
     if faults:
@@ -73,19 +77,24 @@ def _cells(names: Sequence[str], row: Sequence[str]) -> dict[str, str]:
     return {name: cell for name, cell in cells if name in COLUMNS and cell}
 
 
+def _faults_of(release: ReleaseText, path: Path, make: Make) -> Iterator[Fault]:
+    """What is wrong with one entry, whatever the others say."""
+    if (release.setting == "app.version") != (release.app is not None):
+        yield make(path, f"a release of {release.setting}", "app for app.version, and for nothing else")
+    if release.since and release.until and release.until < release.since:
+        yield make((*path, "until"), "it ends before it begins", "a day after since")
+    try:
+        Version.parse(release.version)
+    except QuantityError as wrong:
+        yield make((*path, "version"), str(wrong), "a version such as 31.4.2")
+
+
 def release_faults(listed: Sequence[ReleaseText], make: Make) -> Iterator[Fault]:
     """What is wrong with entries of the list."""
     seen = set[tuple[object, ...]]()
     for number, release in enumerate(listed):
         path: Path = ("release", number)
-        if (release.setting == "app.version") != (release.app is not None):
-            yield make(path, f"a release of {release.setting}", "app for app.version, and for nothing else")
-        if release.since and release.until and release.until < release.since:
-            yield make((*path, "until"), "it ends before it begins", "a day after since")
-        try:
-            Version.parse(release.version)
-        except QuantityError as wrong:
-            yield make((*path, "version"), str(wrong), "a version such as 31.4.2")
+        yield from _faults_of(release, path, make)
         same = (release.setting, release.app, release.version, release.since, release.until)
         if same in seen:
             yield make(path, f"{release.version} stands twice for the same days", "one entry for each build")

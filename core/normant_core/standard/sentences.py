@@ -135,6 +135,14 @@ def changed_between(before: Standard, after: Standard) -> list[ChangedRule]:
     ]
 
 
+def _whole_sentence(rule: Rule, layer: Layer) -> str:
+    """A rule with where it applies, how serious it is, and why it is there."""
+    text = rule.text
+    more = filter(None, (text.severity, "locked" if text.locked else "", text.because))
+    where = f"{_applies(layer)}: " if layer.condition else ""
+    return f"{where}{rule_sentence(rule)} ({'; '.join(more)})"
+
+
 def _sentences_by_place(standard: Standard) -> dict[tuple[object, ...], str]:
     sayings: dict[tuple[object, ...], str] = {}
     for rule in standard.rules:
@@ -143,9 +151,7 @@ def _sentences_by_place(standard: Standard) -> dict[tuple[object, ...], str]:
             place: tuple[object, ...] = (layer.name, rule.setting.key, rule.app, text.when, text.versions)
             while place in sayings:
                 place = (*place, "again")
-            more = [text.severity, *(["locked"] if text.locked else []), *([text.because] if text.because else [])]
-            where = f"{_applies(layer)}: " if layer.condition else ""
-            sayings[place] = f"{where}{rule_sentence(rule)} ({'; '.join(more)})"
+            sayings[place] = _whole_sentence(rule, layer)
     for release in standard.releases:
         place = ("Releases", release.setting, release.app, release.version, release.since)
         sayings[place] = _release_sentence(release)

@@ -110,7 +110,12 @@ def conflicts(rules: list[Rule], layers: tuple[Layer, ...], make: Make) -> Itera
     locked = [rule for rule in rules if rule.text.locked]
     for rule in rules:
         for lock in locked:
-            same_app = None in (rule.app, lock.app) or rule.app == lock.app
-            if rule.number > lock.number and rule.setting is lock.setting and same_app:
+            if _is_overruled(rule, lock):
                 message = f"{layers[lock.layer].name} has locked {rule.setting.key}: this rule is overruled"
                 yield make(rule.path, message)
+
+
+def _is_overruled(rule: Rule, lock: Rule) -> bool:
+    """Whether a locked rule stands before a rule on the same setting of the same application, or of any."""
+    same_app = None in (rule.app, lock.app) or rule.app == lock.app
+    return rule.number > lock.number and rule.setting is lock.setting and same_app

@@ -71,6 +71,16 @@ def _lines(verdict: Verdict) -> list[str]:
     return lines
 
 
+def _add_case(suite: ElementTree.Element, seat: str, verdict: Verdict) -> None:
+    name = f"{verdict.setting}, {verdict.app}" if verdict.app else verdict.setting
+    case = ElementTree.SubElement(suite, "testcase", classname=seat, name=name)
+    if verdict.status == "off-norm":
+        failure = ElementTree.SubElement(case, "failure", type=verdict.severity, message=in_words(verdict))
+        failure.text = f"{origin(verdict)}; fix: {verdict.fix_shown}"
+    elif verdict.status == "unread":
+        ElementTree.SubElement(case, "skipped", message=verdict.reason)
+
+
 def as_junit(seats: Iterable[tuple[str, Sequence[Verdict]]]) -> str:
     """JUnit's XML: a suite for each seat, a case for each reading; off norm is a failure, unread is skipped."""
     suites = ElementTree.Element("testsuites", name="normant check")
@@ -80,13 +90,7 @@ def as_junit(seats: Iterable[tuple[str, Sequence[Verdict]]]) -> str:
         counts = {"tests": str(len(verdicts)), "failures": str(off), "skipped": str(unread)}
         suite = ElementTree.SubElement(suites, "testsuite", {"name": seat, **counts})
         for verdict in verdicts:
-            name = f"{verdict.setting}, {verdict.app}" if verdict.app else verdict.setting
-            case = ElementTree.SubElement(suite, "testcase", classname=seat, name=name)
-            if verdict.status == "off-norm":
-                failure = ElementTree.SubElement(case, "failure", type=verdict.severity, message=in_words(verdict))
-                failure.text = f"{origin(verdict)}; fix: {verdict.fix_shown}"
-            elif verdict.status == "unread":
-                ElementTree.SubElement(case, "skipped", message=verdict.reason)
+            _add_case(suite, seat, verdict)
     ElementTree.indent(suites)
     return ElementTree.tostring(suites, encoding="unicode", xml_declaration=True)
 

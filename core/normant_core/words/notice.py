@@ -53,11 +53,8 @@ class Notice(msgspec.Struct, frozen=True):
     def _lines(self, address: str) -> Iterator[str]:
         yield self.sentence
         for thing in self.things:
-            yield ""
-            yield thing.title
-            yield from (f"  {line}" for line in (thing.words, thing.fix and f"Fix: {thing.fix}") if line)
-            if thing.count > 1:
-                yield f"  On {_named(thing)}"
+            yield from ("", thing.title)
+            yield from _lines_of(thing)
         if self.more:
             yield from ("", f"And {number(self.more)} more.")
         if self.overnight:
@@ -104,6 +101,16 @@ def _line(text: str) -> str:
     """In one line that a letter's head can hold."""
     line = " ".join(text.split())
     return line if len(line) <= LONGEST else line[: LONGEST - 1] + "…"
+
+
+def _lines_of(thing: Thing) -> Iterator[str]:
+    """What there is to say of one thing, below its title."""
+    if thing.words:
+        yield f"  {thing.words}"
+    if thing.fix:
+        yield f"  Fix: {thing.fix}"
+    if thing.count > 1:
+        yield f"  On {_named(thing)}"
 
 
 def _named(thing: Thing) -> str:

@@ -89,14 +89,17 @@ def happened(episodes: Iterable[Episode], since: dt.datetime, until: dt.datetime
 
 def _step(episodes: Sequence[Episode], since: dt.datetime, until: dt.datetime) -> tuple[str, str] | None:
     """What became of one place: how it stands at the end against how it stood at the beginning, and who was last."""
-    before, after = (any(episode.is_open(moment) for episode in episodes) for moment in (since, until))
     moved = [episode for episode in episodes if episode.moved_within(since, until)]
-    if not moved or (before and after):
+    if not moved:
         return None
+    was_open, is_open = (any(episode.is_open(moment) for episode in episodes) for moment in (since, until))
     last = moved[-1]
-    if not before:
-        return ("left" if after else "passed"), last.opened_by
-    return "back", last.closed_by
+    steps = {
+        (False, True): ("left", last.opened_by),
+        (False, False): ("passed", last.opened_by),
+        (True, False): ("back", last.closed_by),
+    }
+    return steps.get((was_open, is_open))
 
 
 def _happening(how: str, by: str, key: Key, seats: list[str]) -> Happened:
