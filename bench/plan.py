@@ -78,8 +78,8 @@ def _planning() -> Figure:
     order = schedule(parts, Terms(at_once=2, in_wave=60, pause=30), {"comp": TURNS}, EVENING)
     took = time.perf_counter() - begun
     assert all(len(made.changes) == CHANGES for made in plans) and len(order.waves.slots) == TURNS
-    against = f"of its bar, {TURNS} seats x {CHANGES} changes, {len(order.canaries.seats)} canaries"
-    return Figure("planning", took * 1e3, "ms", against, took, "under 1 s", took < 1)
+    note = f"{TURNS} seats x {CHANGES} changes, {len(order.canaries.seats)} canaries"
+    return Figure.paced("planning", took * 1e3, "ms", note, 1000)
 
 
 def _canaries(seats: int) -> Figure:
@@ -89,8 +89,8 @@ def _canaries(seats: int) -> Figure:
     begun = time.perf_counter()
     chosen = canaries(tries, busy)
     took = time.perf_counter() - begun
-    against = f"of its bar, {len(chosen.seats)} canaries, bound {chosen.bound}, {seats:,} seats x {CONFIGURATIONS}"
-    return Figure("canaries", took * 1e3, "ms", against, took / 0.5, "under 500 ms", took < 0.5)
+    note = f"{len(chosen.seats)} canaries, bound {chosen.bound}, {seats:,} seats x {CONFIGURATIONS}"
+    return Figure.paced("canaries", took * 1e3, "ms", note, 500)
 
 
 def _waves(count: int) -> Figure:
@@ -103,8 +103,8 @@ def _waves(count: int) -> Figure:
     order = waves(turns, limits)
     took = time.perf_counter() - begun
     assert order.done and len(order.slots) + len(order.without) == count
-    against = f"of its bar, {count} seats done in {(order.done - EVENING).total_seconds() / 3600:.1f} h"
-    return Figure("waves", took * 1e3, "ms", against, took / 2, "under 2 s", took < 2)
+    note = f"{count} seats done in {(order.done - EVENING).total_seconds() / 3600:.1f} h"
+    return Figure.paced("waves", took * 1e3, "ms", note, 2000)
 
 
 def _turn(number: int, drawn: random.Random) -> Turn:

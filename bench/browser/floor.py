@@ -44,7 +44,7 @@ def floor(seats: int) -> list[Figure]:
 
 
 def _figure(name: str, value: float, bar: float, seats: int) -> Figure:
-    return Figure(name, value, "ms", f"of its bar, at {seats:,} seats", value / bar, f"under {bar:.0f} ms", value < bar)
+    return Figure.paced(name, value, "ms", f"{seats:,} seats", bar)
 
 
 def _first_levels(page: Page, address: str) -> float:

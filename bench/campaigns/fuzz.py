@@ -17,8 +17,7 @@ from normant_core.rules.parser import ExpressionError, parse
 from normant_core.seat.facts import Facts, Seat
 from normant_core.seat.survey import parse_survey
 
-from ..core import EXAMPLES
-from ..measure import Figure
+from ..measure import EXAMPLES, Figure
 
 EACH = 1000  # expressions of 1000 seats: 10,000,000 for the usual 10,000
 LONGEST = 0.25  # seconds that one may take: the machines are shared
@@ -62,9 +61,8 @@ def fuzz(seats: int) -> list[Figure]:
     with ProcessPoolExecutor(workers) as pool:
         parts = list(pool.map(_some, range(workers), repeat(count // workers)))
     taken, sound, longest = time.perf_counter() - begun, sum(f[0] for f in parts), max(f[1] for f in parts)
-    against = f"of {count:,} sound, in {taken:.0f} s; the longest"
-    bar = f"each under {LONGEST * 1e3:g} ms"
-    return [Figure("fuzz", longest * 1e3, "ms", against, sound / count, bar, longest < LONGEST)]
+    note = f"the longest of {count:,}, of which {sound / count:.0%} were sound, in {taken:.0f} s"
+    return [Figure.paced("fuzz", longest * 1e3, "ms", note, LONGEST * 1e3)]
 
 
 def _some(seed: int, count: int) -> tuple[int, float]:

@@ -21,8 +21,8 @@ import psutil
 
 from ..house import ASKS, enrolled_seats, generated
 from ..ingest import Agent
-from ..measure import Figure
-from ..serving import EXAMPLES, REPOSITORY, serving
+from ..measure import EXAMPLES, REPOSITORY, Figure
+from ..serving import serving
 
 VISITORS, SECONDS, ASKED = 200, 20.0, 60
 HOUSE = 200  # seats, of a house whose floor is asked for

@@ -28,7 +28,7 @@ from normant_standin.machine import Machine
 from normant_standin.postgres import Postgres, free_port
 
 from ..house import set_up
-from ..serving import REPOSITORY
+from ..measure import REPOSITORY
 
 if TYPE_CHECKING:
     from normant.findings.models import Finding

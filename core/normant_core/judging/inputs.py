@@ -260,8 +260,12 @@ def _fine(value: Any, grain: Grain) -> Any:
 def _items(items: Any, fields: tuple[tuple[Path, Grain], ...]) -> Hashable:
     if items is None:
         return None
+    # Of lists, which are made a third faster than what is yielded: this runs for every list of every seat.
     return tuple(
-        tuple(_fine(_walk(item, path), grain) if path else item_of(item) for path, grain in fields) for item in items
+        [
+            tuple([_fine(_walk(item, path), grain) if path else item_of(item) for path, grain in fields])
+            for item in items
+        ]
     )
 
 

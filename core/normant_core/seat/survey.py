@@ -2,9 +2,10 @@
 
 import datetime as dt
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from itertools import chain, islice
+from operator import itemgetter
 from typing import Annotated, Any, Literal
 
 import jsonschema
@@ -146,7 +147,7 @@ def decode(raw: bytes) -> Survey:
 
 def is_sound(survey: Survey) -> bool:
     """Whether `parse_survey` would take the survey that was decoded; which faults it has is told there alone."""
-    known = all(_ID.match(name) for name in _ids(survey)) and not _nul(survey.content())
+    known = all(map(_ID.match, _ids(survey, _keys(survey)))) and not _nul(survey.content())
     return known and not any(_value_faults(survey, b""))
 
 
@@ -174,7 +175,7 @@ def shaped(raw: bytes, source: str = "survey") -> Survey:
 def check(survey: Survey, raw: bytes, source: str = "survey") -> None:
     """Whether every name and value of a survey that was decoded from `raw` is right. Raises DocumentError with all that
     are not."""
-    if not all(_ID.match(name) for name in _ids(survey)):
+    if not all(map(_ID.match, _ids(survey, _keys(survey)))):
         raise DocumentError(source, _shape_faults(raw, "a name is none"))
     faults = [*_nul_faults(raw), *_value_faults(survey, raw)]
     if faults:
@@ -192,13 +193,13 @@ def _nul(raw: bytes) -> re.Match[bytes] | None:
 Part = Gpu | Display | Volume | Application
 
 
-def _ids(survey: Survey) -> set[str]:
-    """Every name that the schema holds to the pattern of names."""
+def _ids(survey: Survey, keys: Iterable[Key]) -> set[str]:
+    """Every name that the schema holds to the pattern of names; `keys` are those of its readings."""
     facts = survey.facts
     lists: tuple[tuple[Part, ...] | None, ...] = (facts.gpus, facts.displays, facts.volumes, facts.applications)
     parts = chain.from_iterable(filter(None, lists))
     named = chain.from_iterable((store.app, store.volume) for store in survey.stores)
-    names = {survey.seat, *(part.id for part in parts), *(reading.app for reading in survey.readings), *named}
+    names = {survey.seat, *(part.id for part in parts), *map(itemgetter(1), keys), *named}
     return {name for name in names if name is not None}
 
 
@@ -223,9 +224,14 @@ def _nul_faults(raw: bytes) -> list[Fault]:
 
 def is_whole(survey: Survey, raw: bytes) -> bool:
     """Whether `parse_survey` would take a survey that was decoded from this and whose values were read."""
-    once = len({(reading.setting, reading.app) for reading in survey.readings}) == len(survey.readings)
-    sized = len(raw) <= LIMIT_BYTES
-    return once and sized and not _nul(raw) and all(_ID.match(name) for name in _ids(survey))
+    keys = _keys(survey)
+    once, sized = len(keys) == len(survey.readings), len(raw) <= LIMIT_BYTES
+    return once and sized and not _nul(raw) and all(map(_ID.match, _ids(survey, keys)))
+
+
+def _keys(survey: Survey) -> set[Key]:
+    """What its readings are of; fewer than readings where one stands twice."""
+    return {(reading.setting, reading.app) for reading in survey.readings}
 
 
 def _are_values(survey: Survey) -> bool:
@@ -235,7 +241,7 @@ def _are_values(survey: Survey) -> bool:
             canonical(reading.setting, reading.value)
     except (KeyError, ValueFault):
         return False
-    return len({(reading.setting, reading.app) for reading in survey.readings}) == len(survey.readings)
+    return len(_keys(survey)) == len(survey.readings)
 
 
 def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:

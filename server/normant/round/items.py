@@ -2,8 +2,7 @@
 
 import datetime as dt
 from collections.abc import Collection, Iterable, Iterator, Sequence
-from collections.abc import Set as AbstractSet
-from itertools import islice
+from itertools import chain, islice
 from typing import Any
 
 import msgspec
@@ -103,11 +102,12 @@ def _groups(without: Collection[int]) -> list[Group]:
     grouped = list[tuple[list[int], list[str]]]()
     for _, numbers, of in rows.annotate(findings=ArrayAgg("pk"), of=ArrayAgg("seat")):
         # A retired seat has no place; nor has one that was made since its names were asked for.
-        places = place[np.clip(of, 0, len(place) - 1)]
-        places[(np.array(of) >= len(place)) | np.isin(numbers, list(without))] = -1
+        findings, owners = np.array(numbers), np.array(of)
+        places = place[np.minimum(owners, len(place) - 1)]
+        places[(owners >= len(place)) | np.isin(findings, list(without))] = -1
         order = np.argsort(places)[np.count_nonzero(places < 0) :]
         if len(order):
-            grouped.append((np.array(numbers)[order].tolist(), names[places[order]].tolist()))
+            grouped.append((findings[order].tolist(), names[places[order]].tolist()))
     verdicts = _verdicts_of(numbers[0] for numbers, _ in grouped)
     # What was settled just now has no verdict any more.
     return [group_of(verdicts[numbers[0]], numbers, of) for numbers, of in grouped if numbers[0] in verdicts]
@@ -156,11 +156,12 @@ def _pairs(alike: Sequence[Group]) -> Iterator[tuple[int, str]]:
 def _episodes(often: dt.datetime, since: dt.datetime) -> list[Episode]:
     """What moved since yesterday, and what opened again and again in the last two weeks."""
     recent = Finding.objects.filter(seat__retired_at=None, waiver=None)
+    # Of all that opened at most one stands open, so that what comes and goes is found by the few that were closed.
     again = (
-        recent.filter(opened_at__gt=often)
+        recent.filter(opened_at__gt=often, closed_at__isnull=False)
         .values("seat", "setting", "app")
         .annotate(times=Count("pk"))
-        .filter(times__gte=OFTEN)
+        .filter(times__gte=OFTEN - 1)
         .order_by("-times")
         .values_list("seat", "setting", "app")[:MOST]
     )
@@ -223,13 +224,14 @@ def _all(findings: Sequence[int], settings: Iterable[Key], by_order: Collection[
 
 
 def _cause(
-    alike: Sequence[Group], tried: dict[Place, str], verdicts: dict[int, Verdict], settled: AbstractSet[int]
+    alike: Sequence[Group], tried: dict[Place, str], verdicts: dict[int, Verdict], settled: set[int]
 ) -> dict[str, Any]:
-    pairs = list(_pairs(alike))
-    lines = [OpenFinding(pk, seat, verdicts[pk]) for pk, seat in pairs[:LINES] if pk in verdicts]
+    first = islice(_pairs(alike), LINES)
+    lines = [OpenFinding(pk, seat, verdicts[pk]) for pk, seat in first if pk in verdicts]
     verdict = lines[0].verdict if lines else alike[0].verdict
     settings = dict.fromkeys(group.verdict.key for group in alike)
-    by_hand = {group.verdict.key for group in alike if not settled >= set(group.findings)}
+    by_hand = {group.verdict.key for group in alike if not settled.issuperset(group.findings)}
+    findings = list(chain.from_iterable(group.findings for group in alike))
     return {
         "kind": "cause",
         "title": title_of(alike),
@@ -238,9 +240,9 @@ def _cause(
         "distance": verdict.distance,
         "words": in_words(verdict) if len(alike) == 1 else _titles(alike),
         "because": verdict.because if len(alike) == 1 else "",
-        "seats": list(alike[0].seats) if len(alike) == 1 else sorted({seat for group in alike for seat in group.seats}),
+        "seats": list(alike[0].seats) if len(alike) == 1 else sorted(set().union(*(group.seats for group in alike))),
         "findings": [_line(finding, tried) for finding in lines],
-        **_all([finding for finding, _ in pairs], settings, settings.keys() - by_hand),
+        **_all(findings, settings, settings.keys() - by_hand),
     }
 
 
