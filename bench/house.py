@@ -71,10 +71,10 @@ def house(seats: int = 10_000) -> list[Figure]:
     with serving() as address, uvicorn("bare", BARE) as yard, httpx.Client(trust_env=False, timeout=60) as client:
         client.headers["Authorization"] = f"Bearer {token}"
         for name, path in ASKS.items():
-            asked = [path.format(seat=f"gen-{number * 7 % seats:05}", at=at) for number in range(THREADS + 40)]
-            rounds = [_both(client, f"{address}{one}", yard) for one in asked][THREADS:]
+            urls = [address + path.format(seat=f"gen-{n * 7 % seats:05}", at=at) for n in range(THREADS + 40)]
+            rounds = [_both(client, url, yard) for url in urls][THREADS:]
             ours, bare = (statistics.median(column) for column in zip(*rounds, strict=True))
-            size = len(client.get(f"{address}{asked[-1]}").content)
+            size = len(client.get(urls[-1]).content)
             against = f"bare ASGI ({bare:.1f} ms), {size / 1e3:.0f} kB, at {seats:,} seats"
             figures.append(Figure.at_most(name, ours, "ms", against, ours / bare, BARS[name]))
         pairs = [[_taken(client, address + ASKS[name])[0] for name in ("round", "floor")] for _ in range(40)]

@@ -103,7 +103,7 @@ export const write = {
 	editRule: (body: Schemas['RuleEditIn']) => data(api.POST('/api/v1/standard/edit', { body })),
 	addReleases: (text: string, table: File) =>
 		data(api.POST('/api/v1/standard/releases', packed({ text, table }))),
-	publish: (body: Schemas['PublishIn']) => done(api.POST('/api/v1/standard/publish', { body })),
+	publish: (body: Schemas['PublishIn']) => data(api.POST('/api/v1/standard/publish', { body })),
 	keepDraft: (body: Schemas['DraftIn']) => data(api.POST('/api/v1/standard/drafts', { body })),
 	changeDraft: ({ id, seen }: Seen, text: string, note: string) =>
 		data(

@@ -34,6 +34,12 @@ export class OpenDraft {
 		[this.#draft, this.#base, this.#kept] = [new Draft(text), from, null];
 	}
 
+	/** A text of it is an edition now: it begins anew from that, unless other words stand there by now. */
+	published(text: string, number: number): void {
+		if (this.#draft?.text === text) this.begin(text, number);
+		else [this.#base, this.#kept] = [number, null];
+	}
+
 	keep(kept: Seen): void {
 		this.#kept = kept;
 	}
@@ -47,7 +53,8 @@ export class OpenDraft {
 
 	/** The text of an older edition, to be published anew. */
 	async goBackTo(number: number): Promise<void> {
-		this.#draft?.replace((await read.edition(number)).text);
+		const { text } = await read.edition(number);
+		this.#draft?.replace(text); // the one that is open by now
 	}
 
 	/** A draft that was kept. */

@@ -17,9 +17,10 @@
 		kept: Seen | null;
 		second: boolean;
 		onkept: (kept: Seen) => void;
-		ondone: () => void;
+		onpublished: (text: string, number: number) => void;
+		onscheduled: () => void;
 	};
-	let { draft, base, newest, kept, second, onkept, ondone }: Props = $props();
+	let { draft, base, newest, kept, second, onkept, onpublished, onscheduled }: Props = $props();
 
 	const CALM_MS = 600; // doubts are looked for when the keys rest
 	const FEW = 8;
@@ -40,8 +41,8 @@
 
 	const publish = (): Promise<boolean> =>
 		acts.do(async () => {
-			await write.publish({ text: draft.text, base, note });
-			ondone();
+			const { text } = draft;
+			onpublished(text, (await write.publish({ text, base, note })).number);
 		});
 
 	async function saved(): Promise<Seen> {
@@ -55,7 +56,7 @@
 	const schedule = (): Promise<boolean> =>
 		acts.do(async () => {
 			await write.publishDraft(await saved(), new Date(at).toISOString());
-			ondone();
+			onscheduled();
 		});
 </script>
 

@@ -35,7 +35,7 @@
 		if (now && !untrack(() => draft?.changed)) opened.begin(now.text, now.number);
 	});
 
-	function done(): void {
+	function beginAnew(): void {
 		if (standard.data) opened.begin(standard.data.text, standard.data.number);
 	}
 
@@ -111,7 +111,8 @@
 				kept={opened.kept}
 				{second}
 				onkept={(now) => opened.keep(now)}
-				ondone={done}
+				onpublished={(text, number) => opened.published(text, number)}
+				onscheduled={beginAnew}
 			/>
 		{/if}
 	</aside>
