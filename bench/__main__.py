@@ -20,13 +20,14 @@ from .ingest import ingest
 from .measure import Figure
 from .plan import plan
 from .survey import request, unchanged
+from .trials import trials
 
 ALL: dict[str, Callable[[], Figure]] = {
     bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege)
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    bench.__name__: bench for bench in (house, floor, drift, grid, check, plan, fuzz, faults, carry, fence)
+    bench.__name__: bench for bench in (house, floor, drift, grid, check, plan, fuzz, faults, carry, fence, trials)
 }
 SEATS = "--seats"
 

@@ -36,12 +36,14 @@ from .files import files as file_commands
 from .ledger import ledger as ledger_commands
 from .output import BAD_INPUT, bad_input
 from .standard import standards as standard_commands
+from .trial import trial as trial_commands
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
 app.add_typer(standard_commands)
 app.add_typer(file_commands)
 app.add_typer(dialect_commands, name="dialect")
 app.add_typer(ledger_commands, name="ledger")
+app.add_typer(trial_commands, name="trial")
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]

@@ -12,7 +12,8 @@ from typing import Literal
 
 from scipy.special import stdtrit
 
-Job = Literal["play", "render"]  # delivered frames per second: more is better; seconds: fewer are
+from .runs import Job
+
 Outcome = Literal["better", "worse", "no difference shown", "too few runs"]
 LEAST = 2  # runs of each condition, besides the first
 MATTERS = 1.03  # a smaller change is none, however sure it is

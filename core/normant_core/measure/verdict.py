@@ -1,0 +1,100 @@
+"""What a trial's runs show: every condition against every other, told apart or not, and that in a sentence."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from itertools import combinations
+
+from ..base.wording import counted, listed
+from .comparison import MATTERS, Outcome
+from .estimates import USUAL, Estimate, estimate, holm
+from .runs import Job, Run, differences
+
+
+@dataclass(frozen=True, slots=True)
+class Compared:
+    """How many times as fast `of` is as `against`; 1 with an interval of everything where too few runs say it."""
+
+    of: str
+    against: str
+    ratio: float
+    low: float
+    high: float
+    outcome: Outcome
+    seats: int
+    blocks: int
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """Every comparison, in the order in which conditions were run first, and what to say of them."""
+
+    comparisons: tuple[Compared, ...]
+    sentence: str
+
+
+def conditions_of(runs: Iterable[Run]) -> list[str]:
+    """In the order in which they were run first."""
+    return list(dict.fromkeys(run.condition for run in runs))
+
+
+def verdict(job: Job, runs: Sequence[Run], against: str = "", alpha: float = USUAL) -> Verdict:
+    """Compares every condition with every earlier one, or all with `against`, by differences within blocks.
+
+    Intervals miss in a share `alpha` of cases, each for itself; whether conditions are told apart is corrected for how
+    many pairs are looked at (Holm). A difference below 3 % is none, however sure.
+    """
+    names = conditions_of(runs)
+    pairs = [(of, against) for of in names if of != against] if against else [(b, a) for a, b in combinations(names, 2)]
+    estimates = [estimate(differences(job, runs, *pair)) for pair in pairs]
+    chances = iter(holm([single.chance for single in estimates if single]))
+    compared = tuple(
+        _compared(pair, single, next(chances) if single else 1.0, alpha)
+        for pair, single in zip(pairs, estimates, strict=True)
+    )
+    return Verdict(compared, sentence(job, compared))
+
+
+def _compared(pair: tuple[str, str], single: Estimate | None, chance: float, alpha: float) -> Compared:
+    if single is None:
+        return Compared(*pair, 1.0, 0.0, float("inf"), "too few runs", 0, 0)
+    low, high = single.interval(alpha)
+    return Compared(*pair, single.ratio, low, high, outcome(single, chance, alpha), single.seats, single.blocks)
+
+
+def outcome(single: Estimate, chance: float, alpha: float = USUAL) -> Outcome:
+    """What an estimate shows; `chance` is its own, corrected for what else was looked at."""
+    if chance > alpha or 1 / MATTERS < single.ratio < MATTERS:
+        return "no difference shown"
+    return "better" if single.log > 0 else "worse"
+
+
+def sentence(job: Job, compared: Sequence[Compared]) -> str:
+    """`B plays 1.10 times as fast as A (1.09 to 1.11), 6 blocks on one seat.`"""
+    clear = [comparison for comparison in compared if comparison.outcome in ("better", "worse")]
+    if not compared:
+        return "One condition is compared with nothing."
+    if len(compared) == 1:
+        return f"{_spoken(job, compared[0])}."
+    if not clear:
+        return f"No difference shown among {listed(_names(compared))}."
+    rest = len(compared) - len(clear)
+    left = f"; {counted(rest, 'pair is', 'pairs are')} not told apart" if rest else ""
+    return "; ".join(_spoken(job, comparison) for comparison in clear) + f"{left}."
+
+
+_VERBS: dict[Job, str] = {"decode": "decodes", "disk": "moves data", "render": "renders", "play": "plays"}
+
+
+def _names(compared: Iterable[Compared]) -> list[str]:
+    return list(dict.fromkeys(name for comparison in compared for name in (comparison.against, comparison.of)))
+
+
+def _spoken(job: Job, compared: Compared) -> str:
+    subject = f"{compared.of} against {compared.against}"
+    if compared.outcome == "too few runs":
+        return f"{subject}: too few runs, at least two blocks on a seat are needed"
+    interval = f"{compared.low:.2f} to {compared.high:.2f}"
+    over = f"{counted(compared.blocks, 'block')} on {counted(compared.seats, 'seat')}"
+    if compared.outcome == "no difference shown":
+        return f"{subject}: no difference shown, {compared.ratio:.3f} times as fast ({interval}), {over}"
+    return f"{compared.of} {_VERBS[job]} {compared.ratio:.2f} times as fast as {compared.against} ({interval}), {over}"

@@ -1,0 +1,281 @@
+import math
+from collections import Counter
+from itertools import combinations
+from typing import Any
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+from scipy import stats
+
+from normant_core.base.errors import DocumentError
+from normant_core.measure import looks
+from normant_core.measure.design import DesignError, blocks, drawn, factorial, restarts
+from normant_core.measure.estimates import Estimate, estimate, holm, of_seat, pooled, scatter
+from normant_core.measure.ladder import Rung, is_good, next_rung
+from normant_core.measure.runs import Job, Run, read_runs
+from normant_core.measure.screening import Screened, read_screening, screen
+from normant_core.measure.verdict import verdict
+
+A, B = (38.1, 37.6, 38.4, 37.9, 38.8, 37.2), (41.9, 41.0, 42.6, 41.2, 43.1, 40.7)
+RENDERS = {"cpu": (418, 411, 424, 415), "gpu0": (352, 349, 360, 355), "gpu1": (96, 98, 95, 97)}
+SCREENED = (27.8, 24.9, 36.1, 32.0, 24.7, 27.6, 32.3, 36.7, 32.2, 36.0, 25.0, 27.9, 36.2, 32.0, 27.8, 25.0)
+SPEEDS = st.lists(st.floats(0.5, 500), min_size=2, max_size=9)
+
+
+def runs_of(**values: Any) -> list[Run]:
+    """Runs of one seat, block by block."""
+    count = len(next(iter(values.values())))
+    return [Run("pan-03", str(n), name, figures[n]) for n in range(count) for name, figures in values.items()]
+
+
+class Worked(TestCase):
+    """The examples of the design, to three decimals."""
+
+    def shown(self, *numbers: float) -> tuple[str, ...]:
+        return tuple(f"{number:.3f}" for number in numbers)
+
+    def test_two_conditions_on_one_seat_are_paired_by_block(self) -> None:
+        (compared,) = verdict("play", runs_of(A=A, B=B)).comparisons
+        self.assertEqual(self.shown(compared.ratio, compared.low, compared.high), ("1.099", "1.088", "1.109"))
+        self.assertEqual((compared.of, compared.against, compared.outcome), ("B", "A", "better"))
+        self.assertEqual((compared.seats, compared.blocks), (1, 6))
+
+    def test_several_seats_by_random_effects(self) -> None:
+        errors = (0.012, 0.020, 0.015, 0.025)
+        seats = [Estimate(math.log(r), e, 5) for r, e in zip((1.09, 1.12, 1.02, 1.15), errors, strict=True)]
+        self.assertAlmostEqual(scatter([seat.log for seat in seats], [e**2 for e in errors]), 24.73, 2)
+        whole = pooled(seats)
+        self.assertEqual(self.shown(whole.ratio, *whole.interval()), ("1.091", "1.006", "1.184"))
+
+    def test_devices_all_against_all(self) -> None:
+        result = verdict("render", runs_of(**RENDERS))
+        ratios = {(c.against, c.of): f"{c.ratio:.3f}" for c in result.comparisons}
+        self.assertEqual(ratios, {("cpu", "gpu0"): "1.178", ("cpu", "gpu1"): "4.321", ("gpu0", "gpu1"): "3.668"})
+        self.assertEqual({c.outcome for c in result.comparisons}, {"better"})
+        only = verdict("render", runs_of(**RENDERS), "gpu1").comparisons
+        self.assertEqual(
+            [(c.of, c.against, c.outcome) for c in only], [("cpu", "gpu1", "worse"), ("gpu0", "gpu1", "worse")]
+        )
+
+    def test_a_screening_of_seven_and_its_fold_over(self) -> None:
+        layout = factorial("ABCDEFG")
+        made = [Screened(run.block, run.levels, value) for run, value in zip(layout, SCREENED, strict=True)]
+        result = screen("play", made)
+        known = {
+            effect.factor: self.shown(effect.ratio or 0, effect.low or 0, effect.high or 0) for effect in result.effects
+        }
+        self.assertEqual(known["B"], ("1.298", "1.286", "1.309"))
+        self.assertEqual(known["E"], ("1.122", "1.112", "1.132"))
+        rest = [effect for effect in result.effects if effect.factor not in "BE"]
+        self.assertTrue(all((effect.low or 9) < 1 < (effect.high or 0) for effect in rest))
+        self.assertIn("B matters: 1.30 times as fast when high (1.29 to 1.31).", result.sentence)
+        self.assertIn("Of A, C, D, F and G no difference is shown.", result.sentence)
+
+
+class Verdicts(TestCase):
+    def test_a_sure_but_small_difference_is_none(self) -> None:
+        for factor, outcome in ((1.02, "no difference shown"), (1.05, "better"), (1 / 1.05, "worse")):
+            with self.subTest(factor):
+                result = verdict("play", runs_of(a=(24, 24.01, 24.02), b=[v * factor for v in (24, 24.02, 24.01)]))
+                self.assertEqual(result.comparisons[0].outcome, outcome)
+
+    def test_one_block_says_nothing(self) -> None:
+        result = verdict("play", runs_of(a=(24,), b=(30,)))
+        self.assertEqual((result.comparisons[0].outcome, result.comparisons[0].blocks), ("too few runs", 0))
+        self.assertIn("at least two blocks", result.sentence)
+
+    def test_a_seat_of_one_block_is_left_out(self) -> None:
+        seats = [Run(seat, run.block, run.condition, run.value) for seat in "xy" for run in runs_of(a=A, b=B)]
+        alone = [Run("z", "1", "a", 1), Run("z", "1", "b", 9)]
+        self.assertEqual(verdict("play", [*seats, *alone]), verdict("play", seats))
+
+    def test_many_pairs_have_to_be_surer(self) -> None:
+        pair = {"a": (100, 101, 99, 100), "b": (104, 103, 104.5, 108)}
+        self.assertEqual(verdict("play", runs_of(**pair)).comparisons[0].outcome, "better")
+        more = {f"c{n}": pair["a"] for n in range(4)}
+        wide = verdict("play", runs_of(**pair, **more))
+        self.assertEqual(wide.comparisons[0].outcome, "no difference shown")
+        self.assertTrue(wide.sentence.startswith("No difference shown among a, b, c0"), wide.sentence)
+
+    @given(SPEEDS, st.data())
+    def test_it_is_students_interval_as_others_compute_it(self, first: list[float], data: st.DataObject) -> None:
+        second = data.draw(st.lists(st.floats(0.5, 500), min_size=len(first), max_size=len(first)))
+        apart = np.log(second) - np.log(first)
+        assume(apart.std() > 1e-3)
+        single = of_seat(list(apart))
+        test = stats.ttest_1samp(apart, 0)
+        bounds = test.confidence_interval(0.95)
+        self.assertTrue(np.allclose(np.log(single.interval()), (bounds.low, bounds.high), rtol=1e-6))
+        self.assertTrue(math.isclose(single.chance, test.pvalue, rel_tol=1e-6))
+
+    @given(SPEEDS, st.data(), st.sampled_from(["play", "render"]))
+    def test_the_other_way_round_it_is_as_much_slower(self, first: list[float], data: st.DataObject, job: Job) -> None:
+        second = data.draw(st.lists(st.floats(0.5, 500), min_size=len(first), max_size=len(first)))
+        there = verdict(job, runs_of(a=first, b=second), "a").comparisons[0]
+        back = verdict(job, runs_of(a=first, b=second), "b").comparisons[0]
+        self.assertTrue(
+            math.isclose(there.ratio * back.ratio, 1) and math.isclose(there.low * back.high, 1, rel_tol=1e-6)
+        )
+
+    @given(st.lists(st.floats(0, 1), min_size=1, max_size=9))
+    def test_holm_lies_between_each_for_itself_and_the_plain_correction(self, chances: list[float]) -> None:
+        for own, adjusted in zip(chances, holm(chances), strict=True):
+            self.assertLessEqual(own, adjusted)
+            self.assertLessEqual(adjusted, min(1.0, own * len(chances)))
+
+    def test_seats_that_always_measure_alike_are_not_infinitely_sure(self) -> None:
+        whole = estimate({"a": [0.1, 0.1], "b": [0.2, 0.2], "c": [0.12, 0.12]})
+        assert whole
+        self.assertAlmostEqual(whole.log, 0.14)
+        self.assertGreater(whole.error, 0.02)
+        self.assertEqual(Estimate(0, 0, 1).chance, 1)
+
+
+class Tables(TestCase):
+    def faults(self, text: str) -> list[str]:
+        with self.assertRaises(DocumentError) as caught:
+            read_runs([line.split(",") for line in text.split("\n")], "runs.csv")
+        return [fault.sentence("runs.csv") for fault in caught.exception.faults]
+
+    def test_columns_stand_in_any_order_and_empty_lines_count(self) -> None:
+        table = [["value", "seat", "condition", "block"], [], ["2", "a", "x", "1"], ["3", "a", "y", "1"]]
+        self.assertEqual([run.value for run in read_runs(table)], [2, 3])
+
+    def test_every_fault_is_told_by_its_line(self) -> None:
+        head = "seat,block,condition,value"
+        cases = {
+            "": "runs.csv:1: there is no column 'seat'",
+            "seat,block,condition,value,more": "runs.csv:1:5: unknown column 'more'",
+            "seat,seat,block,condition,value": "runs.csv:1:2: the column 'seat' stands twice",
+            head: "runs.csv:1: the table holds no run",
+            f"{head}\na,1,x,0": "runs.csv:2:4: 0 is no figure of a run",
+            f"{head}\na,1,x,-3": "runs.csv:2:4: -3 is no figure of a run",
+            f"{head}\na,1,x,inf": "runs.csv:2:4: inf is no figure of a run",
+            f"{head}\na,1,x,nan": "runs.csv:2:4: nan is no figure of a run",
+            f"{head}\na,1,x,": "runs.csv:2:4: the value is missing",
+            f"{head}\na,1,x,fast": "runs.csv:2:4: 'fast' is no number",
+            f"{head}\n,1,x,3": "runs.csv:2:1: the seat is missing",
+            f"{head}\na,1,x": "runs.csv:2: the row has 3 cells",
+            f"{head}\na,1,x,3\na,1,y,3\na,2,x,3": "runs.csv:4: block 2 of a lacks y",
+            f"{head}\na,1,x,3\na,1,x,3": "runs.csv:3: block 1 of a has x twice",
+        }
+        for text, sentence in cases.items():
+            with self.subTest(text):
+                self.assertTrue(self.faults(text)[0].startswith(sentence), self.faults(text))
+
+    def test_a_screening_tells_what_is_wrong_with_it(self) -> None:
+        cases = {
+            "value\n3": "there is no factor",
+            "a,b,value\n1,1,3": "1 runs cannot tell 2 factors apart",
+            "a,value\n1,3\n0,4": "'0' is no level of a",
+            "a,value\n1,3\n-1,x": "'x' is no number",
+            "a,value\n1,3\n-1": "the row has 1 cells",
+            "a,\n1,3": "there is no column 'value'",
+        }
+        for text, sentence in cases.items():
+            with self.subTest(text), self.assertRaisesRegex(DocumentError, sentence):
+                read_screening([line.split(",") for line in text.split("\n")])
+
+    def test_factors_that_cannot_be_told_apart_are_named(self) -> None:
+        made = [
+            Screened("", {"a": a, "b": b, "c": -a}, v)
+            for a, b, v in ((1, 1, 9), (-1, 1, 6), (1, -1, 8.8), (-1, -1, 6.1))
+        ]
+        known = {effect.factor: effect for effect in screen("play", made).effects}
+        self.assertEqual((known["a"].outcome, known["a"].aliased, known["c"].aliased), ("aliased", ("c",), ("a",)))
+        self.assertEqual(known["b"].outcome, "no difference shown")
+        blocked = [Screened(str(run.levels["a"]), run.levels, run.value) for run in made]
+        self.assertEqual({e.factor for e in screen("play", blocked).effects if e.aliased}, {"a", "c"})
+
+    def test_a_design_that_leaves_nothing_over_says_too_few(self) -> None:
+        layout = factorial("ABCDEFG", fold=False)
+        result = screen("play", [Screened("", run.levels, 5 + n) for n, run in enumerate(layout)])
+        self.assertEqual({effect.outcome for effect in result.effects}, {"too few runs"})
+
+
+class Layouts(TestCase):
+    @given(st.integers(2, 8), st.integers(1, 12), st.integers(), st.booleans())
+    def test_a_block_has_every_condition_once(self, count: int, many: int, seed: int, restarting: bool) -> None:
+        names = [f"c{n}" for n in range(count)]
+        made = blocks(names, many, seed=seed, restarting=restarting)
+        self.assertEqual([sorted(order) for order in made], [names] * many)
+        self.assertEqual(made, blocks(names, many, seed=seed, restarting=restarting))
+        if restarting:
+            self.assertEqual(restarts(made), many * (count - 1) + 1)
+
+    def test_orders_differ_by_seed_and_by_block(self) -> None:
+        orders = Counter(tuple(drawn("abc", f"{seed}")) for seed in range(600))
+        self.assertEqual(len(orders), 6)
+        self.assertGreater(min(orders.values()), 60)
+
+    def test_main_effects_are_free_of_each_other_and_of_what_two_do_together(self) -> None:
+        for count in range(2, 16):
+            names = [f"f{n}" for n in range(count)]
+            made = [run.levels for run in factorial(names, seed=5)]
+            columns = np.array([[run[name] for name in names] for run in made])
+            self.assertTrue((columns.T @ columns == len(made) * np.eye(count)).all(), count)
+            for one_of, (first, second) in ((k, pair) for k in range(count) for pair in combinations(range(count), 2)):
+                self.assertEqual(
+                    (columns[:, one_of] * columns[:, first] * columns[:, second]).sum()
+                    * (one_of not in (first, second)),
+                    0,
+                )
+        self.assertEqual(len(factorial([f"f{n}" for n in range(7)])), 16)
+
+    def test_what_cannot_be_laid_out_is_told(self) -> None:
+        for wrong, sentence in (
+            (lambda: blocks(["a"], 3), "1 conditions: expected 2 to 8"),
+            (lambda: blocks(["a", "a"], 3), "the condition a stands twice"),
+            (lambda: blocks(["a", "b"], 0), "0 blocks"),
+            (lambda: factorial(["a", ""]), "a factor has no name"),
+            (lambda: factorial([str(n) for n in range(16)]), "16 factors"),
+        ):
+            with self.subTest(sentence), self.assertRaisesRegex(DesignError, sentence):
+                wrong()
+
+
+class Looks(TestCase):
+    def test_what_is_spent_comes_to_alpha(self) -> None:
+        """Sums of normal steps cross one of the bounds as often as alpha says."""
+        draw = np.random.default_rng(4).standard_normal((200_000, looks.LOOKS[-1])).cumsum(axis=1)
+        crossed = np.zeros(len(draw), dtype=bool)
+        for look, chance in zip(looks.LOOKS, looks.chances(), strict=True):
+            crossed |= 2 * stats.norm.sf(np.abs(draw[:, look - 1]) / math.sqrt(look)) <= chance
+        self.assertAlmostEqual(crossed.mean(), looks.SPENT, delta=0.002)
+
+    def test_early_looks_are_dear(self) -> None:
+        made = looks.chances()
+        self.assertEqual(list(made), sorted(made))
+        self.assertLess(made[0], 1e-4)
+        self.assertEqual(looks.chances((7,)), (looks.chances((5,))))
+
+    def test_the_blocks_that_are_expected_follow_the_scatter(self) -> None:
+        self.assertEqual(looks.expected_blocks(0.01, 1.1), 4)
+        self.assertLess(looks.expected_blocks(0.05, 1.2), looks.expected_blocks(0.05, 1.1))
+        self.assertEqual(looks.expected_blocks(0.3, 1.03), looks.LOOKS[-1])
+
+
+class Ladders(TestCase):
+    @given(st.integers(1, 24), st.data())
+    def test_without_noise_it_finds_what_trying_all_finds(self, count: int, data: st.DataObject) -> None:
+        steps = data.draw(st.lists(st.sampled_from([0.0, 0.01, 0.05, 0.4]), min_size=count, max_size=count))
+        speeds = np.cumsum(steps)
+        harmful_from = data.draw(st.integers(0, count))
+        rung, blocks_run, harmful = Rung(0, 0, None), dict[int, list[float]](), dict[int, bool]()
+        while (rung := next_rung(count, blocks_run, harmful)).tried is not None:
+            assert rung.best is not None
+            if rung.tried == rung.best:
+                harmful[rung.tried] = rung.tried >= harmful_from
+            else:
+                blocks_run.setdefault(rung.tried, []).append(float(speeds[rung.tried] - speeds[rung.best]))
+        best = harmful_from - 1
+        good = [n for n in range(harmful_from) if speeds[n] >= speeds[best] - math.log(1.03)]
+        self.assertEqual(rung.smallest, good[0] if good else None)
+
+    @settings(max_examples=50)
+    @given(st.floats(-1, 1))
+    def test_a_value_is_decided_upon_in_the_end(self, apart: float) -> None:
+        self.assertIsNone(is_good([apart]))
+        self.assertIsNotNone(is_good([apart, -apart] * 4))
