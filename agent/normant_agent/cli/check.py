@@ -15,7 +15,7 @@ from normant_core.house.marks import IN_NORM, NO_NORM, has_status
 from normant_core.house.verdicts import Standing
 from normant_core.judging.judge import Judge, View
 from normant_core.seat.facts import Seat
-from normant_core.seat.survey import decode, is_whole, parse_survey
+from normant_core.seat.survey import Survey, decode, is_whole, parse_survey
 from normant_core.standard.parse import parse_standard
 from normant_core.standard.rule import Standard
 
@@ -35,6 +35,14 @@ def read_house(surveys: Iterable[Path], register: Path | None) -> House:
     """The seats of these surveys, each file one document or one in each line. Raises DocumentError."""
     seats = read_register(register) if register else {}
     return House(_view(raw, source, seats) for raw, source in _documents(surveys))
+
+
+def read_surveys(paths: Iterable[Path]) -> list[Survey]:
+    """The surveys of these files, each one document or one in each line. Raises DocumentError."""
+    surveys = [parse_survey(raw, source) for raw, source in _documents(paths)]
+    if not surveys:
+        raise DocumentError(", ".join(map(str, paths)), [Fault("there is no survey", expected="at least one")])
+    return surveys
 
 
 def _view(raw: bytes, source: str, seats: Mapping[str, Seat]) -> View:

@@ -34,6 +34,8 @@ from ..preferences.visit import take_survey
 from .files import dialects as dialect_commands
 from .files import files as file_commands
 from .ledger import ledger as ledger_commands
+from .machine import machine as machine_commands
+from .machine import memory as memory_commands
 from .output import BAD_INPUT, bad_input
 from .standard import standards as standard_commands
 from .trial import trial as trial_commands
@@ -44,6 +46,8 @@ app.add_typer(file_commands)
 app.add_typer(dialect_commands, name="dialect")
 app.add_typer(ledger_commands, name="ledger")
 app.add_typer(trial_commands, name="trial")
+app.add_typer(memory_commands, name="memory")
+app.add_typer(machine_commands)
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]

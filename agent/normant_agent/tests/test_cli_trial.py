@@ -7,12 +7,21 @@ from typer.testing import CliRunner, Result
 
 from normant_agent.cli.program import app
 
+from .bench import EXAMPLES
+
 RENDERS = {"cpu": (418, 411, 424, 415), "gpu0": (352, 349, 360, 355), "gpu1": (96, 98, 95, 97)}
 SCREENED = (27.8, 24.9, 36.1, 32.0, 24.7, 27.6, 32.3, 36.7, 32.2, 36.0, 25.0, 27.9, 36.2, 32.0, 27.8, 25.0)
 
 
+SURVEY = EXAMPLES / "pan-03.survey.json"
+
+
+def normant(*words: object) -> Result:
+    return CliRunner().invoke(app, [str(word) for word in words])
+
+
 def run(*words: object) -> Result:
-    return CliRunner().invoke(app, ["trial", *(str(word) for word in words)])
+    return normant("trial", *words)
 
 
 class Trial(TestCase):
@@ -88,3 +97,33 @@ class Trial(TestCase):
         for words, sentence in (((), "either --factors"), (("--conditions", "a"), "1 conditions: expected 2 to 8")):
             done = run("design", *words)
             self.assertEqual((done.exit_code, sentence in done.stderr), (2, True), done.stderr)
+
+
+class Machine(TestCase):
+    def test_a_plan_of_memory_from_a_survey(self) -> None:
+        words = ("memory", "plan", SURVEY, "--frame", "3840x2160", "--bits", 16, "--per-worker", "3.5 GiB")
+        made = json.loads(normant(*words, "--format", "json").stdout)
+        # 64 GiB without the 1.5 that the survey holds back, 8 in front, and a pool of 40 %: 28.9 for workers.
+        self.assertEqual((made["workers"], made["pool"]), (8, int(64 * 2**30 * 4 / 10)))
+        self.assertIn("Eight workers and a preview pool of 25.6 GiB", normant(*words).stdout)
+        over = normant(*words, "--workers", 40)
+        self.assertEqual((over.exit_code, "more than there is" in over.stdout), (1, True))
+
+    def test_what_a_survey_does_not_say_is_asked_for(self) -> None:
+        cases = {
+            "say it with --per-worker": ("--frame", "3840x2160"),
+            "is no frame size": ("--frame", "wide", "--per-worker", "1 GiB"),
+            "frames per second above 0": ("--frame", "9x9", "--per-worker", "1 GiB", "--rate", "0"),
+            "900 GiB: expected 0 to the whole memory": ("--frame", "9x9", "--per-worker", "900 GiB"),
+        }
+        for sentence, words in cases.items():
+            with self.subTest(sentence):
+                done = normant("memory", "plan", SURVEY, *words)
+                self.assertEqual((done.exit_code, sentence in done.stderr), (2, True), done.stderr)
+
+    def test_routes_of_every_codec_that_a_gpu_lists(self) -> None:
+        lines = normant("routes", SURVEY).stdout.splitlines()
+        self.assertEqual(lines[-1], "pan-03: hevc/10/422 is decoded by gpu1: gpu0 does not list it")
+        asked = normant("routes", SURVEY, "--codec", "ffv1/10/422", "--format", "json")
+        self.assertEqual(json.loads(asked.stdout)["device"], "cpu")
+        self.assertEqual(normant("routes", SURVEY / "none").exit_code, 2)

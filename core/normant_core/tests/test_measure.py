@@ -1,5 +1,7 @@
 import math
 from collections import Counter
+from dataclasses import replace
+from fractions import Fraction
 from itertools import combinations
 from typing import Any
 from unittest import TestCase
@@ -14,9 +16,12 @@ from normant_core.measure import looks
 from normant_core.measure.design import DesignError, blocks, drawn, factorial, restarts
 from normant_core.measure.estimates import Estimate, estimate, holm, of_seat, pooled, scatter
 from normant_core.measure.ladder import Rung, is_good, next_rung
+from normant_core.measure.memory import CutError, Wanted, cut, most_workers, read_frame
+from normant_core.measure.routes import RouteAsked, codecs_of, route, space_of_proxies
 from normant_core.measure.runs import Job, Run, read_runs
 from normant_core.measure.screening import Screened, read_screening, screen
 from normant_core.measure.verdict import verdict
+from normant_core.seat.facts import Application, Driver, Facts, Gpu
 
 A, B = (38.1, 37.6, 38.4, 37.9, 38.8, 37.2), (41.9, 41.0, 42.6, 41.2, 43.1, 40.7)
 RENDERS = {"cpu": (418, 411, 424, 415), "gpu0": (352, 349, 360, 355), "gpu1": (96, 98, 95, 97)}
@@ -279,3 +284,98 @@ class Ladders(TestCase):
     def test_a_value_is_decided_upon_in_the_end(self, apart: float) -> None:
         self.assertIsNone(is_good([apart]))
         self.assertIsNotNone(is_good([apart, -apart] * 4))
+
+
+GIB = 2**30
+
+
+class MemoryPlans(TestCase):
+    def wanted(self, **changes: Any) -> Wanted:
+        """The worked machine of 96 GiB."""
+        share = {"pool_least": int(0.2 * 96 * GIB), "pool_most": int(0.4 * 96 * GIB)}
+        frame = read_frame("3840x2160", 16)
+        plain = Wanted(
+            96 * GIB, int(9.6 * GIB), 8 * GIB, int(3.5 * GIB), 14, 2, **share, frame=frame, rate=Fraction(25)
+        )
+        return replace(plain, **changes)
+
+    def test_frames_as_they_are_worked(self) -> None:
+        self.assertEqual((read_frame("1920x1080", 8).size, read_frame("3840X2160", 16).size), (8_294_400, 66_355_200))
+
+    def test_workers_that_cost_the_preview_nothing(self) -> None:
+        made = cut(self.wanted())
+        self.assertEqual((made.workers, made.frames, made.next_costs, made.over), (11, 621, 32, 0))
+        self.assertEqual(
+            made.sentence,
+            "Eleven workers and a preview pool of 38.4 GiB: 621 frames, 24.8 s. One more worker would cost 32 of them.",
+        )
+        self.assertEqual(cut(self.wanted(workers=12)).frames, 621 - 32)
+
+    def test_as_many_workers_as_cores_and_memory_hold(self) -> None:
+        small = {"total": 12 * GIB, "held_back": 3 * GIB, "foreground": 2 * GIB, "per_worker": int(1.25 * GIB)}
+        self.assertEqual(most_workers(self.wanted(**small, cores=6, reserved=1)), 5)
+        large = {"total": 64 * GIB, "held_back": 6 * GIB, "foreground": 8 * GIB}
+        self.assertEqual(most_workers(self.wanted(**large, cores=20, reserved=2)), 14)
+        self.assertEqual(most_workers(self.wanted(foreground=96 * GIB)), 0)
+
+    def test_more_than_there_is_is_said(self) -> None:
+        made = cut(self.wanted(workers=30))
+        self.assertGreater(made.over, 40 * GIB)
+        self.assertIn("more than there is", made.sentence)
+        self.assertIn("No core is left", cut(self.wanted(workers=12, cores=14)).sentence)
+
+    @given(st.integers(1, 128), st.integers(0, 20), st.integers(0, 20), st.integers(1, 6), st.integers(1, 40))
+    def test_no_other_cut_previews_more(self, total: int, held: int, front: int, each: int, cores: int) -> None:
+        wanted = self.wanted(
+            total=total * GIB, held_back=held * GIB, foreground=front * GIB, per_worker=each * GIB, cores=cores,
+            pool_least=0, pool_most=int(0.4 * total * GIB),
+        )  # fmt: skip
+        made, free = cut(wanted), (total - held - front) * GIB
+        if made.over:
+            self.assertEqual((made.workers, free < 0), (0, True))
+            return
+        self.assertLessEqual(made.workers * each * GIB + made.pool, max(0, free))
+        fitting = [n for n in range(most_workers(wanted) + 1) if n * each * GIB + min(wanted.pool_most, free) <= free]
+        self.assertEqual(made.workers, max(fitting, default=0))
+
+    def test_frames_that_are_none(self) -> None:
+        for size, bits in (("0x1", 8), ("3840", 8), ("x", 8), ("1x99999", 8), ("1920x1080", 10), ("²x3", 8)):
+            with self.subTest(size), self.assertRaises(CutError):
+                read_frame(size, bits)
+
+
+class Routes(TestCase):
+    facts = Facts(
+        gpus=(
+            Gpu("gpu0", enabled=True, driver=Driver("31.4.2"), decode=("avc/8/420",)),
+            Gpu("gpu1", enabled=False, driver=Driver("8.0"), decode=("hevc/10/422",)),
+            Gpu("gpu2", enabled=True, decode=("hevc/10/422",)),
+            Gpu("gpu3", enabled=True, driver=Driver("8.0")),
+        ),
+        applications=(Application("glaize", "5.1", edition="basic"),),
+    )
+
+    def test_every_device_that_was_passed_over_says_why(self) -> None:
+        made = route(self.facts, RouteAsked("hevc/10/422", needed=25), {("hevc/10/422", "cpu"): 18.0})
+        self.assertEqual(
+            made.sentence,
+            "hevc/10/422 is decoded by cpu: gpu0 does not list it, gpu1 is off in firmware, gpu2 has no driver,"
+            " gpu3 does not say what it decodes",
+        )
+        self.assertEqual((made.rate, made.plays), (18.0, False))
+
+    def test_the_first_that_lists_it_decodes(self) -> None:
+        made = route(self.facts, RouteAsked("avc/8/420", needed=25), {("avc/8/420", "gpu0"): 240.0})
+        self.assertEqual((made.device, made.plays, len(made.candidates)), ("gpu0", True, 1))
+        self.assertIsNone(route(self.facts, RouteAsked("avc/8/420", needed=25)).plays)
+
+    def test_what_the_application_is_set_to_counts(self) -> None:
+        self.assertEqual(route(self.facts, RouteAsked("avc/8/420", configured="cpu")).device, "cpu")
+        missing = route(self.facts, RouteAsked("avc/8/420", configured="gpu9"))
+        self.assertEqual(missing.candidates[0].why, "is not in this seat")
+        limited = route(self.facts, RouteAsked("avc/8/420", "glaize", limited=("basic",)))
+        self.assertEqual((limited.device, limited.candidates[0].why), ("cpu", "is not used by the basic edition"))
+
+    def test_codecs_and_space(self) -> None:
+        self.assertEqual(codecs_of([self.facts]), ["avc/8/420", "hevc/10/422"])
+        self.assertEqual(space_of_proxies(3 * 3600 + 12 * 60, 36e6), 51_840_000_000)

@@ -1,0 +1,116 @@
+"""The command line for what a machine can do: `normant memory plan` and `normant routes`, from surveys."""
+
+from fractions import Fraction
+from pathlib import Path
+from typing import Annotated
+
+import msgspec
+import typer
+
+from normant_core.base.errors import DocumentError, Fault, NormantError
+from normant_core.base.quantities import Dimension, Value, parse_quantity
+from normant_core.measure.memory import CutError, Wanted, cut, read_frame
+from normant_core.measure.routes import RouteAsked, codecs_of, route
+from normant_core.seat.survey import Survey
+
+from ..errors import HostError
+from .check import read_surveys
+from .output import Format, bad_input
+
+memory = typer.Typer(no_args_is_help=True, add_completion=False, help="How a machine's memory is cut.")
+machine = typer.Typer()
+USUAL_FOREGROUND, USUAL_RESERVED = "8 GiB", 2
+
+Size = Annotated[str, typer.Option(help="Such as 6 GiB, or a share of the memory such as 10 %.")]
+
+
+@memory.callback()
+def _memory() -> None:
+    """How a machine's memory is cut."""
+
+
+@memory.command()
+def plan(
+    survey: Annotated[Path, typer.Argument(help="A survey, JSON.")],
+    frame: Annotated[str, typer.Option(help="Pixels of a frame, such as 3840x2160.")],
+    bits: Annotated[int, typer.Option(help="Bits of a channel: 8, 16 or 32.")] = 8,
+    rate: Annotated[str, typer.Option(help="Frames per second, such as 25 or 24000/1001.")] = "25",
+    app: Annotated[str, typer.Option(help="The application whose settings count; else the first that has each.")] = "",
+    held_back: Size = "",
+    foreground: Size = USUAL_FOREGROUND,
+    per_worker: Size = "",
+    reserved: Annotated[int | None, typer.Option(min=0, help="Cores left to others.")] = None,
+    workers: Annotated[int | None, typer.Option(min=0, help="Workers that are wanted.")] = None,
+    pool_least: Size = "0 %",
+    pool_most: Size = "40 %",
+    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
+) -> None:
+    """Propose workers and a preview pool that fit, and preview most. Exit 1: more is wanted than there is."""
+    with bad_input(DocumentError, HostError, CutError, NormantError):
+        (seat,) = read_surveys([survey])[:1]
+        total, cores = seat.facts.memory.total, seat.facts.cpu.cores
+        if total is None or cores is None:
+            raise DocumentError(str(survey), [Fault("the survey has no memory.total or no cpu.cores", path="facts")])
+        spared = _read(seat, "memory.reserved_cores", app)
+        wanted = Wanted(
+            total,
+            _given(held_back, total) if held_back else _needed(seat, "memory.held_back", app),
+            _given(foreground, total),
+            _given(per_worker, total) if per_worker else _needed(seat, "memory.per_worker", app),
+            cores,
+            reserved if reserved is not None else spared if isinstance(spared, int) else USUAL_RESERVED,
+            _given(pool_least, total),
+            _given(pool_most, total),
+            read_frame(frame, bits),
+            Fraction(parse_quantity(rate, Dimension.RATE)),
+            workers,
+        )
+        if wanted.rate <= 0:
+            raise CutError(f"{rate}: expected frames per second above 0")
+    made = cut(wanted)
+    typer.echo(msgspec.json.encode(made).decode() if output is Format.JSON else made.sentence)
+    raise typer.Exit(int(made.over > 0))
+
+
+def _given(text: str, total: int) -> int:
+    """Bytes, or a share of the whole."""
+    dimension = Dimension.SHARE if text.rstrip().endswith("%") else Dimension.BYTES
+    value = Fraction(parse_quantity(text, dimension))
+    size = int(value * total) if dimension is Dimension.SHARE else int(value)
+    if not 0 <= size <= total:
+        raise CutError(f"{text}: expected 0 to the whole memory")
+    return size
+
+
+def _read(seat: Survey, setting: str, app: str) -> Value:
+    values = seat.values()
+    return next((value for key, value in values.items() if key[0] == setting and app in ("", key[1])), None)
+
+
+def _needed(seat: Survey, setting: str, app: str) -> int:
+    value = _read(seat, setting, app)
+    if not isinstance(value, int | Fraction):
+        option = "--" + setting.rpartition(".")[2].replace("_", "-")
+        raise CutError(f"the survey does not say {setting}{f' of {app}' if app else ''}: say it with {option}")
+    return int(value)
+
+
+@machine.command()
+def routes(
+    surveys: Annotated[list[Path], typer.Argument(metavar="SURVEY...", help="Surveys, JSON or NDJSON.")],
+    codec: Annotated[list[str] | None, typer.Option(help="Such as hevc/10/422; else all that GPUs list.")] = None,
+    app: Annotated[str, typer.Option(help="The application whose setting of the decoding device counts.")] = "",
+    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
+) -> None:
+    """Say for every codec and seat which device decodes it, and why those before it do not."""
+    with bad_input(DocumentError, HostError):
+        seats = read_surveys(surveys)
+    codecs = codec or codecs_of(seat.facts for seat in seats)
+    for seat in seats:
+        configured = str(_read(seat, "engine.decode", app) or "auto")
+        for name in codecs:
+            made = route(seat.facts, RouteAsked(name, app or None, configured))
+            if output is Format.JSON:
+                typer.echo(msgspec.json.encode({"seat": seat.seat, **msgspec.to_builtins(made)}).decode())
+            else:
+                typer.echo(f"{seat.seat}: {made.sentence}")

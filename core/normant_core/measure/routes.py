@@ -1,0 +1,96 @@
+"""Which device decodes a codec on a seat, and why every device before it was passed over."""
+
+from collections.abc import Collection, Iterable, Iterator, Mapping
+from dataclasses import dataclass
+
+from ..seat.facts import Application, Facts, Gpu
+
+CPU = "cpu"
+Rates = Mapping[tuple[str, str], float]  # frames per second that were measured, by codec and device
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A device that might decode; `why` it was passed over, empty for the one that does."""
+
+    device: str
+    why: str
+    rate: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Route:
+    """Where a codec of an application goes on a seat; `plays` is None where the rate was not measured."""
+
+    codec: str
+    app: str | None
+    device: str
+    rate: float | None
+    plays: bool | None
+    candidates: tuple[Candidate, ...]
+
+    @property
+    def sentence(self) -> str:
+        """`hevc/10/422 is decoded by cpu: gpu0 does not list it, gpu1 is off in firmware`"""
+        passed = [f"{candidate.device} {candidate.why}" for candidate in self.candidates if candidate.why]
+        return f"{self.codec} is decoded by {self.device}" + (f": {', '.join(passed)}" if passed else "")
+
+
+def codecs_of(facts: Iterable[Facts]) -> list[str]:
+    """Every codec that a GPU of these seats decodes, whether it is enabled or not."""
+    return sorted({codec for seat in facts for gpu in seat.gpus or () for codec in gpu.decode or ()})
+
+
+@dataclass(frozen=True, slots=True)
+class RouteAsked:
+    """What is asked of a seat's devices.
+
+    `configured` is what the application is set to: `auto`, `cpu`, or a GPU's id. `limited` are editions that decode on
+    the processor alone. `needed` is the rate of the production in frames per second, 0 where none is asked for.
+    """
+
+    codec: str
+    app: str | None = None
+    configured: str = "auto"
+    limited: Collection[str] = ()
+    needed: float = 0
+
+
+def route(facts: Facts, asked: RouteAsked, rates: Rates | None = None) -> Route:
+    """The first device of those that are asked for that lists the codec, else the processor."""
+    known, candidates = rates or {}, list[Candidate]()
+    for device, why in _in_turn(facts, asked):
+        candidates.append(Candidate(device, why, known.get((asked.codec, device))))
+        if not why:
+            break
+    last = candidates[-1]
+    plays = None if last.rate is None or not asked.needed else last.rate >= asked.needed
+    return Route(asked.codec, asked.app, last.device, last.rate, plays, tuple(candidates))
+
+
+def _in_turn(facts: Facts, asked: RouteAsked) -> Iterator[tuple[str, str]]:
+    """The devices that an application looks at, in the order of the survey, and why it passes over each."""
+    gpus = facts.gpus or ()
+    for gpu in gpus:
+        if asked.configured in ("auto", gpu.id):
+            yield gpu.id, _why_not(gpu, asked.codec, facts.application(asked.app), asked.limited)
+    if asked.configured not in ("auto", CPU, *(gpu.id for gpu in gpus)):
+        yield asked.configured, "is not in this seat"
+    yield CPU, ""
+
+
+def _why_not(gpu: Gpu, codec: str, application: Application | None, limited: Collection[str]) -> str:
+    if gpu.enabled is False:
+        return "is off in firmware"
+    if gpu.driver.version is None:
+        return "has no driver"
+    if application and application.edition in limited:
+        return f"is not used by the {application.edition} edition"
+    if gpu.decode is None:
+        return "does not say what it decodes"
+    return "" if codec in gpu.decode else "does not list it"
+
+
+def space_of_proxies(seconds: float, bits_per_second: float) -> int:
+    """Bytes that proxies of so much material need."""
+    return round(seconds * bits_per_second / 8)
