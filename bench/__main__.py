@@ -20,10 +20,11 @@ from .ingest import ingest
 from .measure import Figure
 from .plan import plan
 from .survey import request, unchanged
+from .timeline import timeline
 from .trials import trials
 
 ALL: dict[str, Callable[[], Figure]] = {
-    bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege)
+    bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege, timeline)
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {

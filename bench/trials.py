@@ -139,7 +139,7 @@ def _intervals(draw: np.random.Generator, count: int) -> list[Figure]:
     several = list[tuple[float, float]]()
     for _ in range(count):
         seats = TRUE + _normal(draw, 0.04, (6,))
-        runs = _normal(draw, 0.05 * math.sqrt(2), (6, 6)) + seats[:, None]
+        runs = _normal(draw, 0.05 * math.sqrt(2), (6, 12)) + seats[:, None]
         several.append(pooled([of_seat(seat) for seat in runs.tolist()]).interval())
     return [
         _within(name, float(np.mean([low <= math.exp(TRUE) <= high for low, high in made])), note)

@@ -38,6 +38,7 @@ from .machine import machine as machine_commands
 from .machine import memory as memory_commands
 from .output import BAD_INPUT, bad_input
 from .standard import standards as standard_commands
+from .timeline import timeline as timeline_commands
 from .trial import trial as trial_commands
 
 app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
@@ -48,6 +49,7 @@ app.add_typer(ledger_commands, name="ledger")
 app.add_typer(trial_commands, name="trial")
 app.add_typer(memory_commands, name="memory")
 app.add_typer(machine_commands)
+app.add_typer(timeline_commands, name="timeline")
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]

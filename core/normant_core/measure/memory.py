@@ -126,4 +126,4 @@ def read_frame(text: str, bits: int) -> Frame:
         raise CutError(f"{text[:40]!r} is no frame size: expected pixels such as 3840x2160")
     if bits not in BYTES_OF_BITS:
         raise CutError(f"{bits} bits: expected {', '.join(map(str, BYTES_OF_BITS))} of each channel")
-    return Frame(*sides, bits)
+    return Frame(sides[0], sides[1], bits)
