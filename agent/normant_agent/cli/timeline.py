@@ -8,7 +8,7 @@ import msgspec
 import typer
 
 from normant_core.base.errors import DocumentError, Fault
-from normant_core.measure.runs import check_columns
+from normant_core.measure.tables import check_columns
 from normant_core.measure.timeline import Profile, RateError, Rates, Stretch, Work, check_rates
 
 from ..errors import HostError
@@ -55,7 +55,7 @@ def load(
 
 def _codecs(path: Path) -> dict[str, str]:
     filled = [[cell.strip() for cell in row] for row in table(path) if any(row)]
-    check_columns(filled[:1], COLUMNS, str(path))
+    check_columns(filled[0] if filled else [], COLUMNS, str(path))
     target, codec = (filled[0].index(name) for name in COLUMNS[:2])
     short = next((number for number, row in enumerate(filled, 1) if len(row) != len(COLUMNS)), None)
     if short:

@@ -48,8 +48,10 @@ class Trial(TestCase):
             set(shown["comparisons"][0]), {"of", "against", "ratio", "low", "high", "outcome", "seats", "blocks"}
         )
         self.assertEqual(run("verdict", self.runs, "--job", "render").stdout.strip(), shown["sentence"])
-        one = json.loads(run("verdict", self.runs, "--job", "render", "--against", "cpu", "--format", "json").stdout)
-        self.assertEqual([c["of"] for c in one["comparisons"]], ["gpu0", "gpu1"])
+        against = json.loads(
+            run("verdict", self.runs, "--job", "render", "--against", "cpu", "--format", "json").stdout
+        )
+        self.assertEqual([c["of"] for c in against["comparisons"]], ["gpu0", "gpu1"])
 
     def test_too_few_runs_have_no_numbers(self) -> None:
         self.write("seat,block,condition,value", "a,1,x,3", "a,1,y,4")

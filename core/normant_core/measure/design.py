@@ -67,9 +67,9 @@ def factorial(factors: Sequence[str], *, fold: bool = True, seed: int | None = N
     _check(factors, LEAST_FACTORS, MOST_FACTORS, "factor")
     base = [FactorialRun("1", levels) for levels in _standard_order(factors)]
     turned = [FactorialRun("2", {name: -level for name, level in run.levels.items()}) for run in base]
-    if seed is None:
-        return [*base, *(turned if fold else ())]
-    return [*drawn(base, f"{seed}/1"), *(drawn(turned, f"{seed}/2") if fold else ())]
+    if seed is not None:
+        base, turned = drawn(base, f"{seed}/1"), drawn(turned, f"{seed}/2")
+    return [*base, *(turned if fold else ())]
 
 
 def _standard_order(factors: Sequence[str]) -> Iterator[dict[str, int]]:
@@ -77,9 +77,9 @@ def _standard_order(factors: Sequence[str]) -> Iterator[dict[str, int]]:
     basic = next(size for size in (2, 3, 4) if len(factors) < 1 << size)
     words = [word for length in range(2, basic + 1) for word in combinations(range(basic), length)]
     for number in range(1 << basic):
-        levels = [1 if number >> place & 1 else -1 for place in range(basic)]
-        levels += [prod(levels[place] for place in word) for word in words]
-        yield dict(zip(factors, levels, strict=False))
+        levels = [2 * (number >> place & 1) - 1 for place in range(basic)]
+        made = [*levels, *(prod(map(levels.__getitem__, word)) for word in words)]
+        yield dict(zip(factors, made, strict=False))
 
 
 def drawn(items: Sequence[T], seed: str) -> list[T]:

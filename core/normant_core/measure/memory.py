@@ -1,5 +1,6 @@
 """Cutting a machine's memory: workers and preview pool that keep every bound, do not over-commit, and preview most."""
 
+import re
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
@@ -9,7 +10,6 @@ from ..base.wording import counted, opening
 
 CHANNELS = 4
 BYTES_OF_BITS = {8: 1, 16: 2, 32: 4}  # of one channel
-LARGEST_SIDE = 65_536  # pixels
 
 
 class CutError(NormantError):
@@ -120,10 +120,9 @@ def _sentence(wanted: Wanted, made: Cut) -> str:
 
 def read_frame(text: str, bits: int) -> Frame:
     """A frame from `3840x2160`. Raises CutError."""
-    width, cross, height = text.lower().partition("x")
-    sides = [int(side) for side in (width, height) if side.isascii() and side.isdigit() and len(side) <= len("65536")]
-    if not cross or len(sides) != len(("width", "height")) or not all(0 < side <= LARGEST_SIDE for side in sides):
+    sides = re.fullmatch(r"([1-9][0-9]{0,4})x([1-9][0-9]{0,4})", text.lower())
+    if not sides:
         raise CutError(f"{text[:40]!r} is no frame size: expected pixels such as 3840x2160")
     if bits not in BYTES_OF_BITS:
         raise CutError(f"{bits} bits: expected {', '.join(map(str, BYTES_OF_BITS))} of each channel")
-    return Frame(sides[0], sides[1], bits)
+    return Frame(int(sides[1]), int(sides[2]), bits)

@@ -1,6 +1,7 @@
 """Which of several settings matter: main effects of a two-level factorial by least squares on logarithms of runs."""
 
-from collections.abc import Mapping, Sequence
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -11,11 +12,12 @@ from ..base.errors import DocumentError, Fault
 from ..base.wording import listed
 from .comparison import Outcome
 from .estimates import Estimate, holm
-from .runs import LIMIT_RUNS, Job, check_columns, number_fault, speed
+from .runs import Job, speed
+from .tables import check_columns, filled_rows, number_fault
 from .verdict import outcome
 
 Matrix = npt.NDArray[np.float64]
-LIMIT_FACTORS = 63
+LIMIT_FACTORS, LIMIT_SCREENED, LIMIT_BLOCKS = 31, 4096, 64  # the work grows with all three
 RESERVED = ("value", "block")
 
 
@@ -57,24 +59,16 @@ def screen(job: Job, runs: Sequence[Screened]) -> Screening:
     Factors whose columns follow from others are told as aliased; whether the rest matter is corrected for how many
     there are (Holm). Of a design that leaves nothing over no interval can be had: too few runs.
     """
-    factors = list(runs[0].levels) if runs else []
+    factors = list(runs[0].levels)
     values = np.array([speed(job, run.value) for run in runs])
+    columns = np.array([list(run.levels.values()) for run in runs], dtype=float)
     nuisance = _blocks(runs)
-    columns = np.array([[run.levels[factor] for factor in factors] for run in runs], dtype=float)
     aliases = _aliases(factors, columns, nuisance)
-    free = [factor for factor in factors if factor not in aliases]
-    estimates = _least_squares(values, columns[:, [factors.index(factor) for factor in free]], nuisance)
+    free = [place for place, factor in enumerate(factors) if factor not in aliases]
+    estimates = _least_squares(values, columns[:, free], nuisance)
     chances = holm([single.chance for single in estimates])
-    known = {
-        factor: _effect(factor, single, chance)
-        for factor, single, chance in zip(free, estimates, chances, strict=bool(estimates))
-    }
-    effects = tuple(
-        Effect(factor, None, None, None, "aliased", aliases[factor])
-        if factor in aliases
-        else known.get(factor, Effect(factor, None, None, None, "too few runs"))
-        for factor in factors
-    )
+    known = {factors[place]: each for place, each in zip(free, zip(estimates, chances, strict=True), strict=False)}
+    effects = tuple(_effect(factor, known.get(factor), aliases.get(factor, ())) for factor in factors)
     return Screening(effects, _sentence(effects))
 
 
@@ -112,23 +106,34 @@ def _least_squares(values: Matrix, columns: Matrix, nuisance: Matrix) -> list[Es
     return [Estimate(2 * float(shares[p]), 2 * float(errors[p]), freedom, 1, len(values)) for p in places]
 
 
-def _effect(factor: str, single: Estimate, chance: float) -> Effect:
+def _effect(factor: str, known: tuple[Estimate, float] | None, aliased: tuple[str, ...]) -> Effect:
+    """An effect by its estimate and its corrected chance; without one it is aliased, or rests on too little."""
+    if known is None:
+        return Effect(factor, None, None, None, "aliased" if aliased else "too few runs", aliased)
+    single, chance = known
     return Effect(factor, single.ratio, *single.interval(), outcome(single, chance))
 
 
 def _sentence(effects: Sequence[Effect]) -> str:
     """`B matters: 1.30 times as fast when high (1.29 to 1.31). Of A, C and D no difference is shown.`"""
-    said = [
+    by_outcome = defaultdict[str, list[Effect]](list)
+    for effect in effects:
+        by_outcome[effect.outcome].append(effect)
+    parts = [
         f"{e.factor} matters: {e.ratio:.2f} times as fast when high ({e.low:.2f} to {e.high:.2f})."
-        for e in effects
-        if e.outcome in ("better", "worse")
+        for e in [*by_outcome["better"], *by_outcome["worse"]]
     ]
-    if unsure := [effect.factor for effect in effects if effect.outcome == "no difference shown"]:
-        said.append(f"Of {listed(unsure)} no difference is shown.")
-    if short := [effect.factor for effect in effects if effect.outcome == "too few runs"]:
-        said.append(f"Of {listed(short)} there are too few runs to say anything.")
-    said += [f"{e.factor} cannot be told from {listed(e.aliased)}." for e in effects if e.outcome == "aliased"]
-    return " ".join(said)
+    for name, words in _UNSURE.items():
+        if by_outcome[name]:
+            parts.append(f"Of {listed(effect.factor for effect in by_outcome[name])} {words}.")
+    parts += [f"{effect.factor} cannot be told from {listed(effect.aliased)}." for effect in by_outcome["aliased"]]
+    return " ".join(parts)
+
+
+_UNSURE = {
+    "no difference shown": "no difference is shown",
+    "too few runs": "there are too few runs to say anything",
+}
 
 
 def read_screening(table: Sequence[Sequence[str]], source: str = "") -> list[Screened]:
@@ -136,51 +141,49 @@ def read_screening(table: Sequence[Sequence[str]], source: str = "") -> list[Scr
 
     Raises DocumentError with the line of every fault.
     """
-    filled = [(n, [cell.strip() for cell in row]) for n, row in enumerate(table, 1) if any(map(str.strip, row))]
-    names = filled[0][1] if filled else []
-    check_columns([names], list(dict.fromkeys([*filter(None, names), "value"])), source)
+    names, rows = filled_rows(table)
+    check_columns(names, list(dict.fromkeys([*filter(None, names), "value"])), source)
     factors = [name for name in names if name not in RESERVED]
-    faults = list(_shape_faults(factors, len(filled) - 1, "block" in names))
-    if not faults:
-        faults = [fault for number, row in filled[1:] for fault in _row_faults(number, row, names)]
-    if faults:
+    if faults := _shape_faults(factors, len(rows)):
         raise DocumentError(source, faults)
-    cells = [dict(zip(names, row, strict=True)) for _, row in filled[1:]]
-    return [
-        Screened(row.get("block", ""), {factor: int(row[factor]) for factor in factors}, float(row["value"]))
-        for row in cells
-    ]
+    if faults := [fault for line, row in rows.items() for fault in _row_faults(line, row, names)]:
+        raise DocumentError(source, faults)
+    made = [_screened(dict(zip(names, row, strict=True)), factors) for row in rows.values()]
+    if len({run.block for run in made}) > LIMIT_BLOCKS:
+        raise DocumentError(source, [Fault("there are too many blocks", expected=f"at most {LIMIT_BLOCKS}")])
+    return made
 
 
-def _shape_faults(factors: Sequence[str], runs: int, blocked: bool) -> list[Fault]:
+def _screened(row: Mapping[str, str], factors: Sequence[str]) -> Screened:
+    return Screened(row.get("block", ""), {factor: int(row[factor]) for factor in factors}, float(row["value"]))
+
+
+def _shape_faults(factors: Sequence[str], runs: int) -> list[Fault]:
     if not factors:
         return [Fault("there is no factor", line=1, expected="a column of -1 and 1 for each setting")]
-    if len(factors) > LIMIT_FACTORS or runs > LIMIT_RUNS:
+    if len(factors) > LIMIT_FACTORS or runs > LIMIT_SCREENED:
         message = f"there are {len(factors):,} factors and {runs:,} runs"
-        return [Fault(message, expected=f"at most {LIMIT_FACTORS} and {LIMIT_RUNS:,}")]
+        return [Fault(message, expected=f"at most {LIMIT_FACTORS} and {LIMIT_SCREENED:,}")]
     if runs <= len(factors):
         message = f"{runs} runs cannot tell {len(factors)} factors apart"
-        more = ", and one more for each block" if blocked else ""
-        return [Fault(message, expected=f"at least {len(factors) + 1}{more}")]
+        return [Fault(message, expected=f"at least {len(factors) + 1}, and one more for each block after the first")]
     return []
 
 
-def _row_faults(line: int, row: Sequence[str], names: Sequence[str]) -> list[Fault]:
+def _row_faults(line: int, row: Sequence[str], names: Sequence[str]) -> Iterator[Fault]:
     if len(row) != len(names):
-        expected = f"{len(names)}, as many as the first row"
-        return [Fault(f"the row has {len(row)} cells", line=line, expected=expected)]
-    faults = list[Fault]()
+        yield Fault(f"the row has {len(row)} cells", line=line, expected=f"{len(names)}, as many as the first row")
+        return
     for column, (name, cell) in enumerate(zip(names, row, strict=True), 1):
-        if name == "value" and (why := number_fault(cell)):
-            faults.append(Fault(why, line=line, column=column, expected="a number above 0, and below infinity"))
-        elif name not in RESERVED and not _is_level(cell):
-            faults.append(Fault(f"{cell[:40]!r} is no level of {name}", line=line, column=column, expected="-1 or 1"))
-    return faults
+        message, expected = _cell_fault(name, cell)
+        if message:
+            yield Fault(message, line=line, column=column, expected=expected)
 
 
-def _is_level(text: str) -> bool:
-    return text in ("-1", "1", "+1")
-
-
-def _level(text: str) -> int:
-    return int(text)
+def _cell_fault(name: str, cell: str) -> tuple[str, str]:
+    """What is wrong with a cell, and what was expected; empty where nothing is."""
+    if name == "value":
+        return number_fault(cell)
+    if name == "block" or cell in ("-1", "1", "+1"):
+        return "", ""
+    return f"{cell[:40]!r} is no level of {name}", "-1 or 1"

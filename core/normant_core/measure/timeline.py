@@ -73,12 +73,9 @@ class Profile:
     def __init__(self, placed: Sequence[Placed], end: Fraction) -> None:
         """`end` is how long the timeline is, in seconds; where nothing is placed, nothing is due."""
         self.works = list(dict.fromkeys(part.work for part in placed))
-        moments = {Fraction(0), end, *(part.start for part in placed), *(part.end for part in placed)}
-        edges = sorted(moment for moment in moments if 0 <= moment <= end)
+        edges = _edges(placed, end)
         counts = _counts(placed, self.works, edges)
-        # Cuts from a clip to one that takes as much are no edges.
-        same = (counts[:, 1:] == counts[:, :-1]).all(axis=0) if counts.shape[1] else np.zeros(0, dtype=bool)
-        begins = [0, *(np.flatnonzero(~same) + 1).tolist()] if counts.shape[1] else []
+        begins = _begins(counts)
         self.counts = counts[:, begins]
         self.edges = [*(edges[place] for place in begins), end]
 
@@ -95,6 +92,22 @@ class Profile:
     def _share(self, work: Work, rates: Rates, rate: Fraction) -> tuple[str, float]:
         known = rates.fastest(work)
         return (known[0], float(rate * work.speed) / known[1]) if known else ("", 0.0)
+
+
+def _edges(placed: Iterable[Placed], end: Fraction) -> list[Fraction]:
+    """Every moment at which something begins or ends, from the beginning of the timeline to its end."""
+    moments = {Fraction(0), end}
+    for part in placed:
+        moments |= {part.start, part.end}
+    return sorted(moment for moment in moments if 0 <= moment <= end)
+
+
+def _begins(counts: Counts) -> list[int]:
+    """The edges from which other work is due than before: a cut to a clip that takes as much is none."""
+    if not counts.shape[1]:
+        return []
+    same = (counts[:, 1:] == counts[:, :-1]).all(axis=0)
+    return [0, *(np.flatnonzero(~same) + 1).tolist()]
 
 
 def _counts(placed: Iterable[Placed], works: Sequence[Work], edges: Sequence[Fraction]) -> Counts:

@@ -25,7 +25,7 @@ class Compared:
 
 
 @dataclass(frozen=True, slots=True)
-class Verdict:
+class TrialVerdict:
     """Every comparison, in the order in which conditions were run first, and what to say of them."""
 
     comparisons: tuple[Compared, ...]
@@ -37,21 +37,27 @@ def conditions_of(runs: Iterable[Run]) -> list[str]:
     return list(dict.fromkeys(run.condition for run in runs))
 
 
-def verdict(job: Job, runs: Sequence[Run], against: str = "", alpha: float = USUAL) -> Verdict:
+def verdict(job: Job, runs: Sequence[Run], against: str = "", alpha: float = USUAL) -> TrialVerdict:
     """Compares every condition with every earlier one, or all with `against`, by differences within blocks.
 
     Intervals miss in a share `alpha` of cases, each for itself; whether conditions are told apart is corrected for how
     many pairs are looked at (Holm). A difference below 3 % is none, however sure.
     """
-    names = conditions_of(runs)
-    pairs = [(of, against) for of in names if of != against] if against else [(b, a) for a, b in combinations(names, 2)]
+    pairs = _pairs(conditions_of(runs), against)
     estimates = [estimate(differences(job, runs, *pair)) for pair in pairs]
     chances = iter(holm([single.chance for single in estimates if single]))
     compared = tuple(
         _compared(pair, single, next(chances) if single else 1.0, alpha)
         for pair, single in zip(pairs, estimates, strict=True)
     )
-    return Verdict(compared, sentence(job, compared))
+    return TrialVerdict(compared, sentence(job, compared))
+
+
+def _pairs(names: Sequence[str], against: str) -> list[tuple[str, str]]:
+    """What is compared with what."""
+    if against:
+        return [(of, against) for of in names if of != against]
+    return [(later, earlier) for earlier, later in combinations(names, 2)]
 
 
 def _compared(pair: tuple[str, str], single: Estimate | None, chance: float, alpha: float) -> Compared:
