@@ -17,6 +17,7 @@ from .core import judge, load, parse
 from .drift import drift
 from .house import house
 from .ingest import ingest
+from .inspect_export import inspect
 from .measure import Figure
 from .plan import plan
 from .survey import request, unchanged
@@ -24,7 +25,7 @@ from .timeline import timeline
 from .trials import trials
 
 ALL: dict[str, Callable[[], Figure]] = {
-    bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege, timeline)
+    bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege, timeline, inspect)
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {

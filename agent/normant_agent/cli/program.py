@@ -33,6 +33,7 @@ from ..preferences.fence import Fence
 from ..preferences.visit import take_survey
 from .files import dialects as dialect_commands
 from .files import files as file_commands
+from .inspect import exports as export_commands
 from .ledger import ledger as ledger_commands
 from .machine import machine as machine_commands
 from .machine import memory as memory_commands
@@ -49,6 +50,7 @@ app.add_typer(ledger_commands, name="ledger")
 app.add_typer(trial_commands, name="trial")
 app.add_typer(memory_commands, name="memory")
 app.add_typer(machine_commands)
+app.add_typer(export_commands)
 app.add_typer(timeline_commands, name="timeline")
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
