@@ -43,13 +43,15 @@ def inspect(path: Path, specification: Specification | None = None, *, seconds: 
         with av.open(f"file:{path}", options={"format_whitelist": CONTAINERS}) as container:
             picture = next(iter(container.streams.video), None)
             if picture is None:
-                raise HostError(f"{path}: there is no picture in this file")
+                raise HostError("there is no picture in this file")
             deliverable, rate = _described(container, picture)
             watch = Watch(rate)
-            for frame in _frames(av, container, picture):
+            for frame in _frames(av, _until(deadline, container.demux(picture)), picture):
                 watch.add(frame)
-                if time.monotonic() > deadline:
-                    raise HostError(f"{path}: not decoded within {seconds:g} s: left at {watch.count:,} frames")
+    except TimeoutError as fault:
+        raise HostError(f"{path}: not decoded within {seconds:g} s") from fault
+    except HostError as fault:
+        raise HostError(f"{path}: {fault}") from fault
     except (av.error.FFmpegError, OSError, ValueError, EOFError) as fault:
         reason = getattr(fault, "strerror", None) or fault
         raise HostError(f"{path}: this cannot be read as picture and sound: {reason}") from fault
@@ -66,7 +68,10 @@ def _library() -> Any:
 
 
 def _described(container: Any, picture: Any) -> tuple[Deliverable, Fraction]:
-    context, form = picture.codec_context, picture.codec_context.format
+    context = picture.codec_context
+    if context is None:
+        raise HostError("nothing here decodes its picture")
+    form = context.format
     rate = picture.average_rate or picture.guessed_rate
     if not rate or rate <= 0:
         raise HostError(UNKNOWN)
@@ -108,11 +113,11 @@ def _chroma(form: Any, width: int, height: int) -> str:
     return {(True, True): "420", (True, False): "422", (False, False): "444"}.get((across, down), "440")
 
 
-def _frames(av: Any, container: Any, picture: Any) -> Iterator[SeenFrame]:
+def _frames(av: Any, packets: Iterator[Any], picture: Any) -> Iterator[SeenFrame]:
     """Every frame; a packet that no frame comes of is a damaged one."""
     picture.thread_type = "AUTO"
     last: Lines | None = None
-    for frames in _decoded(av, container.demux(picture)):
+    for frames in _decoded(av, packets):
         if frames is None:
             yield SeenFrame(None, 1.0, same=False, damaged=True)
         for frame in frames or ():
@@ -121,6 +126,14 @@ def _frames(av: Any, container: Any, picture: Any) -> Iterator[SeenFrame]:
             moment = None if frame.pts is None else frame.pts * Fraction(frame.time_base)
             yield SeenFrame(moment, float(sample.max(initial=0)) / full, same, bool(frame.is_corrupt))
             last = sample
+
+
+def _until(deadline: float, packets: Iterator[Any]) -> Iterator[Any]:
+    """Packets for as long as there is time. Raises TimeoutError."""
+    for packet in packets:
+        if time.monotonic() > deadline:
+            raise TimeoutError
+        yield packet
 
 
 def _decoded(av: Any, packets: Iterator[Any]) -> Iterator[list[Any] | None]:

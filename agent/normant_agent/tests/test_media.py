@@ -127,6 +127,9 @@ class Inspected(TestCase):
                 done = self.run_inspect(self.folder / name)
                 self.assertEqual((done.exit_code, "cannot be read as picture" in done.stderr), (2, True), done.stderr)
         whole = export(self.folder / "a.mkv", range(30))
+        strange = self.folder / "b.mkv"
+        strange.write_bytes(whole.read_bytes().replace(b"V_FFV1", b"V_NONE"))
+        self.assertIn("b.mkv: nothing here decodes its picture", self.run_inspect(strange).stderr)
         self.assertIn("Invalid value", self.run_inspect(whole, "", "--seconds", "0").stderr)
         with mock.patch("normant_agent.media.time.monotonic", side_effect=iter(range(0, 9000, 100)).__next__):
             self.assertIn("not decoded within 5 s", self.run_inspect(whole, "", "--seconds", "5").stderr)
