@@ -26,7 +26,8 @@ CHROMIUM = "/usr/bin/chromium"
 FLAGS = ["--no-sandbox", "--disable-background-networking", "--disable-component-update"]
 
 
-expect.set_options(timeout=20_000)  # events decide when; this only ends a failure, also on a slow machine
+PATIENCE_MS = 90_000  # events decide when; this only ends a failure, also where others take the machine
+expect.set_options(timeout=PATIENCE_MS)
 
 
 class Demo:
@@ -77,7 +78,7 @@ class Demo:
         headers = {"Authorization": f"Bearer {self.known['token']}"}
         address = f"{self.known['address']}/api/v1"
         hooks = {"response": [_raise_with_problem]}
-        return httpx.Client(base_url=address, headers=headers, trust_env=False, timeout=20, event_hooks=hooks)
+        return httpx.Client(base_url=address, headers=headers, trust_env=False, timeout=PATIENCE_MS / 1e3, event_hooks=hooks)
 
     def answer(self, path: str) -> Any:
         """What the API answers."""
@@ -125,7 +126,7 @@ def _close(driver: Playwright, opened: Browser) -> None:
     browser.cache_clear()
 
 
-def eventually(holds: Callable[[], Any], seconds: float = 30) -> Any:
+def eventually(holds: Callable[[], Any], seconds: float = PATIENCE_MS / 1e3) -> Any:
     """What `holds` gives once it is true; events decide when, the limit only ends a failure."""
     deadline = time.monotonic() + seconds
     while True:
@@ -169,7 +170,7 @@ class Journey(TestCase):
         context = browser().new_context(viewport={"width": 1280, "height": 800})
         self.addCleanup(context.close)
         self.page = context.new_page()
-        self.page.set_default_timeout(20_000)
+        self.page.set_default_timeout(PATIENCE_MS)
         self.faults: list[str] = []
         self.page.on("pageerror", lambda error: self.faults.append(str(error)))
         self.page.on("console", lambda message: self.faults.append(message.text) if message.type == "error" else None)

@@ -138,7 +138,7 @@ class Correction(Journey):
         expect(self.track("rake-02")).to_have_attribute("data-state", "stopped")
         expect(self.track("rake-02")).to_contain_text("accepted as 5 GiB, asked for 3 GiB")
         expect(self.track("pan-04")).to_contain_text("Corrow is open with unsaved work; waiting until it is saved")
-        expect(self.track("loft-02")).to_contain_text("offline: waits", timeout=30_000)
+        expect(self.track("loft-02")).to_contain_text("offline: waits")
         self.check_accessible()
         self.assertEqual(self.demo.file("pan-04", CORROW), before["pan-04"])
         self.assertIn(b"<spare>6554</spare>", self.demo.file("pan-03", CORROW))
