@@ -78,7 +78,9 @@ class Demo:
         headers = {"Authorization": f"Bearer {self.known['token']}"}
         address = f"{self.known['address']}/api/v1"
         hooks = {"response": [_raise_with_problem]}
-        return httpx.Client(base_url=address, headers=headers, trust_env=False, timeout=PATIENCE_MS / 1e3, event_hooks=hooks)
+        return httpx.Client(
+            base_url=address, headers=headers, trust_env=False, timeout=PATIENCE_MS / 1e3, event_hooks=hooks
+        )
 
     def answer(self, path: str) -> Any:
         """What the API answers."""
