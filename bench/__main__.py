@@ -17,12 +17,12 @@ from .core import judge, load, parse
 from .drift import drift
 from .house import house
 from .ingest import ingest
-from .inspect_export import inspect
 from .measure import Figure
+from .measuring.inspect_export import inspect
+from .measuring.timeline import timeline
+from .measuring.trials import trials
 from .plan import plan
 from .survey import request, unchanged
-from .timeline import timeline
-from .trials import trials
 
 ALL: dict[str, Callable[[], Figure]] = {
     bench.__name__: bench for bench in (judge, parse, load, unchanged, request, ingest, agent, siege, timeline, inspect)

@@ -13,7 +13,7 @@ from normant_core.measure.looks import LOOKS, chances
 from normant_core.measure.screening import Screened, screen
 from normant_core.measure.verdict import outcome
 
-from .measure import Figure
+from ..measure import Figure
 
 Logs = npt.NDArray[np.float64]
 Noise = Callable[[np.random.Generator, float, tuple[int, ...]], Logs]

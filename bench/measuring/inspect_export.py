@@ -12,7 +12,7 @@ import numpy as np
 
 from normant_agent.media import inspect as look_into
 
-from .measure import Figure
+from ..measure import Figure
 
 WIDTH, HEIGHT, FRAMES = 1280, 720, 250
 TIMES, LEAST = 5, 0.8

@@ -12,7 +12,7 @@ from opentimelineio.opentime import RationalTime, TimeRange
 from normant_agent.timelines import TimelineReader
 from normant_core.measure.timeline import Profile, Rates
 
-from .measure import Figure
+from ..measure import Figure
 
 CLIPS, TRACKS, SEATS = 5_000, 12, 100
 CODECS = [f"{family}/{bits}" for family in ("avc", "hevc", "ffv1", "proxy") for bits in ("8/420", "10/422")]
