@@ -1,5 +1,6 @@
 """The agent at work: surveys on change and on a heartbeat, orders as they come."""
 
+import contextlib
 import threading
 import time
 from collections.abc import Callable
@@ -22,6 +23,7 @@ from .files import write_atomically
 from .hosts.host import Host
 from .identity import Identity
 from .journal import Journal
+from .orders.meter import put_trial_back
 from .orders.runner import Runner
 from .orders.seal import open_dialects, open_order, refusal
 from .orders.work import Work
@@ -74,6 +76,8 @@ class Agent:
     def run(self, stop: threading.Event) -> None:
         """Work until `stop` is set."""
         learn_structs()
+        with contextlib.suppress(AgentError, NormantError):  # before anybody reads what a trial left set
+            self._put_trial_back()
         orders = threading.Thread(target=self._until, args=(stop, self.work_on_orders), name="orders", daemon=True)
         orders.start()
         self._until(stop, self._look)
@@ -112,6 +116,12 @@ class Agent:
 
     def work_on_orders(self, stop: threading.Event) -> None:
         """Hand in what was left, wait for orders, carry them out, and survey what came of it."""
+        try:
+            self._put_trial_back()
+        except Waiting as why:
+            log.warning("a trial waits to be put back", seat=self.identity.seat, reason=str(why))
+            stop.wait(self.pace.retry)
+            return
         self._send_receipts()
         if not self.door.wait(self.pace.wait):
             return
@@ -176,17 +186,27 @@ class Agent:
             return True
         try:
             with self._touching:
-                dialects = self._fresh_dialects()
-                facts = self.host.see(dialects).facts
-                installed = spoken(dialects, facts.applications or ())
-                work = Work(self.host, self.journal, self._report, installed, facts, self.door.fetch)
-                Runner(work).run(order)
+                Runner(self._work()).run(order)
         except (Waiting, JournalError) as why:
             self._report_waiting(order, Progress(why.step if isinstance(why, Waiting) else "waiting", str(why)))
             return True
         self._told.clear()  # what others of the same rollout wait for is news again, after this one moved on
         self._send_receipts()
         return False
+
+    def _work(self) -> Work:
+        dialects = self._fresh_dialects()
+        facts = self.host.see(dialects).facts
+        installed = spoken(dialects, facts.applications or ())
+        return Work(self.host, self.journal, self._report, installed, facts, self.door.fetch)
+
+    def _put_trial_back(self) -> None:
+        """What a run left set when this agent, or the power, went away. Raises Waiting while somebody needs it."""
+        if self.journal.trial() is None:
+            return
+        with self._touching:
+            if left := put_trial_back(self._work()):
+                log.warning("a trial was put back, but not all of it", seat=self.identity.seat, reason=left)
 
     def _refuse(self, signed: SignedOrder, why: str) -> None:
         """Tell the house once of an order that is none; it may come again and again."""

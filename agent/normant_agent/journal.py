@@ -100,6 +100,24 @@ class Journal:
         except HostError as fault:
             raise JournalError(f"the agent cannot keep a journal: {fault}") from fault
 
+    def forget(self, order: str) -> None:
+        """Nothing of an order leads anywhere any more: its entry and its copy go."""
+        (self._entries / f"{_safe(order)}.json").unlink(missing_ok=True)
+        (self._copies / f"{_safe(order)}.bytes").unlink(missing_ok=True)
+
+    def begin_trial(self, order: str, count: int) -> None:
+        """Before the first of so many changes is made for an order's runs. Raises JournalError."""
+        self._write(self._folder / "trial.json", msgspec.json.encode((order, count)))
+
+    def trial(self) -> tuple[str, int] | None:
+        """The order whose runs this machine is set for, and how many changes that takes; None for none."""
+        path = self._folder / "trial.json"
+        return msgspec.json.decode(path.read_bytes(), type=tuple[str, int]) if path.exists() else None
+
+    def end_trial(self) -> None:
+        """Everything was put back."""
+        (self._folder / "trial.json").unlink(missing_ok=True)
+
     def copy_of(self, order: str) -> bytes:
         """The copy. Raises HostError where there is none."""
         path = self._copies / f"{_safe(order)}.bytes"

@@ -36,7 +36,7 @@ def inspect(path: Path, specification: Specification | None = None, *, seconds: 
 
     Raises HostError for a file that is none, that has no picture, or that takes longer than `seconds`.
     """
-    av = _library()
+    av = library()
     deadline = time.monotonic() + seconds
     try:
         # As a file, whatever its name looks like: addresses and lists are names as well.
@@ -59,12 +59,29 @@ def inspect(path: Path, specification: Specification | None = None, *, seconds: 
     return Inspection(deliverable, watch.decoded, tuple(unallowed(flaws, specification)))
 
 
-def _library() -> Any:
+def library() -> Any:
     try:
         import av  # noqa: PLC0415 (an agent may be without it)
     except ImportError as fault:
         raise HostError("looking into exports needs PyAV, which is not installed here: pip install av") from fault
     return av
+
+
+_FAMILIES = {"h264": "avc", "dnxhd": "vc3", "mpeg2video": "mpeg2"}  # as surveys name them, where they differ
+
+
+def codec_of(path: Path) -> str:
+    """`avc/8/420`: family, bits and chroma of a clip's picture. Raises HostError for what is none."""
+    av = library()
+    try:
+        with av.open(f"file:{path}", options={"format_whitelist": CONTAINERS}) as container:
+            picture = next(iter(container.streams.video), None)
+            if picture is None:
+                raise HostError(f"{path.name}: there is no picture in it")
+            described, _ = _described(container, picture)
+    except (av.error.FFmpegError, OSError, ValueError, EOFError) as fault:
+        raise HostError(f"{path.name}: this is no clip: {getattr(fault, 'strerror', None) or fault}") from fault
+    return f"{_FAMILIES.get(described.codec, described.codec)}/{described.bits}/{described.chroma}"
 
 
 def _described(container: Any, picture: Any) -> tuple[Deliverable, Fraction]:

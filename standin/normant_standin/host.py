@@ -7,13 +7,15 @@ import os
 import time
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import replace
 from pathlib import Path
 
 import msgspec
 
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
-from normant_agent.hosts.host import Answer, Job, Question, Seen
+from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
+from normant_agent.media import codec_of
 from normant_agent.preferences.visit import take_survey
 from normant_core.dialects.dialect import Dialect
 from normant_core.formats.kinds import read_file, recognised
@@ -79,7 +81,7 @@ class StandInHost:
     def reopen(self, app: str) -> None:
         """Open it: it reads its preferences, and writes back what it would not accept."""
         with self.changed() as machine:
-            machine.running = [*dict.fromkeys([*machine.running, app])]
+            machine.running, machine.cold = [*dict.fromkeys([*machine.running, app])], True
         for clamp in machine.clamps:
             if clamp.app == app:
                 self._clamp(clamp)
@@ -124,6 +126,7 @@ class StandInHost:
     def set_system_value(self, setting: str, app: str, value: str) -> None:
         """Raises HostError for a profile that the machine does not offer."""
         with self.changed() as machine:
+            machine.cold = True
             if setting != "power.profile":
                 machine.treats[f"{setting} {app}"] = value
                 return
@@ -170,16 +173,19 @@ class StandInHost:
                 if path.is_relative_to(self.real(store.path)):
                     machine.frees(store, size)
 
-    def measure(self, job: Job) -> float:
+    def measure(self, asked: Asked) -> Measured:
         """By the model of `meter`, as it was seen last; its scatter goes on from run to run."""
+        self.hold("measuring")
         with self.changed() as machine:
             machine.runs += 1
-            seed = f"{self.folder.name} {job} {machine.runs}"
+            cold, machine.cold, runs = machine.cold, False, machine.runs
         survey = take_survey(self, self.folder.name, self._dialects)
         # It plays in the first of the applications: of the same setting the last that is written here counts.
         values = sorted(survey.values().items(), key=lambda item: item[0][1] or "", reverse=True)
         readings = {setting: value for (setting, _), value in values}
-        return meter.run(job, survey.facts, readings, seed)
+        work = meter.Work(asked.job, survey.facts, readings, f"{self.folder.name} {asked.job} {runs}", cold, runs)
+        codec = codec_of(asked.clip) if asked.clip else ""
+        return meter.run(replace(work, codec=codec, device=asked.device, volume=asked.volume))
 
     def real(self, path: str) -> Path:
         """Under the folder of its disks."""

@@ -46,7 +46,7 @@ class Machine(msgspec.Struct):
     step of an order or one of its agent's own (ordered, receipt, survey), it stands still until that is another. Its
     network may hand in what it carries twice. `treats` is how the system treats applications, by `setting application`;
     `answers` is what its editor answers to every question. `installed` is a driver that counts from the next start,
-    `runs` how often its meter ran.
+    `runs` how often its meter ran, `cold` whether what it plays next is in no cache.
     """
 
     facts: Facts
@@ -69,6 +69,7 @@ class Machine(msgspec.Struct):
     answers: Literal["", "agreed", "later"] = ""
     installed: DriverPackage | None = None
     runs: int = 0
+    cold: bool = True
     booted_at: str = "2026-01-05T07:00:00+00:00"
 
     def install_driver(self, version: str, branch: str) -> None:

@@ -7,10 +7,28 @@ from pathlib import Path
 from typing import Literal, Protocol
 
 from normant_core.dialects.dialect import Dialect
+from normant_core.orders.kinds import Job
+from normant_core.orders.samples import Samples
 from normant_core.seat.facts import Facts
 from normant_core.seat.survey import Activity, Reading, Store, Unreadable
 
-Job = Literal["play", "render"]
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """One run that is asked for: the job, a clip on this machine's disk, what decodes it, or the volume's folder."""
+
+    job: Job
+    clip: Path | None = None
+    device: str = ""
+    volume: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """What one run came to: seconds of a render, else frames or bytes per second; what the machine did meanwhile."""
+
+    figure: float
+    samples: Samples | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +123,8 @@ class Host(Protocol):
         """Remove a file of a store."""
         ...
 
-    def measure(self, job: Job) -> float:
-        """One run of the meter: frames per second that it delivered, or seconds that it took. HostError: no meter."""
+    def measure(self, asked: Asked) -> Measured:
+        """One run. Raises HostError where this machine cannot make it."""
         ...
 
     def real(self, path: str) -> Path:

@@ -17,9 +17,11 @@ from normant_core.seat.survey import Activity, Unreadable
 
 from ..errors import HostError
 from ..files import write_atomically
+from ..jobs import child
+from ..jobs.sampler import Taker, sampling
 from ..preferences.trial import as_spoken, is_there
 from .commands import ask as command
-from .host import Answer, Job, Question, Seen
+from .host import Answer, Asked, Measured, Question, Seen
 
 T = TypeVar("T")
 STEP = 100_000_000  # bytes; free space is told in such steps, or every survey would differ
@@ -145,9 +147,18 @@ class MachineHost(ABC):
         except OSError as fault:
             raise HostError(f"{path.name} cannot be removed: {fault.strerror}") from fault
 
-    def measure(self, job: Job) -> float:
-        """Never: playing and rendering are the applications' own, and an agent starts no programs for anybody."""
-        raise HostError(f"this seat has no meter that can {job}: measure at the seat")
+    def measure(self, asked: Asked) -> Measured:
+        """Decoding and disks, by jobs of the agent's own. Playing and rendering are the applications' own: HostError,
+        for an agent starts no programs for anybody."""
+        with sampling(Taker().take) as made:
+            match asked.job:
+                case "decode" if asked.clip:
+                    figure = child.run("decode", str(asked.clip), asked.device)
+                case "disk" if asked.volume:
+                    figure = child.run("disk", asked.volume)
+                case _:
+                    raise HostError(f"this seat has no meter that can {asked.job}: measure at the seat")
+        return Measured(figure, made.samples)
 
     def real(self, path: str) -> Path:
         """The path itself."""

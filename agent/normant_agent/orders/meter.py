@@ -1,22 +1,131 @@
-"""Orders that measure: the meter's job, again and again, while nobody needs the machine."""
+"""Orders that measure: a job, again and again, with changes that are made for it and put back after it.
 
-from normant_core.orders.kinds import Measure, Receipt
+The changes are those of any other order, each under a name of its own in the journal. That the machine is set for runs
+is written down before the first of them, so that whatever dies meanwhile, the agent puts everything back as soon as it
+runs again, also where the house is away or has given the trial up.
+"""
 
-from ..errors import Waiting
+import structlog
+
+from normant_core.orders.kinds import Measure, Receipt, SetPreference, Settable
+from normant_core.orders.samples import Samples
+
+from ..errors import AgentError, Refused, Waiting
+from ..hosts.host import Asked
 from ..journal import Entry
+from .preference_files import put_file_back, set_preference
+from .system import put_system_back, set_system
 from .work import Work
 
+log = structlog.get_logger()
 IDLE_SECONDS = 600
 
 
 def measure(work: Work, order: str, action: Measure) -> Receipt:
     """Every run, in its order. Raises Waiting while somebody is at work: it would measure their work as well."""
+    put_trial_back(work)
+    _check_free(work)
+    clip = work.fetched("clips", action.clip, size=action.clip_size) if action.clip else None
+    asked = Asked(action.job, clip, action.device, _mount(work, action.volume))
+    figures, samples = list[float](), list[Samples]()
+    try:
+        if why := _changed(work, order, action.under):
+            return work.close(Entry(order), Receipt(order, "accepted_as", message=why))
+        work.step(order, "checking")
+        for _ in range(action.runs):
+            run = work.host.measure(asked)
+            figures.append(run.figure)
+            if run.samples:
+                samples.append(run.samples)
+            _check_free(work)
+    finally:
+        left = put_trial_back(work)
+    return work.close(Entry(order), Receipt(order, "done", message=left, measured=(*figures,), samples=(*samples,)))
+
+
+def put_trial_back(work: Work) -> str:
+    """Put back what was changed for runs, if anything was; what stays otherwise than it was, and why.
+
+    Raises Waiting where it cannot be done at this moment: it is tried again, before anything else.
+    """
+    trial = work.journal.trial()
+    if trial is None:
+        return ""
+    order, count = trial
+    left = list[str]()
+    for number in reversed(range(count)):
+        left += _put_back(work.within(order), f"{order}-{number}")
+    work.journal.end_trial()
+    for number in range(count):
+        work.journal.forget(f"{order}-{number}")
+        work.journal.forget(f"{order}-{number}-back")
+    return "; ".join(left)
+
+
+def _mount(work: Work, volume: str) -> str:
+    """Where a volume of this machine's own lies; empty where none is asked for. Raises Refused."""
+    if not volume:
+        return ""
+    named = next((known for known in work.facts.volumes or () if known.id == volume), None)
+    if named is None or not named.attached or named.kind == "network":
+        raise Refused(f"this seat has no volume {volume} of its own")
+    return named.mount
+
+
+def _check_free(work: Work) -> None:
     activity = work.host.activity()
+    if activity.unsaved:
+        raise Waiting("there is unsaved work; waiting until it is saved, to measure")
     if activity.rendering:
         raise Waiting("the machine renders; waiting until it has finished, to measure")
     if activity.idle_seconds is not None and activity.idle_seconds < IDLE_SECONDS:
         minutes = IDLE_SECONDS // 60
         raise Waiting(f"somebody is at work; waiting until the machine was idle for {minutes} min, to measure")
-    work.step(order, "checking")
-    runs = tuple(work.host.measure(action.job) for _ in range(action.runs))
-    return work.close(Entry(order), Receipt(order, "done", measured=runs))
+
+
+def _changed(work: Work, order: str, changes: tuple[Settable, ...]) -> str:
+    """Make the changes; why one of them is not what was asked for, empty where all are."""
+    if not changes:
+        return ""
+    work.journal.begin_trial(order, len(changes))
+    for number, change in enumerate(changes):
+        name = f"{order}-{number}"
+        receipt = _set(work, order, name, change)
+        if receipt.outcome != "done":
+            return f"this condition cannot be set here: {receipt.message}"
+    return ""
+
+
+def _set(work: Work, order: str, name: str, change: Settable) -> Receipt:
+    """Make one change, under a name that nobody but this agent knows: no receipt of it is handed in."""
+    act = set_preference if isinstance(change, SetPreference) else set_system
+    return act(work.within(order), name, change, None)  # type: ignore[arg-type] # each takes its own kind
+
+
+def _put_back(work: Work, name: str) -> list[str]:
+    entry = work.journal.get(name)
+    if entry is None:
+        return []  # it had not come so far
+    try:
+        if entry.system:
+            receipt = put_system_back(work, f"{name}-back", entry)
+        elif entry.touched:
+            began = work.journal.get(f"{name}-back") or (Entry(f"{name}-back", app=entry.app, reopen=entry.reopen))
+            receipt = put_file_back(work, f"{name}-back", entry, entry=began, idle_seconds=IDLE_SECONDS)
+        else:
+            return _reopened(work, entry)
+    except Refused as why:  # somebody else changed it meanwhile: theirs stays
+        return [str(why)]
+    except Waiting:
+        raise
+    except AgentError as why:
+        log.error("a trial cannot be put back yet", change=name, reason=str(why))
+        raise Waiting(f"what was set for a run cannot be put back yet: {why}") from why
+    return [receipt.message] if receipt.message else []
+
+
+def _reopened(work: Work, entry: Entry) -> list[str]:
+    """Nothing was changed yet, but the application may have been closed for it."""
+    if entry.reopen:
+        work.host.reopen(entry.app)
+    return []

@@ -1,7 +1,7 @@
 """What every order needs while it is carried out: the host, the journal, the dialects, whom to tell of each step."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Literal
 
@@ -9,7 +9,7 @@ import msgspec
 
 from normant_core.base.wording import app_title
 from normant_core.dialects.dialect import BoundFile, Dialect
-from normant_core.orders.kinds import Progress, Receipt, bounded
+from normant_core.orders.kinds import LIMIT_CLIP, Progress, Receipt, bounded
 from normant_core.seat.facts import Facts
 
 from ..errors import DoorError, HostError, Refused, Waiting
@@ -19,9 +19,9 @@ from ..journal import Entry, Journal
 
 NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]
-Held = Literal["packages", "templates"]
+Held = Literal["packages", "templates", "clips"]
 Fetch = Callable[[Held, str, Path, int], None]
-LARGEST = {"packages": 4 * 1024**3, "templates": 2 * 1024**2}  # bytes, as the house keeps them
+LARGEST = {"packages": 4 * 1024**3, "templates": 2 * 1024**2, "clips": LIMIT_CLIP}  # bytes, as the house keeps them
 Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
 
 
@@ -35,6 +35,7 @@ class Work:
     """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
 
     `fetch` brings a package or a template that the house holds under a SHA-256 to a path, so many bytes at most.
+    `inner`: this is a part of another order.
     """
 
     host: Host
@@ -43,6 +44,11 @@ class Work:
     dialects: Sequence[Dialect]
     facts: Facts = NOTHING_READ
     fetch: Fetch = nowhere
+    inner: bool = False
+
+    def within(self, order: str) -> "Work":
+        """For what is done as a part of an order: its steps are the order's, and of it no receipt is handed in."""
+        return replace(self, report=lambda _, progress: self.report(order, progress), inner=True)
 
     def step(self, order: str, step: Step) -> None:
         """Tell that an order has come this far."""
@@ -51,7 +57,7 @@ class Work:
     def close(self, entry: Entry, receipt: Receipt) -> Receipt:
         """The receipt, dated and kept: the order is over."""
         dated = bounded(msgspec.structs.replace(receipt, at=self.host.now()))
-        self.journal.put(msgspec.structs.replace(entry, receipt=dated))
+        self.journal.put(msgspec.structs.replace(entry, receipt=dated, sent=self.inner))
         return dated
 
     def file(self, app: str, name: str, *, at: str = "") -> BoundFile:

@@ -8,12 +8,13 @@ from typing import Any
 
 from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
-from normant_agent.hosts.host import Answer, Job, Question, Seen
+from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
 from normant_agent.journal import Journal
 from normant_agent.orders.runner import Runner
 from normant_agent.orders.work import Work
 from normant_core.dialects.dialect import Dialect, parse_dialect
 from normant_core.orders.kinds import Change, Order, Progress, SetPreference
+from normant_core.orders.samples import Samples
 from normant_core.seat.facts import Application, Facts, Volume
 from normant_core.seat.survey import Activity, Reading
 
@@ -39,6 +40,31 @@ FACTS = Facts(
 NOW = dt.datetime(2026, 3, 3, 7, 12, tzinfo=dt.UTC)
 
 
+class Died(BaseException):
+    """The end of the agent's process."""
+
+
+class MortalJournal(Journal):
+    """The agent's memory, whose process may end at each of its writes."""
+
+    def __init__(self, folder: Path, bench: "Bench") -> None:
+        self._bench = bench
+        super().__init__(folder)
+
+    def _write(self, path: Path, content: bytes) -> None:
+        self._bench.live()
+        super()._write(path, content)
+        self._bench.live()
+
+    def forget(self, order: str) -> None:
+        self._bench.live()
+        super().forget(order)
+
+    def end_trial(self) -> None:
+        self._bench.live()
+        super().end_trial()
+
+
 class Bench:
     """The host; `clamp` rewrites the file's bytes when the application opens."""
 
@@ -57,9 +83,12 @@ class Bench:
         self.asked: list[Question] = []
         self.fetched: list[str] = []
         self.answers: list[Answer] = []
+        self.measured: list[tuple[Asked, bytes, str]] = []  # with the file and the power profile at that moment
+        self.while_measuring: Callable[[Bench], object] = lambda _: None
         self.idle, self.unsaved, self.free = 5400, False, 10**6
         self.facts, self.dialects = FACTS, [DIALECT]
         self.meter: list[float] = []
+        self.moments, self.dies_at = 0, 0
         self.on_battery, self.no_driver = False, ""
         self.removing: Callable[[Path], object] = lambda path: None
         self.clamp: tuple[bytes, bytes] | None = None
@@ -68,7 +97,22 @@ class Bench:
 
     def runner(self) -> Runner:
         """An agent that has just started."""
-        return Runner(Work(self, Journal(self.root / "agent"), self._report, self.dialects, self.facts, self.fetch))
+        return Runner(self.work())
+
+    def work(self) -> Work:
+        """What it works with."""
+        return Work(self, self.journal, self._report, self.dialects, self.facts, self.fetch)
+
+    @property
+    def journal(self) -> Journal:
+        """Its memory, as it is on the disk."""
+        return MortalJournal(self.root / "agent", self)
+
+    def live(self) -> None:
+        """One moment more of the agent's process, which may be its last: the dead do nothing at all."""
+        self.moments += 1
+        if self.dies_at and self.moments >= self.dies_at:
+            raise Died
 
     def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
         self.fetched.append(sha256)
@@ -103,21 +147,27 @@ class Bench:
         return app in self.open
 
     def close(self, app: str) -> None:
+        self.live()
         self.open.discard(app)
 
     def reopen(self, app: str) -> None:
+        self.live()
         self.open.add(app)
         if self.clamp:
             self.path.write_bytes(self.path.read_bytes().replace(*self.clamp))
 
     def write(self, path: Path, content: bytes, *, mark: str) -> None:
+        self.live()
         write_atomically(path, content, mark=mark)
+        self.live()
 
     def system_value(self, setting: str, app: str) -> str:
         return self.system[setting, app]
 
     def set_system_value(self, setting: str, app: str, value: str) -> None:
+        self.live()
         self.system[setting, app] = value
+        self.live()
 
     def check_room(self, path: Path, size: int) -> None:
         if size > self.free:
@@ -140,10 +190,13 @@ class Bench:
         self.removing(path)
         path.unlink()
 
-    def measure(self, job: Job) -> float:
+    def measure(self, asked: Asked) -> Measured:
+        self.live()
+        self.while_measuring(self)
+        self.measured.append((asked, self.path.read_bytes(), self.system["power.profile", ""]))
         if not self.meter:
             raise HostError("this seat has no meter")
-        return self.meter.pop(0)
+        return Measured(self.meter.pop(0), Samples(0.5, {"processor": (0.5, 0.6)}))
 
     def real(self, path: str) -> Path:
         return self.root / "disks" / path.lstrip("/")

@@ -3,9 +3,19 @@
 from unittest import TestCase
 
 from normant_agent.errors import Waiting
-from normant_core.orders.kinds import Change, InstallDriver, Measure, MoveStore, PutBack
+from normant_agent.orders.meter import put_trial_back
+from normant_core.orders.kinds import (
+    Change,
+    InstallDriver,
+    Measure,
+    MoveStore,
+    PutBack,
+    Receipt,
+    SetPowerProfile,
+    SetPreference,
+)
 
-from .bench import Bench, order
+from .bench import AFTER, BEFORE, CHANGES, Bench, Died, order
 
 
 class Meter(TestCase):
@@ -31,6 +41,97 @@ class Meter(TestCase):
         self.bench.meter = []
         receipt = self.bench.runner().run(order(Measure("render"), "m1"))
         self.assertEqual((receipt.outcome, receipt.message), ("failed", "this seat has no meter"))
+
+
+UNDER = (
+    SetPreference("corrow", "preferences", CHANGES),
+    SetPowerProfile("balanced", "performance"),
+)
+
+
+class UnderConditions(TestCase):
+    """What is set for runs is put back to the byte, whatever dies meanwhile."""
+
+    def setUp(self) -> None:
+        self.bench = Bench()
+        self.bench.meter = [19.0, 24.0]
+
+    def run_order(self, action: Measure, number: str = "m1") -> Receipt:
+        return self.bench.runner().run(order(action, number))
+
+    def assert_as_before(self) -> None:
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE)
+        self.assertEqual(self.bench.system["power.profile", ""], "balanced")
+        self.assertEqual(self.bench.open, {"corrow"})
+        self.assertIsNone(self.bench.journal.trial())
+
+    def test_runs_are_made_with_everything_set_and_all_of_it_goes_back(self) -> None:
+        receipt = self.run_order(Measure("play", 2, UNDER))
+        self.assertEqual((receipt.outcome, receipt.measured, receipt.message), ("done", (19.0, 24.0), ""))
+        self.assertEqual(receipt.samples[0].columns["processor"], (0.5, 0.6))
+        self.assertEqual([(made[1], made[2]) for made in self.bench.measured], [(AFTER, "performance")] * 2)
+        self.assert_as_before()
+        self.assertEqual([entry.order for entry in self.bench.journal.unsent()], ["m1"])
+
+    def test_a_job_that_fails_leaves_nothing_set(self) -> None:
+        self.bench.meter = [19.0]
+        receipt = self.run_order(Measure("play", 2, UNDER))
+        self.assertEqual((receipt.outcome, receipt.message), ("failed", "this seat has no meter"))
+        self.assert_as_before()
+
+    def test_whoever_comes_back_has_their_settings_back(self) -> None:
+        def come(bench: Bench) -> None:
+            bench.unsaved = len(bench.measured) == 0
+
+        self.bench.while_measuring = come
+        with self.assertRaisesRegex(Waiting, "unsaved"):
+            self.run_order(Measure("play", 2, UNDER))
+        self.assertIsNotNone(self.bench.journal.trial())  # the application cannot be closed over unsaved work
+        self.bench.unsaved, self.bench.while_measuring = False, lambda _: None
+        put_trial_back(self.bench.work())
+        self.assert_as_before()
+
+    def test_a_condition_that_the_application_does_not_take_is_not_measured(self) -> None:
+        self.bench.clamp = (b"6554", b"8192")
+        receipt = self.run_order(Measure("play", 2, UNDER))
+        self.assertEqual((receipt.outcome, self.bench.measured), ("accepted_as", []))
+        self.assertIn("cannot be set here: accepted as 8 GiB", receipt.message)
+        self.assert_as_before()
+
+    def test_what_somebody_changed_meanwhile_is_told_and_stays(self) -> None:
+        self.bench.while_measuring = lambda bench: bench.system.update({("power.profile", ""): "power-saver"})
+        receipt = self.run_order(Measure("play", 1, UNDER))
+        self.assertIn("was changed since, to power-saver; it stays", receipt.message)
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE)
+        self.assertIsNone(self.bench.journal.trial())
+
+    def test_killed_at_any_step_it_is_put_back_by_the_next_start_without_the_house(self) -> None:
+        count = self._steps_of_a_run()
+        self.assertGreater(count, 8)
+        for step in range(1, count + 1):
+            with self.subTest(step=step):
+                self.bench = Bench()
+                self.bench.meter = [19.0, 24.0]
+                self.bench.dies_at = step
+                with self.assertRaises(Died):
+                    self.run_order(Measure("play", 2, UNDER))
+                self.bench.dies_at = 0
+                put_trial_back(self.bench.work())
+                self.assert_as_before()
+                self.bench.meter = [19.0, 24.0]
+                self.assertEqual(self.run_order(Measure("play", 2, UNDER)).outcome, "done")
+                self.assert_as_before()
+
+    def _steps_of_a_run(self) -> int:
+        bench = Bench()
+        bench.meter = [19.0, 24.0]
+        bench.runner().run(order(Measure("play", 2, UNDER), "m1"))
+        return bench.moments
+
+    def test_orders_nobody_may_give_are_refused_inside_too(self) -> None:
+        rogue = SetPreference("corrow", "preferences", (Change("delivery.ignore_errors", "0", "1", True),))
+        receipt = self.run_order(Measure("play", 1, (rogue,)))
+        self.assertEqual((receipt.outcome, self.bench.measured), ("refused", []))
 
 
 class OnBattery(TestCase):

@@ -12,7 +12,7 @@ from typing import Literal
 
 from scipy.special import stdtrit
 
-from .runs import Job
+from ..orders.kinds import Job
 
 Outcome = Literal["better", "worse", "no difference shown", "too few runs"]
 LEAST = 2  # runs of each condition, besides the first

@@ -4,12 +4,11 @@ import math
 from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 from ..base.errors import DocumentError, Fault
+from ..orders.kinds import Job
 from .tables import check_columns, filled_rows, number_fault
 
-Job = Literal["decode", "disk", "render", "play"]
 SECONDS: frozenset[Job] = frozenset(("render",))  # jobs whose figure is seconds: fewer are better
 COLUMNS = ("seat", "block", "condition", "value")
 LIMIT_RUNS = 100_000

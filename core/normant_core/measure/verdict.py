@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from itertools import combinations
 
 from ..base.wording import counted, listed
+from ..orders.kinds import Job
 from .comparison import MATTERS, Outcome
 from .estimates import USUAL, Estimate, estimate, holm
-from .runs import Job, Run, differences
+from .runs import Run, differences
 
 
 @dataclass(frozen=True, slots=True)

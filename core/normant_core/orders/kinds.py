@@ -10,10 +10,13 @@ from ..base.errors import DocumentError, Fault
 from ..base.guard import forbidden_app, forbidden_path, forbidden_value
 from ..base.quantities import Plain
 from ..catalogue.settings import ValueFault, catalogue
+from .samples import Samples
 
+Job = Literal["decode", "disk", "render", "play"]  # what one run measures
 LIMIT_MESSAGE = 2_000  # characters that a seat tells of an order
 LIMIT_RESULT = 800  # and of one change
 LIMIT_RESULTS = 500
+LIMIT_CLIP = 64 * 1024**2  # bytes of a reference clip
 Word = Annotated[str, Meta(max_length=120)]
 Native = Annotated[str, Meta(max_length=8192)]
 
@@ -186,14 +189,23 @@ class Rehearse(Wire, frozen=True, tag="rehearse", tag_field="kind"):
 Asking = AskClose | AskRestart
 
 
-class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
-    """Have the seat's meter play or render its job so many times; nothing is changed.
+Settable = SetPreference | SystemAction
 
-    Ten: with a dozen canaries and fewer runs, chance alone makes one look worse every few rollouts.
+
+class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
+    """Run a job so many times with these changes made; whatever happens, all of them are put back before it is over.
+
+    `clip` is the SHA-256 of a reference clip of so many bytes, for jobs that decode; `device` is what does it: a GPU,
+    or the processor. A `disk` job measures `volume`.
     """
 
-    job: Literal["play", "render"]
-    runs: Annotated[int, Meta(ge=3, le=20)] = 10
+    job: Job
+    runs: Annotated[int, Meta(ge=1, le=20)] = 2
+    under: Annotated[tuple[Settable, ...], Meta(max_length=20)] = ()
+    clip: Annotated[str, Meta(pattern="^([0-9a-f]{64})?$")] = ""
+    clip_size: Annotated[int, Meta(ge=0, le=LIMIT_CLIP)] = 0
+    device: Word = ""
+    volume: Word = ""
 
 
 Clearing = ListStore | ClearStore
@@ -247,7 +259,8 @@ class Receipt(Wire, frozen=True):
     """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes.
 
     `files` are those that were asked for, by their path under the preference root; `listed` the store;
-    `measured` every run, in the order in which they came: frames per second where it played, seconds where it rendered.
+    `measured` every run, in the order in which they came: seconds where it rendered, else frames or bytes per second;
+    `samples` what the machine did during each.
     """
 
     order: str
@@ -257,7 +270,8 @@ class Receipt(Wire, frozen=True):
     exact: bool = True
     files: Annotated[dict[Annotated[str, Meta(max_length=400)], bytes], Meta(max_length=LIMIT_FILES)] = {}
     listed: Listed | None = None
-    measured: Annotated[tuple[Annotated[float, Meta(gt=0)], ...], Meta(max_length=100)] = ()
+    measured: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=100)] = ()
+    samples: Annotated[tuple[Samples, ...], Meta(max_length=20)] = ()
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 
 
@@ -302,8 +316,8 @@ def forbidden(action: Action) -> str:
     """Why nobody may have this done to a seat, whoever signed it; empty where it may be. The server looks before it
     signs, the agent before it does anything."""
     match action:
-        case Rehearse(actions=actions):
-            return next((why for inner in actions if (why := forbidden(inner))), "")
+        case Rehearse(actions=inner) | Measure(under=inner):
+            return next((why for action_within in inner if (why := forbidden(action_within))), "")
         case SetPreference(changes=changes):
             return _forbidden_changes(action.app, changes)
         case PlaceTemplate(path=path, changes=changes):

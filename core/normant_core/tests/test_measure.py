@@ -18,9 +18,10 @@ from normant_core.measure.estimates import Estimate, estimate, holm, of_seat, po
 from normant_core.measure.ladder import Rung, is_good, next_rung
 from normant_core.measure.memory import CutError, Wanted, cut, most_workers, read_frame
 from normant_core.measure.routes import RouteAsked, codecs_of, route, space_of_proxies
-from normant_core.measure.runs import Job, Run, read_runs
+from normant_core.measure.runs import Run, read_runs
 from normant_core.measure.screening import Screened, read_screening, screen
 from normant_core.measure.verdict import verdict
+from normant_core.orders.kinds import Job
 from normant_core.seat.facts import Application, Driver, Facts, Gpu
 
 A, B = (38.1, 37.6, 38.4, 37.9, 38.8, 37.2), (41.9, 41.0, 42.6, 41.2, 43.1, 40.7)

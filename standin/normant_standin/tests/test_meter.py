@@ -1,13 +1,31 @@
 import statistics
+from dataclasses import replace
 from unittest import TestCase
 
-from normant_agent.hosts.host import Job
+import msgspec
+
 from normant_core.base.quantities import Value
 from normant_core.measure.comparison import compare
-from normant_core.seat.facts import Facts, Volume
-from normant_standin.meter import RATE, SCATTER, SECONDS, run
+from normant_core.orders.kinds import Job
+from normant_core.orders.samples import mean_of
+from normant_core.seat.facts import Cpu, Driver, Facts, Gpu, Memory, Volume
+from normant_standin.meter import COLD, RATE, SCATTER, SECONDS, WARM, Work, run
 
-FACTS = Facts(volumes=(Volume("v0", "/", system=True), Volume("v1", "/fast", system=False)))
+GPU = Gpu(
+    "gpu0",
+    model="Ostrane R7",
+    kind="discrete",
+    enabled=True,
+    interfaces=("opencl", "vulkan"),
+    driver=Driver("12.1.0"),
+    decode=("avc/8/420",),
+)
+FACTS = Facts(
+    cpu=Cpu(cores=16),
+    memory=Memory(total=64 * 2**30),
+    gpus=(GPU,),
+    volumes=(Volume("v0", "/", system=True), Volume("v1", "/fast", system=False, read_rate=520_000_000)),
+)
 BEST: dict[str, Value] = {
     "engine.effects": "hadrel",
     "power.profile": "performance",
@@ -15,12 +33,20 @@ BEST: dict[str, Value] = {
     "playback.scale": "1/2",
     "store.source_cache.path": "/fast/corrow/source_cache",
 }
+OTHERS = msgspec.structs.replace(FACTS, gpus=(msgspec.structs.replace(GPU, model="Hadrel H60"),))
 
 
 class Meter(TestCase):
+    def work(self, job: Job, other: dict[str, Value] | None = None, *, seed: str = "pan-01") -> Work:
+        return Work(job, FACTS, {**BEST, **(other or {})}, f"{seed} {job} {other}")
+
     def runs(self, job: Job, count: int = 20, *, other: dict[str, Value] | None = None) -> list[float]:
-        readings = {**BEST, **(other or {})}
-        return [run(job, FACTS, readings, f"pan-01 {job} {other} {n}") for n in range(count)]
+        return [run(self.work(job, other, seed=str(n))).figure for n in range(count)]
+
+    def assert_times(self, ratio: float, of: Work, against: Work) -> None:
+        """The model says so to the digit, where both scatter alike."""
+        figure, other = (run(replace(work, seed="same")).figure for work in (of, against))
+        self.assertAlmostEqual(figure / other, ratio, delta=0.0005)
 
     def test_runs_scatter_a_little_around_what_the_settings_give(self) -> None:
         wholes: dict[Job, float] = {"play": RATE, "render": SECONDS}
@@ -31,7 +57,7 @@ class Meter(TestCase):
                 self.assertAlmostEqual(statistics.stdev(runs) / whole, SCATTER, delta=0.006)
 
     def test_the_same_run_comes_again(self) -> None:
-        self.assertEqual(self.runs("play"), self.runs("play"))
+        self.assertEqual(run(self.work("play")), run(self.work("play")))
 
     def test_a_trial_finds_what_a_worse_setting_costs(self) -> None:
         jobs: tuple[Job, ...] = ("play", "render")
@@ -51,3 +77,43 @@ class Meter(TestCase):
         self.assertEqual(compare("play", self.runs("play"), self.runs("play", other=small)).outcome, "worse")
         render = compare("render", self.runs("render"), self.runs("render", other=small))
         self.assertEqual(render.outcome, "no difference shown")
+
+    def test_a_cold_cache_and_a_warm_machine_are_slower(self) -> None:
+        fresh = self.work("play")
+        self.assert_times(COLD, replace(fresh, cold=True), fresh)
+        self.assert_times(1 - WARM, replace(fresh, runs=10_000), fresh)
+
+    def test_the_middle_option_is_not_in_the_middle(self) -> None:
+        figures = {
+            pictures: run(replace(self.work("play", {"playback.clip_pictures": pictures}), seed="same")).figure
+            for pictures in ("none", "one", "ends", "strip")
+        }
+        self.assertEqual(sorted(figures, key=figures.__getitem__), ["ends", "strip", "one", "none"])
+
+    def test_one_makers_opencl_is_slower_than_what_the_house_avoids(self) -> None:
+        opencl, vulkan = (self.work("play", {"engine.effects": name}) for name in ("opencl", "vulkan"))
+        self.assert_times(1.2, vulkan, opencl)
+        self.assert_times(0.9 / 0.85, replace(vulkan, facts=OTHERS), replace(opencl, facts=OTHERS))
+
+    def test_memory_that_is_over_committed_pages(self) -> None:
+        much = self.work("render", {"memory.preview_pool": 60 * 2**30})
+        self.assert_times(1 / 0.7, much, self.work("render"))  # seconds
+        self.assertGreater(mean_of(run(much).samples or self.fail(), "page_ins") or 0, 1000)
+        self.assertEqual(mean_of(run(self.work("play")).samples or self.fail(), "page_ins"), 0)
+
+    def test_a_gpu_encodes_four_times_as_fast(self) -> None:
+        self.assert_times(
+            1 / 4, replace(self.work("render"), device="gpu0"), replace(self.work("render"), device="cpu")
+        )
+
+    def test_what_no_gpu_lists_the_processor_decodes_and_is_busy(self) -> None:
+        here = replace(self.work("decode"), device="gpu0", codec="avc/8/420")
+        busy = {codec: run(replace(here, codec=codec)).samples or self.fail() for codec in ("avc/8/420", "hevc/10/422")}
+        self.assertAlmostEqual(mean_of(busy["avc/8/420"], "gpu:gpu0") or 0, 0.62, delta=0.05)
+        self.assertLess(mean_of(busy["hevc/10/422"], "gpu:gpu0") or 1, 0.1)
+        self.assertGreater(mean_of(busy["hevc/10/422"], "processor") or 0, 0.9)
+        self.assert_times(960 / (24 * 16**0.8), here, replace(here, codec="hevc/10/422"))
+
+    def test_a_disk_moves_what_its_volume_does(self) -> None:
+        figure = run(replace(self.work("disk"), volume="/fast")).figure
+        self.assertAlmostEqual(figure / 520_000_000, 1, delta=0.1)

@@ -26,6 +26,8 @@ from normant_core.plan.plan import SeatPlan
 
 from ..models import Leg, Rehearsal
 
+RUNS = 10  # with a dozen canaries and fewer, chance alone makes one look worse every few rollouts
+
 
 def issue_for(leg: Leg) -> list[Order]:
     """The orders of a leg, in the order in which they are to be carried out."""
@@ -45,7 +47,7 @@ def issue_rehearsal(rehearsal: Rehearsal, seat: Seat, plan: SeatPlan) -> Order:
 
 def issue_measuring(leg: Leg, job: Literal["play", "render"]) -> Order:
     """Have a canary play or render, before its change and after it."""
-    return issue_order(leg.seat, Measure(job), leg=leg)
+    return issue_order(leg.seat, Measure(job, RUNS), leg=leg)
 
 
 def _put_back_orders(leg: Leg) -> list[Order]:

@@ -1,0 +1,273 @@
+"""A trial as it goes on: which block a seat runs next, when enough was run, and what that shows.
+
+All of it follows from the question, its seed and the runs that are there, so that whoever asks again, after a crash or
+on another machine, gets the same answer.
+"""
+
+import zlib
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import msgspec
+
+from ..base.quantities import Plain
+from ..base.wording import counted
+from ..orders.kinds import Job
+from .comparison import MATTERS
+from .design import DesignError, blocks, factorial
+from .estimates import of_seat
+from .ladder import Rung, next_rung
+from .looks import LOOKS, chances, expected_blocks
+from .runs import Run, differences
+from .screening import Effect, Screened, screen
+from .verdict import Compared, TrialVerdict, verdict
+
+Kind = Literal["change", "choice", "ladder", "screening"]
+AS_IT_IS = "as it is"
+LEAST_OF = {"change": 2, "choice": 2, "ladder": 3, "screening": 2}
+MOST_OF = {"change": 2, "choice": 8, "ladder": 64, "screening": 15}
+SCATTER = 0.03  # of runs that nobody has seen yet
+
+
+class SetValue(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One value that a condition sets; `shown` as people read it, the setting with its title."""
+
+    setting: str
+    app: str | None
+    value: Plain
+    shown: str = ""
+
+
+class Condition(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What is set while a run is made; nothing: as it is. `device` is what decodes or encodes, for jobs of a device."""
+
+    name: str
+    sets: tuple[SetValue, ...] = ()
+    device: str = ""
+
+
+class Question(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What a trial asks: in a screening the conditions are its factors, each with the value that it has when high.
+
+    `matters` is the ratio that would make a difference to people; `restarts` whether setting a condition restarts
+    something.
+    """
+
+    kind: Kind
+    job: Job
+    conditions: tuple[Condition, ...]
+    seed: int = 0
+    matters: float = MATTERS
+    restarts: bool = False
+
+    @property
+    def names(self) -> list[str]:
+        """Of its conditions, or of its factors."""
+        return [condition.name for condition in self.conditions]
+
+
+class TrialRun(msgspec.Struct, frozen=True, omit_defaults=True):
+    """One run that counts. `harmful`: the machine fetched memory from the disk meanwhile, as it does not at rest."""
+
+    seat: str
+    block: int
+    condition: str
+    value: float
+    harmful: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class TrialState:
+    """Where a trial is: whether it is over, the blocks a seat is to have by the next look, and what is shown so far.
+
+    `expected` is how many blocks a seat probably needs; `smallest` the answer of a ladder.
+    """
+
+    over: bool
+    goal: int
+    expected: int
+    comparisons: tuple[Compared, ...]
+    effects: tuple[Effect, ...]
+    smallest: str
+    sentence: str
+
+
+def check_question(question: Question) -> None:
+    """Raises DesignError for a question that no runs can answer."""
+    least, most = LEAST_OF[question.kind], MOST_OF[question.kind]
+    noun = "setting" if question.kind == "screening" else "condition"
+    if not least <= len(question.conditions) <= most:
+        raise DesignError(f"a {question.kind} has {least} to {most} {noun}s, this one {len(question.conditions)}")
+    if twice := next((name for name in question.names if question.names.count(name) > 1), ""):
+        raise DesignError(f"the {noun} {twice} stands twice")
+    whats = [
+        (condition.device, *((s.setting, s.app, s.value) for s in condition.sets)) for condition in question.conditions
+    ]
+    if len({*map(repr, whats)}) < len(whats):
+        raise DesignError(f"two {noun}s are the same")
+    if question.kind == "screening" and not all(condition.sets for condition in question.conditions):
+        raise DesignError("a setting of a screening has no value to be tried")
+
+
+def high_in(question: Question, condition: str) -> list[str]:
+    """The factors that a run of a screening sets, by its name of `+` and `-`."""
+    return [name for name, sign in zip(question.names, condition, strict=True) if sign == "+"]
+
+
+def sets_of(question: Question, condition: str) -> tuple[SetValue, ...]:
+    """Everything that is set for a run."""
+    if question.kind == "screening":
+        high = {*high_in(question, condition)}
+        return tuple(wanted for factor in question.conditions if factor.name in high for wanted in factor.sets)
+    return next(named.sets for named in question.conditions if named.name == condition)
+
+
+def next_block(question: Question, runs: Sequence[TrialRun], seat: str, seats: Collection[str]) -> tuple[str, ...]:
+    """The conditions of the block that a seat runs next, in their order; none where it has to wait, or is done.
+
+    `runs` are those of complete blocks. Seats that go on (`seats`) meet at every look: none runs ahead of the others.
+    """
+    place = 1 + max((run.block for run in runs if run.seat == seat), default=0)
+    if question.kind == "screening":
+        return _screening_block(question, seat, place)
+    if question.kind == "ladder":
+        return _ladder_block(question, runs, seat, place)
+    standing = stand(question, runs, seats)
+    if standing.over or place > standing.goal:
+        return ()
+    order = blocks(question.names, LOOKS[-1], seed=_seed(question, seat), restarting=question.restarts)
+    return tuple(order[place - 1])
+
+
+def _seed(question: Question, seat: str) -> int:
+    """Another order on each seat."""
+    return zlib.crc32(f"{question.seed}/{seat}".encode())
+
+
+def _screening_block(question: Question, seat: str, place: int) -> tuple[str, ...]:
+    layout = factorial(question.names, seed=_seed(question, seat))
+    half = [run for run in layout if run.block == str(place)]
+    return tuple("".join("+" if run.levels[name] > 0 else "-" for name in question.names) for run in half)
+
+
+def _ladder_block(question: Question, runs: Sequence[TrialRun], seat: str, place: int) -> tuple[str, ...]:
+    rung = _rung(question, runs)
+    if rung.tried is None or rung.best is None:
+        return ()
+    names = list(dict.fromkeys((question.names[rung.tried], question.names[rung.best])))
+    return tuple(blocks(names, 1, seed=_seed(question, f"{seat}/{place}"))[0]) if len(names) > 1 else tuple(names)
+
+
+def _rung(question: Question, runs: Sequence[TrialRun]) -> Rung:
+    names, harmful = question.names, dict[int, bool]()
+    for run in runs:
+        place = names.index(run.condition)
+        harmful[place] = harmful.get(place, False) or run.harmful
+    best = max((place for place, harms in harmful.items() if not harms), default=0)
+    made = _counted_runs(runs)
+    compared = {
+        place: [d for some in differences(question.job, made, name, names[best]).values() for d in some]
+        for place, name in enumerate(names)
+        if place != best
+    }
+    return next_rung(len(names), compared, harmful)
+
+
+def _counted_runs(runs: Iterable[TrialRun]) -> list[Run]:
+    return [Run(run.seat, str(run.block), run.condition, run.value) for run in runs]
+
+
+def stand(question: Question, runs: Sequence[TrialRun], seats: Collection[str]) -> TrialState:
+    """What the runs of complete blocks show; `seats` are those that go on, or went on to the end."""
+    if question.kind == "screening":
+        return _screened(question, runs, seats)
+    if question.kind == "ladder":
+        return _climbed(question, runs)
+    return _looked(question, runs, seats)
+
+
+def _looked(question: Question, runs: Sequence[TrialRun], seats: Collection[str]) -> TrialState:
+    """Compared at every look that all seats have reached, each at what it may spend."""
+    names, by_seat = question.names, _blocks_of(runs)
+    reached = min((by_seat.get(seat, 0) for seat in seats), default=max(by_seat.values(), default=0))
+    shown = TrialVerdict((), "")
+    for look, chance in zip(LOOKS, chances(), strict=True):
+        if look > reached:
+            return _as_standing(question, runs, shown, goal=look, over=False)
+        made = sorted((run for run in runs if run.block <= look), key=lambda run: names.index(run.condition))
+        shown = verdict(question.job, _counted_runs(made), alpha=chance)
+        if all(_is_decided(compared, question.matters) for compared in shown.comparisons):
+            return _as_standing(question, runs, shown, goal=look, over=True)
+    return _as_standing(question, runs, shown, goal=LOOKS[-1], over=True)
+
+
+def _blocks_of(runs: Iterable[TrialRun]) -> dict[str, int]:
+    by_seat = defaultdict[str, int](int)
+    for run in runs:
+        by_seat[run.seat] = max(by_seat[run.seat], run.block)
+    return by_seat
+
+
+def _is_decided(compared: Compared, matters: float) -> bool:
+    """Whether a difference is shown, or that there is none which would matter."""
+    return compared.outcome in ("better", "worse") or (compared.low > 1 / matters and compared.high < matters)
+
+
+def _as_standing(
+    question: Question, runs: Sequence[TrialRun], shown: TrialVerdict, *, goal: int, over: bool
+) -> TrialState:
+    expected = expected_blocks(scatter_of(question.job, runs), question.matters)
+    sentence = shown.sentence
+    if over and any(compared.outcome == "no difference shown" for compared in shown.comparisons):
+        sentence = f"{sentence[:-1]}{_left_open(shown.comparisons, question.matters, expected)}."
+    return TrialState(over, goal, expected, shown.comparisons, (), "", sentence)
+
+
+def _left_open(comparisons: Iterable[Compared], matters: float, expected: int) -> str:
+    """What it would take to show what was not shown."""
+    open_pairs = [c for c in comparisons if c.outcome == "no difference shown" and not _is_decided(c, matters)]
+    if not open_pairs:
+        return f": none of {(matters - 1):.0%} or more"
+    return f"; {counted(expected, 'block')} or more would be needed for {(matters - 1):.0%}"
+
+
+def scatter_of(job: Job, runs: Sequence[TrialRun]) -> float:
+    """How far runs of one condition scatter around their block, as logarithms; what is usual where nothing is known."""
+    made, names = _counted_runs(runs), list(dict.fromkeys(run.condition for run in runs))
+    by_pair = [differences(job, made, of, names[0]).values() for of in names[1:]]
+    errors = [of_seat(some) for seats in by_pair for some in seats if len(some) > 1]
+    if not errors:
+        return SCATTER
+    variances = [single.error**2 * single.blocks / 2 for single in errors]
+    return float((sum(variances) / len(variances)) ** 0.5)
+
+
+def _screened(question: Question, runs: Sequence[TrialRun], seats: Collection[str]) -> TrialState:
+    layout = factorial(question.names)
+    halves, size = len({run.block for run in layout}), len(layout)
+    by_seat = _blocks_of(runs)
+    over = bool(runs) and all(by_seat.get(seat, 0) >= halves for seat in seats)
+    if len(runs) <= len(question.names) + halves:
+        return TrialState(over, halves, size, (), (), "", "too few runs to say anything" if over else "")
+    made = [Screened(f"{run.seat}/{run.block}", _levels(question, run.condition), run.value) for run in runs]
+    shown = screen(question.job, made)
+    return TrialState(over, halves, size, (), shown.effects, "", shown.sentence)
+
+
+def _levels(question: Question, condition: str) -> Mapping[str, int]:
+    return {name: 1 if sign == "+" else -1 for name, sign in zip(question.names, condition, strict=True)}
+
+
+def _climbed(question: Question, runs: Sequence[TrialRun]) -> TrialState:
+    rung = _rung(question, runs)
+    over = rung.tried is None
+    if not over:
+        return TrialState(False, max(_blocks_of(runs).values(), default=0) + 1, 0, (), (), "", "")
+    if rung.smallest is None:
+        return TrialState(
+            True, 0, 0, (), (), "", "Even the first value does harm: the machine fetches memory from the disk."
+        )
+    name = question.names[rung.smallest]
+    return TrialState(True, 0, 0, (), (), name, f"{name} is the smallest that is as good as any, within 3 %.")
