@@ -15,6 +15,7 @@ from scipy.special import stdtr, stdtrit
 
 LEAST = 2  # blocks from which a seat has an error of its own
 USUAL = 0.05  # one in twenty intervals may miss
+_LARGEST = 700  # of a logarithm whose number a computer holds
 _SURE = 1e-9  # of an error of nothing: a seat that always measures alike weighs this much at most
 
 
@@ -36,7 +37,7 @@ class Estimate:
     def interval(self, alpha: float = USUAL) -> tuple[float, float]:
         """Bounds of the ratio that miss the truth in a share `alpha` of cases."""
         width = float(stdtrit(self.freedom, 1 - alpha / 2)) * self.error
-        return math.exp(self.log - width), math.exp(self.log + width)
+        return _ratio(self.log - width), _ratio(self.log + width)
 
     @property
     def chance(self) -> float:
@@ -44,6 +45,11 @@ class Estimate:
         if not self.error:
             return 0.0 if self.log else 1.0
         return float(2 * stdtr(self.freedom, -abs(self.log) / self.error))
+
+
+def _ratio(log: float) -> float:
+    """Of a logarithm; infinite where no number is as large: two seats alone may say nothing at all."""
+    return math.exp(log) if log < _LARGEST else math.inf
 
 
 def estimate(by_seat: Mapping[str, Sequence[float]]) -> Estimate | None:

@@ -251,12 +251,13 @@ def _screened(question: Question, runs: Sequence[TrialRun], seats: Collection[st
     over = bool(runs) and all(by_seat.get(seat, 0) >= halves for seat in seats)
     if len(runs) <= len(question.names) + halves:
         return TrialState(over, halves, size, (), (), "", "too few runs to say anything" if over else "")
-    made = [Screened(f"{run.seat}/{run.block}", _levels(question, run.condition), run.value) for run in runs]
+    made = [Screened(f"{run.seat}/{run.block}", factor_columns(question, run.condition), run.value) for run in runs]
     shown = screen(question.job, made)
     return TrialState(over, halves, size, (), shown.effects, "", shown.sentence)
 
 
-def _levels(question: Question, condition: str) -> Mapping[str, int]:
+def factor_columns(question: Question, condition: str) -> Mapping[str, int]:
+    """The level of each factor in a run of a screening, by its name of `+` and `-`."""
     return {name: 1 if sign == "+" else -1 for name, sign in zip(question.names, condition, strict=True)}
 
 

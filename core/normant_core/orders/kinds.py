@@ -16,7 +16,7 @@ Job = Literal["decode", "disk", "render", "play"]  # what one run measures
 LIMIT_MESSAGE = 2_000  # characters that a seat tells of an order
 LIMIT_RESULT = 800  # and of one change
 LIMIT_RESULTS = 500
-LIMIT_CLIP = 64 * 1024**2  # bytes of a reference clip
+LIMIT_CLIP = 32 * 1024**2  # bytes of a reference clip
 Word = Annotated[str, Meta(max_length=120)]
 Native = Annotated[str, Meta(max_length=8192)]
 

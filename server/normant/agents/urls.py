@@ -16,5 +16,6 @@ urlpatterns = [
     path("refusals", views.refusal),
     path("packages/<str:digest>", views.package),
     path("templates/<str:digest>", views.template),
+    path("clips/<str:digest>", views.clip),
 ]
 resolver = URLResolver(RegexPattern(r"^"), urlpatterns)

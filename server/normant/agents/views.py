@@ -21,6 +21,7 @@ from normant.packages.services.keep_package import place_of
 from normant.rollouts.services.receive import receive_progress, receive_receipt, receive_refusal
 from normant.seats.services.enrol import redeem
 from normant.templates.models import Template
+from normant.trials.models import Clip
 from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
 from normant_core.seat.survey import LIMIT_BYTES
 
@@ -147,6 +148,14 @@ def template(request: HttpRequest, digest: str) -> HttpResponse:
         Template.objects.filter(digest=digest), "template", f"this house holds no template {digest[:12]}…"
     )
     return HttpResponse(bytes(template_.body), content_type="application/octet-stream")
+
+
+@method("GET")
+def clip(request: HttpRequest, digest: str) -> HttpResponse:
+    """The bytes of a reference clip."""
+    presence_of(token_digest(request))
+    held = row_or_404(Clip.objects.filter(digest=digest), "clip", f"this house holds no clip {digest[:12]}…")
+    return HttpResponse(bytes(held.body), content_type="application/octet-stream")
 
 
 def body_of(request: HttpRequest) -> bytes:

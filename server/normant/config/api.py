@@ -35,6 +35,7 @@ from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.stores.api import router as stores
 from normant.templates.api import router as templates
+from normant.trials.api import router as trials
 from normant_core import VERSION
 from normant_core.base.errors import DocumentError
 
@@ -56,6 +57,7 @@ for router in (
     the_round,
     rollouts,
     rehearsals,
+    trials,
     errands,
     plans,
     rooms,

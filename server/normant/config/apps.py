@@ -26,9 +26,11 @@ class ConfigConfig(AppConfig):
         from normant.packages.services.keep_package import approve_proposed  # noqa: PLC0415
         from normant.proposals.services.propose import register  # noqa: PLC0415
         from normant.stores.services.clear_store import clear_proposed  # noqa: PLC0415
+        from normant.trials.services.start_trial import start_proposed  # noqa: PLC0415
 
         connection_created.connect(let_go_of_frozen)
         register("clear_store", Permission.CORRECT, clear_proposed)
+        register("start_trial", Permission.CORRECT, start_proposed)
         register("watch_seat", Permission.PUBLISH, watch_proposed)
         register("keep_dialect", Permission.PUBLISH, keep_proposed)
         register("keep_package", Permission.PUBLISH, approve_proposed)

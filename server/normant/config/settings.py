@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "normant.orders",
     "normant.plans",
     "normant.errands",
+    "normant.trials",
     "normant.rollouts",
     "normant.notices",
     "normant.config",

@@ -17,6 +17,7 @@ class Order(models.Model):
     seat = models.ForeignKey(Seat, on_delete=models.CASCADE, related_name="orders")
     leg = models.ForeignKey("rollouts.Leg", null=True, on_delete=models.CASCADE, related_name="orders")
     rehearsal = models.ForeignKey("rollouts.Rehearsal", null=True, on_delete=models.CASCADE, related_name="orders")
+    run = models.ForeignKey("trials.Run", null=True, on_delete=models.CASCADE, related_name="orders")
     kind = models.CharField(max_length=30)
     settings = models.JSONField(default=list)
     body = models.BinaryField()

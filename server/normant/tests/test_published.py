@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 from django.test import TestCase
+from django.utils import timezone
 from pydantic import TypeAdapter
 
 from normant.accounts.permissions import Role
@@ -12,6 +13,7 @@ from normant.config.management.commands.openapi import document
 from normant.config.management.commands.problems import listed
 from normant.ledger.services.sign_head import sign_head
 from normant.orders.services.issue import issue_send_files
+from normant.trials.models import Run, TrialSeat
 from normant_core.dialects import dialect
 from normant_core.seat import survey
 from normant_core.standard import parse as standard
@@ -54,6 +56,11 @@ class Published(TestCase):
         cls.looked = asked.json()["order"]
         cls.tried = client.post("/api/v1/rehearsals", {"findings": ids}, "application/json").json()["id"]
         cls.plan = plan.json()["id"]
+        pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "8 GiB"}
+        trial = {"kind": "change", "job": "play", "conditions": [{}, {"sets": [pool]}], "seats": ["pan-03"]}
+        cls.trial = client.post("/api/v1/trials", trial, "application/json").json()["id"]
+        on = TrialSeat.objects.get(trial=cls.trial)
+        cls.made_run = Run.objects.create(of=on, block=1, place=0, condition="8 GiB", figure=40.0, ended_at=timezone.now())
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         sign_head()
 
@@ -81,6 +88,7 @@ class Published(TestCase):
                 there = there.replace("drafts/1", f"drafts/{self.draft}").replace("errands/1", f"errands/{self.errand}")
                 there = there.replace("plans/1", f"plans/{self.plan}")
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
+                there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)

@@ -5,12 +5,14 @@ from django.db import transaction
 from normant.rollouts.services.stop import release
 from normant.seats.models import Seat
 from normant.seats.services.edit_register import replace, retire
+from normant.trials.services.halt_trial import leave_seat
 
 
 @transaction.atomic
 def retire_seat(seat: Seat, actor: str, *, reason: str) -> None:
     """Take it off the floor; its history stays."""
     release(seat)
+    leave_seat(seat)
     retire(seat, actor, reason=reason)
 
 
@@ -18,4 +20,5 @@ def retire_seat(seat: Seat, actor: str, *, reason: str) -> None:
 def replace_seat(seat: Seat, actor: str, *, reason: str) -> tuple[Seat, str]:
     """A new machine takes over its place: the fresh seat, and a one-time code for its agent."""
     release(seat)
+    leave_seat(seat)
     return replace(seat, actor, reason=reason)

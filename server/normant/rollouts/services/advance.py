@@ -16,6 +16,7 @@ from normant.orders.models import Order
 from normant.orders.services.issue import keys_of
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
+from normant.trials.models import TrialSeat
 
 from ..models import Leg, Rollout
 from .issue_leg import issue_for
@@ -24,6 +25,7 @@ from .news import tell_of_leg, tell_of_legs
 from .report import make_report
 
 OCCUPIED = "another rollout is at work on this seat"
+MEASURED = "a trial is at work on this seat"
 
 
 @transaction.atomic
@@ -128,6 +130,10 @@ def _at_work_elsewhere(rollout: Rollout) -> list[Leg]:
 def _begin(leg: Leg) -> None:
     if Leg.objects.filter(seat=leg.seat, begun_at__isnull=False, ended_at=None).exists():
         leg.message = OCCUPIED
+        leg.save(update_fields=["message", "moved_at"])
+        return
+    if TrialSeat.objects.at_work().filter(seat=leg.seat).exists():
+        leg.message = MEASURED
         leg.save(update_fields=["message", "moved_at"])
         return
     leg.begun_at, leg.message = timezone.now(), ""

@@ -14,6 +14,7 @@ from normant.ledger.models import Entry
 from normant.ledger.services.record import record
 from normant.orders.models import Order
 from normant.seats.models import Presence, Seat
+from normant.trials.services.receive_run import run_ended, run_moved
 from normant_core.orders.kinds import Progress, Receipt, Refusal
 
 from ..models import STEPS, Leg, Rollout
@@ -30,6 +31,8 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     """Where an order stands; news of an order that has its receipt says nothing any more."""
     lock("leg", [seat.name])
     row = _order(seat, order)
+    if row.run_id and not row.receipt and not row.withdrawn_at:
+        run_moved(row, progress)
     leg = row.leg
     if row.receipt or leg is None or leg.ended_at:
         return
@@ -57,6 +60,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
     if row.kind != "list_store":
         receipt = msgspec.structs.replace(receipt, listed=None)
+    samples = receipt.samples
+    receipt = msgspec.structs.replace(receipt, samples=())  # a run keeps its own
     row.receipt, row.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     row.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
@@ -67,6 +72,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         row.leg.state, row.leg.step, row.leg.message = Leg.State.MOVING, "reading_back", ""
         row.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell_of_leg(row.leg)
+    if row.run_id:
+        run_ended(row, msgspec.structs.replace(receipt, samples=samples))
     if row.kind in ("list_store", "clear_store"):
         tell("seat", seat.name)
     if row.rehearsal_id:

@@ -6,6 +6,7 @@ from typing import Any
 from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Leg, Rollout
+from normant.rollouts.services.issue_leg import RUNS
 from normant.rollouts.services.stop import halt
 from normant.tests.house import survey
 from normant_core.orders.kinds import Measure, parse_order
@@ -27,7 +28,7 @@ class Measuring(Stage):
 
     def measured(self, seat: str, runs: tuple[float, ...], **fields: Any) -> None:
         order = self.waiting(seat)
-        self.assertEqual(parse_order(bytes(order.body)).action, Measure("play"))
+        self.assertEqual(parse_order(bytes(order.body)).action, Measure("play", RUNS))
         body = {"order": str(order.pk), "outcome": "done", "measured": runs, **fields}
         path = f"/api/v1/agent/orders/{order.pk}/receipt"
         self.house.agent(self.tokens[seat]).post(path, json.dumps(body), "application/json")

@@ -1,0 +1,91 @@
+"""What a trial may set, and which changes that takes on a seat."""
+
+from collections.abc import Iterable, Mapping, Sequence
+
+from ..base.errors import NormantError
+from ..base.quantities import Plain, Value
+from ..catalogue.settings import Kind, ValueFault, catalogue
+from ..dialects.dialect import Dialect
+from ..judging.judge import Verdict
+from ..judging.norms import Norm
+from ..orders.kinds import SetGpuPreference, SetPowerProfile, SetPreference, SetPriority, Settable
+from ..plan.actions import actions_of
+from ..plan.plan import Means, plan_seat
+from ..seat.survey import Survey
+from .design import DesignError
+from .trial import SetValue
+
+_SETTABLE = (SetPreference, SetPowerProfile, SetPriority, SetGpuPreference)
+
+
+def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
+    """A value that a condition is to set, canonical, and as people read it.
+
+    Raises DesignError for what no trial sets: what does not go back by itself (folders, drivers, templates of
+    projects), what a person must do at the seat, and values that nobody may set.
+    """
+    known = catalogue().settings.get(setting)
+    if known is None:
+        raise DesignError(f"there is no setting {setting[:80]!r}")
+    if known.kind is Kind.PATH or known.scope == "project" or not known.remote:
+        raise DesignError(f"{known.title} is not set by a trial: it would not go back by itself")
+    if (known.scope == "machine") != (app is None):
+        raise DesignError(f"{known.title} is set {'of the machine' if app else 'of an application'}")
+    try:
+        parsed = known.parse(value)
+    except ValueFault as fault:
+        raise DesignError(str(fault)) from fault
+    if str(parsed).lower() in known.never:
+        raise DesignError(f"{known.title} is set to {known.show(parsed)} by nobody: {known.danger}")
+    return SetValue(setting, app, known.plain(parsed), known.show(parsed))
+
+
+def changes_for(sets: Iterable[SetValue], survey: Survey, dialects: Sequence[Dialect]) -> tuple[Settable, ...]:
+    """What an agent changes so that a seat has these values: nothing where it has them.
+
+    Raises NormantError, with the seat's reason, where one of them cannot be set there.
+    """
+    values = survey.values()
+    verdicts = [_as_verdict(wanted, values) for wanted in sets if not _is_there(wanted, values)]
+    natives = {(reading.setting, reading.app): reading.native for reading in survey.readings if reading.native}
+    plan = plan_seat(survey.seat, verdicts, facts=survey.facts, natives=natives, means=Means(dialects))
+    if plan.left:
+        left = plan.left[0]
+        raise NormantError(f"{catalogue()[left.setting].title} cannot be set on {survey.seat}: {left.why}")
+    actions = [action for action, _ in actions_of(plan)]
+    if other := next((action for action in actions if not isinstance(action, _SETTABLE)), None):
+        raise NormantError(f"{type(other).__name__} does not go back by itself")
+    return tuple(action for action in actions if isinstance(action, _SETTABLE))
+
+
+def closes(sets: Iterable[SetValue]) -> tuple[str, ...]:
+    """The applications that are closed for these values."""
+    return tuple(dict.fromkeys(s.app for s in sets if s.app and catalogue()[s.setting].restart == "app"))
+
+
+def _is_there(wanted: SetValue, values: Mapping[tuple[str, str | None], Value]) -> bool:
+    here = values.get((wanted.setting, wanted.app))
+    return here is not None and here == catalogue()[wanted.setting].parse(wanted.value)
+
+
+def _as_verdict(wanted: SetValue, values: Mapping[tuple[str, str | None], Value]) -> Verdict:
+    """What a plan settles, with the value of a trial in the place of a norm's."""
+    setting, here = catalogue()[wanted.setting], values.get((wanted.setting, wanted.app))
+    if here is None:
+        raise NormantError(f"{setting.title} was not read here")
+    return Verdict(
+        setting=wanted.setting,
+        app=wanted.app,
+        status="off-norm",
+        severity="advise",
+        reading=setting.plain(here),
+        reading_shown=setting.show(here),
+        norm=Norm("want", (wanted.value,), wanted.shown),
+        distance=None,
+        fix=wanted.value,
+        fix_shown=wanted.shown,
+        layer="",
+        chain=(),
+        because="",
+        evidence="",
+    )

@@ -1,0 +1,130 @@
+"""Trials: look at what one would mean, start it, watch it, halt it; and reference clips."""
+
+from typing import Annotated, Any
+
+from django.http import HttpRequest
+from ninja import File, Form, Query, Router, Schema, Status
+from ninja.files import UploadedFile
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import Page, answer, plain
+from normant.common.problems import Problem
+from normant.common.rows import row_or_404
+from normant.common.schemas import ListOf
+from normant.seats.models import Seat
+from normant_core.measure.conditions import closes
+from normant_core.measure.design import DesignError
+from normant_core.measure.trial import check_question
+from normant_core.orders.kinds import LIMIT_CLIP
+
+from .models import Clip, Run, Trial
+from .objects import look_object, run_rows, trial_object, trial_rows
+from .questions import TrialIn
+from .schemas import ClipOut, LookOut, RunSamplesOut, StartedTrialOut, TrialOut, TrialRowOut
+from .services.halt_trial import halt_trial
+from .services.keep_clip import drop_clip, keep_clip
+from .services.start_trial import start_or_propose, unfit
+
+router = Router(tags=["trials"])
+
+
+class HaltIn(Schema):
+    """Why."""
+
+    why: str = Field(min_length=1, max_length=300, pattern=r"\S")
+
+
+class ClipIn(Schema):
+    """A clip's name, and its codec as surveys name it: family, bits and chroma."""
+
+    name: Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
+    codec: Annotated[str, Field(max_length=40, pattern=r"^[a-z0-9]{2,20}/[0-9]{1,2}/(400|420|422|440|444)$")]
+
+
+@router.post("/trials/look", response=LookOut, operation_id="look_at_trial", auth=Needs(Permission.CORRECT))
+def look(request: HttpRequest, given: TrialIn) -> Any:
+    """What starting this trial would mean, and what is in its way."""
+    asked = given.asked()
+    try:
+        check_question(asked.question)
+    except DesignError as why:
+        raise Problem(422, "No trial", str(why)) from why
+    seats = list(Seat.objects.active().filter(name__in=asked.seats))
+    apps = dict.fromkeys(app for condition in asked.question.conditions for app in closes(condition.sets))
+    return plain(look_object(asked, unfit(asked.question, seats), list(apps)))
+
+
+@router.post("/trials", response=StartedTrialOut, operation_id="start_trial", auth=Needs(Permission.CORRECT))
+def start(request: HttpRequest, given: TrialIn) -> Any:
+    """Start it, or have it wait for a second person."""
+    made = start_or_propose(person(request), given.asked())
+    return plain({"id": made.pk} if isinstance(made, Trial) else {"proposal": made.pk})
+
+
+@router.get("/trials", response=ListOf[TrialRowOut], operation_id="trials", auth=Needs(Permission.SEE_HOUSE))
+def trials(request: HttpRequest, page: Query[Page]) -> Any:
+    """Every trial, newest first."""
+    rows = Trial.objects.select_related("created_by").prefetch_related("seats__seat")
+    return answer(trial_rows(list(rows[page.start : page.end])), total=Trial.objects.count())
+
+
+@router.get("/trials/{number}", response=TrialOut, operation_id="trial", auth=Needs(Permission.SEE_HOUSE))
+def trial(request: HttpRequest, number: int) -> Any:
+    """One trial with its runs."""
+    return plain(trial_object(_trial(number)))
+
+
+@router.post("/trials/{number}/halt", response=TrialOut, operation_id="halt_trial", auth=Needs(Permission.CORRECT))
+def halt(request: HttpRequest, number: int, given: HaltIn) -> Any:
+    """No run more; what is set at this moment is put back by the agents."""
+    halt_trial(_trial(number), person(request), given.why.strip())
+    return plain(trial_object(_trial(number)))
+
+
+@router.get(
+    "/trials/{number}/runs",
+    response=ListOf[dict[str, float | int | str]],
+    operation_id="runs",
+    auth=Needs(Permission.SEE_HOUSE),
+)
+def runs(request: HttpRequest, number: int) -> Any:
+    """The runs that count, in the columns that the command line reads."""
+    return answer(run_rows(_trial(number)))
+
+
+@router.get("/trials/{number}/runs/{run}", response=RunSamplesOut, operation_id="run", auth=Needs(Permission.SEE_HOUSE))
+def run(request: HttpRequest, number: int, run: int) -> Any:
+    """What the machine did during a run."""
+    made = row_or_404(Run.objects.filter(pk=run, of__trial=number), "run", f"trial {number} has no run {run}")
+    return plain({"id": made.pk, "samples": made.samples})
+
+
+@router.get("/clips", response=ListOf[ClipOut], operation_id="clips", auth=Needs(Permission.SEE_HOUSE))
+def clips(request: HttpRequest) -> Any:
+    """Every reference clip of the house."""
+    return answer(_clip(clip) for clip in Clip.objects.defer("body").prefetch_related("trials"))
+
+
+@router.post("/clips", response=ClipOut, operation_id="keep_clip", auth=Needs(Permission.PUBLISH))
+def keep(request: HttpRequest, about: Form[ClipIn], file: File[UploadedFile]) -> Any:
+    """Keep a reference clip."""
+    return plain(_clip(keep_clip(about.name, about.codec, file.read(LIMIT_CLIP + 1), person(request).username)))
+
+
+@router.delete("/clips/{number}", response={204: None}, operation_id="drop_clip", auth=Needs(Permission.PUBLISH))
+def drop(request: HttpRequest, number: int) -> Status[None]:
+    """The house needs it no more; one that was measured with stays."""
+    drop_clip(number, person(request).username)
+    return Status(204, None)
+
+
+def _trial(number: int) -> Trial:
+    rows = Trial.objects.select_related("created_by", "clip").defer("clip__body").filter(pk=number)
+    return row_or_404(rows, "trial", f"there is no trial {number}")
+
+
+def _clip(clip: Clip) -> dict[str, Any]:
+    fields = ("name", "codec", "size", "digest", "kept_by", "kept_at")
+    return {"id": clip.pk, **{name: getattr(clip, name) for name in fields}, "trials": len(clip.trials.all())}

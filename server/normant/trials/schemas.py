@@ -1,0 +1,140 @@
+"""What is told of trials."""
+
+from typing import Literal
+
+from ninja import Schema
+
+from normant.common.answers import answer_of
+from normant.common.schemas import Moment
+from normant_core.measure.screening import Effect
+from normant_core.measure.trial import Condition, Kind, SetValue
+from normant_core.measure.verdict import Compared
+from normant_core.orders.kinds import Job
+from normant_core.orders.samples import Samples
+
+State = Literal["running", "halted", "ended"]
+
+
+@answer_of(SetValue)
+class SetValueOut(Schema):
+    """A value that a condition sets."""
+
+
+@answer_of(Condition)
+class ConditionOut(Schema):
+    """What is set while a run is made."""
+
+
+@answer_of(Compared)
+class ComparedOut(Schema):
+    """How many times as fast one condition is as another; `high` is null where nothing bounds it."""
+
+    high: float | None
+
+
+@answer_of(Effect)
+class EffectOut(Schema):
+    """How many times as fast runs are with a setting as without."""
+
+
+@answer_of(Samples)
+class SamplesOut(Schema):
+    """What the machine did during a run."""
+
+
+class TrialRowOut(Schema):
+    """A trial in a list; `old` says what moved since its verdict, `blocks` how many the seats have on average."""
+
+    id: int
+    title: str
+    kind: Kind
+    job: Job
+    state: State
+    sentence: str
+    old: str
+    seats: list[str]
+    blocks: float
+    expected: int
+    created_by: str
+    created_at: Moment
+    ended_at: Moment | None
+
+
+class RunOut(Schema):
+    """One run: its `figure` counts (null: not made yet), what came before it after a change does not."""
+
+    id: int
+    seat: str
+    block: int
+    place: int
+    condition: str
+    figure: float | None
+    thrown: list[float]
+    harmful: bool
+    ended_at: Moment | None
+    has_samples: bool
+
+
+class TrialSeatOut(Schema):
+    """A trial on one seat."""
+
+    seat: str
+    state: Literal["waiting", "at work", "done", "stopped", "halted"]
+    message: str
+    ended_at: Moment | None
+
+
+class TrialOut(TrialRowOut):
+    """A trial with its runs, and what they show so far."""
+
+    because: str
+    reason: str
+    begins: Moment | None
+    matters: float
+    clip: str
+    conditions: list[ConditionOut]
+    on: list[TrialSeatOut]
+    runs: list[RunOut]
+    comparisons: list[ComparedOut]
+    effects: list[EffectOut]
+    smallest: str
+
+
+class RunSamplesOut(Schema):
+    """A run with what the machine did meanwhile, and whether the GPU that was to work did."""
+
+    id: int
+    samples: SamplesOut | None
+
+
+class LookOut(Schema):
+    """What starting this would mean: conditions by name, what is in the way, how many runs, what is closed for them."""
+
+    title: str
+    conditions: list[str]
+    unfit: list[str]
+    expected_blocks: int
+    most_blocks: int
+    runs: int
+    minutes: int
+    closes: list[str]
+
+
+class StartedTrialOut(Schema):
+    """The number of the trial; or of what waits for a second person."""
+
+    id: int | None = None
+    proposal: int | None = None
+
+
+class ClipOut(Schema):
+    """A reference clip."""
+
+    id: int
+    name: str
+    codec: str
+    size: int
+    digest: str
+    kept_by: str
+    kept_at: Moment
+    trials: int
