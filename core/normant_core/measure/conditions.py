@@ -27,7 +27,7 @@ def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
     known = catalogue().settings.get(setting)
     if known is None:
         raise DesignError(f"there is no setting {setting[:80]!r}")
-    if known.kind is Kind.PATH or known.scope == "project" or not known.remote:
+    if not is_triable(setting):
         raise DesignError(f"{known.title} is not set by a trial: it would not go back by itself")
     if (known.scope == "machine") != (app is None):
         raise DesignError(f"{known.title} is set {'of the machine' if app else 'of an application'}")
@@ -38,6 +38,15 @@ def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
     if str(parsed).lower() in known.never:
         raise DesignError(f"{known.title} is set to {known.show(parsed)} by nobody: {known.danger}")
     return SetValue(setting, app, known.plain(parsed), known.show(parsed))
+
+
+def is_triable(setting: str) -> bool:
+    """Whether runs can be made with other values of a setting, which go back by themselves.
+
+    Folders do not, nor what an application removes from a store because of a smaller limit.
+    """
+    known = catalogue()[setting]
+    return known.kind is not Kind.PATH and known.family != "stores" and known.scope != "project" and known.remote
 
 
 def changes_for(sets: Iterable[SetValue], survey: Survey, dialects: Sequence[Dialect]) -> tuple[Settable, ...]:

@@ -24,7 +24,7 @@ from .runs import Run, differences
 from .screening import Effect, Screened, screen
 from .verdict import Compared, TrialVerdict, verdict
 
-Kind = Literal["change", "choice", "ladder", "screening"]
+TrialKind = Literal["change", "choice", "ladder", "screening"]
 AS_IT_IS = "as it is"
 LEAST_OF = {"change": 2, "choice": 2, "ladder": 3, "screening": 2}
 MOST_OF = {"change": 2, "choice": 8, "ladder": 64, "screening": 15}
@@ -55,7 +55,7 @@ class Question(msgspec.Struct, frozen=True, omit_defaults=True):
     something.
     """
 
-    kind: Kind
+    kind: TrialKind
     job: Job
     conditions: tuple[Condition, ...]
     seed: int = 0

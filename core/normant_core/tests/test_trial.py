@@ -11,9 +11,9 @@ from normant_core.measure.looks import LOOKS
 from normant_core.measure.trial import (
     AS_IT_IS,
     Condition,
-    Kind,
     Question,
     SetValue,
+    TrialKind,
     TrialRun,
     TrialState,
     check_question,
@@ -145,7 +145,7 @@ class Screenings(TestCase):
 
 class Questions(TestCase):
     def test_what_no_runs_can_answer_is_refused(self) -> None:
-        cases: list[tuple[Kind, tuple[Condition, ...], str]] = [
+        cases: list[tuple[TrialKind, tuple[Condition, ...], str]] = [
             ("change", (pool(1),), "2 to 2 conditions"),
             ("choice", tuple(pool(n) for n in range(1, 11)), "2 to 8 conditions"),
             ("ladder", (pool(1), pool(2)), "3 to 64"),

@@ -27,6 +27,7 @@ DOCS = Path(__file__).resolve().parents[3] / "docs"
 NO_JSON = {"archive", "template_file", "whole_ledger", "report", "errand_sheet"}
 QUERY = {
     "compare": "?other=pan-03",  # there are no peers
+    "triable": "?seat=pan-03",
     "drift_cell": "?seat=pan-03&setting=power.profile",
 }
 
@@ -60,7 +61,9 @@ class Published(TestCase):
         trial = {"kind": "change", "job": "play", "conditions": [{}, {"sets": [pool]}], "seats": ["pan-03"]}
         cls.trial = client.post("/api/v1/trials", trial, "application/json").json()["id"]
         on = TrialSeat.objects.get(trial=cls.trial)
-        cls.made_run = Run.objects.create(of=on, block=1, place=0, condition="8 GiB", figure=40.0, ended_at=timezone.now())
+        cls.made_run = Run.objects.create(
+            of=on, block=1, place=0, condition="8 GiB", figure=40.0, ended_at=timezone.now()
+        )
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         sign_head()
 

@@ -22,12 +22,14 @@ from normant_core.orders.kinds import LIMIT_CLIP
 from .models import Clip, Run, Trial
 from .objects import look_object, run_rows, trial_object, trial_rows
 from .questions import TrialIn
-from .schemas import ClipOut, LookOut, RunSamplesOut, StartedTrialOut, TrialOut, TrialRowOut
+from .schemas import ClipOut, LookOut, RunSamplesOut, StartedTrialOut, TriableOut, TrialOut, TrialRowOut
 from .services.halt_trial import halt_trial
 from .services.keep_clip import drop_clip, keep_clip
-from .services.start_trial import start_or_propose, unfit
+from .services.start_trial import MOST_SEATS, start_or_propose, unfit
+from .triable import triable_on
 
 router = Router(tags=["trials"])
+Name = Annotated[str, Field(max_length=64)]
 
 
 class HaltIn(Schema):
@@ -54,6 +56,12 @@ def look(request: HttpRequest, given: TrialIn) -> Any:
     seats = list(Seat.objects.active().filter(name__in=asked.seats))
     apps = dict.fromkeys(app for condition in asked.question.conditions for app in closes(condition.sets))
     return plain(look_object(asked, unfit(asked.question, seats), list(apps)))
+
+
+@router.get("/triable", response=ListOf[TriableOut], operation_id="triable", auth=Needs(Permission.SEE_HOUSE))
+def triable(request: HttpRequest, seat: Annotated[list[Name], Query(max_length=MOST_SEATS)]) -> Any:
+    """What can be tried on these seats."""
+    return answer(triable_on(list(Seat.objects.active().filter(name__in=seat).order_by("name"))))
 
 
 @router.post("/trials", response=StartedTrialOut, operation_id="start_trial", auth=Needs(Permission.CORRECT))

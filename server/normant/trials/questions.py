@@ -10,11 +10,11 @@ from normant.common.problems import Problem
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
 from normant_core.base.wording import counted, of_app, on_seats
-from normant_core.catalogue.settings import catalogue
+from normant_core.catalogue.settings import Kind, catalogue
 from normant_core.measure.comparison import MATTERS
 from normant_core.measure.conditions import wanted_value
 from normant_core.measure.design import DesignError
-from normant_core.measure.trial import AS_IT_IS, Condition, Kind, Question, SetValue
+from normant_core.measure.trial import AS_IT_IS, Condition, Question, SetValue, TrialKind
 from normant_core.orders.kinds import Job
 from normant_core.seat.survey import Survey
 
@@ -34,10 +34,16 @@ class SetIn(Schema):
 
     def wanted(self) -> SetValue:
         """Canonical. Raises Problem."""
+        value = {"true": True, "false": False}.get(str(self.value), self.value) if self._is_bool() else self.value
         try:
-            return wanted_value(self.setting, self.app, self.value)
+            return wanted_value(self.setting, self.app, value)
         except DesignError as why:
             raise Problem(422, "No trial of this", str(why)) from why
+
+    def _is_bool(self) -> bool:
+        """Whether its words mean on and off."""
+        known = catalogue().settings.get(self.setting)
+        return known is not None and known.kind is Kind.BOOL
 
 
 class ConditionIn(Schema):
@@ -50,7 +56,7 @@ class ConditionIn(Schema):
 class TrialIn(Schema):
     """A question, and where it is asked; `matters` is the ratio that would make a difference."""
 
-    kind: Kind
+    kind: TrialKind
     job: Job
     conditions: list[ConditionIn] = Field(min_length=1, max_length=MOST_CONDITIONS)
     seats: list[Annotated[str, Field(max_length=64)]] = Field(min_length=1, max_length=MOST_SEATS)

@@ -7,7 +7,7 @@ from ninja import Schema
 from normant.common.answers import answer_of
 from normant.common.schemas import Moment
 from normant_core.measure.screening import Effect
-from normant_core.measure.trial import Condition, Kind, SetValue
+from normant_core.measure.trial import Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared
 from normant_core.orders.kinds import Job
 from normant_core.orders.samples import Samples
@@ -47,7 +47,7 @@ class TrialRowOut(Schema):
 
     id: int
     title: str
-    kind: Kind
+    kind: TrialKind
     job: Job
     state: State
     sentence: str
@@ -138,3 +138,18 @@ class ClipOut(Schema):
     kept_by: str
     kept_at: Moment
     trials: int
+
+
+class TriableOut(Schema):
+    """A setting that can be tried: what it is on the seats (empty: not the same), and what the standard wants."""
+
+    setting: str
+    app: str | None
+    title: str
+    help: str
+    here: str
+    wanted: str
+    values: list[str]
+    open: bool
+    ordered: bool
+    unit: str

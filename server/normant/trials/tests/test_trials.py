@@ -313,6 +313,18 @@ class Doors(TrialStage):
         self.assertEqual(look["runs"], 2 * look["expected_blocks"])
         self.assertGreater(look["minutes"], 5)
 
+    def test_what_can_be_tried_is_what_goes_back_by_itself(self) -> None:
+        rows = {row["setting"]: row for row in self.get("triable?seat=pan-03&seat=pan-04")["items"]}
+        self.assertEqual({*rows}, {"engine.effects", "memory.held_back", POOL, "power.profile"})
+        self.assertEqual(
+            (rows[POOL]["here"], rows[POOL]["wanted"], rows[POOL]["ordered"]), ("256 MiB", "12.8 GiB", True)
+        )
+        self.assertIn("performance", rows["power.profile"]["values"])
+        self.assertEqual(self.get("triable?seat=pan-99")["items"], [])
+        self.house.send(survey(minutes=1, memory__preview_pool=2 * GIB))
+        rows = {row["setting"]: row for row in self.get("triable?seat=pan-03&seat=pan-04")["items"]}
+        self.assertEqual(rows[POOL]["here"], "")
+
     def test_the_same_twice_is_one_trial_and_somebody_else_is_told(self) -> None:
         first = self.start()
         self.assertEqual(self.post("trials", CHANGE).json()["id"], first.pk)
