@@ -1,4 +1,6 @@
-"""What a newcomer finds in the demo: an errand that waits, a rollout that ended, one that its editor may put off."""
+"""What a newcomer finds in the demo: an errand that waits, a rollout that ended, one that its editor may put off, and
+questions that runs have answered.
+"""
 
 import datetime as dt
 import time
@@ -9,6 +11,16 @@ import httpx
 
 _WAIT_SECONDS = 90
 _TONIGHT = 20  # o'clock
+_POOL = ("memory.preview_pool", "corrow")
+_SCREENED = (
+    ("engine.effects", "corrow", "hadrel"),
+    ("memory.held_back", "corrow", "6.4 GiB"),
+    (*_POOL, "12.8 GiB"),
+    ("playback.scale", "corrow", "1/2"),
+    ("playback.clip_pictures", "corrow", "one"),
+    ("power.profile", None, "performance"),
+    ("safety.autosave_every", "corrow", "5 min"),
+)
 
 
 class FirstDay:
@@ -29,6 +41,7 @@ class FirstDay:
                 return
             self._post("/errands", {"findings": self._findings("pan-08", "driver.branch")})
             self._roll_out(self._findings("weigh-02", "delivery.ignore_errors"))
+            self._measure()
             self._roll_out(self._findings("pan-03", "playback.scale"), begins=self._tonight())
 
     def _findings(self, seat: str, setting: str) -> list[int]:
@@ -45,6 +58,27 @@ class FirstDay:
         wanted = {"findings": findings, "terms": {"begins": begins.isoformat() if begins else None}}
         seen = self._post("/rollouts/plan", wanted)["digest"]
         self._post("/rollouts", {**wanted, "seen": seen})
+
+    def _measure(self) -> None:
+        """What matters on a seat that nobody looked after; what previews pay; the middle option; devices."""
+        factors = [[(setting, app, value)] for setting, app, value in _SCREENED]
+        self._try("screening", ["pan-03"], factors, because="Everything is off norm here: what of it costs playback?")
+        pools = [[(*_POOL, size)] for size in ("256 MiB", "12.8 GiB")]
+        self._try("choice", ["pan-01", "pan-02", "pan-06"], pools, because="The rule has no evidence.")
+        pictures = [[("playback.clip_pictures", "corrow", name)] for name in ("none", "one", "ends", "strip")]
+        self._try("choice", ["kiln-02"], pictures, because="The house rule rejects the strip, and nobody knows why.")
+        clip = next(clip["id"] for clip in self._ask("/clips")["items"] if clip["codec"] == "avc/8/420")
+        asked = {"kind": "choice", "job": "decode", "seats": ["kiln-03"], "clip": clip}
+        self._post("/trials", {**asked, "conditions": [{"device": name} for name in ("cpu", "gpu0", "gpu1")]})
+
+    def _try(
+        self, kind: str, seats: list[str], conditions: list[list[tuple[str, str | None, str]]], because: str
+    ) -> None:
+        sets = [
+            {"sets": [{"setting": setting, "app": app, "value": value} for setting, app, value in condition]}
+            for condition in conditions
+        ]
+        self._post("/trials", {"kind": kind, "job": "play", "seats": seats, "conditions": sets, "because": because})
 
     def _tonight(self) -> dt.datetime:
         now = self._now().astimezone()

@@ -33,8 +33,8 @@ _ENOUGH = 8 * 2**30  # bytes of previews
 _SYSTEM_DISK = 0.85  # of the rate of a disk of its own
 _ENCODERS = 4.0  # times as fast as the processor is a GPU that encodes
 # Frames per second of 960x540 on a GPU that has the codec, and on one core.
-_DECODED = {"avc/8/420": (960.0, 90.0), "hevc/10/422": (720.0, 24.0), "hevc/10/420": (760.0, 30.0)}
-_OTHER = (0.0, 60.0)
+_DECODED = {"avc/8/420": (960.0, 30.0), "hevc/10/422": (720.0, 9.0), "hevc/10/420": (760.0, 11.0)}
+_OTHER = (0.0, 22.0)
 
 Readings = Mapping[str, Value]
 

@@ -3,8 +3,8 @@
 from collections.abc import Iterable, Mapping, Sequence
 
 from ..base.errors import NormantError
-from ..base.quantities import Plain, Value
-from ..catalogue.settings import Kind, ValueFault, catalogue
+from ..base.quantities import Plain, QuantityError, Value, parse_quantity
+from ..catalogue.settings import Kind, Setting, ValueFault, catalogue
 from ..dialects.dialect import Dialect
 from ..judging.judge import Verdict
 from ..judging.norms import Norm
@@ -32,12 +32,22 @@ def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
     if (known.scope == "machine") != (app is None):
         raise DesignError(f"{known.title} is set {'of the machine' if app else 'of an application'}")
     try:
-        parsed = known.parse(value)
+        parsed = known.parse(_whole(known, value))
     except ValueFault as fault:
         raise DesignError(str(fault)) from fault
     if str(parsed).lower() in known.never:
         raise DesignError(f"{known.title} is set to {known.show(parsed)} by nobody: {known.danger}")
     return SetValue(setting, app, known.plain(parsed), known.show(parsed))
+
+
+def _whole(setting: Setting, value: Plain) -> Plain:
+    """People type `12.8 GiB`, which is no whole number of bytes: the nearest that is."""
+    if setting.kind is not Kind.BYTES or not isinstance(value, str):
+        return value
+    try:
+        return round(parse_quantity(value, setting.dimension))
+    except (QuantityError, OverflowError):
+        return value  # the setting says what it expected
 
 
 def is_triable(setting: str) -> bool:

@@ -1,7 +1,7 @@
 """What a trial's runs show: every condition against every other, told apart or not, and that in a sentence."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 from ..base.wording import counted, listed
@@ -86,10 +86,22 @@ def sentence(job: Job, compared: Sequence[Compared]) -> str:
         return f"No difference shown among {listed(_names(compared))}."
     rest = len(compared) - len(clear)
     left = f"; {counted(rest, 'pair is', 'pairs are')} not told apart" if rest else ""
-    return "; ".join(_spoken(job, comparison) for comparison in clear) + f"{left}."
+    overs = {_over(comparison) for comparison in compared}
+    over = f", {overs.pop()}" if len(overs) == 1 else ""
+    return "; ".join(_told_apart(job, _faster_first(comparison)) for comparison in clear) + f"{left}{over}."
 
 
-_VERBS: dict[Job, str] = {"decode": "decodes", "disk": "moves data", "render": "renders", "play": "plays"}
+def _faster_first(compared: Compared) -> Compared:
+    """The same with the faster of both in front."""
+    if compared.ratio >= 1:
+        return compared
+    low = 1 / compared.high if compared.high else 0.0
+    high = 1 / compared.low if compared.low else float("inf")
+    of, against = compared.against, compared.of
+    return replace(compared, of=of, against=against, ratio=1 / compared.ratio, low=low, high=high, outcome="better")
+
+
+VERBS: dict[Job, str] = {"decode": "decodes", "disk": "moves data", "render": "renders", "play": "plays"}
 
 
 def _names(compared: Iterable[Compared]) -> list[str]:
@@ -101,7 +113,15 @@ def _spoken(job: Job, compared: Compared) -> str:
     if compared.outcome == "too few runs":
         return f"{subject}: too few runs, at least two blocks on a seat are needed"
     interval = f"{compared.low:.2f} to {compared.high:.2f}"
-    over = f"{counted(compared.blocks, 'block')} on {counted(compared.seats, 'seat')}"
     if compared.outcome == "no difference shown":
-        return f"{subject}: no difference shown, {compared.ratio:.3f} times as fast ({interval}), {over}"
-    return f"{compared.of} {_VERBS[job]} {compared.ratio:.2f} times as fast as {compared.against} ({interval}), {over}"
+        return f"{subject}: no difference shown, {compared.ratio:.3f} times as fast ({interval}), {_over(compared)}"
+    return f"{_told_apart(job, compared)}, {_over(compared)}"
+
+
+def _told_apart(job: Job, compared: Compared) -> str:
+    bounds = f"({compared.low:.2f} to {compared.high:.2f})"
+    return f"{compared.of} {VERBS[job]} {compared.ratio:.2f} times as fast as {compared.against} {bounds}"
+
+
+def _over(compared: Compared) -> str:
+    return f"{counted(compared.blocks, 'block')} on {counted(compared.seats, 'seat')}"

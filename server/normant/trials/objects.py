@@ -1,7 +1,8 @@
 """Trials as they are told."""
 
-from collections import Counter
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
+from statistics import geometric_mean
 from typing import Any
 
 import msgspec
@@ -95,10 +96,20 @@ def trial_object(trial: Trial) -> dict[str, Any]:
         "conditions": [msgspec.to_builtins(condition) for condition in question.conditions],
         "on": [{"seat": r.seat.name, "state": r.state, "message": r.message, "ended_at": r.ended_at} for r in rows],
         "runs": [_run_object(run) for run in runs],
+        "means": _means(runs),
         "comparisons": shown.get("comparisons", []),
         "effects": shown.get("effects", []),
         "smallest": shown.get("smallest", ""),
     }
+
+
+def _means(runs: Iterable[Run]) -> dict[str, float]:
+    """The geometric mean of each condition's figures."""
+    figures = defaultdict[str, list[float]](list)
+    for run in runs:
+        if run.figure is not None:
+            figures[run.condition].append(run.figure)
+    return {name: geometric_mean(values) for name, values in figures.items()}
 
 
 def _run_object(run: Run) -> dict[str, Any]:

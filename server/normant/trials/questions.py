@@ -93,7 +93,7 @@ def _names(given: TrialIn, wanted: Sequence[tuple[SetValue, ...]]) -> list[str]:
 
 
 def _name(sets: Sequence[SetValue], device: str, here: str, *, single: bool) -> str:
-    parts = [s.shown if single else f"{catalogue()[s.setting].title}{of_app(s.app)} {s.shown}" for s in sets]
+    parts = [s.shown if single else f"{catalogue()[s.setting].title}{of_app(s.app)}: {s.shown}" for s in sets]
     name = ", ".join([*parts, *([device] if device else [])])
     return (name or (f"{here}, {AS_IT_IS}" if here else AS_IT_IS))[:LONGEST_NAME]
 
@@ -124,4 +124,4 @@ def _title(question: Question, seats: Sequence[str]) -> str:
     if question.kind == "choice":
         return f"Which {what} {verb}s best {where}?"
     more = f" and {counted(len(sets) - 1, 'more change')}" if len(sets) > 1 else ""
-    return f"Does {what} {sets[0].shown}{more} {verb} faster {where}?"[:200]
+    return f"Does {what} at {sets[0].shown}{more} {verb} faster {where}?"[:200]

@@ -95,6 +95,7 @@ class TrialOut(TrialRowOut):
     conditions: list[ConditionOut]
     on: list[TrialSeatOut]
     runs: list[RunOut]
+    means: dict[str, float]
     comparisons: list[ComparedOut]
     effects: list[EffectOut]
     smallest: str

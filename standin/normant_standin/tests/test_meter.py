@@ -112,7 +112,7 @@ class Meter(TestCase):
         self.assertAlmostEqual(mean_of(busy["avc/8/420"], "gpu:gpu0") or 0, 0.62, delta=0.05)
         self.assertLess(mean_of(busy["hevc/10/422"], "gpu:gpu0") or 1, 0.1)
         self.assertGreater(mean_of(busy["hevc/10/422"], "processor") or 0, 0.9)
-        self.assert_times(960 / (24 * 16**0.8), here, replace(here, codec="hevc/10/422"))
+        self.assert_times(960 / (9 * 16**0.8), here, replace(here, codec="hevc/10/422"))
 
     def test_a_disk_moves_what_its_volume_does(self) -> None:
         figure = run(replace(self.work("disk"), volume="/fast")).figure

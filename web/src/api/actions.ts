@@ -48,6 +48,14 @@ export const write = {
 		done(api.POST('/api/v1/waivers/{number}/prolong', { ...path({ number }), body })),
 	endProduction: (production: string) => done(api.POST('/api/v1/productions/end', { body: { production } })),
 
+	// Trials
+	startTrial: (body: Schemas['TrialIn']) => data(api.POST('/api/v1/trials', { body })),
+	haltTrial: (number: number, why: string) =>
+		done(api.POST('/api/v1/trials/{number}/halt', { ...path({ number }), body: { why } })),
+	keepClip: (name: string, codec: string, file: File) =>
+		done(api.POST('/api/v1/clips', packed({ name, codec, file }))),
+	dropClip: (number: number) => done(api.DELETE('/api/v1/clips/{number}', path({ number }))),
+
 	// Plans, rollouts, errands
 	startRollout: (body: Schemas['StartIn']) => data(api.POST('/api/v1/rollouts', { body })),
 	rehearse: (findings: number[], rounder: boolean) =>

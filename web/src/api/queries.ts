@@ -32,6 +32,30 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/ledger/head')),
 		retry: false
 	}),
+	trials: () => ({ queryKey: ['trial', 'list'], queryFn: () => data(api.GET('/api/v1/trials')) }),
+	trial: (number: number) => ({
+		queryKey: ['trial', number],
+		queryFn: () => data(api.GET('/api/v1/trials/{number}', { params: { path: { number } } }))
+	}),
+	run: (number: number, run: number) => ({
+		queryKey: ['trial', number, 'run', run],
+		queryFn: () => data(api.GET('/api/v1/trials/{number}/runs/{run}', { params: { path: { number, run } } })),
+		enabled: run > 0,
+		staleTime: Infinity
+	}),
+	triable: (seats: string[]) => ({
+		queryKey: ['seat', 'triable', seats.join()],
+		queryFn: () => data(api.GET('/api/v1/triable', { params: { query: { seat: seats } } })),
+		enabled: seats.length > 0
+	}),
+	lookAtTrial: (body: Schemas['TrialIn'] | null) => ({
+		queryKey: ['seat', 'look at trial', JSON.stringify(body)],
+		queryFn: () => data(api.POST('/api/v1/trials/look', { body: body as Schemas['TrialIn'] })),
+		enabled: body !== null,
+		refetchInterval: false as const,
+		retry: false
+	}),
+	clips: () => ({ queryKey: ['clip'], queryFn: () => data(api.GET('/api/v1/clips')) }),
 	people: () => ({ queryKey: ['people'], queryFn: () => data(api.GET('/api/v1/people')) }),
 	account: () => ({ queryKey: ['account'], queryFn: () => data(api.GET('/api/v1/account')) }),
 	floor: () => ({

@@ -7,6 +7,10 @@ import Ledger from './house/Ledger.svelte';
 import Nowhere from './house/Nowhere.svelte';
 import Round from './house/Round.svelte';
 import Waivers from './house/Waivers.svelte';
+import Clips from './measure/Clips.svelte';
+import Measure from './measure/Measure.svelte';
+import NewTrial from './measure/NewTrial.svelte';
+import Trial from './measure/Trial.svelte';
 import Account from './people/Account.svelte';
 import Notices from './people/Notices.svelte';
 import People from './people/People.svelte';
@@ -75,6 +79,10 @@ const LINES: Line[] = [
 	at('rollouts/:number', Rollout, (number) => ({ number: Number(number) })),
 	at('errands', Errands, nothing),
 	at('errands/:number', Errand, (number) => ({ number: Number(number) })),
+	at('measure', Measure, nothing, ofHouse),
+	at('measure/new', NewTrial, nothing, ofHouse),
+	at('measure/clips', Clips, nothing, ofHouse),
+	at('measure/trials/:number', Trial, (number) => ({ number: Number(number) }), ofHouse),
 	at('notices', Notices, nothing, ofHouse),
 	at('account', Account, nothing),
 	at('people', People, nothing, (viewer) => viewer.people),

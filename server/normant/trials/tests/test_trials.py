@@ -139,7 +139,7 @@ class OtherKinds(TrialStage):
         shown = self.get(f"trials/{trial.pk}")
         self.assertEqual(len(shown["runs"]), 8)
         named = [effect["factor"] for effect in shown["effects"] if effect["outcome"] == "better"]
-        self.assertEqual(named, ["Preview pool of Corrow 8 GiB"])
+        self.assertEqual(named, ["Preview pool of Corrow: 8 GiB"])
         table = self.house.client(Role.VIEWER).get(f"/api/v1/trials/{trial.pk}/runs?as=csv").content.decode("utf-8-sig")
         header, *rows = csv.reader(io.StringIO(table))
         self.assertEqual((header[0], header[-1], len(header), len(rows)), ("block", "value", 5, 8))
@@ -325,6 +325,12 @@ class Doors(TrialStage):
         rows = {row["setting"]: row for row in self.get("triable?seat=pan-03&seat=pan-04")["items"]}
         self.assertEqual(rows[POOL]["here"], "")
 
+    def test_what_the_standard_wants_can_be_typed_as_it_is_shown(self) -> None:
+        wanted = [{"sets": []}, {"sets": [{"setting": POOL, "app": "corrow", "value": "12.8 GiB"}]}]
+        trial = self.start(conditions=wanted)
+        self.assertEqual(trial.core_question.conditions[1].sets[0].value, 13_743_895_347)
+        self.assertEqual(trial.core_question.conditions[1].name, "12.8 GiB")
+
     def test_the_same_twice_is_one_trial_and_somebody_else_is_told(self) -> None:
         first = self.start()
         self.assertEqual(self.post("trials", CHANGE).json()["id"], first.pk)
@@ -396,6 +402,6 @@ class Clips(TrialStage):
 class Names(TrialStage):
     def test_every_seat_has_runs_of_its_own_and_the_preview_pool_is_named_by_value(self) -> None:
         trial = self.start(seats=list(NAMES))
-        self.assertEqual(trial.title, "Does Preview pool of Corrow 8 GiB play faster on four seats?")
+        self.assertEqual(trial.title, "Does Preview pool of Corrow at 8 GiB play faster on four seats?")
         self.assertEqual(Order.objects.waiting().count(), 4)
         self.assertEqual(trial.core_question.conditions[1].sets[0].value, 8 * GIB)

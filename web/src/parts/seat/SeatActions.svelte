@@ -31,6 +31,7 @@
 	{#if correcting}
 		{#if settled}<button class="do" onclick={oncorrect}>Correct all {settled}</button>{/if}
 		<button class="may" onclick={readNow}>Read this seat now</button>
+		<a class="may no-underline" href="/measure/new?seat={encodeURIComponent(seat)}">Measure here</a>
 		<button class="may" onclick={() => (sheet = 'ask')}>Ask the editor…</button>
 	{/if}
 	{#if session.may('see the house')}

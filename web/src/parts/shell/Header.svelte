@@ -19,6 +19,7 @@
 		['Standard', '/standard'],
 		['Dialects', '/dialects'],
 		['Rollouts', '/rollouts'],
+		['Measure', '/measure'],
 		['Errands', '/errands'],
 		['Ledger', '/ledger']
 	] as const;

@@ -12,6 +12,7 @@
 		['a', 'select everything off norm that an order can settle'],
 		['c', 'correct what is selected: look at the plan first'],
 		['w', 'waive what is selected: accept it for a while'],
+		['m', 'measure what is selected: does it matter here?'],
 		['n r s g', 'in the grid: next off norm, its row, its seat, its cause'],
 		['Esc', 'let go of the selection, close a sheet'],
 		['?', 'show these keys']

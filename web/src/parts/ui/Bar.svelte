@@ -6,9 +6,10 @@
 		oncorrect: () => void;
 		onclear: () => void;
 		onwaive?: (() => void) | undefined;
+		onmeasure?: (() => void) | undefined;
 		onedit?: (() => void) | undefined;
 	};
-	let { says, can, oncorrect, onclear, onwaive, onedit }: Props = $props();
+	let { says, can, oncorrect, onclear, onwaive, onmeasure, onedit }: Props = $props();
 </script>
 
 <div
@@ -19,6 +20,7 @@
 	<span role="status">{says}</span>
 	<button class="do" disabled={!can} onclick={oncorrect}>Correct <kbd>c</kbd></button>
 	{#if onwaive}<button class="may" onclick={onwaive}>Waive <kbd>w</kbd></button>{/if}
+	{#if onmeasure}<button class="may" onclick={onmeasure}>Measure <kbd>m</kbd></button>{/if}
 	{#if onedit}<button class="may" onclick={onedit}>Edit the seats</button>{/if}
 	<button class="may" onclick={onclear}>Clear the selection <kbd>Esc</kbd></button>
 </div>

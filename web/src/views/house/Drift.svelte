@@ -16,6 +16,7 @@
 	} from '../../model/house/grid';
 	import { nameOf } from '../../model/words/names';
 	import { Acts } from '../../state/acts.svelte';
+	import { addressOf } from '../../state/newTrial.svelte';
 	import { correction } from '../../state/correction.svelte';
 	import { DriftCells } from '../../state/drift.svelte';
 	import { listen } from '../../state/shell/keys';
@@ -76,6 +77,7 @@
 			a: () => drift.toggleAll(drift.everywhere()),
 			c: correct,
 			w: waive,
+			m: measure,
 			Escape: () => drift.chosen.clear()
 		})
 	);
@@ -95,6 +97,17 @@
 
 	async function waive(): Promise<void> {
 		if (waives && drift.chosen.size) waiving.begin(await found());
+	}
+
+	async function measure(): Promise<void> {
+		if (!correcting || !drift.chosen.size) return;
+		const findings = await found();
+		route.go(
+			addressOf(
+				findings.map(({ seat }) => seat),
+				findings
+			)
+		);
 	}
 
 	/** Whether there is a reading to tell of under the pointer, or one that should be there. */
@@ -141,6 +154,7 @@
 				can={correcting}
 				oncorrect={correct}
 				onwaive={waives ? waive : undefined}
+				onmeasure={correcting ? measure : undefined}
 				onclear={() => drift.chosen.clear()}
 			/>
 		{/if}

@@ -12,6 +12,7 @@
 	import { roomsOf, seatsOf, type Place } from '../../model/house/rooms';
 	import Rooms from '../../parts/floor/Rooms.svelte';
 	import TableLinks from '../../parts/ui/TableLinks.svelte';
+	import { addressOf } from '../../state/newTrial.svelte';
 	import { correction } from '../../state/correction.svelte';
 	import { listen } from '../../state/shell/keys';
 	import { route } from '../../state/shell/route.svelte';
@@ -45,6 +46,7 @@
 	$effect(() =>
 		listen({
 			c: correct,
+			m: measure,
 			a: () => selection.set(shown.filter((seat) => seat.off_norm).map((seat) => seat.name)),
 			Escape: () => selection.clear()
 		})
@@ -57,6 +59,10 @@
 
 	function options(name: (typeof FILTERS)[number]): string[] {
 		return [...new Set(all.map((seat) => seat[name]).filter(Boolean))].sort();
+	}
+
+	function measure(): void {
+		if (session.may('correct') && selection.size) route.go(addressOf(selection.all));
 	}
 
 	async function correct(): Promise<void> {
@@ -105,6 +111,7 @@
 			says="{count(selection.size, 'seat')}, {count(chosen, 'reading')} off norm"
 			{can}
 			oncorrect={correct}
+			onmeasure={session.may('correct') ? measure : undefined}
 			onclear={() => selection.clear()}
 			onedit={session.may('enrol') ? () => (doing = 'edit') : undefined}
 		/>

@@ -5,6 +5,7 @@
 	import { ask } from '../../api/queries';
 	import type { Facts, Store } from '../../model/words/facts';
 	import { ago } from '../../model/words/moment';
+	import { addressOf } from '../../state/newTrial.svelte';
 	import { correction } from '../../state/correction.svelte';
 	import { Selection } from '../../state/selection.svelte';
 	import { listen } from '../../state/shell/keys';
@@ -47,6 +48,7 @@
 		listen({
 			c: correct,
 			w: waive,
+			m: measure,
 			a: every,
 			Escape: () => selection.clear(),
 			ArrowDown: () => step(1),
@@ -64,6 +66,12 @@
 
 	function waive(): void {
 		if (waives) waiving.begin(picked.map((row) => ({ seat: name, ...row })));
+	}
+
+	/** Settle by runs whether what was picked matters; without any, ask something of this seat. */
+	function measure(): void {
+		if (!correcting) return;
+		route.go(addressOf([name], picked));
 	}
 
 	function step(by: number): void {
@@ -132,6 +140,7 @@
 				can={correcting && chosen.length > 0}
 				oncorrect={correct}
 				onwaive={waives && picked.length ? waive : undefined}
+				onmeasure={correcting && picked.length ? measure : undefined}
 				onclear={() => selection.clear()}
 			/>
 		{/if}

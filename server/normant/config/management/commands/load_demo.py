@@ -24,6 +24,7 @@ from normant.seats.services.enrol import offer_enrolment
 from normant.seats.services.register import Place, register
 from normant.standards.models import Edition
 from normant.templates.services.keep_template import About, keep_template
+from normant.trials.services.keep_clip import keep_clip
 
 EDITORS_SEAT = "pan-03"
 
@@ -57,6 +58,9 @@ class Command(BaseCommand):
                 register(row.pop("seat"), Place(**row), "server")
         text = (folder / "house.standard.toml").read_text("utf-8")
         publish(text, base=0, note="as the scenario has it", user=None)
+        for entry in tomllib.loads((folder / "clips.toml").read_text("utf-8"))["clip"]:
+            body = (folder / "clips" / entry["file"]).read_bytes()
+            keep_clip(entry["name"], entry["codec"], body, "supervisor")
         for entry in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
             file = entry.pop("file")
             keep_template(About(**entry), file, (folder / "templates" / file).read_bytes(), "supervisor")

@@ -1,0 +1,43 @@
+<!-- What can be done with a trial: halt it while it runs, ask the same again. -->
+<script lang="ts">
+	import type { Schemas } from '../../api/client';
+	import type { Acts } from '../../state/acts.svelte';
+	import Sheet from '../ui/Sheet.svelte';
+
+	type Props = { trial: Schemas['TrialOut']; acts: Acts; onhalt: (why: string) => Promise<boolean> };
+	let { trial, acts, onhalt }: Props = $props();
+
+	let halting = $state(false);
+	let why = $state('');
+
+	const again = $derived.by(() => {
+		const query = new URLSearchParams({ kind: trial.kind, because: `repeats trial ${trial.id}` });
+		for (const seat of trial.seats) query.append('seat', seat);
+		for (const { sets } of trial.conditions)
+			for (const { setting, app, shown } of sets ?? [])
+				query.append('set', `${setting} ${app ?? ''}`.trim() + `=${shown ?? ''}`);
+		return `/measure/new?${query}`;
+	});
+
+	async function halt(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		if (await onhalt(why)) halting = false;
+	}
+</script>
+
+<div class="flex gap-3">
+	{#if trial.state === 'running'}
+		<button class="may" onclick={() => (halting = true)}>Halt it</button>
+	{:else}
+		<a class="may" href={again}>Repeat it</a>
+	{/if}
+</div>
+{#if halting}
+	<Sheet title="Halt this trial" onclose={() => (halting = false)}>
+		<form class="grid gap-3" onsubmit={halt}>
+			<p>No run more. What is set on a seat at this moment its agent puts back, byte for byte.</p>
+			<label class="grid gap-1">Why <input class="field" bind:value={why} required maxlength="300" /></label>
+			<button class="do justify-self-start" disabled={acts.busy}>Halt it</button>
+		</form>
+	</Sheet>
+{/if}

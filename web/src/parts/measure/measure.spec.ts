@@ -1,0 +1,97 @@
+import { expect, test } from 'vitest';
+import { render } from 'vitest-browser-svelte';
+import type { Schemas } from '../../api/client';
+import Intervals from './Intervals.svelte';
+import Loads from './Loads.svelte';
+import RunsPlot from './RunsPlot.svelte';
+import TrialLine from './TrialLine.svelte';
+
+const run = (id: number, condition: string, figure: number | null, harmful = false): Schemas['RunOut'] => ({
+	id,
+	seat: 'pan-01',
+	block: Math.ceil(id / 2),
+	place: id % 2,
+	condition,
+	figure,
+	thrown: [],
+	harmful,
+	ended_at: null,
+	has_samples: true
+});
+
+const trial: Schemas['TrialRowOut'] = {
+	id: 7,
+	title: 'Does Preview pool of Corrow at 8 GiB play faster on pan-01?',
+	kind: 'change',
+	job: 'play',
+	state: 'running',
+	sentence: 'Six runs so far.',
+	old: '',
+	seats: ['pan-01'],
+	blocks: 3,
+	expected: 12,
+	created_by: 'supervisor',
+	created_at: '2026-03-03T08:00:00Z',
+	ended_at: null
+};
+
+test('every run that was made is a dot that speaks, and a choice is told', async () => {
+	const chosen: number[] = [];
+	const runs = [run(1, 'A', 38.1), run(2, 'B', 41.9), run(3, 'B', 42.6, true), run(4, 'A', null)];
+	const screen = await render(RunsPlot, {
+		names: ['A', 'B'],
+		runs,
+		means: { A: 38.1, B: 42.2 },
+		job: 'play',
+		chosen: 2,
+		onchoose: (id: number) => chosen.push(id)
+	});
+	await expect.element(screen.getByRole('button', { name: 'A, block 1: 38.1 fps' })).toBeInTheDocument();
+	const harmful = screen.getByRole('button', { name: /B, block 2: 42.6 fps, memory was fetched back/ });
+	expect(screen.container.querySelectorAll('.dot')).toHaveLength(3);
+	await harmful.click();
+	await screen.getByRole('button', { pressed: true }).click();
+	expect(chosen).toEqual([3, 0]);
+	const [left, right] = [...screen.container.querySelectorAll<HTMLElement>('.mean')].map((m) =>
+		parseFloat(m.style.left)
+	);
+	expect(left).toBeLessThan(right ?? 0);
+});
+
+test('an interval is a bar around its ratio, and one that nothing bounds runs out of the picture', async () => {
+	const screen = await render(Intervals, {
+		what: 'Times as fast',
+		matters: 1.03,
+		ratios: [
+			{ name: 'B against A', ratio: 1.44, low: 1.39, high: 1.49, outcome: 'better' },
+			{ name: 'C against A', ratio: 0.9, low: 0.1, high: null, outcome: 'no difference shown' },
+			{ name: 'D', ratio: null, low: null, high: null, outcome: 'aliased' }
+		]
+	});
+	await expect.element(screen.getByText('1.44 × (1.39 to 1.49)')).toBeInTheDocument();
+	await expect.element(screen.getByText('0.90 × (0.10 to ∞)')).toBeInTheDocument();
+	await expect.element(screen.getByText('not known')).toBeInTheDocument();
+	const [sure, open] = [...screen.container.querySelectorAll<HTMLElement>('.bar')];
+	expect(sure?.classList.contains('clear')).toBe(true);
+	expect(parseFloat(sure?.style.left ?? '0')).toBeGreaterThan(50);
+	expect(open?.getBoundingClientRect().width).toBeGreaterThan(sure?.getBoundingClientRect().width ?? 1e9);
+});
+
+test('loads are strips of what the system tells, a gap where a figure is missing', async () => {
+	const columns = { memory: [2 ** 35, 2 ** 35], processor: [0.4, null], disk_read: [1.5e8, 2e8] };
+	const screen = await render(Loads, { samples: { every: 0.5, columns, rest: { processor: 0.04 } } });
+	await expect.element(screen.getByText('32 GiB')).toBeInTheDocument();
+	await expect.element(screen.getByText('200 MB/s')).toBeInTheDocument();
+	await expect.element(screen.getByText('40 %')).toBeInTheDocument();
+	const [processor, memory] = [...screen.container.querySelectorAll('path')].map((p) => p.getAttribute('d'));
+	expect([processor?.match(/M/g)?.length, memory?.match(/M/g)?.length]).toEqual([1, 2]);
+});
+
+test('a running trial says how far it is, an old verdict what moved', async () => {
+	const screen = await render(TrialLine, { trial });
+	await expect.element(screen.getByRole('img', { name: '3 of about 12 blocks' })).toBeInTheDocument();
+	await screen.rerender({
+		trial: { ...trial, state: 'ended', old: 'Corrow is 8.4 on pan-01 now, not 8.3.1' }
+	});
+	await expect.element(screen.getByText(/Old: Corrow is 8.4/)).toBeInTheDocument();
+});

@@ -1,0 +1,114 @@
+import type { Schemas } from '../api/client';
+import type { Job, TrialKind } from '../model/measure/words';
+
+type Triable = Schemas['TriableOut'];
+type Wanted = { key: string; value: string };
+type Condition = NonNullable<Schemas['TrialIn']['conditions']>[number];
+
+/** The word for a thing that is compared in the place of a setting: what decodes or encodes. */
+export const DEVICES = 'device';
+
+export const keyOf = (setting: string, app: string | null): string => `${setting} ${app ?? ''}`.trim();
+
+type Asked = { seat?: string | undefined; setting: string; app: string | null };
+
+/** The address at which a trial of these readings, or on these seats, is begun. */
+export function addressOf(seats: Iterable<string>, readings: readonly Asked[] = []): string {
+	const keys = unlike(readings.map(({ setting, app }) => keyOf(setting, app)));
+	const query = new URLSearchParams({ kind: keys.length > 1 ? 'screening' : 'change' });
+	for (const seat of unlike([...seats])) query.append('seat', seat);
+	for (const key of keys) query.append('set', `${key}=`);
+	return `/measure/new?${query}`;
+}
+
+const unlike = (names: string[]): string[] => names.filter((name, place) => names.indexOf(name) === place);
+
+/** A question that somebody is putting together: what is set, where, and by which job it is answered. */
+export class NewTrial {
+	kind = $state<TrialKind>('change');
+	job = $state<Job>('play');
+	seats = $state<string[]>([]);
+	/** Of a change or a screening: each setting with its other value. */
+	wanted = $state<Wanted[]>([]);
+	/** Of a choice or a ladder: the setting, and its values in their order. */
+	key = $state('');
+	values = $state([{ value: '' }, { value: '' }]);
+	matters = $state(3);
+	clip = $state(0);
+	volume = $state('');
+	because = $state('');
+	begins = $state('');
+
+	get single(): boolean {
+		return this.kind === 'choice' || this.kind === 'ladder';
+	}
+
+	/** What is asked of the server; null while something is missing. */
+	get body(): Schemas['TrialIn'] | null {
+		const conditions = this.#conditions();
+		const lacksClip = this.job === 'decode' && !this.clip;
+		if (!conditions || !this.seats.length || lacksClip || (this.job === 'disk' && !this.volume)) return null;
+		return {
+			kind: this.kind,
+			job: this.job,
+			conditions,
+			seats: [...this.seats],
+			matters: 1 + this.matters / 100,
+			clip: this.job === 'decode' ? this.clip : null,
+			volume: this.job === 'disk' ? this.volume : '',
+			because: this.because,
+			begins: this.begins || null
+		};
+	}
+
+	#conditions(): Condition[] | null {
+		if (this.single) {
+			const values = this.values.map(({ value }) => value.trim()).filter(Boolean);
+			const least = this.kind === 'ladder' ? 3 : 2;
+			if (!this.key || values.length < least) return null;
+			return values.map((value) => this.#conditionOf({ key: this.key, value }));
+		}
+		const wanted = this.wanted.filter(({ key, value }) => key && value.trim());
+		if (this.kind === 'screening')
+			return wanted.length < 2 ? null : wanted.map((one) => this.#conditionOf(one));
+		if (!wanted.length) return null;
+		return [
+			{ sets: [], device: '' },
+			{ sets: wanted.flatMap((one) => this.#conditionOf(one).sets ?? []), device: '' }
+		];
+	}
+
+	#conditionOf({ key, value }: Wanted): Condition {
+		if (key === DEVICES) return { sets: [], device: value };
+		const [setting = '', app = ''] = key.split(' ');
+		return { sets: [{ setting, app: app || null, value: value.trim() }], device: '' };
+	}
+
+	/** What the address names: seats, and settings with their values. */
+	read(query: URLSearchParams): void {
+		this.seats = query.getAll('seat');
+		this.wanted = query.getAll('set').map((text) => {
+			const [key = '', value = ''] = text.split('=');
+			return { key, value };
+		});
+		const kind = query.get('kind');
+		if (kind === 'choice' || kind === 'ladder' || kind === 'screening') this.kind = kind;
+		this.because = query.get('because') ?? '';
+		if (!this.wanted.length) this.wanted = [{ key: '', value: '' }];
+		this.key = this.wanted[0]?.key ?? '';
+	}
+
+	/** Where the address names no value, what the standard wants is tried. */
+	fill(triable: readonly Triable[]): void {
+		for (const wanted of this.wanted)
+			wanted.value ||= triable.find((row) => keyOf(row.setting, row.app) === wanted.key)?.wanted ?? '';
+	}
+
+	/** Take every setting that is off norm on these seats: which of them matter? */
+	screen(triable: readonly Triable[]): void {
+		this.wanted = triable
+			.filter((row) => row.wanted)
+			.slice(0, 15)
+			.map((row) => ({ key: keyOf(row.setting, row.app), value: row.wanted }));
+	}
+}

@@ -1,0 +1,77 @@
+import { describe, expect, it } from 'vitest';
+import { DEVICES, NewTrial } from './newTrial.svelte';
+
+const POOL = 'memory.preview_pool corrow';
+
+function asked(address: string): NewTrial {
+	const trial = new NewTrial();
+	trial.read(new URLSearchParams(address));
+	return trial;
+}
+
+describe('a new trial', () => {
+	it('asks nothing before seats, a setting and a value are there', () => {
+		expect(asked('').body).toBeNull();
+		expect(asked(`seat=pan-01&set=${POOL}=`).body).toBeNull();
+		expect(asked(`set=${POOL}=8 GiB`).body).toBeNull();
+	});
+
+	it('sets as it is against one change', () => {
+		const body = asked(`seat=pan-01&seat=pan-02&set=${POOL}=8 GiB`).body;
+		expect(body?.conditions).toEqual([
+			{ sets: [], device: '' },
+			{ sets: [{ setting: 'memory.preview_pool', app: 'corrow', value: '8 GiB' }], device: '' }
+		]);
+		expect([body?.seats, body?.matters, body?.begins]).toEqual([['pan-01', 'pan-02'], 1.03, null]);
+	});
+
+	it('compares values of one setting, or devices', () => {
+		const trial = asked(`seat=pan-01&kind=choice&set=${POOL}=`);
+		trial.values = ['4 GiB', '', '8 GiB'].map((value) => ({ value }));
+		expect(trial.body?.conditions.map(({ sets }) => sets?.[0]?.value)).toEqual(['4 GiB', '8 GiB']);
+		trial.key = DEVICES;
+		trial.values = ['cpu', 'gpu0'].map((value) => ({ value }));
+		expect(trial.body?.conditions).toEqual([
+			{ sets: [], device: 'cpu' },
+			{ sets: [], device: 'gpu0' }
+		]);
+		trial.kind = 'ladder';
+		expect(trial.body).toBeNull();
+	});
+
+	it('decodes a clip, and moves data of a volume, once they are named', () => {
+		const trial = asked(`seat=pan-01&set=${POOL}=8 GiB`);
+		trial.job = 'decode';
+		expect(trial.body).toBeNull();
+		trial.clip = 4;
+		expect(trial.body?.clip).toBe(4);
+		trial.job = 'disk';
+		expect(trial.body).toBeNull();
+		trial.volume = 'v1';
+		expect([trial.body?.volume, trial.body?.clip]).toEqual(['v1', null]);
+	});
+
+	it('tries what the standard wants where the address names no value', () => {
+		const trial = asked(`seat=pan-01&set=${POOL}=&set=power.profile=balanced`);
+		const row = { title: '', help: '', here: '', values: [], open: false, ordered: true, unit: '' };
+		trial.fill([
+			{ ...row, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
+			{ ...row, setting: 'power.profile', app: null, wanted: 'performance' }
+		]);
+		expect(trial.wanted.map(({ value }) => value)).toEqual(['8 GiB', 'balanced']);
+	});
+
+	it('screens what is off norm', () => {
+		const trial = asked('seat=pan-01&kind=screening');
+		const row = { title: '', help: '', here: '', values: [], open: false, ordered: true, unit: '' };
+		trial.screen([
+			{ ...row, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
+			{ ...row, setting: 'power.profile', app: null, wanted: 'performance' },
+			{ ...row, setting: 'engine.effects', app: 'corrow', wanted: '' }
+		]);
+		expect(trial.body?.conditions.map(({ sets }) => [sets?.[0]?.app, sets?.[0]?.value])).toEqual([
+			['corrow', '8 GiB'],
+			[null, 'performance']
+		]);
+	});
+});

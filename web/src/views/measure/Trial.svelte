@@ -1,0 +1,106 @@
+<!-- One trial: what it shows, every run, and what the machine did during the one that is chosen. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { write } from '../../api/actions';
+	import { ask } from '../../api/queries';
+	import { JOBS } from '../../model/measure/words';
+	import { moment } from '../../model/words/moment';
+	import { Acts } from '../../state/acts.svelte';
+	import { session } from '../../state/shell/session.svelte';
+	import Intervals from '../../parts/measure/Intervals.svelte';
+	import Loads from '../../parts/measure/Loads.svelte';
+	import RunsPlot from '../../parts/measure/RunsPlot.svelte';
+	import TrialActions from '../../parts/measure/TrialActions.svelte';
+	import TrialSeats from '../../parts/measure/TrialSeats.svelte';
+	import Ask from '../../parts/ui/Ask.svelte';
+	import Refused from '../../parts/ui/Refused.svelte';
+	import TableLinks from '../../parts/ui/TableLinks.svelte';
+
+	type Props = { number: number };
+	let { number }: Props = $props();
+
+	const trial = createQuery(() => ask.trial(number));
+	let chosen = $state(0);
+	const run = createQuery(() => ask.run(number, chosen));
+	const acts = new Acts('trial');
+	const names = $derived(
+		trial.data?.kind === 'screening'
+			? [...new Set(trial.data.runs.map(({ condition }) => condition))].sort()
+			: (trial.data?.conditions ?? []).map(({ name }) => name)
+	);
+	const job = $derived(JOBS.find(([name]) => name === trial.data?.job)?.[1] ?? '');
+	const made = $derived(trial.data?.runs.some(({ figure }) => figure !== null));
+	const about = $derived(trial.data?.runs.find(({ id }) => id === chosen));
+</script>
+
+<svelte:head><title>Trial {number} · Normant</title></svelte:head>
+<Ask of={trial}>
+	{#snippet children(found)}
+		<p class="quiet">
+			<a class="anchor" href="/measure">Measure</a> · trial {found.id}, {found.state} · by {job}{found.clip
+				? `, ${found.clip}`
+				: ''} · {found.created_by}, {moment(found.created_at)}
+		</p>
+		<div class="flex flex-wrap items-start gap-x-6 gap-y-2">
+			<h1 class="flex-1 text-2xl">{found.title}</h1>
+			{#if session.may('correct')}
+				<TrialActions trial={found} {acts} onhalt={(why) => acts.do(() => write.haltTrial(number, why))} />
+			{/if}
+		</div>
+		<p class="mt-1 max-w-[60rem] text-[1.1rem]" data-sentence>{found.sentence}</p>
+		{#if found.because}<p class="quiet">Asked because: {found.because}</p>{/if}
+		{#if found.old}<p class="text-sienna">
+				Old: {found.old}. It held for what was measured; repeat it.
+			</p>{/if}
+		<Refused {acts} class="mt-2" />
+		{#if found.comparisons.length}
+			<h2 class="mt-5 mb-1 text-lg">Times as fast</h2>
+			<Intervals
+				what="Times as fast"
+				matters={found.matters}
+				ratios={found.comparisons.map((row) => ({ ...row, name: `${row.of} against ${row.against}` }))}
+			/>
+		{:else if found.effects.length}
+			<h2 class="mt-5 mb-1 text-lg">Which settings matter</h2>
+			<Intervals
+				what="Which settings matter"
+				matters={found.matters}
+				ratios={found.effects.map((row) => ({ ...row, name: row.factor }))}
+			/>
+		{/if}
+		{#if made}
+			<h2 class="mt-6 mb-1 text-lg">Runs</h2>
+			{#if found.kind === 'screening'}
+				<p class="quiet mb-2">
+					A plus is a setting that was set, in this order: {found.conditions
+						.map(({ name }) => name)
+						.join('; ')}.
+				</p>
+			{/if}
+			<RunsPlot
+				{names}
+				runs={found.runs}
+				means={found.means}
+				job={found.job}
+				{chosen}
+				onchoose={(id) => (chosen = id)}
+			/>
+			{#if about}
+				<h3 class="mt-4 mb-1">
+					{about.condition} on {about.seat}, block {about.block}: what the machine did
+				</h3>
+				{#if about.has_samples}
+					<Ask of={run}>
+						{#snippet children(told)}
+							{#if told.samples}<Loads samples={told.samples} />{/if}
+						{/snippet}
+					</Ask>
+				{:else}
+					<p class="quiet">Nothing was sampled during this run.</p>
+				{/if}
+			{/if}
+			<p class="mt-3"><TableLinks path="/api/v1/trials/{number}/runs" /></p>
+		{/if}
+		<TrialSeats trial={found} />
+	{/snippet}
+</Ask>
