@@ -4,7 +4,7 @@ questions that runs have answered.
 
 import datetime as dt
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import httpx
@@ -72,7 +72,7 @@ class FirstDay:
         self._post("/trials", {**asked, "conditions": [{"device": name} for name in ("cpu", "gpu0", "gpu1")]})
 
     def _try(
-        self, kind: str, seats: list[str], conditions: list[list[tuple[str, str | None, str]]], because: str
+        self, kind: str, seats: list[str], conditions: Sequence[Sequence[tuple[str, str | None, str]]], because: str
     ) -> None:
         sets = [
             {"sets": [{"setting": setting, "app": app, "value": value} for setting, app, value in condition]}

@@ -2,8 +2,8 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 
-from ..base.errors import NormantError
-from ..base.quantities import Plain, QuantityError, Value, parse_quantity
+from ..base.errors import NormantError, QuantityError
+from ..base.quantities import Plain, Value, parse_quantity
 from ..catalogue.settings import Kind, Setting, ValueFault, catalogue
 from ..dialects.dialect import Dialect
 from ..judging.judge import Verdict

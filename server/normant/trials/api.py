@@ -20,7 +20,7 @@ from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 
 from .models import Clip, Run, Trial
-from .objects import look_object, run_rows, trial_object, trial_rows
+from .objects import look_object, nothing_to_look_at, run_rows, trial_object, trial_rows
 from .questions import TrialIn
 from .schemas import ClipOut, LookOut, RunSamplesOut, StartedTrialOut, TriableOut, TrialOut, TrialRowOut
 from .services.halt_trial import halt_trial
@@ -48,11 +48,13 @@ class ClipIn(Schema):
 @router.post("/trials/look", response=LookOut, operation_id="look_at_trial", auth=Needs(Permission.CORRECT))
 def look(request: HttpRequest, given: TrialIn) -> Any:
     """What starting this trial would mean, and what is in its way."""
-    asked = given.asked()
     try:
+        asked = given.asked()
         check_question(asked.question)
     except DesignError as why:
-        raise Problem(422, "No trial", str(why)) from why
+        return plain(nothing_to_look_at(str(why)))
+    except Problem as problem:  # of a value that is still being typed
+        return plain(nothing_to_look_at(problem.detail))
     seats = list(Seat.objects.active().filter(name__in=asked.seats))
     apps = dict.fromkeys(app for condition in asked.question.conditions for app in closes(condition.sets))
     return plain(look_object(asked, unfit(asked.question, seats), list(apps)))

@@ -139,6 +139,20 @@ def run_rows(trial: Trial) -> Iterator[dict[str, Any]]:
             yield {"seat": run.of.seat.name, "block": run.block, "condition": run.condition, "value": run.figure}
 
 
+def nothing_to_look_at(why: str) -> dict[str, Any]:
+    """A question that cannot be asked as it stands, and why."""
+    empty = {
+        "title": "",
+        "conditions": [],
+        "expected_blocks": 0,
+        "most_blocks": 0,
+        "runs": 0,
+        "minutes": 0,
+        "closes": [],
+    }
+    return {**empty, "unfit": [why]}
+
+
 def look_object(asked: Asked, unfit: Sequence[str], closes: Sequence[str]) -> dict[str, Any]:
     """What starting it would mean."""
     question = asked.question

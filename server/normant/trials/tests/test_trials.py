@@ -312,6 +312,11 @@ class Doors(TrialStage):
         self.assertIn(", as it is", look["conditions"][0])
         self.assertEqual(look["runs"], 2 * look["expected_blocks"])
         self.assertGreater(look["minutes"], 5)
+        typed = [{"sets": []}, {"sets": [{"setting": POOL, "app": "corrow", "value": "8 Gi"}]}]
+        self.assertIn(
+            "memory.preview_pool cannot be",
+            self.post("trials/look", {**CHANGE, "conditions": typed}).json()["unfit"][0],
+        )
 
     def test_what_can_be_tried_is_what_goes_back_by_itself(self) -> None:
         rows = {row["setting"]: row for row in self.get("triable?seat=pan-03&seat=pan-04")["items"]}

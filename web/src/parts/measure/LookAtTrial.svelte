@@ -28,16 +28,16 @@
 				<li class="border-t border-hair py-1">{condition}</li>
 			{/each}
 		</ul>
-		<p>
-			About {look.data.runs} runs a seat, {look.data.expected_blocks} blocks ({look.data.most_blocks} at most):
-			{hours(look.data.minutes)} of a seat that nobody needs.
-		</p>
+		{#if look.data.runs}<p>
+				About {look.data.runs} runs a seat, {look.data.expected_blocks} blocks ({look.data.most_blocks} at most):
+				{hours(look.data.minutes)} of a seat that nobody needs.
+			</p>{/if}
 		{#if look.data.closes.length}
 			<p class="quiet mt-1">
 				{look.data.closes.map(nameOf).join(' and ')} is closed and opened again for each change.
 			</p>
 		{/if}
-		{#each look.data.unfit as why (why)}<p class="mt-1 text-oxblood">{why}</p>{/each}
+		{#each look.data.unfit as why (why)}<p class="mt-1 text-oxblood" role="alert">{why}</p>{/each}
 		<p class="quiet mt-2">
 			An agent waits until its seat is idle, and puts everything back after each run, also where the network
 			or the power fails.

@@ -1,6 +1,6 @@
 <!-- Every run as a dot on the row of its condition; within a row the first lies on top, so that drift shows as a slant. -->
 <script lang="ts">
-	import { rowsOf, scaleOf, ticksOf, shareOf, type Run } from '../../model/measure/dots';
+	import { rowsOf, scaleOf, ticksOf, shareOf, type Dot, type Run } from '../../model/measure/dots';
 	import { AXIS, figureOf, type Job } from '../../model/measure/words';
 
 	type Props = {
@@ -21,12 +21,28 @@
 	const several = $derived(new Set(runs.map((run) => run.seat)).size > 1);
 	const spoken = (run: Run): string =>
 		`${run.condition}${several ? ` on ${run.seat}` : ''}, block ${run.block}: ${figureOf(job, run.figure as number)}${run.harmful ? ', memory was fetched back from the disk' : ''}`;
+
+	/** The run whose dot is nearest to where somebody pressed; the same once more lets go of it. */
+	function point(event: MouseEvent & { currentTarget: HTMLElement }, dots: Dot[]): void {
+		const box = event.currentTarget.getBoundingClientRect();
+		const far = ({ x, y }: Dot): number =>
+			Math.hypot(
+				event.clientX - box.left - x * box.width,
+				event.clientY - box.top - (0.12 + 0.76 * y) * box.height
+			);
+		const nearest = [...dots].sort((a, b) => far(a) - far(b))[0];
+		if (nearest) onchoose(nearest.run.id === chosen ? 0 : nearest.run.id);
+	}
+	const place = $derived(made.findIndex((run) => run.id === chosen) + 1);
+	const slide = (to: number): void => onchoose(made[to - 1]?.id ?? 0);
 </script>
 
 <figure class="plot" class:many={names.length > MANY} aria-label="Runs">
 	{#each rows as row (row.name)}
 		<span class="name">{row.name}</span>
-		<div class="row">
+		<!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions (the slider below does the
+		     same by keys) -->
+		<div class="row" onclick={(event) => point(event, row.dots)}>
 			{#each ticksOf(scale) as tick (tick)}
 				<span class="tick" style:left="{100 * shareOf(tick, scale)}%"></span>
 			{/each}
@@ -38,17 +54,14 @@
 				></span>
 			{/if}
 			{#each row.dots as dot (dot.run.id)}
-				<button
+				<span
 					class="dot"
 					class:harmful={dot.run.harmful}
 					class:chosen={dot.run.id === chosen}
 					style:left="{100 * dot.x}%"
 					style:top="{12 + 76 * dot.y}%"
-					aria-pressed={dot.run.id === chosen}
-					aria-label={spoken(dot.run)}
 					title={spoken(dot.run)}
-					onclick={() => onchoose(dot.run.id === chosen ? 0 : dot.run.id)}
-				></button>
+				></span>
 			{/each}
 		</div>
 		<span class="value mean-of">{means[row.name] ? figureOf(job, means[row.name] as number) : ''}</span>
@@ -59,6 +72,23 @@
 			<span style:left="{100 * shareOf(tick, scale)}%">{tick}</span>
 		{/each}
 	</div>
+	<span></span>
+	<span></span>
+	<span></span>
+	<label class="slider quiet">
+		Run
+		<input
+			type="range"
+			min="0"
+			max={made.length}
+			value={place}
+			aria-valuetext={place ? spoken(made[place - 1] as Run) : 'none is chosen'}
+			oninput={(event) => slide(event.currentTarget.valueAsNumber)}
+		/>
+		<span
+			>{place ? `${place} of ${made.length}` : `${made.length}, choose one to see what the machine did`}</span
+		>
+	</label>
 	<span></span>
 	<span></span>
 	<figcaption class="quiet">{AXIS[job]}; within a row the first run lies on top</figcaption>
@@ -107,15 +137,27 @@
 		background: var(--ink);
 		opacity: 0.72;
 	}
-	.dot:hover,
+	.row:hover .dot,
 	.chosen {
 		opacity: 1;
+	}
+	.chosen {
 		outline: 2px solid var(--kelp);
 		outline-offset: 1px;
 	}
 	.harmful {
 		background: var(--sienna);
 		border-radius: 0;
+	}
+	.slider {
+		display: flex;
+		gap: 0.8rem;
+		align-items: center;
+	}
+	.slider input {
+		flex: 1;
+		max-width: 28rem;
+		height: 24px;
 	}
 	.axis {
 		position: relative;

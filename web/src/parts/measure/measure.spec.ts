@@ -1,4 +1,5 @@
 import { expect, test } from 'vitest';
+import { userEvent } from 'vitest/browser';
 import { render } from 'vitest-browser-svelte';
 import type { Schemas } from '../../api/client';
 import Intervals from './Intervals.svelte';
@@ -46,11 +47,17 @@ test('every run that was made is a dot that speaks, and a choice is told', async
 		chosen: 2,
 		onchoose: (id: number) => chosen.push(id)
 	});
-	await expect.element(screen.getByRole('button', { name: 'A, block 1: 38.1 fps' })).toBeInTheDocument();
-	const harmful = screen.getByRole('button', { name: /B, block 2: 42.6 fps, memory was fetched back/ });
-	expect(screen.container.querySelectorAll('.dot')).toHaveLength(3);
-	await harmful.click();
-	await screen.getByRole('button', { pressed: true }).click();
+	const dots = [...screen.container.querySelectorAll<HTMLElement>('.dot')];
+	expect(dots.map((dot) => dot.title)).toEqual([
+		'A, block 1: 38.1 fps',
+		'B, block 1: 41.9 fps',
+		'B, block 2: 42.6 fps, memory was fetched back from the disk'
+	]);
+	const slider = screen.getByRole('slider', { name: /Run/ });
+	await expect.element(slider).toHaveAttribute('aria-valuetext', 'B, block 1: 41.9 fps');
+	slider.element().focus();
+	await userEvent.keyboard('{ArrowRight}');
+	dots[1]?.click();
 	expect(chosen).toEqual([3, 0]);
 	const [left, right] = [...screen.container.querySelectorAll<HTMLElement>('.mean')].map((m) =>
 		parseFloat(m.style.left)

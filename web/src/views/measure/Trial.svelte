@@ -37,7 +37,7 @@
 <Ask of={trial}>
 	{#snippet children(found)}
 		<p class="quiet">
-			<a class="anchor" href="/measure">Measure</a> · trial {found.id}, {found.state} · by {job}{found.clip
+			<a class="anchor underline" href="/measure">Measure</a> · trial {found.id}, {found.state} · by {job}{found.clip
 				? `, ${found.clip}`
 				: ''} · {found.created_by}, {moment(found.created_at)}
 		</p>

@@ -1,0 +1,119 @@
+"""Trials in the real interface: asked from a selection, made by the seats' own agents, put back to the byte."""
+
+import re
+from pathlib import Path
+
+from playwright.sync_api import Locator, expect
+
+from normant_standin.host import StandInHost
+
+from .stage import Journey, as_written, eventually
+
+load_tests = as_written(__name__)
+FILE = "corrow/8/preferences.xml"
+SEAT = "pan-03"
+
+
+class Asked(Journey):
+    def test_a_reading_is_measured_and_the_file_has_its_bytes_from_before(self) -> None:
+        self.demo.standin("idle", SEAT)
+        before = self.demo.file(SEAT, FILE)
+        self.go(f"/seats/{SEAT}")
+        self.page.get_by_role("checkbox", name=re.compile("^Select Preview pool")).first.check()
+        self.page.keyboard.press("m")
+        expect(self.page.get_by_role("heading", name="Does this help?")).to_be_visible()
+        takes = self.page.get_by_role("complementary", name="What it takes")
+        expect(takes).to_contain_text("256 MiB, as it is")
+        expect(takes).to_contain_text("12.8 GiB")
+        expect(takes).to_contain_text("Corrow is closed and opened again for each change")
+        self.check_accessible()
+        self.page.get_by_label("Why it is asked").fill("Nobody knows whether it pays.")
+        self.page.get_by_role("button", name="Start this trial").click()
+        expect(
+            self.page.get_by_role("heading", name=re.compile("Does Preview pool of Corrow at 12.8 GiB"))
+        ).to_be_visible()
+        sentence = self.page.locator("[data-sentence]")
+        expect(sentence).to_contain_text(
+            re.compile(r"On tall offline seats, Corrow 8\.3\.1: 12\.8 GiB plays 1\.\d\d times")
+        )
+        expect(self.page.get_by_text("Asked because: Nobody knows whether it pays.")).to_be_visible()
+        self.assertEqual(self.demo.file(SEAT, FILE), before)
+        dots = self.page.locator(".dot")
+        self.page.get_by_role("slider", name="Run").focus()
+        self.page.keyboard.press("ArrowRight")
+        expect(self.page.get_by_role("list", name="What the machine did during this run")).to_contain_text("processor")
+        self.check_accessible()
+        number = self.page.url.rsplit("/", 1)[1]
+        runs = self.demo.answer(f"/trials/{number}/runs")["items"]
+        self.assertEqual(len(runs), dots.count())
+        self.assertEqual({*runs[0]}, {"seat", "block", "condition", "value"})
+
+    def test_it_stands_in_the_list_and_is_repeated_from_there(self) -> None:
+        self.go("/measure")
+        self.page.get_by_role("link", name=re.compile("Does Preview pool of Corrow")).first.click()
+        self.page.get_by_role("link", name="Repeat it").click()
+        expect(self.page.get_by_label("Other value")).to_have_value("12.8 GiB")
+        expect(self.page.get_by_label("Why it is asked")).to_have_value(re.compile("repeats trial"))
+        expect(self.page.get_by_role("button", name="Start this trial")).to_be_enabled()
+
+    def test_devices_are_compared_on_a_reference_clip(self) -> None:
+        self.demo.standin("idle", "kiln-03")
+        self.go("/measure/new?kind=choice&seat=kiln-03")
+        self.choice("Job").select_option("decoding a reference clip")
+        self.choice("Reference clip").select_option(label="Salt mill, avc, avc/8/420")
+        self.choice("Setting").select_option("The device that does it")
+        self.choice("Value 1").select_option("cpu")
+        self.choice("Value 2").select_option("gpu0")
+        self.page.get_by_role("button", name="Start this trial").click()
+        sentence = self.page.locator("[data-sentence]")
+        expect(sentence).to_contain_text(re.compile(r"gpu0 decodes \d\.\d\d times as fast as cpu"))
+
+    def choice(self, label: str) -> Locator:
+        return self.page.get_by_role("combobox", name=re.compile(f"^{label}"))
+
+    def test_what_cannot_be_set_is_said_before_it_starts(self) -> None:
+        self.go(f"/measure/new?kind=change&seat={SEAT}&set=engine.workers plinthe=")
+        self.page.get_by_label("Other value").fill("a lot")
+        expect(self.page.get_by_role("alert")).to_contain_text("engine.workers cannot be 'a lot'")
+        expect(self.page.get_by_role("button", name="Start this trial")).to_be_disabled()
+
+
+class Ended(Journey):
+    """Whatever dies meanwhile."""
+
+    def test_a_seat_that_loses_its_power_in_the_middle_goes_on_and_ends_as_it_was(self) -> None:
+        before = self.demo.file(SEAT, FILE)
+        self.demo.standin("pull-plug", SEAT, "reading_back")
+        self.begin("memory.held_back corrow=6 GiB")
+        expect(self.page.locator("[data-sentence]")).to_contain_text("On tall offline seats")
+        self.assertEqual(self.demo.file(SEAT, FILE), before)
+
+    def test_halted_while_a_run_is_made_the_seat_is_put_back(self) -> None:
+        before = self.demo.file(SEAT, FILE)
+        self.hold("measuring")
+        self.begin("memory.preview_pool corrow=2 GiB")
+        eventually((self.folder / "held").exists)
+        self.page.get_by_role("button", name="Halt it").click()
+        dialog = self.page.get_by_role("dialog")
+        dialog.get_by_label("Why").fill("The client is here early.")
+        self.check_accessible()
+        dialog.get_by_role("button", name="Halt it").click()
+        expect(self.page.locator("[data-sentence]")).to_contain_text("Halted after")
+        self.hold("")
+        eventually(lambda: self.demo.file(SEAT, FILE) == before)
+        expect(self.page.get_by_text("put back, byte for byte")).to_be_visible()
+
+    def begin(self, wanted: str) -> None:
+        self.demo.standin("idle", SEAT)
+        self.go(f"/measure/new?kind=change&seat={SEAT}&set={wanted}")
+        self.page.get_by_role("button", name="Start this trial").click()
+        expect(self.page.get_by_role("heading", name="Seats")).to_be_visible()
+
+    @property
+    def folder(self) -> Path:
+        return self.demo.run / "seats" / SEAT
+
+    def hold(self, step: str) -> None:
+        """The machine stands still at a step of its agent's."""
+        with StandInHost(self.folder).changed() as machine:
+            machine.holds_at = step
