@@ -8,14 +8,12 @@ from ..catalogue.settings import Kind, Setting, ValueFault, catalogue
 from ..dialects.dialect import Dialect
 from ..judging.judge import Verdict
 from ..judging.norms import Norm
-from ..orders.kinds import SetGpuPreference, SetPowerProfile, SetPreference, SetPriority, Settable
+from ..orders.kinds import Settable, settable
 from ..plan.actions import actions_of
 from ..plan.plan import Means, plan_seat
 from ..seat.survey import Survey
 from .design import DesignError
 from .trial import SetValue
-
-_SETTABLE = (SetPreference, SetPowerProfile, SetPriority, SetGpuPreference)
 
 
 def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
@@ -72,9 +70,10 @@ def changes_for(sets: Iterable[SetValue], survey: Survey, dialects: Sequence[Dia
         left = plan.left[0]
         raise NormantError(f"{catalogue()[left.setting].title} cannot be set on {survey.seat}: {left.why}")
     actions = [action for action, _ in actions_of(plan)]
-    if other := next((action for action in actions if not isinstance(action, _SETTABLE)), None):
-        raise NormantError(f"{type(other).__name__} does not go back by itself")
-    return tuple(action for action in actions if isinstance(action, _SETTABLE))
+    changes = settable(actions)
+    if len(changes) < len(actions):
+        raise NormantError(f"this does not go back by itself on {survey.seat}")
+    return changes
 
 
 def closes(sets: Iterable[SetValue]) -> tuple[str, ...]:

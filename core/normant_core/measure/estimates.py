@@ -10,9 +10,12 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from statistics import fmean, stdev
+from typing import Literal
 
 from scipy.special import stdtr, stdtrit
 
+Outcome = Literal["better", "worse", "no difference shown", "too few runs"]
+MATTERS = 1.03  # a smaller difference is none, however sure it is
 LEAST = 2  # blocks from which a seat has an error of its own
 USUAL = 0.05  # one in twenty intervals may miss
 _LARGEST = 700  # of a logarithm whose number a computer holds

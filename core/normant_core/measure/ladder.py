@@ -10,8 +10,7 @@ from dataclasses import dataclass
 
 from scipy.special import stdtrit
 
-from .comparison import MATTERS
-from .estimates import LEAST, of_seat
+from .estimates import LEAST, MATTERS, of_seat
 
 MOST = 8  # blocks of one value; then the nearer side is taken
 _SIDE = 0.9  # how sure a decision before that is, on its side

@@ -11,8 +11,7 @@ import numpy.typing as npt
 from ..base.errors import DocumentError, Fault
 from ..base.wording import listed
 from ..orders.kinds import Job
-from .comparison import Outcome
-from .estimates import Estimate, holm
+from .estimates import Estimate, Outcome, holm
 from .runs import speed
 from .tables import check_columns, filled_rows, number_fault
 from .verdict import outcome

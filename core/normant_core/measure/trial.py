@@ -16,9 +16,8 @@ import msgspec
 from ..base.quantities import Plain
 from ..base.wording import counted
 from ..orders.kinds import Job
-from .comparison import MATTERS
 from .design import DesignError, blocks, factorial
-from .estimates import of_seat
+from .estimates import MATTERS, of_seat
 from .ladder import Rung, next_rung
 from .looks import LOOKS, chances, expected_blocks
 from .runs import Run, differences

@@ -6,8 +6,7 @@ from itertools import combinations
 
 from ..base.wording import counted, listed
 from ..orders.kinds import Job
-from .comparison import MATTERS, Outcome
-from .estimates import USUAL, Estimate, estimate, holm
+from .estimates import MATTERS, USUAL, Estimate, Outcome, estimate, holm
 from .runs import Run, differences
 
 

@@ -1,6 +1,7 @@
 """Orders: the closed list of what a seat's agent may be told, and the bytes that are signed."""
 
 import datetime as dt
+from collections.abc import Iterable
 from typing import Annotated, Literal
 
 import msgspec
@@ -347,6 +348,11 @@ def _forbidden_change(change: Change, whole: bool) -> str:
         return f"{change.setting} is set so by nobody from afar"
     why = forbidden_value(change.native)
     return f"{change.setting}: {why}" if why else ""
+
+
+def settable(actions: Iterable[Action]) -> tuple[Settable, ...]:
+    """Those of them that go back by themselves, and so can be made for a run alone."""
+    return tuple(a for a in actions if isinstance(a, SetPreference | SetPowerProfile | SetPriority | SetGpuPreference))
 
 
 def settings_of(action: Correction) -> tuple[str, ...]:

@@ -7,6 +7,7 @@ come first, the longest of those before others; each takes the earliest slot tha
 
 import datetime as dt
 from bisect import bisect_left, bisect_right
+from collections import defaultdict
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -101,8 +102,7 @@ class _Schedule:
     def __init__(self, limits: Limits) -> None:
         self.limits = limits
         self.windows = merged(limits.windows) or [(limits.begins, limits.ends)]
-        self.rooms: dict[str, _Tally] = {}
-        self.roles: dict[str, _Tally] = {}
+        self.rooms, self.roles = defaultdict[str, _Tally](_Tally), defaultdict[str, _Tally](_Tally)
         self.slots = list[Slot]()
         self.without = list[tuple[str, str]]()
 
@@ -141,8 +141,8 @@ class _Schedule:
             if slot is None:
                 continue
             self.slots.append(slot)
-            self._tally(self.rooms, turn.room).add(slot.begins, slot.ends)
-            self._tally(self.roles, turn.role).add(slot.begins, slot.ends)
+            self.rooms[turn.room].add(slot.begins, slot.ends)
+            self.roles[turn.role].add(slot.begins, slot.ends)
             done = slot.ends if done is None else max(done, slot.ends)
         return done
 
@@ -165,14 +165,15 @@ class _Schedule:
         opens = _opens(self.windows, at, ends)
         if opens != at:
             return opens or self.limits.ends, "outside the window"
-        if until := next((end for begin, end in booked if begin < ends and end > at), None):
-            return until, "it is booked"
+        for begin, end in booked:  # a generator would cost more than all the rest
+            if begin < ends and end > at:
+                return end, "it is booked"
         return self._room_is_full(turn, at, ends) or self._role_is_short(turn, at, ends)
 
     def _room_is_full(self, turn: Turn, at: dt.datetime, ends: dt.datetime) -> tuple[dt.datetime, str] | None:
         if not self.limits.at_once:
             return None
-        until = self._tally(self.rooms, turn.room).full_until(at, ends, self.limits.at_once)
+        until = self.rooms[turn.room].full_until(at, ends, self.limits.at_once)
         return (until, f"{self.limits.at_once} at once in {turn.room or 'no room'}") if until else None
 
     def _role_is_short(self, turn: Turn, at: dt.datetime, ends: dt.datetime) -> tuple[dt.datetime, str] | None:
@@ -180,13 +181,9 @@ class _Schedule:
         if not self.limits.left_working:
             return None
         most = self.limits.roles.get(turn.role, 0) - self.limits.left_working
-        tally = self._tally(self.roles, turn.role)
+        tally = self.roles[turn.role]
         until = tally.full_until(at, ends, most) if most > 0 else self.limits.ends
         return (until, f"{self.limits.left_working} of role {turn.role} must be left working") if until else None
-
-    @staticmethod
-    def _tally(of: dict[str, _Tally], name: str) -> _Tally:
-        return of.setdefault(name, _Tally())
 
 
 def merged(spans: Iterable[Span]) -> list[Span]:

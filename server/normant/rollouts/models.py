@@ -83,7 +83,7 @@ class Leg(models.Model):
     put_off = models.PositiveSmallIntegerField(default=0)  # how often somebody at the seat put it off
     objection = models.CharField(max_length=500, blank=True, default="")  # it waits until a supervisor decides
     asks_waiver = models.BooleanField(default=False)
-    measured = models.JSONField(null=True)  # a canary's runs before and after, and what they show
+    measured = models.JSONField(null=True)  # a canary's runs as it was and changed, and what they show
     left_out = models.BooleanField(default=False)  # for good: a rollout that is resumed goes on without it
     state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.WAITING)
     step = models.CharField(max_length=20, choices=[(s, s) for s in STEPS], default="waiting")

@@ -82,9 +82,9 @@ def of_seat(seat: ReportedSeat) -> Iterator[str]:
         yield f"closed once: {', '.join(map(app_title, seat.closed))}"
     if seat.message:
         yield seat.message
-    if seat.measured:
+    if seat.measured and "before" in seat.measured:
         before, after = (", ".join(f"{run:.4g}" for run in seat.measured[when]) for when in ("before", "after"))
-        yield f"runs before: {before}; after: {after}; the first of each does not count"
+        yield f"runs as it was: {before}; changed: {after}"
 
 
 def errand_line(errand: Mapping[str, Any]) -> str:

@@ -14,15 +14,28 @@ from normant.common.problems import Problem
 from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.seats.models import Seat
+from normant.seats.visible import seat_or_404
 from normant_core.measure.conditions import closes
 from normant_core.measure.design import DesignError
 from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 
+from .decode_routes import routes_now
 from .models import Clip, Run, Trial
 from .objects import look_object, nothing_to_look_at, run_rows, trial_object, trial_rows
+from .planner import CutIn, cut_of
 from .questions import TrialIn
-from .schemas import ClipOut, LookOut, RunSamplesOut, StartedTrialOut, TriableOut, TrialOut, TrialRowOut
+from .schemas import (
+    ClipOut,
+    LookOut,
+    RoutesOut,
+    RunSamplesOut,
+    SeatCutOut,
+    StartedTrialOut,
+    TriableOut,
+    TrialOut,
+    TrialRowOut,
+)
 from .services.halt_trial import halt_trial
 from .services.keep_clip import drop_clip, keep_clip
 from .services.start_trial import MOST_SEATS, start_or_propose, unfit
@@ -109,6 +122,18 @@ def run(request: HttpRequest, number: int, run: int) -> Any:
     """What the machine did during a run."""
     made = row_or_404(Run.objects.filter(pk=run, of__trial=number), "run", f"trial {number} has no run {run}")
     return plain({"id": made.pk, "samples": made.samples})
+
+
+@router.get("/seats/{name}/memory", response=SeatCutOut, operation_id="memory", auth=Needs(Permission.SEE_HOUSE))
+def memory(request: HttpRequest, name: str, given: Query[CutIn]) -> Any:
+    """How the memory of a seat would be cut to preview most, within what its rules allow."""
+    return plain(cut_of(seat_or_404(name, person(request)), given))
+
+
+@router.get("/routes", response=RoutesOut, operation_id="decode_routes", auth=Needs(Permission.SEE_HOUSE))
+def decode_routes(request: HttpRequest, needed: Annotated[float, Query(ge=0, le=1000)] = 25) -> Any:
+    """Which device decodes which codec on every seat."""
+    return plain(routes_now(needed))
 
 
 @router.get("/clips", response=ListOf[ClipOut], operation_id="clips", auth=Needs(Permission.SEE_HOUSE))

@@ -11,9 +11,9 @@ from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
 from normant_core.base.wording import counted, of_app, on_seats
 from normant_core.catalogue.settings import Kind, catalogue
-from normant_core.measure.comparison import MATTERS
 from normant_core.measure.conditions import wanted_value
 from normant_core.measure.design import DesignError
+from normant_core.measure.estimates import MATTERS
 from normant_core.measure.trial import AS_IT_IS, Condition, Question, SetValue, TrialKind
 from normant_core.orders.kinds import Job
 from normant_core.seat.survey import Survey

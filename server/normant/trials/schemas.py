@@ -6,6 +6,7 @@ from ninja import Schema
 
 from normant.common.answers import answer_of
 from normant.common.schemas import Moment
+from normant_core.measure.memory import Cut
 from normant_core.measure.screening import Effect
 from normant_core.measure.trial import Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared
@@ -154,3 +155,59 @@ class TriableOut(Schema):
     open: bool
     ordered: bool
     unit: str
+
+
+@answer_of(Cut)
+class CutOut(Schema):
+    """Workers and preview pool (bytes) with what they come to."""
+
+
+class SeatCutOut(Schema):
+    """How the memory of a seat is cut, in bytes: every share, and what rules allow of the preview pool and why."""
+
+    seat: str
+    app: str
+    apps: list[str]
+    frame: str
+    bits: int
+    rate: str
+    total: int
+    cores: int
+    reserved: int
+    held_back: int
+    foreground: int
+    per_worker: int
+    pool_least: int
+    pool_most: int
+    pool_because: str
+    pool_here: int
+    pool_shown: str
+    most_workers: int
+    running: list[str]
+    cut: CutOut
+
+
+class RouteOut(Schema):
+    """Which device decodes a codec; `rate` is frames per second, where measured, `plays` whether that is enough."""
+
+    codec: str
+    device: str
+    rate: float | None
+    plays: bool | None
+    sentence: str
+
+
+class SeatRoutesOut(Schema):
+    """The routes of a seat, in the order of the codecs."""
+
+    seat: str
+    hardware_class: str
+    routes: list[RouteOut]
+
+
+class RoutesOut(Schema):
+    """Codecs by seats, against the rate that is needed."""
+
+    codecs: list[str]
+    needed: float
+    seats: list[SeatRoutesOut]

@@ -5,7 +5,8 @@ from unittest import TestCase
 import msgspec
 
 from normant_core.base.quantities import Value
-from normant_core.measure.comparison import compare
+from normant_core.measure.runs import Run
+from normant_core.measure.verdict import verdict
 from normant_core.orders.kinds import Job
 from normant_core.orders.samples import mean_of
 from normant_core.seat.facts import Cpu, Driver, Facts, Gpu, Memory, Volume
@@ -34,6 +35,14 @@ BEST: dict[str, Value] = {
     "store.source_cache.path": "/fast/corrow/source_cache",
 }
 OTHERS = msgspec.structs.replace(FACTS, gpus=(msgspec.structs.replace(GPU, model="Hadrel H60"),))
+
+
+def compared(job: Job, before: list[float], after: list[float]) -> str:
+    """What a trial of these runs, block by block, would show."""
+    runs = [
+        Run("s", str(n), name, value) for name, made in (("a", before), ("b", after)) for n, value in enumerate(made)
+    ]
+    return verdict(job, runs).comparisons[0].outcome
 
 
 class Meter(TestCase):
@@ -69,14 +78,14 @@ class Meter(TestCase):
             ):
                 with self.subTest(setting, job=job):
                     worse = self.runs(job, other={setting: value})
-                    self.assertEqual(compare(job, self.runs(job), worse).outcome, "worse")
-                    self.assertEqual(compare(job, worse, self.runs(job)).outcome, "better")
+                    self.assertEqual(compared(job, self.runs(job), worse), "worse")
+                    self.assertEqual(compared(job, worse, self.runs(job)), "better")
 
     def test_previews_are_of_no_use_to_a_render(self) -> None:
         small: dict[str, Value] = {"memory.preview_pool": 256 * 2**20}
-        self.assertEqual(compare("play", self.runs("play"), self.runs("play", other=small)).outcome, "worse")
-        render = compare("render", self.runs("render"), self.runs("render", other=small))
-        self.assertEqual(render.outcome, "no difference shown")
+        self.assertEqual(compared("play", self.runs("play"), self.runs("play", other=small)), "worse")
+        render = compared("render", self.runs("render"), self.runs("render", other=small))
+        self.assertEqual(render, "no difference shown")
 
     def test_a_cold_cache_and_a_warm_machine_are_slower(self) -> None:
         fresh = self.work("play")

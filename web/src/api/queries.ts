@@ -55,6 +55,15 @@ export const ask = {
 		refetchInterval: false as const,
 		retry: false
 	}),
+	memory: (name: string, query: Record<string, string | number>) => ({
+		queryKey: ['seat', name, 'memory', JSON.stringify(query)],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/memory', { params: { path: { name }, query } })),
+		enabled: name !== ''
+	}),
+	routes: (needed: number) => ({
+		queryKey: ['trial', 'routes', needed],
+		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed } } }))
+	}),
 	clips: () => ({ queryKey: ['clip'], queryFn: () => data(api.GET('/api/v1/clips')) }),
 	people: () => ({ queryKey: ['people'], queryFn: () => data(api.GET('/api/v1/people')) }),
 	account: () => ({ queryKey: ['account'], queryFn: () => data(api.GET('/api/v1/account')) }),

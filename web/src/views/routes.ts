@@ -9,7 +9,9 @@ import Round from './house/Round.svelte';
 import Waivers from './house/Waivers.svelte';
 import Clips from './measure/Clips.svelte';
 import Measure from './measure/Measure.svelte';
+import Memory from './measure/Memory.svelte';
 import NewTrial from './measure/NewTrial.svelte';
+import Routes from './measure/Routes.svelte';
 import Trial from './measure/Trial.svelte';
 import Account from './people/Account.svelte';
 import Notices from './people/Notices.svelte';
@@ -81,6 +83,8 @@ const LINES: Line[] = [
 	at('errands/:number', Errand, (number) => ({ number: Number(number) })),
 	at('measure', Measure, nothing, ofHouse),
 	at('measure/new', NewTrial, nothing, ofHouse),
+	at('measure/memory', Memory, nothing, ofHouse),
+	at('measure/routes', Routes, nothing, ofHouse),
 	at('measure/clips', Clips, nothing, ofHouse),
 	at('measure/trials/:number', Trial, (number) => ({ number: Number(number) }), ofHouse),
 	at('notices', Notices, nothing, ofHouse),

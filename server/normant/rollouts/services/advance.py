@@ -20,7 +20,7 @@ from normant.trials.models import TrialSeat
 
 from ..models import Leg, Rollout
 from .issue_leg import issue_for
-from .measuring import measure_after, measure_before, shown_by
+from .measuring import keep_shown, measure_first, shown_by
 from .news import tell_of_leg, tell_of_legs
 from .report import make_report
 
@@ -139,7 +139,7 @@ def _begin(leg: Leg) -> None:
     leg.begun_at, leg.message = timezone.now(), ""
     leg.save(update_fields=["begun_at", "message", "moved_at"])
     tell("planned", leg.seat.name)
-    if not measure_before(leg) and not issue_for(leg):
+    if not measure_first(leg) and not issue_for(leg):
         end(leg, Leg.State.SETTLED, "there was nothing to put back")
 
 
@@ -198,33 +198,35 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
     orders = [order for order in orders if order.kind != "measure"]
     wrong = [o.receipt for o in orders if o.receipt["outcome"] != "done"]
     if measured and not orders:
-        _change_what_was_measured(leg)
+        _change_what_was_measured(leg, measured)
     elif wrong:
         end(leg, Leg.State.STOPPED, "; ".join(_receipt_message(receipt) for receipt in wrong))
     elif leg.rollout.kind == Rollout.Kind.PUT_BACK:
         message = "; ".join(o.receipt["message"] for o in orders if o.receipt.get("message"))
         end(leg, Leg.State.SETTLED, message or "put back byte for byte")
     else:
-        _settle_by_findings(leg, orders, measured, taken_at=taken_at)
+        _settle_by_findings(leg, orders, taken_at=taken_at)
     tell_of_leg(leg)
 
 
-def _change_what_was_measured(leg: Leg) -> None:
-    """The turn goes on, unless the rollout was halted meanwhile: nothing of it was changed yet."""
+def _change_what_was_measured(leg: Leg, measured: list[Order]) -> None:
+    """The turn goes on, unless the rollout was halted meanwhile, or the seat would become worse: it stays as it was."""
     if leg.rollout.state == Rollout.State.HALTED:
         end(leg, Leg.State.HALTED, "halted before anything was changed")
+        return
+    if keep_shown(leg, measured):
+        end(leg, Leg.State.STOPPED, f"{shown_by(leg)}; nothing was changed")
         return
     leg.state, leg.step, leg.message = Leg.State.WAITING, "waiting", ""
     leg.save(update_fields=["state", "step", "message", "moved_at"])
     issue_for(leg)
 
 
-def _settle_by_findings(leg: Leg, orders: list[Order], measured: list[Order], *, taken_at: dt.datetime | None) -> None:
+def _settle_by_findings(leg: Leg, orders: list[Order], *, taken_at: dt.datetime | None) -> None:
     keys = {(setting, app or "") for order in orders for setting, app in keys_of(order)}
     still = [f for f in Finding.objects.open().filter(seat=leg.seat) if (f.setting, f.app) in keys]
     if not still:
-        if not measure_after(leg, measured):
-            end(leg, Leg.State.SETTLED, shown_by(leg, measured))
+        end(leg, Leg.State.SETTLED, shown_by(leg))
     elif taken_at and taken_at > max(dt.datetime.fromisoformat(o.receipt["at"]) for o in orders if o.receipt):
         end(leg, Leg.State.STOPPED, "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
     else:

@@ -1,19 +1,15 @@
 """The orders of a leg: what its plan asks of its seat's agent."""
 
-from typing import Literal
-
 import msgspec
 
 from normant.orders.models import Order
 from normant.orders.services.issue import explained_by, issue_order
 from normant.seats.models import Seat
-from normant_core.orders.kinds import Measure, PutBack, Rehearse
+from normant_core.orders.kinds import PutBack, Rehearse
 from normant_core.plan.actions import actions_of
 from normant_core.plan.plan import SeatPlan
 
 from ..models import Leg, Rehearsal
-
-RUNS = 10  # with a dozen canaries and fewer, chance alone makes one look worse every few rollouts
 
 
 def issue_for(leg: Leg) -> list[Order]:
@@ -30,11 +26,6 @@ def issue_rehearsal(rehearsal: Rehearsal, seat: Seat, plan: SeatPlan) -> Order:
     actions, keys = zip(*actions_of(plan), strict=True)
     keys_of_all = [key for some in keys for key in some]
     return issue_order(seat, Rehearse(actions), keys=keys_of_all, rehearsal=rehearsal)
-
-
-def issue_measuring(leg: Leg, job: Literal["play", "render"]) -> Order:
-    """Have a canary play or render, before its change and after it."""
-    return issue_order(leg.seat, Measure(job, RUNS), leg=leg)
 
 
 def _put_back_orders(leg: Leg) -> list[Order]:

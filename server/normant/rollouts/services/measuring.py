@@ -1,52 +1,87 @@
-"""Canaries that are measured: how they play or render before their change, and after it."""
+"""Canaries that are measured: runs as they are and with their change, in blocks, before anything stays changed.
 
-from typing import Any
+The runs are those of a trial: a change is made for a run, and put back after it. So a canary that would become worse is
+never corrected at all.
+"""
+
+from collections.abc import Sequence
+
+import msgspec
 
 from normant.orders.models import Order
-from normant_core.measure.comparison import Comparison, compare
+from normant.orders.services.issue import issue_order
+from normant_core.base.wording import listed
+from normant_core.catalogue.settings import catalogue
+from normant_core.measure.design import blocks
+from normant_core.measure.runs import Run
+from normant_core.measure.verdict import Compared, verdict
+from normant_core.orders.kinds import Measure, Settable, parse_order, settable
+from normant_core.plan.actions import actions_of
+from normant_core.plan.plan import SeatPlan
 
 from ..models import Leg, Rollout
-from .issue_leg import issue_measuring
+
+BLOCKS, RUNS = 5, 2  # of both conditions each; the first run after a change is thrown away
+SURE = 0.01  # with a dozen canaries more would make one look worse by chance every few rollouts
+AS_IT_WAS, CHANGED = "as it was", "changed"
 
 
-def measure_before(leg: Leg) -> bool:
-    """Have it measured as it is, where its rollout asks for that; whether it does."""
+def measure_first(leg: Leg) -> bool:
+    """Have a canary measured, where its rollout asks for that and its change goes back by itself; whether it is."""
     job = leg.rollout.core_terms.measure
     if leg.rollout.kind != Rollout.Kind.CORRECT or leg.wave or not job:
         return False
-    issue_measuring(leg, job)
-    return True
-
-
-def measure_after(leg: Leg, measured: list[Order]) -> bool:
-    """Have it measured once more, where it was once; whether it is."""
-    job = leg.rollout.core_terms.measure
-    if not job or [bool(runs_of(order)) for order in measured] != [True]:
+    actions = [action for action, _ in actions_of(msgspec.convert(leg.plan, SeatPlan))]
+    under = settable(actions)
+    if len(under) < len(actions):
+        settings = [change["setting"] for change in leg.plan["changes"]]
+        titles = listed(dict.fromkeys(catalogue()[setting].title for setting in settings))
+        leg.measured = {"sentence": f"not measured: {titles} would not go back by itself"}
+        leg.save(update_fields=["measured"])
         return False
-    issue_measuring(leg, job)
-    leg.message = f"written and read back; measured again: how it {job}s now"
-    leg.save(update_fields=["message", "moved_at"])
+    conditions: dict[str, tuple[Settable, ...]] = {AS_IT_WAS: (), CHANGED: under}
+    order = [name for block in blocks(list(conditions), BLOCKS, seed=leg.pk) for name in block]
+    for place, name in enumerate(order):
+        issue_order(leg.seat, Measure(job, RUNS, conditions[name]), place=place, leg=leg)
     return True
 
 
-def shown_by(leg: Leg, measured: list[Order]) -> str:
-    """What the runs show, kept with the leg; a sentence, empty where it was not measured at all."""
+def keep_shown(leg: Leg, measured: Sequence[Order]) -> bool:
+    """Keep with the leg what its runs show; whether its change would make it worse."""
     job = leg.rollout.core_terms.measure
-    if not measured or not job:
-        return ""
-    runs = [runs_of(order) for order in measured]
-    if len(runs) < 2 or not all(runs):
-        why = next(((order.receipt or {}).get("message") for order in measured if not runs_of(order)), "")
-        return f"not measured: {why}"
-    comparison = compare(job, runs[0], runs[1])
-    leg.measured = _as_kept(comparison, runs)
-    return comparison.sentence
+    failed = next((order for order in measured if not figures_of(order)), None)
+    if failed or not job:
+        why = (failed.receipt or {}).get("message", "") if failed else ""
+        leg.measured = {"sentence": f"not measured: {why}"}
+    else:
+        runs = [_run(leg, place, order) for place, order in enumerate(sorted(measured, key=lambda order: order.place))]
+        (compared,) = verdict(job, sorted(runs, key=lambda run: run.condition != AS_IT_WAS), alpha=SURE).comparisons
+        figures = {name: [run.value for run in runs if run.condition == name] for name in (AS_IT_WAS, CHANGED)}
+        kept = {"before": figures[AS_IT_WAS], "after": figures[CHANGED]}
+        leg.measured = {**kept, "outcome": compared.outcome, "sentence": _spoken(job, compared)}
+    leg.save(update_fields=["measured"])
+    return leg.measured.get("outcome") == "worse"
 
 
-def runs_of(order: Order) -> list[float]:
-    """Every run of a measurement; none where it came to nothing."""
+def shown_by(leg: Leg) -> str:
+    """What the runs of a leg showed, in a sentence; empty where it was not measured at all."""
+    return str((leg.measured or {}).get("sentence", ""))
+
+
+def figures_of(order: Order) -> list[float]:
+    """Every run of a measuring order; none where it came to nothing."""
     return list((order.receipt or {}).get("measured", ()))
 
 
-def _as_kept(comparison: Comparison, runs: list[list[float]]) -> dict[str, Any]:
-    return {"before": runs[0], "after": runs[1], "outcome": comparison.outcome, "sentence": comparison.sentence}
+def _run(leg: Leg, place: int, order: Order) -> Run:
+    action = parse_order(bytes(order.body)).action
+    changed = isinstance(action, Measure) and bool(action.under)
+    return Run(leg.seat.name, str(place // 2), CHANGED if changed else AS_IT_WAS, figures_of(order)[-1])
+
+
+def _spoken(job: str, compared: Compared) -> str:
+    """`plays 1.20 times as fast (1.12 to 1.29)`"""
+    interval = f"{compared.ratio:.2f} times as fast ({compared.low:.2f} to {compared.high:.2f})"
+    if compared.outcome == "no difference shown":
+        return f"no difference shown: it {job}s {interval}"
+    return f"{job}s {interval}"

@@ -1,0 +1,46 @@
+<!-- The memory planner: a seat's memory as a bar to be dragged, and what the cut comes to. -->
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { ask } from '../../api/queries';
+	import { heardOf } from '../../model/house/rooms';
+	import { MemoryPlan } from '../../state/memoryPlan.svelte';
+	import { route } from '../../state/shell/route.svelte';
+	import { session } from '../../state/shell/session.svelte';
+	import CutBar from '../../parts/measure/CutBar.svelte';
+	import CutFields from '../../parts/measure/CutFields.svelte';
+	import CutResult from '../../parts/measure/CutResult.svelte';
+	import MeasureTabs from '../../parts/measure/MeasureTabs.svelte';
+	import Ask from '../../parts/ui/Ask.svelte';
+
+	const floor = createQuery(ask.floor);
+	const seats = $derived(heardOf(floor.data?.items ?? []).map(({ name }) => name));
+	const seat = $derived(route.query.get('seat') ?? seats[0] ?? '');
+	const plan = new MemoryPlan();
+	const cut = createQuery(() => ({
+		...ask.memory(seat, plan.query),
+		placeholderData: keepPreviousData
+	}));
+</script>
+
+<svelte:head><title>Memory planner · Normant</title></svelte:head>
+<h1 class="mb-2 text-2xl">Memory planner</h1>
+<MeasureTabs />
+<div class="mb-4 flex flex-wrap items-end gap-x-6 gap-y-2">
+	<label class="grid gap-1">
+		Seat
+		<select
+			class="field w-40"
+			value={seat}
+			onchange={(event) => (plan.reset(), route.filter('seat', event.currentTarget.value))}
+		>
+			{#each seats as name (name)}<option>{name}</option>{/each}
+		</select>
+	</label>
+	<CutFields {plan} apps={cut.data?.apps ?? []} app={cut.data?.app ?? ''} />
+</div>
+<Ask of={cut}>
+	{#snippet children(found)}
+		<CutBar cut={found} {plan} />
+		<CutResult cut={found} {plan} correcting={session.may('correct')} />
+	{/snippet}
+</Ask>
