@@ -410,3 +410,54 @@ class Names(TrialStage):
         self.assertEqual(trial.title, "Does Preview pool of Corrow at 8 GiB play faster on four seats?")
         self.assertEqual(Order.objects.waiting().count(), 4)
         self.assertEqual(trial.core_question.conditions[1].sets[0].value, 8 * GIB)
+
+
+class Machines(TrialStage):
+    """What a machine can do: its memory cut, its decode routes."""
+
+    def test_memory_is_cut_within_what_the_rules_allow(self) -> None:
+        cut = self.get("seats/pan-03/memory?frame=3840x2160&bits=16&rate=25")
+        self.assertEqual((cut["total"], cut["app"]), (64 * GIB, "corrow"))
+        self.assertLessEqual(cut["pool_least"], cut["cut"]["pool"])
+        self.assertLessEqual(cut["cut"]["pool"], cut["pool_most"])
+        self.assertEqual(cut["pool_because"], "12.8 to 25.6 GiB")
+        self.assertEqual((cut["pool_here"], cut["held_back"]), (256 * 2**20, 1536 * 2**20))
+        more = self.get("seats/pan-03/memory?workers=18&foreground=8589934592&per_worker=3758096384")
+        self.assertGreater(more["cut"]["over"], 0)
+        self.assertIn("more than there is", more["cut"]["sentence"])
+
+    def test_what_cannot_be_cut_is_refused(self) -> None:
+        client = self.house.client(Role.VIEWER)
+        for query, status in (
+            ("frame=0x0", 422),
+            ("bits=12", 422),
+            ("rate=0", 422),
+            ("rate=fast", 422),
+            ("rate=1e9999", 422),
+            ("workers=-1", 422),
+            ("held_back=99999999999999999999", 422),
+            ("held_back=0&foreground=0&per_worker=0", 200),
+        ):
+            with self.subTest(query):
+                self.assertEqual(client.get(f"/api/v1/seats/pan-03/memory?{query}").status_code, status)
+        self.assertEqual(client.get("/api/v1/seats/pan-99/memory").status_code, 404)
+        bare = survey(minutes=1)
+        bare["facts"] = {**bare["facts"], "memory": {}}
+        self.house.send(bare)
+        self.assertIn("has not told", client.get("/api/v1/seats/pan-03/memory").json()["detail"])
+
+    def test_routes_say_who_decodes_and_at_which_measured_rate(self) -> None:
+        upload = {"name": "Mill", "codec": "avc/8/420", "file": io.BytesIO(b"a clip")}
+        clip = self.house.client().post("/api/v1/clips", upload).json()["id"]
+        self.start(kind="choice", job="decode", clip=clip, conditions=[{"device": d} for d in ("cpu", "gpu0")])
+        while order := self.waiting():
+            assert order.run
+            self.measure(order, 240 if order.run.condition == "gpu0" else 60)
+        routes = self.get("routes?needed=100")
+        self.assertIn("avc/8/420", routes["codecs"])
+        row = next(row for row in routes["seats"] if row["seat"] == "pan-03")
+        route = row["routes"][routes["codecs"].index("avc/8/420")]
+        self.assertEqual(route["rate"] and round(route["rate"]), 240 if route["device"] == "gpu0" else 60)
+        self.assertEqual(route["plays"], route["device"] == "gpu0")
+        other = next(row for row in routes["seats"] if row["seat"] == "pan-04")
+        self.assertIsNone(other["routes"][routes["codecs"].index("avc/8/420")]["rate"])
