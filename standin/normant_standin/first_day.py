@@ -66,7 +66,7 @@ class FirstDay:
         pools = [[(*_POOL, size)] for size in ("256 MiB", "12.8 GiB")]
         self._try("choice", ["pan-01", "pan-02", "pan-06"], pools, because="The rule has no evidence.")
         pictures = [[("playback.clip_pictures", "corrow", name)] for name in ("none", "one", "ends", "strip")]
-        self._try("choice", ["kiln-02"], pictures, because="The house rule rejects the strip, and nobody knows why.")
+        self._try("choice", ["pan-02"], pictures, because="The house rule rejects the strip, and nobody knows why.")
         clip = next(clip["id"] for clip in self._ask("/clips")["items"] if clip["codec"] == "avc/8/420")
         asked = {"kind": "choice", "job": "decode", "seats": ["kiln-03"], "clip": clip}
         self._post("/trials", {**asked, "conditions": [{"device": name} for name in ("cpu", "gpu0", "gpu1")]})

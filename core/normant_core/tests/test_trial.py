@@ -2,12 +2,15 @@
 
 import math
 from collections.abc import Callable
+from typing import Any
 from unittest import TestCase
 
 import numpy as np
+from msgspec.structs import replace
 
 from normant_core.measure.design import DesignError
 from normant_core.measure.looks import LOOKS
+from normant_core.measure.proof import Ran, proofs
 from normant_core.measure.trial import (
     AS_IT_IS,
     Condition,
@@ -22,7 +25,8 @@ from normant_core.measure.trial import (
     stand,
 )
 from normant_core.orders.kinds import Job
-from normant_core.orders.samples import LIMIT_SAMPLES, gathered, mean_of
+from normant_core.orders.samples import LIMIT_SAMPLES, Samples, gathered, mean_of
+from normant_core.seat.facts import Driver, Facts, Gpu
 
 GIB = 2**30
 Truth = Callable[[str, str], float]
@@ -170,3 +174,48 @@ class Sampled(TestCase):
         self.assertEqual(samples.rest, {"processor": 0.04})
         self.assertEqual((mean_of(samples, "processor"), mean_of(samples, "gpu:gpu0")), (0.5, None))
         self.assertEqual(gathered([{"a": 1.0}, {}], 0.5, {}).columns, {"a": (1.0, None)})
+
+
+class Proven(TestCase):
+    """Whether a GPU that is set to work did."""
+
+    GPU = Gpu("gpu0", enabled=True, interfaces=("hadrel",), driver=Driver("31.4"), decode=("avc/8/420",))
+
+    def ran(self, gpu_busy: float | None, processor: float, gpu: Gpu = GPU, **more: Any) -> Ran:
+        columns = {"processor": (processor,), **({} if gpu_busy is None else {"gpu:gpu0": (gpu_busy,)})}
+        readings = {
+            ("engine.effects", "corrow"): "hadrel",
+            ("project.engine", "corrow"): "hadrel",
+            **more.pop("readings", {}),
+        }
+        return Ran(Samples(0.5, columns, {"gpu:gpu0": 0.03}), Facts(gpus=(gpu,)), readings, **more)
+
+    def test_one_that_rose_is_seen_and_one_that_the_system_does_not_tell_is_said(self) -> None:
+        for busy, seen in ((0.62, "seen"), (0.13, "seen"), (0.12, "not seen"), (None, "not told by this system")):
+            with self.subTest(busy):
+                (proof,) = proofs(self.ran(busy, 0.4))
+                self.assertEqual((proof.seen, proof.causes), (seen, ()))
+
+    def test_a_busy_processor_names_the_likely_causes_in_their_order(self) -> None:
+        off = replace(self.GPU, enabled=False, interfaces=(), driver=Driver())
+        ran = self.ran(0.04, 0.94, off, codec="hevc/10/422", readings={("project.engine", "corrow"): "cpu"})
+        (proof,) = proofs(ran)
+        self.assertEqual(
+            proof.causes,
+            (
+                "the project's own engine is cpu",
+                "its driver is missing",
+                "the application's edition does not use it",
+                "it does not decode hevc/10/422",
+                "it is off in firmware",
+                "it does not offer hadrel",
+            ),
+        )
+        self.assertIn("not seen, busy for 4% of the run, while the processor was at 94%", proof.sentence)
+
+    def test_what_is_set_to_the_processor_promises_nothing_and_a_named_decoder_does(self) -> None:
+        self.assertEqual(proofs(self.ran(0.04, 0.94, readings={("engine.effects", "corrow"): "cpu"})), [])
+        ran = self.ran(0.5, 0.3, readings={("engine.decode", "corrow"): "gpu0"})
+        self.assertEqual(
+            [(proof.use, proof.device) for proof in proofs(ran)], [("effects by hadrel", "gpu0"), ("decoding", "gpu0")]
+        )

@@ -20,6 +20,7 @@ from normant.packages.current import packages
 from normant.rollouts.models import Leg, Rollout
 from normant.seats.floor import silent_presences
 from normant.seats.models import Seat
+from normant.trials.evidence import evidence_now
 from normant_core.base.wording import counted, of_app, opening
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED
@@ -47,6 +48,7 @@ _BLANK: dict[str, Any] = {
     "settings": [],
     "rollout": None,
     "waiver": None,
+    "trial": None,
     "since": None,
 }
 
@@ -73,6 +75,7 @@ def round_now() -> dict[str, Any]:
         *_halted(),
         *stopped,
         *_ending(),
+        *_verdicts_against(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
         *_silence(),
@@ -86,6 +89,22 @@ def round_now() -> dict[str, Any]:
         "since": since,
         "overnight": [msgspec.to_builtins(step) for step in happened(steady, since, now)],
     }
+
+
+def _verdicts_against() -> Iterator[dict[str, Any]]:
+    """Verdicts that contradict a rule: it may be the standard that has to change."""
+    for spoken in evidence_now():
+        if spoken.grade == "contradicted":
+            title = f"{catalogue()[spoken.setting].title}{of_app(spoken.app)}: a trial contradicts the standard"
+            yield {
+                "kind": "verdict",
+                "title": title,
+                "words": f"{spoken.sentence}, and the standard rejects it.",
+                "seats": list(spoken.seats[:FEW]),
+                "seat_count": len(spoken.seats),
+                "trial": spoken.trial,
+                "since": spoken.since,
+            }
 
 
 def _place(finding: OpenFinding) -> Place:

@@ -35,12 +35,13 @@ class SpokenOfOut(Schema):
 
 
 class RoundItemOut(Schema):
-    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat.
+    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat, a
+    verdict that contradicts a rule.
 
     `findings` tells the first of `count` one by one, `seats` the first of `seat_count`; `/round/findings` has the rest.
     """
 
-    kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent"]
+    kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent", "verdict"]
     title: str
     words: str
     seats: list[str]
@@ -54,6 +55,7 @@ class RoundItemOut(Schema):
     settings: list[SpokenOfOut]
     rollout: int | None
     waiver: int | None
+    trial: int | None
     since: Moment | None
 
 

@@ -2,6 +2,7 @@
 
 from typing import Annotated, Any
 
+import msgspec
 from django.http import HttpRequest
 from ninja import File, Form, Query, Router, Schema, Status
 from ninja.files import UploadedFile
@@ -21,12 +22,14 @@ from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 
 from .decode_routes import routes_now
+from .evidence import evidence_now
 from .models import Clip, Run, Trial
-from .objects import look_object, nothing_to_look_at, run_rows, trial_object, trial_rows
+from .objects import look_object, nothing_to_look_at, proof_of, run_rows, trial_object, trial_rows
 from .planner import CutIn, cut_of
 from .questions import TrialIn
 from .schemas import (
     ClipOut,
+    EvidenceOut,
     LookOut,
     RoutesOut,
     RunSamplesOut,
@@ -120,8 +123,12 @@ def runs(request: HttpRequest, number: int) -> Any:
 @router.get("/trials/{number}/runs/{run}", response=RunSamplesOut, operation_id="run", auth=Needs(Permission.SEE_HOUSE))
 def run(request: HttpRequest, number: int, run: int) -> Any:
     """What the machine did during a run."""
-    made = row_or_404(Run.objects.filter(pk=run, of__trial=number), "run", f"trial {number} has no run {run}")
-    return plain({"id": made.pk, "samples": made.samples})
+    made = row_or_404(
+        Run.objects.select_related("of__seat", "of__trial__clip").filter(pk=run, of__trial=number),
+        "run",
+        f"trial {number} has no run {run}",
+    )
+    return plain({"id": made.pk, "samples": made.samples, "proof": proof_of(made)})
 
 
 @router.get("/seats/{name}/memory", response=SeatCutOut, operation_id="memory", auth=Needs(Permission.SEE_HOUSE))
@@ -134,6 +141,12 @@ def memory(request: HttpRequest, name: str, given: Query[CutIn]) -> Any:
 def decode_routes(request: HttpRequest, needed: Annotated[float, Query(ge=0, le=1000)] = 25) -> Any:
     """Which device decodes which codec on every seat."""
     return plain(routes_now(needed))
+
+
+@router.get("/evidence", response=ListOf[EvidenceOut], operation_id="evidence", auth=Needs(Permission.SEE_HOUSE))
+def evidence(request: HttpRequest) -> Any:
+    """Rules of the standard in force that a trial measured, or contradicts."""
+    return answer(msgspec.to_builtins(spoken) for spoken in evidence_now())
 
 
 @router.get("/clips", response=ListOf[ClipOut], operation_id="clips", auth=Needs(Permission.SEE_HOUSE))

@@ -7,11 +7,14 @@ from typing import Any
 
 import msgspec
 
-from normant.seats.views_of import latest_surveys
+from normant.seats.views_of import latest_surveys, survey_at
 from normant_core.base.wording import counted
+from normant_core.catalogue.settings import catalogue
 from normant_core.measure.holding import HoldsFor, grown_old
 from normant_core.measure.looks import LOOKS, expected_blocks
-from normant_core.measure.trial import SCATTER, Question, factor_columns
+from normant_core.measure.proof import Ran, proofs
+from normant_core.measure.trial import SCATTER, Question, factor_columns, sets_of
+from normant_core.orders.samples import Samples
 from normant_core.seat.survey import Survey
 
 from .models import Run, Trial, TrialSeat
@@ -137,6 +140,20 @@ def run_rows(trial: Trial) -> Iterator[dict[str, Any]]:
             yield {"block": block, **factor_columns(question, run.condition), "value": run.figure}
         else:
             yield {"seat": run.of.seat.name, "block": run.block, "condition": run.condition, "value": run.figure}
+
+
+def proof_of(run: Run) -> list[dict[str, Any]]:
+    """Whether the GPUs that were set to work during a run did, by the settings of its condition."""
+    survey, trial = survey_at(run.of.seat, run.ended_at), run.of.trial
+    if run.samples is None or survey is None:
+        return []
+    set_then = {(s.setting, s.app): s.value for s in sets_of(trial.core_question, run.condition)}
+    readings = {**survey.values(), **{key: catalogue()[key[0]].parse(value) for key, value in set_then.items()}}
+    apps = {app for _, app in set_then} - {None}
+    of_apps = {key: value for key, value in readings.items() if not apps or key[1] in (*apps, None)}
+    samples = msgspec.convert(run.samples, Samples)
+    codec = trial.clip.codec if trial.clip else ""
+    return [msgspec.to_builtins(proof) for proof in proofs(Ran(samples, survey.facts, of_apps, codec))]
 
 
 def nothing_to_look_at(why: str) -> dict[str, Any]:

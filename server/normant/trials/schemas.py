@@ -6,7 +6,9 @@ from ninja import Schema
 
 from normant.common.answers import answer_of
 from normant.common.schemas import Moment
+from normant_core.measure.evidence import Evidence
 from normant_core.measure.memory import Cut
+from normant_core.measure.proof import Proof
 from normant_core.measure.screening import Effect
 from normant_core.measure.trial import Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared
@@ -102,11 +104,17 @@ class TrialOut(TrialRowOut):
     smallest: str
 
 
+@answer_of(Proof)
+class ProofOut(Schema):
+    """Whether a device that was set to work was busy."""
+
+
 class RunSamplesOut(Schema):
     """A run with what the machine did meanwhile, and whether the GPU that was to work did."""
 
     id: int
     samples: SamplesOut | None
+    proof: list[ProofOut]
 
 
 class LookOut(Schema):
@@ -211,3 +219,8 @@ class RoutesOut(Schema):
     codecs: list[str]
     needed: float
     seats: list[SeatRoutesOut]
+
+
+@answer_of(Evidence)
+class EvidenceOut(Schema):
+    """What a trial says of a rule of the standard in force."""

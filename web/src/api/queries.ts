@@ -64,6 +64,7 @@ export const ask = {
 		queryKey: ['trial', 'routes', needed],
 		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed } } }))
 	}),
+	evidence: () => ({ queryKey: ['trial', 'evidence'], queryFn: () => data(api.GET('/api/v1/evidence')) }),
 	clips: () => ({ queryKey: ['clip'], queryFn: () => data(api.GET('/api/v1/clips')) }),
 	people: () => ({ queryKey: ['people'], queryFn: () => data(api.GET('/api/v1/people')) }),
 	account: () => ({ queryKey: ['account'], queryFn: () => data(api.GET('/api/v1/account')) }),

@@ -57,8 +57,8 @@ def keep_shown(leg: Leg, measured: Sequence[Order]) -> bool:
         runs = [_run(leg, place, order) for place, order in enumerate(sorted(measured, key=lambda order: order.place))]
         (compared,) = verdict(job, sorted(runs, key=lambda run: run.condition != AS_IT_WAS), alpha=SURE).comparisons
         figures = {name: [run.value for run in runs if run.condition == name] for name in (AS_IT_WAS, CHANGED)}
-        kept = {"before": figures[AS_IT_WAS], "after": figures[CHANGED]}
-        leg.measured = {**kept, "outcome": compared.outcome, "sentence": _spoken(job, compared)}
+        both = {"before": figures[AS_IT_WAS], "after": figures[CHANGED]}
+        leg.measured = {**both, "outcome": compared.outcome, "sentence": _spoken(job, compared)}
     leg.save(update_fields=["measured"])
     return leg.measured.get("outcome") == "worse"
 

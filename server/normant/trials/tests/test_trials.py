@@ -279,15 +279,15 @@ class Doors(TrialStage):
                 self.assertIn(words, self.refused(422, conditions=wanted))
 
     def test_what_cannot_be_asked_is_refused(self) -> None:
-        one = CHANGE["conditions"]
-        assert isinstance(one, list)
+        usual = CHANGE["conditions"]
+        assert isinstance(usual, list)
         for fields, words in (
             ({"seats": ["pan-99"]}, "pan-99"),
             ({"job": "decode"}, "choose one"),
             ({"job": "disk"}, "which volume"),
             ({"clip": 7}, "a clip is decoded"),
-            ({"conditions": one[:1]}, "2 to 2 conditions"),
-            ({"conditions": [one[1], one[1]]}, "twice"),
+            ({"conditions": usual[:1]}, "2 to 2 conditions"),
+            ({"conditions": [usual[1], usual[1]]}, "twice"),
             ({"kind": "ladder"}, "3 to 64"),
         ):
             with self.subTest(words):
@@ -376,8 +376,9 @@ class Doors(TrialStage):
         assert order
         samples = {"every": 0.5, "columns": {"processor": [0.4, None]}, "rest": {"processor": 0.04}}
         self.measure(order, 40, samples=[samples, samples])
-        told = self.get(f"trials/{trial.pk}/runs/{order.run_id}")["samples"]
-        self.assertEqual(told["columns"], {"processor": [0.4, None]})
+        answer = self.get(f"trials/{trial.pk}/runs/{order.run_id}")
+        self.assertEqual(answer["proof"], [])  # effects are the processor's here
+        self.assertEqual(answer["samples"]["columns"], {"processor": [0.4, None]})
         order.refresh_from_db()
         self.assertNotIn("samples", order.receipt)
 
@@ -461,3 +462,44 @@ class Machines(TrialStage):
         self.assertEqual(route["plays"], route["device"] == "gpu0")
         other = next(row for row in routes["seats"] if row["seat"] == "pan-04")
         self.assertIsNone(other["routes"][routes["codecs"].index("avc/8/420")]["rate"])
+
+
+class Evidences(TrialStage):
+    """What verdicts say of the rules of the standard in force."""
+
+    def choice(self, setting: str, app: str | None, values: tuple[str, str], faster: str) -> None:
+        conditions = [{"sets": [{"setting": setting, "app": app, "value": value}]} for value in values]
+        trial = self.start(kind="choice", conditions=conditions)
+        while order := self.waiting():
+            assert order.run
+            self.measure(order, (50 if order.run.condition == faster else 40) * (1 + order.run.block % 3 / 500))
+        trial.refresh_from_db()
+        self.assertEqual(trial.state, "ended")
+
+    def test_a_rule_that_wants_what_is_faster_is_measured(self) -> None:
+        self.choice("power.profile", None, ("balanced", "performance"), "performance")
+        (spoken,) = self.get("evidence")["items"]
+        self.assertEqual(
+            (spoken["grade"], spoken["setting"], spoken["seats"]), ("measured", "power.profile", ["pan-03"])
+        )
+        self.assertIn("performance plays 1.25 times as fast as balanced", spoken["sentence"])
+        self.assertNotIn("verdict", {item["kind"] for item in self.get("round")["items"]})
+
+    def test_a_rule_that_rejects_what_is_faster_is_contradicted_on_the_round(self) -> None:
+        self.choice(POOL, "corrow", ("2 GiB", "16 GiB"), "2 GiB")
+        (spoken,) = self.get("evidence")["items"]
+        self.assertEqual((spoken["grade"], spoken["at"]), ("contradicted", [0, 3]))
+        (item,) = [item for item in self.get("round")["items"] if item["kind"] == "verdict"]
+        self.assertEqual((item["trial"], item["seats"]), (spoken["trial"], ["pan-03"]))
+        self.assertIn("2 GiB plays 1.25 times as fast as 16 GiB, and the standard rejects it", item["words"])
+
+    def test_values_that_a_rule_does_not_tell_apart_say_nothing_of_it(self) -> None:
+        self.choice(POOL, "corrow", ("14 GiB", "16 GiB"), "16 GiB")
+        self.assertEqual(self.get("evidence")["items"], [])
+
+    def test_what_has_grown_old_says_nothing_any_more(self) -> None:
+        self.choice("power.profile", None, ("balanced", "performance"), "performance")
+        newer = survey(minutes=1)
+        newer["facts"] = json.loads(json.dumps(newer["facts"]).replace('"version": "31.4.2"', '"version": "32.0.1"'))
+        self.house.send(newer)
+        self.assertEqual(self.get("evidence")["items"], [])

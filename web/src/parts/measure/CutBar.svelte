@@ -30,7 +30,7 @@
 	{#if cut.cut.over}<span class="end" style:left={percent(cut.total)}></span>{/if}
 </div>
 <div class="sliders">
-	<label for="held-back">Held back</label>
+	<label for="held-back" class="of" style:--of="var(--muted)">Held back</label>
 	<input
 		id="held-back"
 		type="range"
@@ -43,7 +43,7 @@
 	/>
 	<span class="value">{memory(cut.held_back)}</span>
 	<span class="quiet">for the system and what else runs</span>
-	<label for="in-front">In front</label>
+	<label for="in-front" class="of" style:--of="var(--plum)">In front</label>
 	<input
 		id="in-front"
 		type="range"
@@ -56,7 +56,7 @@
 	/>
 	<span class="value">{memory(cut.foreground)}</span>
 	<span class="quiet">for the application itself</span>
-	<label for="workers">Workers</label>
+	<label for="workers" class="of" style:--of="var(--sienna)">Workers</label>
 	<input
 		id="workers"
 		type="range"
@@ -69,7 +69,7 @@
 	/>
 	<span class="value">{cut.cut.workers} × {memory(cut.per_worker)}</span>
 	<span class="quiet">{cut.cores} cores, {cut.reserved} left to others</span>
-	<span>Preview pool</span>
+	<span class="of" style:--of="var(--kelp)">Preview pool</span>
 	<span class="pool" aria-hidden="true">
 		<span
 			class="allowed"
@@ -105,6 +105,10 @@
 		gap: 0.3rem 1rem;
 		align-items: center;
 		margin-top: 1rem;
+	}
+	.of {
+		border-left: 8px solid var(--of);
+		padding-left: 0.5rem;
 	}
 	input {
 		height: 24px;

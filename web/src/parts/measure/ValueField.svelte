@@ -29,11 +29,9 @@
 			maxlength="120"
 			bind:value
 		/>
-		{#if values.length}
-			<datalist id="values-{row?.setting}"
-				>{#each values as name (name)}<option value={name}></option>{/each}</datalist
-			>
-		{/if}
+		<datalist id="values-{row?.setting}"
+			>{#each values as name (name)}<option value={name}></option>{/each}</datalist
+		>
 		{#if row?.wanted && row.wanted !== value}
 			<button type="button" class="anchor quiet block" onclick={() => (value = row.wanted)}
 				>the standard wants {row.wanted}</button

@@ -64,6 +64,9 @@
 			{/if}
 			{#if item.waiver}
 				<a class="may" href="/drift/waivers">Look at the waiver</a>
+			{:else if item.trial}
+				<a class="may" href="/measure/trials/{item.trial}">Look at the trial</a>
+				<a class="may" href="/standard">Draft the change</a>
 			{:else if item.rollout}
 				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
 			{:else if single}

@@ -19,6 +19,7 @@ const FINDING: Schemas['LineOut'] = {
 const SPOKEN = { setting: FINDING.setting, title: FINDING.title, app: FINDING.app, remote: true };
 const ITEM: Schemas['RoundItemOut'] = {
 	kind: 'cause',
+	trial: null,
 	title: 'Held back is too small on three seats',
 	words: 'Held back is 1.5 GiB, house wants at least 6.4 GiB.',
 	seats: ['pan-03', 'pan-04', 'pan-05'],

@@ -15,9 +15,10 @@
 		layers: Schemas['LayerOut'][];
 		onseat: Schemas['OnSeatOut'][];
 		against: Schemas['ContradictedOut'][];
+		evidence: Schemas['EvidenceOut'][];
 		onedit?: ((edit: RuleEdited) => void) | undefined;
 	};
-	let { layers, onseat, against, onedit }: Props = $props();
+	let { layers, onseat, against, evidence, onedit }: Props = $props();
 
 	let opened = $state('');
 	const strata = $derived([...layers].reverse());
@@ -55,6 +56,7 @@
 					<RuleLine
 						{rule}
 						against={against.filter((verdict) => verdict.at.join('/') === keyOf(rule))}
+						evidence={evidence.find((spoken) => spoken.at.join('/') === keyOf(rule))}
 						outcomes={onseat.length ? outcomesOf(rule) : undefined}
 						open={opened === keyOf(rule)}
 						onopen={onedit && (() => toggle(keyOf(rule)))}

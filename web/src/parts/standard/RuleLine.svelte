@@ -1,20 +1,31 @@
 <!-- A rule as a sentence, with what contradicts it and what it comes to on a seat; it opens as a form. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import { addressOf } from '../../state/newTrial.svelte';
+	import { session } from '../../state/shell/session.svelte';
+	import { day } from '../../model/words/moment';
 	import OnSeat from './OnSeat.svelte';
 	import RuleEdit from './RuleEdit.svelte';
 
 	type Props = {
 		rule: Schemas['RuleOut'];
 		against: Schemas['ContradictedOut'][];
+		evidence?: Schemas['EvidenceOut'] | undefined;
 		outcomes: Schemas['OnSeatOut'][] | undefined;
 		open: boolean;
 		onopen?: (() => void) | undefined;
 		onsave: (fields: Schemas['RuleEditIn']['fields']) => void;
 		onremove: () => void;
 	};
-	let { rule, against, outcomes, open, onopen, onsave, onremove }: Props = $props();
+	let { rule, against, evidence, outcomes, open, onopen, onsave, onremove }: Props = $props();
 
+	/** Families whose settings can be tried by runs. */
+	const TRIED = /^(engine|memory|playback|power)\./;
+	const tryable = $derived.by(() => {
+		const [setting, app] = [String(rule.fields['setting']), rule.fields['app']];
+		if (rule.evidence !== 'untested' || !TRIED.test(setting) || !session.may('correct')) return '';
+		return addressOf([], [{ setting, app: typeof app === 'string' ? app : null }]);
+	});
 	const about = $derived(
 		`${rule.severity}${rule.locked ? ', locked' : ''}, ${rule.evidence}${rule.line ? `, line ${rule.line}` : ''}`
 	);
@@ -31,6 +42,15 @@
 			<span class="quiet">{about}</span>
 			{#if rule.because}<p class="quiet">{rule.because}</p>{/if}
 			{#if rule.rests_on}<p class="quiet">Rests on: {rule.rests_on}</p>{/if}
+			{#if evidence}
+				<p class="text-sm" class:text-sienna={evidence.grade === 'contradicted'} data-grade={evidence.grade}>
+					{evidence.grade === 'measured' ? 'Measured' : 'Contradicted'} since {day(evidence.since)}:
+					<a class="anchor underline" href="/measure/trials/{evidence.trial}">{evidence.sentence}</a>.
+				</p>
+			{/if}
+			{#if !evidence && tryable}
+				<a class="quiet underline" href={tryable}>Nobody has measured this: ask by runs</a>
+			{/if}
 			{#each against as verdict (verdict.sentence)}
 				<p class="text-sm text-sienna" data-against>{verdict.sentence}</p>
 			{/each}

@@ -28,55 +28,67 @@
 </div>
 <Ask of={routes}>
 	{#snippet children(found)}
-		<div class="overflow-x-auto">
-			<table>
-				<thead>
-					<tr>
-						<th scope="col">Seat</th>
-						<th scope="col">Class</th>
-						{#each found.codecs as codec (codec)}<th scope="col" class="value">{codec}</th>{/each}
-					</tr>
-				</thead>
-				<tbody>
-					{#each found.seats as { seat, hardware_class, routes: told } (seat)}
+		<div class="grid grid-cols-1 items-start gap-x-10 gap-y-4 lg:grid-cols-[auto_minmax(0,1fr)]">
+			<div class="overflow-x-auto">
+				<table>
+					<thead>
 						<tr>
-							<th scope="row"><a class="anchor" href="/seats/{seat}">{seat}</a></th>
-							<td class="quiet">{hardware_class}</td>
-							{#each told as entry (entry.codec)}
-								<td>
-									<button
-										class="route"
-										class:slow={entry.plays === false}
-										class:cpu={entry.device === 'cpu'}
-										title={spoken(seat, entry)}
-										aria-label={spoken(seat, entry)}
-										aria-expanded={opened?.seat === seat && opened.told.codec === entry.codec}
-										onclick={() => (opened = { seat, told: entry })}>{entry.device}{rateOf(entry)}</button
-									>
-								</td>
-							{/each}
+							<th scope="col">Seat</th>
+							<th scope="col">Class</th>
+							{#each found.codecs as codec (codec)}<th scope="col" class="value">{codec}</th>{/each}
 						</tr>
-					{/each}
-				</tbody>
-			</table>
-		</div>
-		{#if opened}
-			<div class="mt-4 border-t border-hair pt-3" role="status">
-				<p>{spoken(opened.seat, opened.told)}.</p>
-				{#if opened.told.plays === false}
-					<p class="text-sienna">
-						Too slow for {needed}: proxies, another seat, or a device that lists the codec.
-					</p>
-				{/if}
-				<a class="may mt-2 no-underline" href="/measure/new?kind=choice&seat={opened.seat}"
-					>Measure its devices</a
-				>
+					</thead>
+					<tbody>
+						{#each found.seats as { seat, hardware_class, routes: told } (seat)}
+							<tr>
+								<th scope="row"><a class="anchor" href="/seats/{seat}">{seat}</a></th>
+								<td class="quiet">{hardware_class}</td>
+								{#each told as entry (entry.codec)}
+									<td>
+										<button
+											class="route"
+											class:slow={entry.plays === false}
+											class:cpu={entry.device === 'cpu'}
+											title={spoken(seat, entry)}
+											aria-label={spoken(seat, entry)}
+											aria-expanded={opened?.seat === seat && opened.told.codec === entry.codec}
+											onclick={() => (opened = { seat, told: entry })}>{entry.device}{rateOf(entry)}</button
+										>
+									</td>
+								{/each}
+							</tr>
+						{/each}
+					</tbody>
+				</table>
 			</div>
-		{/if}
+			<aside class="why" aria-label="Why this device">
+				{#if opened}
+					<h2 class="text-lg">{opened.told.codec} on {opened.seat}</h2>
+					<p role="status">{spoken(opened.seat, opened.told)}.</p>
+					{#if opened.told.plays === false}
+						<p class="text-sienna">
+							Too slow for {needed}: proxies, another seat, or a device that lists the codec.
+						</p>
+					{/if}
+					<p class="mt-2">
+						<a class="may no-underline" href="/measure/new?kind=choice&seat={opened.seat}"
+							>Measure its devices</a
+						>
+					</p>
+				{:else}
+					<p class="quiet">Choose a device: this says why it decodes, and why those before it do not.</p>
+				{/if}
+			</aside>
+		</div>
 	{/snippet}
 </Ask>
 
 <style>
+	.why {
+		position: sticky;
+		top: 1rem;
+		max-width: 26rem;
+	}
 	table {
 		border-collapse: collapse;
 	}

@@ -7,8 +7,8 @@
 	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/shell/session.svelte';
+	import ChosenRun from '../../parts/measure/ChosenRun.svelte';
 	import Intervals from '../../parts/measure/Intervals.svelte';
-	import Loads from '../../parts/measure/Loads.svelte';
 	import RunsPlot from '../../parts/measure/RunsPlot.svelte';
 	import TrialActions from '../../parts/measure/TrialActions.svelte';
 	import TrialSeats from '../../parts/measure/TrialSeats.svelte';
@@ -21,7 +21,6 @@
 
 	const trial = createQuery(() => ask.trial(number));
 	let chosen = $state(0);
-	const run = createQuery(() => ask.run(number, chosen));
 	const acts = new Acts('trial');
 	const names = $derived(
 		trial.data?.kind === 'screening'
@@ -85,20 +84,7 @@
 				{chosen}
 				onchoose={(id) => (chosen = id)}
 			/>
-			{#if about}
-				<h3 class="mt-4 mb-1">
-					{about.condition} on {about.seat}, block {about.block}: what the machine did
-				</h3>
-				{#if about.has_samples}
-					<Ask of={run}>
-						{#snippet children(told)}
-							{#if told.samples}<Loads samples={told.samples} />{/if}
-						{/snippet}
-					</Ask>
-				{:else}
-					<p class="quiet">Nothing was sampled during this run.</p>
-				{/if}
-			{/if}
+			{#if about}<ChosenRun trial={number} run={about} />{/if}
 			<p class="mt-3"><TableLinks path="/api/v1/trials/{number}/runs" /></p>
 		{/if}
 		<TrialSeats trial={found} />

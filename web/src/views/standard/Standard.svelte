@@ -18,6 +18,7 @@
 
 	const standard = createQuery(ask.standard);
 	const contradicted = createQuery(ask.contradicted);
+	const evidence = createQuery(ask.evidence);
 	const asText = $derived(route.query.get('as') === 'text');
 	const seat = $derived(route.query.get('seat') ?? '');
 	const opened = new OpenDraft();
@@ -78,6 +79,7 @@
 						<Layers
 							layers={draft?.told?.layers ?? edition.layers}
 							against={draft?.changed ? [] : (contradicted.data?.items ?? [])}
+							evidence={draft?.changed ? [] : (evidence.data?.items ?? [])}
 							onseat={seat ? (norms.data?.items ?? []) : []}
 							onedit={publishing ? (edit) => opened.edit(edit) : undefined}
 						/>

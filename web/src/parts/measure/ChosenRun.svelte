@@ -1,0 +1,27 @@
+<!-- A run that was chosen: what the machine did meanwhile. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../api/client';
+	import { ask } from '../../api/queries';
+	import Ask from '../ui/Ask.svelte';
+	import Loads from './Loads.svelte';
+
+	type Props = { trial: number; run: Schemas['RunOut'] };
+	let { trial, run }: Props = $props();
+
+	const samples = createQuery(() => ask.run(trial, run.id));
+</script>
+
+<h3 class="mt-4 mb-1">{run.condition} on {run.seat}, block {run.block}: what the machine did</h3>
+{#if run.has_samples}
+	<Ask of={samples}>
+		{#snippet children(found)}
+			{#if found.samples}<Loads samples={found.samples} />{/if}
+			{#each found.proof as proof (proof.device)}
+				<p class="mt-1" class:text-sienna={proof.seen === 'not seen'}>{proof.sentence}</p>
+			{/each}
+		{/snippet}
+	</Ask>
+{:else}
+	<p class="quiet">Nothing was sampled during this run.</p>
+{/if}
