@@ -1,10 +1,13 @@
 """`script/shots`: one picture of each main view, from the demo's data, into docs/screenshots."""
 
+import datetime as dt
 import re
 from collections.abc import Callable
 from pathlib import Path
 
 from playwright.sync_api import Page, expect, sync_playwright
+
+from normant_standin.first_day import FirstDay
 
 from .stage import CHROMIUM, FLAGS, REPOSITORY, Demo, eventually
 
@@ -19,6 +22,8 @@ def main() -> None:
     try:
         eventually(lambda: all(seat["levels"] for seat in demo.answer("/seats")["items"]))
         eventually(lambda: any(seat["presence"] == "silent" for seat in demo.answer("/seats")["items"]), 60)
+        FirstDay(demo.known["address"], demo.known["token"], lambda: dt.datetime.now(dt.UTC)).measure()
+        eventually(lambda: all(trial["state"] == "ended" for trial in demo.answer("/trials")["items"]), 300)
         with sync_playwright() as driver:
             page = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS).new_page(viewport=SIZE)
             _sign_in(page, demo)
@@ -107,16 +112,6 @@ def _standard(page: Page, address: str) -> None:
     expect(page.get_by_role("heading", name="Cutting rooms")).to_be_visible()
 
 
-def _standard_text(page: Page, address: str) -> None:
-    page.goto(f"{address}/standard?as=text")
-    page.locator(".cm-line", has_text='want = "steady"').click()
-    page.keyboard.press("End")
-    for _ in "steady'":
-        page.keyboard.press("Backspace")
-    page.keyboard.type('swift"')
-    expect(page.locator("[data-impact]")).to_contain_text("would open")
-
-
 def _standard_edit(page: Page, address: str) -> None:
     page.goto(f"{address}/standard?seat=pan-03")
     rule = page.locator("li[data-rule]").filter(has_text="Preview pool")
@@ -155,11 +150,6 @@ def _dialects(page: Page, address: str) -> None:
     expect(page.get_by_role("table", name="What it reads")).to_be_visible()
 
 
-def _templates(page: Page, address: str) -> None:
-    page.goto(f"{address}/standard/templates")
-    expect(page.locator("[data-template]")).to_have_count(2)
-
-
 def _notices(page: Page, address: str) -> None:
     page.goto(f"{address}/notices")
     expect(page.locator("[data-notice]").first).to_be_visible()
@@ -175,10 +165,22 @@ def _ledger(page: Page, address: str) -> None:
     expect(page.get_by_role("table")).to_be_visible()
 
 
-def _floor_at_night(page: Page, address: str) -> None:
-    page.get_by_role("button", name="Turn to night").click()
-    page.goto(f"{address}/floor")
-    expect(page.locator("li[data-seat]")).to_have_count(28)
+def _measure(page: Page, address: str) -> None:
+    page.goto(f"{address}/measure")
+    expect(page.get_by_text("plays 1.")).not_to_have_count(0)
+
+
+def _trial(page: Page, address: str) -> None:
+    page.goto(f"{address}/measure")
+    page.get_by_role("link", name="Which Preview pool of Corrow").click()
+    page.get_by_role("slider", name="Run").focus()
+    page.keyboard.press("ArrowRight")
+    expect(page.get_by_role("list", name="What the machine did during this run")).to_be_visible()
+
+
+def _memory(page: Page, address: str) -> None:
+    page.goto(f"{address}/measure/memory?seat=rake-01")
+    expect(page.get_by_role("status").filter(has_text="preview pool")).to_be_visible()
 
 
 VIEWS: dict[str, Callable[[Page, str], None]] = {
@@ -190,15 +192,15 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "standard-edit": _standard_edit,
     "compare": _compare,
     "dialects": _dialects,
-    "templates": _templates,
     "notices": _notices,
     "plan": _plan,
     "rollout": _rollout,
     "standard": _standard,
-    "standard-text": _standard_text,
     "errands": _errands,
     "ledger": _ledger,
-    "floor-night": _floor_at_night,
+    "measure": _measure,
+    "trial": _trial,
+    "memory": _memory,
 }
 
 

@@ -41,7 +41,7 @@ class FirstDay:
                 return
             self._post("/errands", {"findings": self._findings("pan-08", "driver.branch")})
             self._roll_out(self._findings("weigh-02", "delivery.ignore_errors"))
-            self._measure()
+            self.measure()
             self._roll_out(self._findings("pan-03", "playback.scale"), begins=self._tonight())
 
     def _findings(self, seat: str, setting: str) -> list[int]:
@@ -59,7 +59,7 @@ class FirstDay:
         seen = self._post("/rollouts/plan", wanted)["digest"]
         self._post("/rollouts", {**wanted, "seen": seen})
 
-    def _measure(self) -> None:
+    def measure(self) -> None:
         """What matters on a seat that nobody looked after; what previews pay; the middle option; devices."""
         factors = [[(setting, app, value)] for setting, app, value in _SCREENED]
         self._try("screening", ["pan-03"], factors, because="Everything is off norm here: what of it costs playback?")

@@ -13,6 +13,7 @@ from normant_core.orders.kinds import (
     Receipt,
     SetPowerProfile,
     SetPreference,
+    Settable,
 )
 
 from .bench import AFTER, BEFORE, CHANGES, Bench, Died, order
@@ -105,28 +106,53 @@ class UnderConditions(TestCase):
         self.assertEqual(self.bench.path.read_bytes(), BEFORE)
         self.assertIsNone(self.bench.journal.trial())
 
-    def test_killed_at_any_step_it_is_put_back_by_the_next_start_without_the_house(self) -> None:
-        count = self._steps_of_a_run()
-        self.assertGreater(count, 8)
-        for step in range(1, count + 1):
-            with self.subTest(step=step):
-                self.bench = Bench()
-                self.bench.meter = [19.0, 24.0]
-                self.bench.dies_at = step
-                with self.assertRaises(Died):
-                    self.run_order(Measure("play", 2, UNDER))
-                self.bench.dies_at = 0
-                put_trial_back(self.bench.work())
-                self.assert_as_before()
-                self.bench.meter = [19.0, 24.0]
-                self.assertEqual(self.run_order(Measure("play", 2, UNDER)).outcome, "done")
-                self.assert_as_before()
+    def test_killed_at_any_moment_it_is_put_back_by_the_next_start_without_the_house(self) -> None:
+        tried = 0
+        for under, runs, is_open in (
+            (UNDER, 2, True),
+            (UNDER[:1], 1, True),
+            (UNDER[:1], 1, False),
+            (UNDER[1:], 1, True),
+        ):
+            moments = self._moments_of(under, runs, is_open)
+            for moment in range(1, moments + 1):
+                with self.subTest(under=len(under), runs=runs, is_open=is_open, moment=moment):
+                    self._die_at(moment, under, runs, is_open)
+            tried += moments
+        self.assertGreater(tried, 100)
 
-    def _steps_of_a_run(self) -> int:
-        bench = Bench()
-        bench.meter = [19.0, 24.0]
-        bench.runner().run(order(Measure("play", 2, UNDER), "m1"))
-        return bench.moments
+    def _die_at(self, moment: int, under: tuple[Settable, ...], runs: int, is_open: bool) -> None:
+        """The process ends there, and again while it puts back, at every moment of that; then it is as before."""
+        action = Measure("play", runs, under)
+        self._anew(is_open)
+        self.bench.dies_at = moment
+        with self.assertRaises(Died):
+            self.run_order(action)
+        for again in range(1, 100):
+            self.bench.moments, self.bench.dies_at = 0, again
+            try:
+                put_trial_back(self.bench.work())
+            except Died:
+                continue
+            break
+        self.bench.dies_at = 0
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE)
+        self.assertEqual(self.bench.system["power.profile", ""], "balanced")
+        self.assertEqual(self.bench.open, {"corrow"} if is_open else set())
+        self.bench.meter = [19.0, 24.0]
+        self.assertEqual(self.run_order(action).outcome, "done")
+        self.assertEqual(self.bench.path.read_bytes(), BEFORE)
+
+    def _anew(self, is_open: bool) -> None:
+        self.bench = Bench()
+        self.bench.meter = [19.0, 24.0]
+        if not is_open:
+            self.bench.open.clear()
+
+    def _moments_of(self, under: tuple[Settable, ...], runs: int, is_open: bool) -> int:
+        self._anew(is_open)
+        self.run_order(Measure("play", runs, under))
+        return self.bench.moments
 
     def test_orders_nobody_may_give_are_refused_inside_too(self) -> None:
         rogue = SetPreference("corrow", "preferences", (Change("delivery.ignore_errors", "0", "1", True),))

@@ -27,7 +27,7 @@
 		return addressOf([], [{ setting, app: typeof app === 'string' ? app : null }]);
 	});
 	const about = $derived(
-		`${rule.severity}${rule.locked ? ', locked' : ''}, ${rule.evidence}${rule.line ? `, line ${rule.line}` : ''}`
+		`${rule.severity}${rule.locked ? ', locked' : ''}, ${evidence?.grade ?? rule.evidence}${rule.line ? `, line ${rule.line}` : ''}`
 	);
 </script>
 

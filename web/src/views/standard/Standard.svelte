@@ -19,6 +19,13 @@
 	const standard = createQuery(ask.standard);
 	const contradicted = createQuery(ask.contradicted);
 	const evidence = createQuery(ask.evidence);
+	const trials = $derived.by(() => {
+		const grades = (evidence.data?.items ?? []).map(({ grade }) => grade);
+		const count = (wanted: string): number => grades.filter((grade) => grade === wanted).length;
+		return grades.length
+			? ` Trials measured ${count('measured')} of them and contradict ${count('contradicted')}.`
+			: '';
+	});
 	const asText = $derived(route.query.get('as') === 'text');
 	const seat = $derived(route.query.get('seat') ?? '');
 	const opened = new OpenDraft();
@@ -68,7 +75,7 @@
 	<Ask of={standard}>
 		{#snippet children(edition)}
 			<StandardHead {edition} {asText} {seat} />
-			<p class="quiet mb-3" data-folklore>{edition.folklore}</p>
+			<p class="quiet mb-3" data-folklore>{edition.folklore}{trials}</p>
 			<Refused acts={opened.acts} class="mb-3" />
 			<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
 				<div class="min-w-0">
