@@ -51,7 +51,6 @@ def _my_seat(page: Page, demo: Demo) -> None:
         body = {"findings": [finding]}
         seen = api.post("/rollouts/plan", json=body).json()["digest"]
         api.post("/rollouts", json={**body, "seen": seen})
-    page.get_by_role("button", name="Turn to paper").click()
     page.get_by_role("button", name="Sign out").click()
     _sign_in(page, demo, "editor")
     expect(page.locator("[data-when]")).to_contain_text("unsaved work")

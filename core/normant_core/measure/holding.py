@@ -1,6 +1,6 @@
 """For what a verdict holds: the class, application version and driver branch that it was measured on."""
 
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 
 import msgspec
 
@@ -22,7 +22,7 @@ class HoldsFor(msgspec.Struct, frozen=True):
     @property
     def place(self) -> str:
         """`On tall offline seats, Corrow 8.3.1`; seats by name where they have no class in common."""
-        alike = len(self.classes) == 1 and len(self.roles) == 1 and all(self.classes)
+        alike = len(self.classes) == 1 and len(self.roles) == 1
         where = f"{self.classes[0]} {self.roles[0]} seats" if alike else _named(self.seats)
         apps = [f"{app_title(app)} {listed(versions)}" for app, versions in sorted(self.versions.items())]
         return ", ".join([f"On {where}", *apps])
@@ -35,17 +35,26 @@ def _named(seats: Sequence[str]) -> str:
 def holds_for(measured: Iterable[tuple[Seat, Facts]], apps: Collection[str]) -> HoldsFor:
     """What these seats are; of applications only those that the trial is about."""
     rows = list(measured)
-    versions = {
-        app: tuple(sorted({known.version for _, facts in rows if (known := facts.application(app)) and known.version}))
-        for app in apps
-    }
+    seats, facts = [seat for seat, _ in rows], [machine for _, machine in rows]
+    versions = {app: _unlike(_version(machine, app) for machine in facts) for app in apps}
     return HoldsFor(
-        tuple(sorted(seat.name for seat, _ in rows)),
-        tuple(sorted({seat.hardware_class or "" for seat, _ in rows})),
-        tuple(sorted({seat.role or "" for seat, _ in rows})),
+        _unlike(seat.name for seat in seats),
+        _unlike(seat.hardware_class for seat in seats),
+        _unlike(seat.role for seat in seats),
         {app: known for app, known in versions.items() if known},
-        tuple(sorted({drivers_of(facts) for _, facts in rows} - {""})),
+        _unlike(map(drivers_of, facts)),
     )
+
+
+def _unlike(names: Iterable[str | None]) -> tuple[str, ...]:
+    """Those that are known, each once, sorted."""
+    return tuple(sorted({*filter(None, names)}))
+
+
+def _version(facts: Facts, app: str) -> str:
+    """Of an application, empty where it is not known."""
+    here = facts.application(app)
+    return (here and here.version) or ""
 
 
 def drivers_of(facts: Facts) -> str:
@@ -58,11 +67,12 @@ def drivers_of(facts: Facts) -> str:
 
 def grown_old(held: HoldsFor, now: Mapping[str, Facts]) -> str:
     """What moved since on the seats that were measured: a verdict is old then; empty where it holds."""
-    for seat, facts in sorted(now.items()):
-        for app, versions in held.versions.items():
-            here = facts.application(app)
-            if here and here.version and here.version not in versions:
-                return f"{app_title(app)} is {here.version} on {seat} now, not {listed(versions)}"
-        if held.drivers and (driver := drivers_of(facts)) and driver not in held.drivers:
-            return f"the driver is {driver} on {seat} now, not {listed(held.drivers)}"
-    return ""
+    return next((why for seat, facts in sorted(now.items()) for why in _moved(held, seat, facts)), "")
+
+
+def _moved(held: HoldsFor, seat: str, facts: Facts) -> Iterator[str]:
+    for app, versions in held.versions.items():
+        if (here := _version(facts, app)) and here not in versions:
+            yield f"{app_title(app)} is {here} on {seat} now, not {listed(versions)}"
+    if held.drivers and (driver := drivers_of(facts)) and driver not in held.drivers:
+        yield f"the driver is {driver} on {seat} now, not {listed(held.drivers)}"

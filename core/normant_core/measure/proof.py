@@ -76,14 +76,12 @@ def _proof(ran: Ran, use: str, gpu: Gpu) -> Proof:
 
 def _causes(ran: Ran, gpu: Gpu) -> Iterator[str]:
     project, effects = ran.value(PROJECT), ran.value(EFFECTS)
-    if project and project != effects:
-        yield f"the project's own engine is {project}"
-    if gpu.driver.version is None:
-        yield "its driver is missing"
-    yield "the application's edition does not use it"
-    if ran.codec and ran.codec not in (gpu.decode or ()):
-        yield f"it does not decode {ran.codec}"
-    if gpu.enabled is False:
-        yield "it is off in firmware"
-    if effects and effects not in (gpu.interfaces or ()):
-        yield f"it does not offer {effects}"
+    likely = (
+        (project not in ("", effects), f"the project's own engine is {project}"),
+        (gpu.driver.version is None, "its driver is missing"),
+        (True, "the application's edition does not use it"),
+        (ran.codec not in ("", *(gpu.decode or ())), f"it does not decode {ran.codec}"),
+        (gpu.enabled is False, "it is off in firmware"),
+        (effects not in ("", *(gpu.interfaces or ())), f"it does not offer {effects}"),
+    )
+    return (cause for holds, cause in likely if holds)

@@ -7,7 +7,7 @@ on another machine, gets the same answer.
 import math
 import zlib
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -102,13 +102,20 @@ def check_question(question: Question) -> None:
         raise DesignError(f"a {question.kind} has {least} to {most} {noun}s, this one {len(question.conditions)}")
     if twice := next((name for name in question.names if question.names.count(name) > 1), ""):
         raise DesignError(f"the {noun} {twice} stands twice")
-    whats = [
-        (condition.device, *((s.setting, s.app, s.value) for s in condition.sets)) for condition in question.conditions
-    ]
-    if len({*map(repr, whats)}) < len(whats):
+    if len({*map(_what, question.conditions)}) < len(question.conditions):
         raise DesignError(f"two {noun}s are the same")
-    if question.kind == "screening" and not all(condition.sets for condition in question.conditions):
+    if question.kind == "screening":
+        _check_factors(question)
+
+
+def _check_factors(question: Question) -> None:
+    if not all(condition.sets for condition in question.conditions):
         raise DesignError("a setting of a screening has no value to be tried")
+
+
+def _what(condition: Condition) -> str:
+    """What it sets, without how that is shown."""
+    return repr((condition.device, *((s.setting, s.app, s.value) for s in condition.sets)))
 
 
 def high_in(question: Question, condition: str) -> list[str]:
@@ -166,13 +173,18 @@ def _rung(question: Question, runs: Sequence[TrialRun]) -> Rung:
         place = names.index(run.condition)
         harmful[place] = harmful.get(place, False) or run.harmful
     best = max((place for place, harms in harmful.items() if not harms), default=0)
-    made = _counted_runs(runs)
-    compared = {
-        place: [d for some in differences(question.job, made, name, names[best]).values() for d in some]
+    return next_rung(len(names), _against_best(question, runs, best), harmful)
+
+
+def _against_best(question: Question, runs: Sequence[TrialRun], best: int) -> dict[int, list[float]]:
+    """By the number of each other value, how much faster it was than the best, block by block on all seats."""
+    made, names = _counted_runs(runs), question.names
+    by_seat = {
+        place: differences(question.job, made, name, names[best]).values()
         for place, name in enumerate(names)
         if place != best
     }
-    return next_rung(len(names), compared, harmful)
+    return {place: [difference for some in seats for difference in some] for place, seats in by_seat.items()}
 
 
 def _counted_runs(runs: Iterable[TrialRun]) -> list[Run]:
@@ -236,12 +248,16 @@ def _left_open(comparisons: Iterable[Compared], matters: float, expected: int) -
 def scatter_of(job: Job, runs: Sequence[TrialRun]) -> float:
     """How far runs of one condition scatter around their block, as logarithms; what is usual where nothing is known."""
     made, names = _counted_runs(runs), list(dict.fromkeys(run.condition for run in runs))
-    by_pair = [differences(job, made, of, names[0]).values() for of in names[1:]]
-    errors = [of_seat(some) for seats in by_pair for some in seats if len(some) > 1]
-    if not errors:
-        return SCATTER
-    variances = [single.error**2 * single.blocks / 2 for single in errors]
-    return float((sum(variances) / len(variances)) ** 0.5)
+    variances = [variance for of in names[1:] for variance in _variances(job, made, of, names[0])]
+    return math.sqrt(sum(variances) / len(variances)) if variances else SCATTER
+
+
+def _variances(job: Job, runs: Sequence[Run], of: str, against: str) -> Iterator[float]:
+    """Of single runs, by seat: the difference of two has twice as much."""
+    for some in differences(job, runs, of, against).values():
+        if len(some) > 1:
+            single = of_seat(some)
+            yield single.error**2 * single.blocks / 2
 
 
 def _screened(question: Question, runs: Sequence[TrialRun], seats: Collection[str]) -> TrialState:

@@ -83,11 +83,15 @@ def sentence(job: Job, compared: Sequence[Compared]) -> str:
         return f"{_spoken(job, compared[0])}."
     if not clear:
         return f"No difference shown among {listed(_names(compared))}."
-    rest = len(compared) - len(clear)
-    left = f"; {counted(rest, 'pair is', 'pairs are')} not told apart" if rest else ""
+    return f"{'; '.join(_told_apart(job, _faster_first(comparison)) for comparison in clear)}{_rest(compared, clear)}."
+
+
+def _rest(compared: Sequence[Compared], clear: Sequence[Compared]) -> str:
+    """How many pairs are not told apart, and over how many blocks all that is, where it is the same for all."""
+    count = len(compared) - len(clear)
+    left = f"; {counted(count, 'pair is', 'pairs are')} not told apart" if count else ""
     overs = {_over(comparison) for comparison in compared}
-    over = f", {overs.pop()}" if len(overs) == 1 else ""
-    return "; ".join(_told_apart(job, _faster_first(comparison)) for comparison in clear) + f"{left}{over}."
+    return f"{left}, {overs.pop()}" if len(overs) == 1 else left
 
 
 def _faster_first(compared: Compared) -> Compared:

@@ -1,6 +1,7 @@
 """What a machine did during a run: columns of figures, taken at equal distances in time."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from itertools import chain
 from typing import Annotated
 
 import msgspec
@@ -32,8 +33,8 @@ class Samples(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defa
 def gathered(taken: Sequence[Mapping[str, float]], every: float, rest: Mapping[str, float]) -> Samples:
     """The columns of samples that were taken one after the other, thinned where there are too many."""
     step = -(-len(taken) // LIMIT_SAMPLES) or 1
-    names = list(dict.fromkeys(name for sample in taken for name in sample))[:LIMIT_COLUMNS]
-    columns = {name: tuple(_mean(part) for part in _parts(taken, name, step)) for name in names}
+    names = list(dict.fromkeys(chain.from_iterable(taken)))[:LIMIT_COLUMNS]
+    columns = {name: tuple(map(_mean, _parts(taken, name, step))) for name in names}
     return Samples(every * step, columns, {name: figure for name, figure in rest.items() if name in columns})
 
 

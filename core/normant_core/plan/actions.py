@@ -39,16 +39,19 @@ def _together(change: PlannedChange) -> tuple[str | None, str, str]:
 
 def _action(changes: Sequence[PlannedChange], *, remove_old: bool) -> Correction:
     first = changes[0]
-    if first.driver:
-        return first.driver
-    if not first.file_name:
-        return _of_system(first)
+    if first.driver or not first.file_name:
+        return first.driver or _of_system(first)
+    return _of_file(changes, remove_old=remove_old)
+
+
+def _of_file(changes: Sequence[PlannedChange], *, remove_old: bool) -> Correction:
+    first, app = changes[0], changes[0].app or ""
     planned = tuple(Change(c.setting, c.before, c.after, c.value) for c in changes)
     if first.template:
-        return PlaceTemplate(first.app or "", first.file_name, first.file, planned, first.template)
+        return PlaceTemplate(app, first.file_name, first.file, planned, first.template)
     if first.volume:
-        return MoveStore(first.app or "", first.file_name, planned[0], first.volume, remove_old)
-    return SetPreference(first.app or "", first.file_name, planned)
+        return MoveStore(app, first.file_name, planned[0], first.volume, remove_old)
+    return SetPreference(app, first.file_name, planned)
 
 
 def _of_system(change: PlannedChange) -> SystemAction:

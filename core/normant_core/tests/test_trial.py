@@ -182,7 +182,10 @@ class Proven(TestCase):
     GPU = Gpu("gpu0", enabled=True, interfaces=("hadrel",), driver=Driver("31.4"), decode=("avc/8/420",))
 
     def ran(self, gpu_busy: float | None, processor: float, gpu: Gpu = GPU, **more: Any) -> Ran:
-        columns = {"processor": (processor,), **({} if gpu_busy is None else {"gpu:gpu0": (gpu_busy,)})}
+        columns: dict[str, tuple[float | None, ...]] = {
+            "processor": (processor,),
+            **({} if gpu_busy is None else {"gpu:gpu0": (gpu_busy,)}),
+        }
         readings = {
             ("engine.effects", "corrow"): "hadrel",
             ("project.engine", "corrow"): "hadrel",

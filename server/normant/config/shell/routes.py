@@ -35,6 +35,7 @@ LIMITS = {
     "keep_calendar": booked.LIMIT_BYTES + _FRAME,
     "keep_template": keep_template.LARGEST + _FRAME,
     "keep_package": keep_package.LARGEST + _FRAME,
+    "keep_clip": orders.LIMIT_CLIP + _FRAME,
     "take_in_archive": archive.LIMIT_PACKED + _FRAME,
     "teach": 2 * teach.LIMIT_BYTES,
     "learn": 2 * teach.LIMIT_BYTES,
@@ -65,6 +66,7 @@ LIMITS = {
 # Long work without a large body; of the last two another host says how long.
 LONG = {
     *("archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"),
+    *("look_at_trial", "start_trial", "trials", "decode_routes", "evidence"),
     *("follow_calendar", "add_hook"),
 }
 AGENT_LIMITS = {"survey": survey.LIMIT_BYTES, "receipt": 2 * orders.LIMIT_FILES_BYTES, "enrol": 4 * KIB}

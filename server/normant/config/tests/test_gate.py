@@ -16,6 +16,7 @@ from normant.config.shell.patience import FORGIVEN, FREE, KNOWN, LONGEST, STEP, 
 from normant.config.shell.routes import LIMITS, LONG, ORDINARY, route_of
 from normant.tests.house import survey
 from normant.tests.served import PASSWORD, Served, served
+from normant_core.orders.kinds import LIMIT_CLIP
 
 
 class Door(TestCase):
@@ -198,6 +199,7 @@ class Fairness(Door):
 class Table(TestCase):
     def test_every_bound_names_an_operation(self) -> None:
         self.assertEqual(route_of("POST", "/api/v1/surveys").limit, LIMITS["bring_survey"])
+        self.assertGreater(route_of("POST", "/api/v1/clips").limit, LIMIT_CLIP)
         self.assertGreater(min(LIMITS.values()), ORDINARY)
         self.assertFalse(LONG & {*LIMITS})
 

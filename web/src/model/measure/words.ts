@@ -77,3 +77,10 @@ export function columnOf(name: string): { title: string; share: boolean } {
 	};
 	return { title: titles[kind] ?? name, share: ['processor', 'gpu', 'app'].includes(kind) };
 }
+
+/** How many rules trials speak of, behind the sentence on evidence; nothing where none does. */
+export function gradesOf(evidence: readonly { grade: string }[]): string {
+	const count = (wanted: string): number => evidence.filter(({ grade }) => grade === wanted).length;
+	if (!evidence.length) return '';
+	return ` Trials measured ${count('measured')} of them and contradict ${count('contradicted')}.`;
+}

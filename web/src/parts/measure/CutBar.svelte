@@ -1,13 +1,11 @@
-<!-- The whole memory as a bar of shares; what is held back, what is in front and the workers can be moved. -->
+<!-- The whole memory as a bar of shares. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import { memory } from '../../model/words/sizes';
-	import type { MemoryPlan } from '../../state/memoryPlan.svelte';
 
-	type Props = { cut: Schemas['SeatCutOut']; plan: MemoryPlan };
-	let { cut, plan }: Props = $props();
+	type Props = { cut: Schemas['SeatCutOut'] };
+	let { cut }: Props = $props();
 
-	const STEP = 2 ** 29;
 	const whole = $derived(cut.total + cut.cut.over);
 	const shares = $derived([
 		['held back', cut.held_back, 'var(--muted)'],
@@ -29,58 +27,6 @@
 	{/each}
 	{#if cut.cut.over}<span class="end" style:left={percent(cut.total)}></span>{/if}
 </div>
-<div class="sliders">
-	<label for="held-back" class="of" style:--of="var(--muted)">Held back</label>
-	<input
-		id="held-back"
-		type="range"
-		min="0"
-		max={cut.total / 2}
-		step={STEP}
-		value={cut.held_back}
-		aria-valuetext={memory(cut.held_back)}
-		onchange={(event) => (plan.heldBack = event.currentTarget.valueAsNumber)}
-	/>
-	<span class="value">{memory(cut.held_back)}</span>
-	<span class="quiet">for the system and what else runs</span>
-	<label for="in-front" class="of" style:--of="var(--plum)">In front</label>
-	<input
-		id="in-front"
-		type="range"
-		min="0"
-		max={cut.total / 2}
-		step={STEP}
-		value={cut.foreground}
-		aria-valuetext={memory(cut.foreground)}
-		onchange={(event) => (plan.foreground = event.currentTarget.valueAsNumber)}
-	/>
-	<span class="value">{memory(cut.foreground)}</span>
-	<span class="quiet">for the application itself</span>
-	<label for="workers" class="of" style:--of="var(--sienna)">Workers</label>
-	<input
-		id="workers"
-		type="range"
-		min="0"
-		max={Math.max(1, cut.cores - cut.reserved)}
-		step="1"
-		value={cut.cut.workers}
-		aria-valuetext="{cut.cut.workers} workers"
-		onchange={(event) => (plan.workers = event.currentTarget.valueAsNumber)}
-	/>
-	<span class="value">{cut.cut.workers} × {memory(cut.per_worker)}</span>
-	<span class="quiet">{cut.cores} cores, {cut.reserved} left to others</span>
-	<span class="of" style:--of="var(--kelp)">Preview pool</span>
-	<span class="pool" aria-hidden="true">
-		<span
-			class="allowed"
-			style:left="{(100 * cut.pool_least) / cut.total}%"
-			style:right="{100 - (100 * cut.pool_most) / cut.total}%"
-		></span>
-		<span class="here" style:left="{(100 * cut.cut.pool) / cut.total}%"></span>
-	</span>
-	<span class="value">{memory(cut.cut.pool)}</span>
-	<span class="quiet">the standard wants {cut.pool_because}; it is {memory(cut.pool_here)} now</span>
-</div>
 
 <style>
 	.bar {
@@ -98,44 +44,5 @@
 		position: absolute;
 		inset-block: -6px;
 		border-left: 3px solid var(--oxblood);
-	}
-	.sliders {
-		display: grid;
-		grid-template-columns: 7rem minmax(8rem, 24rem) 9rem minmax(0, 1fr);
-		gap: 0.3rem 1rem;
-		align-items: center;
-		margin-top: 1rem;
-	}
-	.of {
-		border-left: 8px solid var(--of);
-		padding-left: 0.5rem;
-	}
-	input {
-		height: 24px;
-	}
-	.pool {
-		position: relative;
-		height: 1.2rem;
-		background: var(--wash);
-	}
-	.allowed {
-		position: absolute;
-		inset-block: 0;
-		background: var(--rule);
-	}
-	.here {
-		position: absolute;
-		inset-block: -3px;
-		width: 4px;
-		margin-left: -2px;
-		background: var(--kelp);
-	}
-	@media (max-width: 640px) {
-		.sliders {
-			grid-template-columns: 6rem minmax(0, 1fr);
-		}
-		.sliders .quiet {
-			grid-column: 1 / -1;
-		}
 	}
 </style>

@@ -3,6 +3,8 @@
 	import { rowsOf, scaleOf, ticksOf, shareOf, type Dot, type Run } from '../../model/measure/dots';
 	import { AXIS, figureOf, type Job } from '../../model/measure/words';
 
+	import RunSlider from './RunSlider.svelte';
+
 	type Props = {
 		names: string[];
 		runs: Run[];
@@ -34,7 +36,6 @@
 		if (nearest) onchoose(nearest.run.id === chosen ? 0 : nearest.run.id);
 	}
 	const place = $derived(made.findIndex((run) => run.id === chosen) + 1);
-	const slide = (to: number): void => onchoose(made[to - 1]?.id ?? 0);
 </script>
 
 <figure class="plot" class:many={names.length > MANY} aria-label="Runs">
@@ -75,20 +76,7 @@
 	<span></span>
 	<span></span>
 	<span></span>
-	<label class="slider quiet">
-		Run
-		<input
-			type="range"
-			min="0"
-			max={made.length}
-			value={place}
-			aria-valuetext={place ? spoken(made[place - 1] as Run) : 'none is chosen'}
-			oninput={(event) => slide(event.currentTarget.valueAsNumber)}
-		/>
-		<span
-			>{place ? `${place} of ${made.length}` : `${made.length}, choose one to see what the machine did`}</span
-		>
-	</label>
+	<RunSlider words={made.map(spoken)} {place} onslide={(to) => onchoose(made[to - 1]?.id ?? 0)} />
 	<span></span>
 	<span></span>
 	<figcaption class="quiet">{AXIS[job]}; within a row the first run lies on top</figcaption>
@@ -148,16 +136,6 @@
 	.harmful {
 		background: var(--sienna);
 		border-radius: 0;
-	}
-	.slider {
-		display: flex;
-		gap: 0.8rem;
-		align-items: center;
-	}
-	.slider input {
-		flex: 1;
-		max-width: 28rem;
-		height: 24px;
 	}
 	.axis {
 		position: relative;

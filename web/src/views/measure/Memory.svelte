@@ -7,6 +7,7 @@
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import CutBar from '../../parts/measure/CutBar.svelte';
+	import CutSliders from '../../parts/measure/CutSliders.svelte';
 	import CutFields from '../../parts/measure/CutFields.svelte';
 	import CutResult from '../../parts/measure/CutResult.svelte';
 	import MeasureTabs from '../../parts/measure/MeasureTabs.svelte';
@@ -40,7 +41,8 @@
 </div>
 <Ask of={cut}>
 	{#snippet children(found)}
-		<CutBar cut={found} {plan} />
+		<CutBar cut={found} />
+		<CutSliders cut={found} {plan} />
 		<CutResult cut={found} {plan} correcting={session.may('correct')} />
 	{/snippet}
 </Ask>

@@ -3,6 +3,7 @@
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { untrack } from 'svelte';
 	import { Problem } from '../../api/client';
+	import { gradesOf } from '../../model/measure/words';
 	import { ask } from '../../api/queries';
 	import { OpenDraft } from '../../state/openDraft.svelte';
 	import { route } from '../../state/shell/route.svelte';
@@ -19,13 +20,7 @@
 	const standard = createQuery(ask.standard);
 	const contradicted = createQuery(ask.contradicted);
 	const evidence = createQuery(ask.evidence);
-	const trials = $derived.by(() => {
-		const grades = (evidence.data?.items ?? []).map(({ grade }) => grade);
-		const count = (wanted: string): number => grades.filter((grade) => grade === wanted).length;
-		return grades.length
-			? ` Trials measured ${count('measured')} of them and contradict ${count('contradicted')}.`
-			: '';
-	});
+	const trials = $derived(gradesOf(evidence.data?.items ?? []));
 	const asText = $derived(route.query.get('as') === 'text');
 	const seat = $derived(route.query.get('seat') ?? '');
 	const opened = new OpenDraft();
