@@ -67,19 +67,15 @@
 		</div>
 		<span class="value mean-of">{means[row.name] ? figureOf(job, means[row.name] as number) : ''}</span>
 	{/each}
-	<span></span>
 	<div class="axis quiet" aria-hidden="true">
 		{#each ticksOf(scale) as tick (tick)}
 			<span style:left="{100 * shareOf(tick, scale)}%">{tick}</span>
 		{/each}
 	</div>
-	<span></span>
-	<span></span>
-	<span></span>
-	<RunSlider words={made.map(spoken)} {place} onslide={(to) => onchoose(made[to - 1]?.id ?? 0)} />
-	<span></span>
-	<span></span>
-	<figcaption class="quiet">{AXIS[job]}; within a row the first run lies on top</figcaption>
+	<div class="below">
+		<RunSlider words={made.map(spoken)} {place} onslide={(to) => onchoose(made[to - 1]?.id ?? 0)} />
+	</div>
+	<figcaption class="below quiet">{AXIS[job]}; within a row the first run lies on top</figcaption>
 </figure>
 
 <style>
@@ -137,6 +133,10 @@
 		background: var(--sienna);
 		border-radius: 0;
 	}
+	.axis,
+	.below {
+		grid-column: 2;
+	}
 	.axis {
 		position: relative;
 		height: 1.3rem;
@@ -159,8 +159,9 @@
 			text-align: left;
 			margin-top: 0.4rem;
 		}
-		.plot > span:empty {
-			display: none;
+		.axis,
+		.below {
+			grid-column: 1;
 		}
 	}
 </style>
