@@ -78,6 +78,16 @@ class Asked(Journey):
         expect(self.page.get_by_role("button", name="Start this trial")).to_be_disabled()
 
 
+class Delivered(Journey):
+    def test_a_seat_says_whether_it_is_ready_to_deliver(self) -> None:
+        self.go(f"/seats/{SEAT}")
+        self.page.get_by_role("button", name="Ready to deliver?").click()
+        sheet = self.page.get_by_role("dialog")
+        expect(sheet).to_contain_text("No: one thing reaches what is exported.")
+        expect(sheet).to_contain_text("Plinthe: Raw decode scale is 1/4")
+        self.check_accessible()
+
+
 class Ended(Journey):
     """Whatever dies meanwhile."""
 

@@ -10,6 +10,7 @@ import typer
 from normant_core.base.errors import DocumentError, Fault, NormantError
 from normant_core.base.quantities import Dimension, Value, parse_quantity
 from normant_core.measure.memory import CutError, Wanted, cut, read_frame
+from normant_core.measure.readiness import readiness
 from normant_core.measure.routes import RouteAsked, codecs_of, route
 from normant_core.seat.survey import Survey
 
@@ -70,6 +71,23 @@ def plan(
     made = cut(wanted)
     typer.echo(msgspec.json.encode(made).decode() if output is Format.JSON else made.sentence)
     raise typer.Exit(int(made.over > 0))
+
+
+@machine.command()
+def ready(
+    surveys: Annotated[list[Path], typer.Argument(help="Surveys, JSON or NDJSON.")],
+    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
+) -> None:
+    """Ready to deliver? Exit 1 where a lowered preview would reach an export, or nobody knows whether it would."""
+    with bad_input(DocumentError, HostError):
+        seats = read_surveys(surveys)
+    answers = {seat.seat: readiness(seat.values()) for seat in seats}
+    for seat, answer in answers.items():
+        if output is Format.JSON:
+            typer.echo(msgspec.json.encode({"seat": seat, **msgspec.structs.asdict(answer)}).decode())
+        else:
+            typer.echo("\n  ".join([f"{seat}: {answer.sentence}", *(guard.sentence for guard in answer.guards)]))
+    raise typer.Exit(int(not all(made.ready for made in answers.values())))
 
 
 def _given(text: str, total: int) -> int:

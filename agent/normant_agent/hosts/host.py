@@ -15,12 +15,16 @@ from normant_core.seat.survey import Activity, Reading, Store, Unreadable
 
 @dataclass(frozen=True, slots=True)
 class Asked:
-    """One run that is asked for: the job, a clip on this machine's disk, what decodes it, or the volume's folder."""
+    """One run that is asked for: the job, a clip on this machine's disk, what decodes it, or the volume's folder.
+
+    `apps` are those whose share of the processor is sampled.
+    """
 
     job: Job
     clip: Path | None = None
     device: str = ""
     volume: str = ""
+    apps: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)

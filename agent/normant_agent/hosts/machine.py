@@ -150,7 +150,7 @@ class MachineHost(ABC):
     def measure(self, asked: Asked) -> Measured:
         """Decoding and disks, by jobs of the agent's own. Playing and rendering are the applications' own: HostError,
         for an agent starts no programs for anybody."""
-        with sampling(Taker().take) as made:
+        with sampling(Taker(asked.apps).take) as made:
             match asked.job:
                 case "decode" if asked.clip:
                     figure = child.run("decode", str(asked.clip), asked.device)

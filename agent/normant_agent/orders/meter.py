@@ -26,7 +26,8 @@ def measure(work: Work, order: str, action: Measure) -> Receipt:
     put_trial_back(work)
     _check_free(work)
     clip = work.fetched("clips", action.clip, size=action.clip_size) if action.clip else None
-    asked = Asked(action.job, clip, action.device, _mount(work, action.volume))
+    apps = tuple(dict.fromkeys(dialect.app for dialect in work.dialects))
+    asked = Asked(action.job, clip, action.device, _mount(work, action.volume), apps)
     figures, samples = list[float](), list[Samples]()
     try:
         if why := _changed(work, order, action.under):
@@ -56,10 +57,15 @@ def put_trial_back(work: Work) -> str:
     for number in reversed(range(count)):
         left += _put_back(work.within(order), f"{order}-{number}")
     work.journal.end_trial()
+    _forget(work, order, count)
+    return "; ".join(left)
+
+
+def _forget(work: Work, order: str, count: int) -> None:
+    """Nothing of what was set for an order's runs leads anywhere any more."""
     for number in range(count):
         work.journal.forget(f"{order}-{number}")
         work.journal.forget(f"{order}-{number}-back")
-    return "; ".join(left)
 
 
 def _mount(work: Work, volume: str) -> str:
@@ -87,6 +93,7 @@ def _changed(work: Work, order: str, changes: tuple[Settable, ...]) -> str:
     """Make the changes; why one of them is not what was asked for, empty where all are."""
     if not changes:
         return ""
+    _forget(work, order, len(changes))  # copies of an earlier try, where its end was cut off
     work.journal.begin_trial(order, len(changes))
     for number, change in enumerate(changes):
         name = f"{order}-{number}"

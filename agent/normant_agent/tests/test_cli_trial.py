@@ -102,6 +102,14 @@ class Trial(TestCase):
 
 
 class Machine(TestCase):
+    def test_a_seat_whose_preview_would_reach_its_exports_is_not_ready(self) -> None:
+        done = normant("ready", SURVEY)
+        self.assertEqual(done.exit_code, 1)
+        self.assertIn("pan-03: No: one thing reaches what is exported.", done.output)
+        self.assertIn("Plinthe: Raw decode scale is 1/4, and Full raw decode at delivery is off", done.output)
+        answer = json.loads(normant("ready", SURVEY, "--format", "json").output)
+        self.assertEqual((answer["seat"], answer["ready"], len(answer["guards"])), ("pan-03", False, 1))
+
     def test_a_plan_of_memory_from_a_survey(self) -> None:
         words = ("memory", "plan", SURVEY, "--frame", "3840x2160", "--bits", 16, "--per-worker", "3.5 GiB")
         made = json.loads(normant(*words, "--format", "json").stdout)

@@ -2,6 +2,8 @@
 
 from unittest import TestCase
 
+from msgspec.structs import replace
+
 from normant_agent.errors import Waiting
 from normant_agent.orders.meter import put_trial_back
 from normant_core.orders.kinds import (
@@ -153,6 +155,14 @@ class UnderConditions(TestCase):
         self._anew(is_open)
         self.run_order(Measure("play", runs, under))
         return self.bench.moments
+
+    def test_a_copy_of_an_earlier_try_is_never_put_back(self) -> None:
+        """The process ended between the end of a try and the last of its copies; meanwhile somebody set the same."""
+        self.bench.journal.keep("m1-0", b"an earlier file")
+        self.bench.path.write_bytes(AFTER)
+        changes = tuple(replace(change, expected=change.native) for change in CHANGES)
+        self.run_order(Measure("play", 1, (SetPreference("corrow", "preferences", changes),)))
+        self.assertEqual(self.bench.path.read_bytes(), AFTER)
 
     def test_orders_nobody_may_give_are_refused_inside_too(self) -> None:
         rogue = SetPreference("corrow", "preferences", (Change("delivery.ignore_errors", "0", "1", True),))

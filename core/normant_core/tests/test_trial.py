@@ -2,15 +2,18 @@
 
 import math
 from collections.abc import Callable
+from fractions import Fraction
 from typing import Any
 from unittest import TestCase
 
 import numpy as np
 from msgspec.structs import replace
 
+from normant_core.base.quantities import Value
 from normant_core.measure.design import DesignError
 from normant_core.measure.looks import LOOKS
 from normant_core.measure.proof import Ran, proofs
+from normant_core.measure.readiness import readiness
 from normant_core.measure.trial import (
     AS_IT_IS,
     Condition,
@@ -29,6 +32,7 @@ from normant_core.orders.samples import LIMIT_SAMPLES, Samples, gathered, mean_o
 from normant_core.seat.facts import Driver, Facts, Gpu
 
 GIB = 2**30
+Readings = dict[tuple[str, str | None], Value]
 Truth = Callable[[str, str], float]
 
 
@@ -221,4 +225,32 @@ class Proven(TestCase):
         ran = self.ran(0.5, 0.3, readings={("engine.decode", "corrow"): "gpu0"})
         self.assertEqual(
             [(proof.use, proof.device) for proof in proofs(ran)], [("effects by hadrel", "gpu0"), ("decoding", "gpu0")]
+        )
+
+
+class Ready(TestCase):
+    """Whether what was lowered for preview reaches what is exported."""
+
+    def test_what_was_lowered_needs_its_guard(self) -> None:
+        low: Readings = {("playback.raw_scale", "plinthe"): Fraction(1, 4), ("playback.proxies", "corrow"): "prefer"}
+        both: Readings = {**low, ("delivery.full_raw", "plinthe"): True, ("delivery.originals", "corrow"): True}
+        cases: list[tuple[Readings, bool | None, str]] = [
+            ({}, True, "Yes"),
+            ({("playback.raw_scale", "plinthe"): 1.0, ("playback.proxies", "corrow"): "off"}, True, "Yes"),
+            (low, None, "Not known: two guards were not read"),
+            (both, True, "Yes"),
+            ({**both, ("delivery.full_raw", "plinthe"): False}, False, "No: one thing reaches"),
+            ({("delivery.ignore_errors", "corrow"): True}, False, "No: one thing reaches"),
+        ]
+        for readings, ready, words in cases:
+            with self.subTest(words, readings=len(readings)):
+                answer = readiness(readings)
+                self.assertEqual(answer.ready, ready)
+                self.assertIn(words, answer.sentence)
+
+    def test_a_guard_is_said_with_its_application_and_holds_for_that_alone(self) -> None:
+        readings: Readings = {("playback.raw_scale", "plinthe"): Fraction(1, 4), ("delivery.full_raw", "corrow"): True}
+        (guard,) = readiness(readings).guards
+        self.assertEqual(
+            guard.sentence, "Plinthe: Raw decode scale is 1/4, and nobody has read Full raw decode at delivery."
         )

@@ -15,9 +15,11 @@ from normant.common.problems import Problem
 from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.seats.models import Seat
+from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
 from normant_core.measure.conditions import closes
 from normant_core.measure.design import DesignError
+from normant_core.measure.readiness import readiness
 from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 
@@ -31,6 +33,7 @@ from .schemas import (
     ClipOut,
     EvidenceOut,
     LookOut,
+    ReadinessOut,
     RoutesOut,
     RunSamplesOut,
     SeatCutOut,
@@ -135,6 +138,14 @@ def run(request: HttpRequest, number: int, run: int) -> Any:
 def memory(request: HttpRequest, name: str, given: Query[CutIn]) -> Any:
     """How the memory of a seat would be cut to preview most, within what its rules allow."""
     return plain(cut_of(seat_or_404(name, person(request)), given))
+
+
+@router.get("/seats/{name}/ready", response=ReadinessOut, operation_id="ready", auth=Needs(Permission.SEE_SEATS))
+def ready(request: HttpRequest, name: str) -> Any:
+    """Ready to deliver? Every lowered preview setting beside the guard that it needs."""
+    seat = seat_or_404(name, person(request))
+    view = next((view for _, view in latest_views([seat])), None)
+    return plain(msgspec.to_builtins(readiness(view.readings if view else {})))
 
 
 @router.get("/routes", response=RoutesOut, operation_id="decode_routes", auth=Needs(Permission.SEE_HOUSE))

@@ -9,6 +9,7 @@ from normant.common.schemas import Moment
 from normant_core.measure.evidence import Evidence
 from normant_core.measure.memory import Cut
 from normant_core.measure.proof import Proof
+from normant_core.measure.readiness import Guard, Readiness
 from normant_core.measure.screening import Effect
 from normant_core.measure.trial import Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared
@@ -224,3 +225,13 @@ class RoutesOut(Schema):
 @answer_of(Evidence)
 class EvidenceOut(Schema):
     """What a trial says of a rule of the standard in force."""
+
+
+@answer_of(Guard)
+class GuardOut(Schema):
+    """A lowered preview setting, and whether it stays out of exports."""
+
+
+@answer_of(Readiness)
+class ReadinessOut(Schema):
+    """Whether a seat may deliver."""

@@ -60,6 +60,10 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/memory', { params: { path: { name }, query } })),
 		enabled: name !== ''
 	}),
+	ready: (name: string) => ({
+		queryKey: ['seat', name, 'ready'],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/ready', { params: { path: { name } } }))
+	}),
 	routes: (needed: number) => ({
 		queryKey: ['trial', 'routes', needed],
 		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed } } }))

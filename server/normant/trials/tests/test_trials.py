@@ -503,3 +503,13 @@ class Evidences(TrialStage):
         newer["facts"] = json.loads(json.dumps(newer["facts"]).replace('"version": "31.4.2"', '"version": "32.0.1"'))
         self.house.send(newer)
         self.assertEqual(self.get("evidence")["items"], [])
+
+
+class Delivery(TrialStage):
+    def test_a_seat_that_lowers_its_master_says_so_to_its_own_editor(self) -> None:
+        answer = self.get("seats/pan-03/ready", Role.EDITOR)
+        self.assertEqual((answer["ready"], len(answer["guards"])), (False, 1))
+        self.assertIn(
+            "Full raw decode at delivery is off: exports are lowered as well", answer["guards"][0]["sentence"]
+        )
+        self.assertEqual(self.house.client(Role.EDITOR).get("/api/v1/seats/pan-04/ready").status_code, 404)

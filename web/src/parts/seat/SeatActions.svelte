@@ -5,6 +5,7 @@
 	import { session } from '../../state/shell/session.svelte';
 	import LeaveSheet from '../floor/LeaveSheet.svelte';
 	import AskSheet from './AskSheet.svelte';
+	import ReadySheet from './ReadySheet.svelte';
 	import ReadSheet from './ReadSheet.svelte';
 
 	type Props = {
@@ -19,7 +20,7 @@
 
 	const acts = new Acts();
 	let asked = $state('');
-	let sheet = $state<'' | 'ask' | 'leave' | 'read'>('');
+	let sheet = $state<'' | 'ask' | 'leave' | 'read' | 'ready'>('');
 	const correcting = $derived(session.may('correct') && !at);
 
 	async function readNow(): Promise<void> {
@@ -39,6 +40,7 @@
 			>Compare this seat</a
 		>
 	{/if}
+	{#if !at}<button class="may" onclick={() => (sheet = 'ready')}>Ready to deliver?</button>{/if}
 	{#if session.may('bring readings') && !at}
 		<button class="may" onclick={() => (sheet = 'read')}>Enter a reading</button>
 	{/if}
@@ -49,6 +51,8 @@
 </div>
 {#if sheet === 'leave'}
 	<LeaveSheet {seat} onclose={() => (sheet = '')} />
+{:else if sheet === 'ready'}
+	<ReadySheet {seat} onclose={() => (sheet = '')} />
 {:else if sheet === 'ask'}
 	<AskSheet {seat} {apps} onclose={() => (sheet = '')} onasked={(told) => (asked = told)} />
 {:else if sheet === 'read'}
