@@ -5,6 +5,8 @@ is written down before the first of them, so that whatever dies meanwhile, the a
 runs again, also where the house is away or has given the trial up.
 """
 
+from pathlib import Path
+
 import structlog
 
 from normant_core.orders.kinds import Measure, Receipt, SetPreference, Settable
@@ -19,13 +21,14 @@ from .work import Work
 
 log = structlog.get_logger()
 IDLE_SECONDS = 600
+QUOTA = 256 * 1024**2  # bytes of reference clips that a seat keeps
 
 
 def measure(work: Work, order: str, action: Measure) -> Receipt:
     """Every run, in its order. Raises Waiting while somebody is at work: it would measure their work as well."""
     put_trial_back(work)
     _check_free(work)
-    clip = work.fetched("clips", action.clip, size=action.clip_size) if action.clip else None
+    clip = _clip(work, action) if action.clip else None
     apps = tuple(dict.fromkeys(dialect.app for dialect in work.dialects))
     asked = Asked(action.job, clip, action.device, _mount(work, action.volume), apps)
     figures, samples = list[float](), list[Samples]()
@@ -59,6 +62,19 @@ def put_trial_back(work: Work) -> str:
     work.journal.end_trial()
     _forget(work, order, count)
     return "; ".join(left)
+
+
+def _clip(work: Work, action: Measure) -> Path:
+    """The reference clip, verified; those that were used longest ago go where all of them become too many."""
+    clip = work.fetched("clips", action.clip, size=action.clip_size)
+    clip.touch()
+    others = sorted((path for path in clip.parent.iterdir() if path != clip), key=lambda path: -path.stat().st_mtime_ns)
+    room = QUOTA - clip.stat().st_size
+    for path in others:
+        room -= path.stat().st_size
+        if room < 0:
+            path.unlink()
+    return clip
 
 
 def _forget(work: Work, order: str, count: int) -> None:

@@ -1,6 +1,8 @@
 """Measuring, and what waits for the mains."""
 
+import hashlib
 from unittest import TestCase
+from unittest.mock import patch
 
 from msgspec.structs import replace
 
@@ -168,6 +170,25 @@ class UnderConditions(TestCase):
         rogue = SetPreference("corrow", "preferences", (Change("delivery.ignore_errors", "0", "1", True),))
         receipt = self.run_order(Measure("play", 1, (rogue,)))
         self.assertEqual((receipt.outcome, self.bench.measured), ("refused", []))
+
+
+class Clips(TestCase):
+    def test_a_clip_is_fetched_once_verified_and_makes_room_for_itself(self) -> None:
+        bench = Bench()
+        digests = [hashlib.sha256(name).hexdigest() for name in (b"mill", b"lamp", b"quay")]
+        bench.held = dict(zip(digests, (b"mill", b"lamp", b"quay"), strict=True))
+        bench.meter = [240.0] * 6
+        with patch("normant_agent.orders.meter.QUOTA", 9):
+            for number, digest in enumerate([*digests, digests[2]]):
+                order_ = order(Measure("decode", 1, clip=digest, clip_size=4, device="cpu"), f"c{number}")
+                self.assertEqual(bench.runner().run(order_).outcome, "done")
+        self.assertEqual(bench.fetched, digests)
+        names = {path.name for path in bench.journal.fetched("clips").iterdir()}
+        self.assertEqual(names, {*digests[1:]})
+        bench.held[digests[0]] = b"something else"
+        receipt = bench.runner().run(order(Measure("decode", 1, clip=digests[0], clip_size=4), "c9"))
+        self.assertEqual(receipt.outcome, "failed")
+        self.assertIn("nothing was done with it", receipt.message)
 
 
 class OnBattery(TestCase):
