@@ -71,6 +71,12 @@ class Asked(Journey):
     def choice(self, label: str) -> Locator:
         return self.page.get_by_role("combobox", name=re.compile(f"^{label}"))
 
+    def test_what_a_peer_has_is_tried_from_the_comparison(self) -> None:
+        self.go(f"/seats/{SEAT}/compare")
+        self.page.get_by_role("link", name="Try theirs by runs").first.click()
+        expect(self.page.get_by_role("heading", name="Does this help?")).to_be_visible()
+        expect(self.page.get_by_role("button", name="Start this trial")).to_be_enabled()
+
     def test_what_cannot_be_set_is_said_before_it_starts(self) -> None:
         self.go(f"/measure/new?kind=change&seat={SEAT}&set=engine.workers plinthe=")
         self.page.get_by_label("Other value").fill("a lot")

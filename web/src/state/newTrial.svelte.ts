@@ -10,14 +10,14 @@ export const DEVICES = 'device';
 
 export const keyOf = (setting: string, app: string | null): string => `${setting} ${app ?? ''}`.trim();
 
-type Asked = { seat?: string | undefined; setting: string; app: string | null };
+type Asked = { setting: string; app: string | null; value?: string };
 
 /** The address at which a trial of these readings, or on these seats, is begun. */
 export function addressOf(seats: Iterable<string>, readings: readonly Asked[] = []): string {
-	const keys = unlike(readings.map(({ setting, app }) => keyOf(setting, app)));
-	const query = new URLSearchParams({ kind: keys.length > 1 ? 'screening' : 'change' });
+	const sets = unlike(readings.map(({ setting, app, value }) => `${keyOf(setting, app)}=${value ?? ''}`));
+	const query = new URLSearchParams({ kind: sets.length > 1 ? 'screening' : 'change' });
 	for (const seat of unlike([...seats])) query.append('seat', seat);
-	for (const key of keys) query.append('set', `${key}=`);
+	for (const set of sets) query.append('set', set);
 	return `/measure/new?${query}`;
 }
 

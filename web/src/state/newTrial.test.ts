@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { DEVICES, NewTrial } from './newTrial.svelte';
+import { DEVICES, NewTrial, addressOf } from './newTrial.svelte';
 
 const POOL = 'memory.preview_pool corrow';
 
@@ -8,6 +8,21 @@ function asked(address: string): NewTrial {
 	trial.read(new URLSearchParams(address));
 	return trial;
 }
+
+describe('the address of a trial', () => {
+	it('names each seat and each reading once, and screens where there are several', () => {
+		const pool = { setting: 'memory.preview_pool', app: 'corrow' };
+		const power = { setting: 'power.profile', app: null, value: 'performance' };
+		expect(asked(addressOf(['pan-01', 'pan-01'], [pool, pool]).split('?')[1] ?? '')).toMatchObject({
+			kind: 'change',
+			seats: ['pan-01'],
+			wanted: [{ key: POOL, value: '' }]
+		});
+		const both = asked(addressOf(['pan-01', 'pan-02'], [pool, power]).split('?')[1] ?? '');
+		expect(both).toMatchObject({ kind: 'screening', seats: ['pan-01', 'pan-02'] });
+		expect(both.wanted[1]).toEqual({ key: 'power.profile', value: 'performance' });
+	});
+});
 
 describe('a new trial', () => {
 	it('asks nothing before seats, a setting and a value are there', () => {

@@ -3,8 +3,10 @@
 	import type { Schemas } from '../../api/client';
 	import { nameOf } from '../../model/words/names';
 
-	type Props = { rows: Schemas['DifferenceOut'][]; mine: string; theirs: string };
-	let { rows, mine, theirs }: Props = $props();
+	type Row = Schemas['DifferenceOut'];
+	/** `tried`: where a trial of the other value is begun, for what can be tried. */
+	type Props = { rows: Row[]; mine: string; theirs: string; tried?: (row: Row) => string };
+	let { rows, mine, theirs, tried = () => '' }: Props = $props();
 
 	const FIRST = 8;
 	const WIDTH = 14; // pixels of a bit
@@ -35,7 +37,7 @@
 	{/if}
 {/if}
 
-{#snippet line(row: Schemas['DifferenceOut'])}
+{#snippet line(row: Row)}
 	<tr class="border-t border-hair" class:idle={row.score <= 0}>
 		<td>{row.title}{row.app ? `, ${nameOf(row.app)}` : ''}</td>
 		<td class="value">{row.mine ?? 'unread'}</td>
@@ -45,6 +47,7 @@
 			<span class="score" style:width="{Math.max(2, row.score * WIDTH)}px" aria-hidden="true"></span>
 			<span class="value quiet">{row.score.toFixed(1)}</span>
 			{#if row.measured}<span class="quiet">measured</span>{/if}
+			{#if tried(row)}<a class="anchor ml-2" href={tried(row)}>Try theirs by runs</a>{/if}
 		</td>
 	</tr>
 {/snippet}

@@ -1,11 +1,14 @@
 <!-- A seat beside its healthy peers, another seat, or itself at another moment: what differs, the likeliest first. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import Differences from '../../parts/seat/Differences.svelte';
 	import { exactly } from '../../model/words/moment';
 	import { heardOf } from '../../model/house/rooms';
+	import { addressOf, keyOf } from '../../state/newTrial.svelte';
+	import { session } from '../../state/shell/session.svelte';
 	import { route } from '../../state/shell/route.svelte';
 
 	type Props = { name: string };
@@ -24,6 +27,7 @@
 	);
 	const floor = createQuery(ask.floor);
 	const others = $derived(heardOf(floor.data?.items ?? []).filter((seat) => seat.name !== name));
+	const triable = createQuery(() => ({ ...ask.triable([name]), enabled: session.may('correct') }));
 	const told = createQuery(() => ask.compare(name, beside));
 	const choice = $derived(beside.other === name ? 'itself' : (beside.other ?? ''));
 
@@ -34,6 +38,13 @@
 
 	function daysAgo(days: number): string {
 		return new Date(Date.now() - days * 86_400_000).toISOString();
+	}
+
+	/** Where a trial of the other seat's value is begun on this one; empty for what cannot be tried. */
+	function tried({ setting, app, theirs }: Schemas['DifferenceOut']): string {
+		const keys = (triable.data?.items ?? []).map((row) => keyOf(row.setting, row.app));
+		if (!theirs || !keys.includes(keyOf(setting, app))) return '';
+		return addressOf([name], [{ setting, app, value: theirs }]);
 	}
 </script>
 
@@ -85,6 +96,7 @@
 			<Differences
 				rows={found.differences}
 				mine={name}
+				{tried}
 				theirs="{found.theirs.name}{found.theirs.at ? `, ${exactly(found.theirs.at)}` : ''}"
 			/>
 		{/key}
