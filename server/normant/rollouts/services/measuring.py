@@ -27,16 +27,14 @@ AS_IT_WAS, CHANGED = "as it was", "changed"
 
 
 def measure_first(leg: Leg) -> bool:
-    """Have a canary measured, where its rollout asks for that and its change goes back by itself; whether it is."""
+    """Have a canary measured, where its rollout asks for that, by what of its change goes back; whether it is."""
     job = leg.rollout.core_terms.measure
     if leg.rollout.kind != Rollout.Kind.CORRECT or leg.wave or not job:
         return False
     actions = [action for action, _ in actions_of(msgspec.convert(leg.plan, SeatPlan))]
     under = settable(actions)
-    if len(under) < len(actions):
-        settings = [change["setting"] for change in leg.plan["changes"]]
-        titles = listed(dict.fromkeys(catalogue()[setting].title for setting in settings))
-        leg.measured = {"sentence": f"not measured: {titles} would not go back by itself"}
+    if not under:
+        leg.measured = {"sentence": f"not measured: {_stays(leg)} would not go back by itself"}
         leg.save(update_fields=["measured"])
         return False
     conditions: dict[str, tuple[Settable, ...]] = {AS_IT_WAS: (), CHANGED: under}
@@ -58,9 +56,17 @@ def keep_shown(leg: Leg, measured: Sequence[Order]) -> bool:
         (compared,) = verdict(job, sorted(runs, key=lambda run: run.condition != AS_IT_WAS), alpha=SURE).comparisons
         figures = {name: [run.value for run in runs if run.condition == name] for name in (AS_IT_WAS, CHANGED)}
         both = {"before": figures[AS_IT_WAS], "after": figures[CHANGED]}
-        leg.measured = {**both, "outcome": compared.outcome, "sentence": _spoken(job, compared)}
+        without = f", without {stays}, which would not go back by itself" if (stays := _stays(leg)) else ""
+        leg.measured = {**both, "outcome": compared.outcome, "sentence": f"{_spoken(job, compared)}{without}"}
     leg.save(update_fields=["measured"])
     return leg.measured.get("outcome") == "worse"
+
+
+def _stays(leg: Leg) -> str:
+    """What of its plan no run can try, because it would stay: a store that moves, a driver, a template."""
+    of_plan = actions_of(msgspec.convert(leg.plan, SeatPlan))
+    keys = [key for action, keys in of_plan if not settable([action]) for key in keys]
+    return listed(dict.fromkeys(catalogue()[setting].title for setting, _ in keys))
 
 
 def shown_by(leg: Leg) -> str:

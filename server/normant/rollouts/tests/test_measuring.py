@@ -4,13 +4,15 @@ import json
 from typing import Any
 from unittest.mock import patch
 
+import msgspec
+
 from normant.orders.models import Order
 from normant.rollouts.jobs import advance_rollout
 from normant.rollouts.models import Leg, Rollout
 from normant.rollouts.services.measuring import BLOCKS
 from normant.rollouts.services.stop import halt
 from normant.tests.house import survey
-from normant_core.orders.kinds import Measure, SetPowerProfile, parse_order
+from normant_core.orders.kinds import InstallDriver, Measure, SetPowerProfile, parse_order
 
 from .test_waves import Stage
 
@@ -113,6 +115,19 @@ class Measuring(Stage):
         self.changed(seat)
         leg = Leg.objects.get(rollout=rollout, seat__name=seat)
         self.assertEqual(leg.message, "not measured: Power profile would not go back by itself")
+
+    def test_what_stays_is_left_out_of_the_runs_and_that_is_said(self) -> None:
+        rollout, seat = self.begun_on()
+        leg = Leg.objects.get(rollout=rollout, seat__name=seat)
+        driver = InstallDriver("gpu0", "31.4.2", "32.0.1", "0" * 64, 3)
+        moved = msgspec.to_builtins(driver)
+        leg.plan["changes"].append({**leg.plan["changes"][0], "setting": "driver.version", "driver": moved})
+        leg.save()
+        actions = self.measured(seat, 20.0, 24.0)
+        self.assertEqual({len(action.under) for action in actions}, {0, 1})
+        leg.refresh_from_db()
+        self.assertIn("times as fast", leg.measured["sentence"])
+        self.assertIn(", without Driver version, which would not go back by itself", leg.measured["sentence"])
 
     def test_put_back_restores_the_change_alone(self) -> None:
         rollout, seat = self.begun_on()
