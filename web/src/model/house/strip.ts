@@ -58,3 +58,12 @@ export function placed(changes: readonly Change[], now: number, days: number): P
 function wordsOf({ app, title, before, after }: Change): string {
 	return `${app ? `${title} of ${nameOf(app)}` : title}: ${before ?? 'unread'} to ${after ?? 'unread'}`;
 }
+
+/** Families with a lane of their own; all others share the one below. */
+export const LANES = ['engine', 'memory', 'stores', 'power', 'driver'];
+
+/** The lane of a family, the uppermost first. */
+export function laneOf(family: string): number {
+	const lane = LANES.indexOf(family);
+	return lane < 0 ? LANES.length : lane;
+}

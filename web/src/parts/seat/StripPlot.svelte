@@ -1,7 +1,7 @@
 <!-- The plot of a strip: a lane for each family, a mark for each change, and the moment that is shown. -->
 <script lang="ts">
 	import { exactly } from '../../model/words/moment';
-	import { CAUSES, midnights, momentAt, placeOf, type Placed } from '../../model/house/strip';
+	import { CAUSES, LANES, laneOf, midnights, momentAt, placeOf, type Placed } from '../../model/house/strip';
 	import ChangeMark from './ChangeMark.svelte';
 
 	type Props = { groups: Placed[]; now: number; days: number; at: string; onchoose: (at: string) => void };
@@ -9,16 +9,11 @@
 
 	const NEAR = 8; // pixels
 	const LANE = 14; // pixels
-	const LANES = ['engine', 'memory', 'stores', 'power', 'driver'];
 	const OTHERS = 'others';
 	const steps = $derived(days * 24);
 	const share = $derived(at ? placeOf(at, now, days) : 1);
 	const nights = $derived(midnights(now, days));
 
-	const laneOf = (family: string): number => {
-		const lane = LANES.indexOf(family);
-		return lane < 0 ? LANES.length : lane;
-	};
 	const placeAt = (group: Placed): string =>
 		`left:${100 * group.x}%;top:${laneOf(group.family) * LANE + LANE / 2}px`;
 

@@ -6,10 +6,10 @@
 	import { MemoryPlan } from '../../state/memoryPlan.svelte';
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
-	import CutBar from '../../parts/measure/CutBar.svelte';
-	import CutSliders from '../../parts/measure/CutSliders.svelte';
-	import CutFields from '../../parts/measure/CutFields.svelte';
-	import CutResult from '../../parts/measure/CutResult.svelte';
+	import CutBar from '../../parts/measure/memory/CutBar.svelte';
+	import CutSliders from '../../parts/measure/memory/CutSliders.svelte';
+	import CutFields from '../../parts/measure/memory/CutFields.svelte';
+	import CutResult from '../../parts/measure/memory/CutResult.svelte';
 	import MeasureTabs from '../../parts/measure/MeasureTabs.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
 

@@ -8,10 +8,10 @@
 	import { Acts } from '../../state/acts.svelte';
 	import { NewTrial } from '../../state/newTrial.svelte';
 	import { route } from '../../state/shell/route.svelte';
-	import AskedBy from '../../parts/measure/AskedBy.svelte';
-	import AskedOn from '../../parts/measure/AskedOn.svelte';
-	import Conditions from '../../parts/measure/Conditions.svelte';
-	import LookAtTrial from '../../parts/measure/LookAtTrial.svelte';
+	import AskedBy from '../../parts/measure/asking/AskedBy.svelte';
+	import AskedOn from '../../parts/measure/asking/AskedOn.svelte';
+	import Conditions from '../../parts/measure/asking/Conditions.svelte';
+	import LookAtTrial from '../../parts/measure/asking/LookAtTrial.svelte';
 
 	const trial = new NewTrial();
 	trial.read(route.query);

@@ -1,11 +1,11 @@
 <!-- By which job a trial is answered, and which difference would matter. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { ask } from '../../api/queries';
-	import { JOBS } from '../../model/measure/words';
-	import { tonight } from '../../model/rollout/tonight';
-	import { localOf, momentOf } from '../../model/rollout/terms';
-	import type { NewTrial } from '../../state/newTrial.svelte';
+	import { ask } from '../../../api/queries';
+	import { JOBS } from '../../../model/measure/words';
+	import { tonight } from '../../../model/rollout/tonight';
+	import { localOf, momentOf } from '../../../model/rollout/terms';
+	import type { NewTrial } from '../../../state/newTrial.svelte';
 
 	type Props = { trial: NewTrial };
 	let { trial }: Props = $props();

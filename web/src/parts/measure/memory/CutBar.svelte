@@ -1,7 +1,7 @@
 <!-- The whole memory as a bar of shares. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import { memory } from '../../model/words/sizes';
+	import type { Schemas } from '../../../api/client';
+	import { memory } from '../../../model/words/sizes';
 
 	type Props = { cut: Schemas['SeatCutOut'] };
 	let { cut }: Props = $props();

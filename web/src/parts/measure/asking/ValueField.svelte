@@ -1,6 +1,6 @@
 <!-- A value to be tried: one of a closed set, or words that the server reads. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
+	import type { Schemas } from '../../../api/client';
 
 	type Props = {
 		row?: Schemas['TriableOut'] | undefined;

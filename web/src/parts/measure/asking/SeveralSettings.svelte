@@ -1,7 +1,7 @@
 <!-- Settings, each with another value than it has. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import { keyOf, type NewTrial } from '../../state/newTrial.svelte';
+	import type { Schemas } from '../../../api/client';
+	import { keyOf, type NewTrial } from '../../../state/newTrial.svelte';
 	import SettingSelect from './SettingSelect.svelte';
 	import ValueField from './ValueField.svelte';
 

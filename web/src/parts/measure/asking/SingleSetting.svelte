@@ -1,7 +1,7 @@
 <!-- Several values of one setting, or the devices that can do a job. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import { DEVICES, keyOf, type NewTrial } from '../../state/newTrial.svelte';
+	import type { Schemas } from '../../../api/client';
+	import { DEVICES, keyOf, type NewTrial } from '../../../state/newTrial.svelte';
 	import SettingSelect from './SettingSelect.svelte';
 	import ValueField from './ValueField.svelte';
 

@@ -1,10 +1,10 @@
 <!-- What starting a trial would take, and the start. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import type { Acts } from '../../state/acts.svelte';
-	import type { NewTrial } from '../../state/newTrial.svelte';
-	import { nameOf } from '../../model/words/names';
-	import Refused from '../ui/Refused.svelte';
+	import type { Schemas } from '../../../api/client';
+	import type { Acts } from '../../../state/acts.svelte';
+	import type { NewTrial } from '../../../state/newTrial.svelte';
+	import { nameOf } from '../../../model/words/names';
+	import Refused from '../../ui/Refused.svelte';
 
 	type Look = { data: Schemas['LookOut'] | undefined; error: Error | null };
 	type Props = { trial: NewTrial; look: Look; acts: Acts };

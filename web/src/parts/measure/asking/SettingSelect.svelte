@@ -1,7 +1,7 @@
 <!-- One of the settings that can be tried, with what it is now. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import { DEVICES, keyOf } from '../../state/newTrial.svelte';
+	import type { Schemas } from '../../../api/client';
+	import { DEVICES, keyOf } from '../../../state/newTrial.svelte';
 
 	type Props = { rows: Schemas['TriableOut'][]; devices?: boolean; key: string };
 	let { rows, devices = false, key = $bindable() }: Props = $props();

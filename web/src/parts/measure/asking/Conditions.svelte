@@ -1,7 +1,7 @@
 <!-- What is set: other values of settings, or several values of one. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import type { NewTrial } from '../../state/newTrial.svelte';
+	import type { Schemas } from '../../../api/client';
+	import type { NewTrial } from '../../../state/newTrial.svelte';
 	import SeveralSettings from './SeveralSettings.svelte';
 	import SingleSetting from './SingleSetting.svelte';
 

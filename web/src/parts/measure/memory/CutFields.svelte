@@ -1,7 +1,7 @@
 <!-- Which application previews, and which frames. -->
 <script lang="ts">
-	import { nameOf } from '../../model/words/names';
-	import type { MemoryPlan } from '../../state/memoryPlan.svelte';
+	import { nameOf } from '../../../model/words/names';
+	import type { MemoryPlan } from '../../../state/memoryPlan.svelte';
 
 	type Props = { plan: MemoryPlan; apps: string[]; app: string };
 	let { plan, apps, app }: Props = $props();

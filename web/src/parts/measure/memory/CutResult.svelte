@@ -1,8 +1,8 @@
 <!-- What a cut comes to, and where to go on from it. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import { memory } from '../../model/words/sizes';
-	import type { MemoryPlan } from '../../state/memoryPlan.svelte';
+	import type { Schemas } from '../../../api/client';
+	import { memory } from '../../../model/words/sizes';
+	import type { MemoryPlan } from '../../../state/memoryPlan.svelte';
 
 	type Props = { cut: Schemas['SeatCutOut']; plan: MemoryPlan; correcting: boolean };
 	let { cut, plan, correcting }: Props = $props();

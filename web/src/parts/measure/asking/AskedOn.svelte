@@ -1,9 +1,9 @@
 <!-- On which seats a trial is made. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { ask } from '../../api/queries';
-	import { heardOf } from '../../model/house/rooms';
-	import type { NewTrial } from '../../state/newTrial.svelte';
+	import { ask } from '../../../api/queries';
+	import { heardOf } from '../../../model/house/rooms';
+	import type { NewTrial } from '../../../state/newTrial.svelte';
 
 	type Props = { trial: NewTrial };
 	let { trial }: Props = $props();

@@ -1,8 +1,8 @@
 <!-- The shares of a machine's memory that can be moved, and what rules allow of the preview pool. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
-	import { memory } from '../../model/words/sizes';
-	import type { MemoryPlan } from '../../state/memoryPlan.svelte';
+	import type { Schemas } from '../../../api/client';
+	import { memory } from '../../../model/words/sizes';
+	import type { MemoryPlan } from '../../../state/memoryPlan.svelte';
 
 	type Props = { cut: Schemas['SeatCutOut']; plan: MemoryPlan };
 	let { cut, plan }: Props = $props();
