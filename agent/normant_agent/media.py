@@ -10,7 +10,16 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from normant_core.measure.inspection import Deliverable, Flaw, SeenFrame, Sound, Specification, Watch, unallowed, unlike
+from normant_core.measure.machine.inspection import (
+    Deliverable,
+    Flaw,
+    SeenFrame,
+    Sound,
+    Specification,
+    Watch,
+    unallowed,
+    unlike,
+)
 
 from .errors import HostError
 

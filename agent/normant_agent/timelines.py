@@ -11,7 +11,7 @@ from pathlib import Path
 import msgspec
 import opentimelineio as otio
 
-from normant_core.measure.timeline import Placed, Work
+from normant_core.measure.machine.timeline import Placed, Work
 
 from .errors import HostError
 

@@ -10,7 +10,7 @@ import opentimelineio as otio
 from opentimelineio.opentime import RationalTime, TimeRange
 
 from normant_agent.timelines import TimelineReader
-from normant_core.measure.timeline import Profile, Rates
+from normant_core.measure.machine.timeline import Profile, Rates
 
 from ..measure import Figure
 

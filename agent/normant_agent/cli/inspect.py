@@ -8,7 +8,7 @@ import typer
 
 from normant_core.base.errors import DocumentError
 from normant_core.base.wording import counted_in_figures
-from normant_core.measure.inspection import Flaw, read_specification
+from normant_core.measure.machine.inspection import Flaw, read_specification
 
 from ..errors import HostError
 from ..files import read

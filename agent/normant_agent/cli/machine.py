@@ -9,9 +9,9 @@ import typer
 
 from normant_core.base.errors import DocumentError, Fault, NormantError
 from normant_core.base.quantities import Dimension, Value, parse_quantity
-from normant_core.measure.memory import CutError, Wanted, cut, read_frame
-from normant_core.measure.readiness import readiness
-from normant_core.measure.routes import RouteAsked, codecs_of, route
+from normant_core.measure.machine.memory import CutError, Wanted, cut, read_frame
+from normant_core.measure.machine.readiness import readiness
+from normant_core.measure.machine.routes import RouteAsked, codecs_of, route
 from normant_core.seat.survey import Survey
 
 from ..errors import HostError

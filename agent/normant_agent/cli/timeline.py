@@ -8,8 +8,8 @@ import msgspec
 import typer
 
 from normant_core.base.errors import DocumentError, Fault
+from normant_core.measure.machine.timeline import Profile, RateError, Rates, Stretch, Work, check_rates
 from normant_core.measure.tables import check_columns
-from normant_core.measure.timeline import Profile, RateError, Rates, Stretch, Work, check_rates
 
 from ..errors import HostError
 from ..files import read

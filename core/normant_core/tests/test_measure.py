@@ -16,8 +16,8 @@ from normant_core.measure import looks
 from normant_core.measure.design import DesignError, blocks, drawn, factorial, restarts
 from normant_core.measure.estimates import Estimate, estimate, holm, of_seat, pooled, scatter
 from normant_core.measure.ladder import Rung, is_good, next_rung
-from normant_core.measure.memory import CutError, Wanted, cut, most_workers, read_frame
-from normant_core.measure.routes import RouteAsked, codecs_of, route, space_of_proxies
+from normant_core.measure.machine.memory import CutError, Wanted, cut, most_workers, read_frame
+from normant_core.measure.machine.routes import RouteAsked, codecs_of, route, space_of_proxies
 from normant_core.measure.runs import Run, read_runs
 from normant_core.measure.screening import Screened, read_screening, screen
 from normant_core.measure.verdict import verdict

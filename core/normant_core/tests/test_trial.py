@@ -12,8 +12,8 @@ from msgspec.structs import replace
 from normant_core.base.quantities import Value
 from normant_core.measure.design import DesignError
 from normant_core.measure.looks import LOOKS
-from normant_core.measure.proof import Ran, proofs
-from normant_core.measure.readiness import readiness
+from normant_core.measure.machine.proof import Ran, proofs
+from normant_core.measure.machine.readiness import readiness
 from normant_core.measure.trial import (
     AS_IT_IS,
     Condition,

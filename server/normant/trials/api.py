@@ -19,7 +19,7 @@ from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
 from normant_core.measure.conditions import closes
 from normant_core.measure.design import DesignError
-from normant_core.measure.readiness import readiness
+from normant_core.measure.machine.readiness import readiness
 from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 

@@ -8,7 +8,7 @@ from typing import Any
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_views
 from normant_core.judging.judge import View
-from normant_core.measure.routes import Route, RouteAsked, codecs_of, route
+from normant_core.measure.machine.routes import Route, RouteAsked, codecs_of, route
 
 from .models import Clip, Run
 

@@ -12,7 +12,7 @@ from normant_core.base.wording import counted
 from normant_core.catalogue.settings import catalogue
 from normant_core.measure.holding import HoldsFor, grown_old
 from normant_core.measure.looks import LOOKS, expected_blocks
-from normant_core.measure.proof import Ran, proofs
+from normant_core.measure.machine.proof import Ran, proofs
 from normant_core.measure.trial import SCATTER, Question, factor_columns, sets_of
 from normant_core.orders.samples import Samples
 from normant_core.seat.survey import Survey

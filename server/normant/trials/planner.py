@@ -14,7 +14,7 @@ from normant.standards.current import current_judge
 from normant_core.base.errors import QuantityError
 from normant_core.base.quantities import Dimension, parse_quantity, show
 from normant_core.judging.judge import Verdict, View
-from normant_core.measure.memory import CutError, Wanted, cut, most_workers, read_frame
+from normant_core.measure.machine.memory import CutError, Wanted, cut, most_workers, read_frame
 
 POOL, HELD, SPARED = "memory.preview_pool", "memory.held_back", "memory.reserved_cores"
 FOREGROUND, PER_WORKER = 8 * 2**30, 7 * 2**29  # bytes, as long as nobody says otherwise

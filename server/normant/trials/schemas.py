@@ -7,9 +7,9 @@ from ninja import Schema
 from normant.common.answers import answer_of
 from normant.common.schemas import Moment
 from normant_core.measure.evidence import Evidence
-from normant_core.measure.memory import Cut
-from normant_core.measure.proof import Proof
-from normant_core.measure.readiness import Guard, Readiness
+from normant_core.measure.machine.memory import Cut
+from normant_core.measure.machine.proof import Proof
+from normant_core.measure.machine.readiness import Guard, Readiness
 from normant_core.measure.screening import Effect
 from normant_core.measure.trial import Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared

@@ -8,7 +8,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
-from ..base.errors import NormantError
+from ...base.errors import NormantError
 
 Counts = npt.NDArray[np.float64]
 

@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from ..seat.facts import Application, Facts, Gpu
+from ...seat.facts import Application, Facts, Gpu
 
 CPU = "cpu"
 Rates = Mapping[tuple[str, str], float]  # frames per second that were measured, by codec and device

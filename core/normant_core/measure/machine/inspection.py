@@ -8,9 +8,9 @@ from typing import Any, Literal
 
 import msgspec
 
-from ..base.errors import DocumentError, Fault
-from ..base.toml_places import check_bounds
-from ..base.wording import counted_in_figures, listed
+from ...base.errors import DocumentError, Fault
+from ...base.toml_places import check_bounds
+from ...base.wording import counted_in_figures, listed
 
 FORMAT = "normant-deliverable/1"
 Seen = Literal["damaged", "black", "frozen", "missing"]

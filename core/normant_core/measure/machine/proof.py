@@ -6,11 +6,11 @@ from typing import Literal
 
 import msgspec
 
-from ..base.quantities import Value
-from ..base.wording import listed, opening
-from ..orders.samples import GPU, PROCESSOR, Samples, mean_of
-from ..seat.facts import Facts, Gpu
-from ..seat.survey import Key
+from ...base.quantities import Value
+from ...base.wording import listed, opening
+from ...orders.samples import GPU, PROCESSOR, Samples, mean_of
+from ...seat.facts import Facts, Gpu
+from ...seat.survey import Key
 
 ROSE = 0.10  # of a GPU's time above what is usual at rest: it was at work
 BUSY = 0.85  # of the processor: it does what the GPU should

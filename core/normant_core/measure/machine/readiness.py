@@ -5,10 +5,10 @@ from fractions import Fraction
 
 import msgspec
 
-from ..base.quantities import Value
-from ..base.wording import app_title, counted, opening
-from ..catalogue.settings import catalogue
-from ..seat.survey import Key
+from ...base.quantities import Value
+from ...base.wording import app_title, counted, opening
+from ...catalogue.settings import catalogue
+from ...seat.survey import Key
 
 # A setting that lowers what is seen, when it does, and the guard that keeps exports whole all the same.
 _GUARDED: tuple[tuple[str, Callable[[Value], bool], str], ...] = (

@@ -4,9 +4,9 @@ import re
 from dataclasses import dataclass, replace
 from fractions import Fraction
 
-from ..base.errors import NormantError
-from ..base.quantities import Dimension, show
-from ..base.wording import counted, opening
+from ...base.errors import NormantError
+from ...base.quantities import Dimension, show
+from ...base.wording import counted, opening
 
 CHANNELS = 4
 BYTES_OF_BITS = {8: 1, 16: 2, 32: 4}  # of one channel
