@@ -16,6 +16,7 @@ from normant_core.seat.survey import Activity, Store
 
 from .machine import GRAIN, Clamp, Habit, Machine
 
+SPOILED = 2_000  # bytes of an export that is damaged
 PARTS = 24  # files that hold what a store says was used, and as many that hold the rest
 VERSIONS = {"corrow": "8.3.1", "plinthe": "9.0.4", "glaize": "5.2.1", "pockle": "3.1.0", "tamsel": "2.4.2"}
 
@@ -55,6 +56,15 @@ class HardwareClass(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     preferences: dict[str, Values]
 
 
+class Export(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """A finished export of a seat, made from a clip of the house; `spoiled` is where in it some bytes are wrong, 0 to 1
+    (none where it is 0)."""
+
+    path: str
+    clip: str
+    spoiled: float = 0
+
+
 class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"hardware_class": "class"}):
     """One seat, with what differs from its class."""
 
@@ -73,6 +83,7 @@ class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={
     pockle: Values = {}
     tamsel: Values = {}
     stores: tuple[Store, ...] = ()
+    exports: tuple[Export, ...] = ()
     activity: Activity = Activity(idle_seconds=1800, rendering=False, unsaved=False)
     clamps: tuple[Clamp, ...] = ()
     habits: tuple[Habit, ...] = ()
@@ -108,6 +119,8 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
             path.write_bytes(_content(file, templates, values, version))
     for store in seat.stores:
         _fill(folder / "disks" / store.path.lstrip("/"), store)
+    for export in seat.exports:
+        _deliver(folder / "disks" / export.path.lstrip("/"), export, templates.parent / "clips")
     Machine(
         facts=_facts(hardware.facts, seat),
         power_profile=seat.power_profile,
@@ -121,6 +134,16 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
         disk_full=seat.disk_full,
         unplugged_after_survey=seat.unplugged_after_survey,
     ).save(folder)
+
+
+def _deliver(path: Path, export: Export, clips: Path) -> None:
+    """A finished export, from one of the house's clips."""
+    content = bytearray((clips / export.clip).read_bytes())
+    if export.spoiled:
+        place = int(len(content) * export.spoiled)
+        content[place : place + SPOILED] = bytes(SPOILED)
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(content)
 
 
 def _fill(folder: Path, store: Store) -> None:

@@ -9,6 +9,7 @@ import subprocess
 import sys
 import threading
 from collections.abc import Callable
+from typing import TypeVar
 
 import msgspec
 import psutil
@@ -20,19 +21,30 @@ if sys.platform != "win32":
 
 LARGEST = 4 * 1024**3  # bytes of address space
 LONGEST = 120.0  # seconds
-_SAID = 4_000  # characters of what a child says
+_SAID = 256 * 1024  # bytes of what a child says
+_FAULT = 500  # characters of why it came to nothing
+_CORES = 8  # that it may keep busy all the time
 NICEST = 19
+T = TypeVar("T")
 
 
 class Result(msgspec.Struct, frozen=True):
-    """What a job came to: a figure, or why there is none."""
+    """What a job came to, in JSON, or why it came to nothing."""
 
-    figure: float = 0
+    found: msgspec.Raw = msgspec.Raw(b"null")
     fault: str = ""
 
 
 def run(name: str, *words: str, seconds: float = LONGEST) -> float:
     """The figure of a job (a module of this package) with these words. Raises HostError with its reason."""
+    figure = found(name, *words, kind=float, seconds=seconds)
+    if not figure > 0:
+        raise HostError(f"the job {name} came to nothing")
+    return figure
+
+
+def found(name: str, *words: str, kind: type[T], seconds: float = LONGEST) -> T:
+    """What a job came to. Raises HostError with its reason."""
     command = [sys.executable, "-m", f"{__package__}.{name}", *words]
     with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as process:
         assert process.stdin
@@ -47,30 +59,30 @@ def run(name: str, *words: str, seconds: float = LONGEST) -> float:
             process.stdin.close()
     try:
         result = msgspec.json.decode(payload, type=Result)
+        if not result.fault:
+            return msgspec.json.decode(result.found, type=kind)
     except msgspec.DecodeError as fault:
         raise HostError(f"the job {name} ended without a result: it took too long, or too much memory") from fault
-    if result.fault or not result.figure > 0:
-        raise HostError(result.fault or f"the job {name} came to nothing")
-    return result.figure
+    raise HostError(result.fault)
 
 
-def answer(job: Callable[[], float]) -> None:
+def answer(job: Callable[[], object], *, seconds: float = LONGEST) -> None:
     """In the child: do the job within its bounds, tell what it came to, and end."""
-    _set_bounds()
+    _set_bounds(seconds)
     try:
-        result = Result(job())
+        result = Result(msgspec.Raw(msgspec.json.encode(job())))
     except HostError as why:
         result = Result(fault=str(why))
     except MemoryError:
         result = Result(fault="the job needs more memory than it may take")
     except Exception as fault:  # libraries of media raise what they like
-        result = Result(fault=f"{type(fault).__name__}: {fault}"[: _SAID // 8])
+        result = Result(fault=f"{type(fault).__name__}: {fault}"[:_FAULT])
     sys.stdout.buffer.write(msgspec.json.encode(result))
     sys.stdout.buffer.flush()
     os._exit(0)
 
 
-def _set_bounds() -> None:
+def _set_bounds(seconds: float) -> None:
     """The lowest priority, its bounds, and the end of it with its parent."""
     threading.Thread(target=_until_orphaned, daemon=True).start()
     if sys.platform == "win32":
@@ -78,7 +90,7 @@ def _set_bounds() -> None:
         return
     os.nice(NICEST)
     resource.setrlimit(resource.RLIMIT_AS, (LARGEST, LARGEST))
-    resource.setrlimit(resource.RLIMIT_CPU, (int(LONGEST) * 8, int(LONGEST) * 8))  # of several cores
+    resource.setrlimit(resource.RLIMIT_CPU, (int(seconds) * _CORES, int(seconds) * _CORES))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
 
 

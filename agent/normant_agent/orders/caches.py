@@ -5,18 +5,14 @@ from pathlib import Path
 
 import msgspec
 
-from normant_core.base.errors import NormantError
 from normant_core.base.guard import forbidden_path
 from normant_core.base.wording import counted_in_figures
-from normant_core.dialects.native import decode
-from normant_core.dialects.preferences import native_of
 from normant_core.orders.kinds import LIMIT_ITEMS, Clearing, ClearStore, Item, Listed, ListStore, Receipt, Result
 from normant_core.seat.stores import is_clearable, is_own
 
 from ..errors import HostError, Refused
-from ..files import inside, read
 from ..journal import Entry
-from .stores import files_of, store_at
+from .stores import files_of, named_folder, store_at
 from .work import Work
 
 
@@ -82,16 +78,7 @@ def _store_of(work: Work, action: Clearing) -> tuple[str, Path]:
     app, setting = action.app, action.setting
     if not is_clearable(setting):
         raise Refused(f"{setting} names no store that its application makes again: nothing of it is removed")
-    files = (file for dialect in work.dialects if dialect.app == app for file in dialect.file if not file.many)
-    bound = next(((file, bound_to) for file in files if (bound_to := file.bound(setting))), None)
-    if bound is None:
-        raise Refused(f"no dialect of {app} holds {setting}")
-    file, binding = bound
-    try:
-        native = native_of(file, binding, read(inside(work.host.preference_root, file.path, app))) or ""
-        folder = str(decode(binding, native, work.facts))
-    except NormantError as why:
-        raise Refused(str(why)) from why
+    folder = named_folder(work, app, setting)
     if not is_own(app, folder):
         raise Refused(f"{folder} may hold more than a store: neither it nor the folder that it is in is named {app}")
     if unfit := forbidden_path(folder, app):

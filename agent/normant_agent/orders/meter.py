@@ -27,7 +27,7 @@ QUOTA = 256 * 1024**2  # bytes of reference clips that a seat keeps
 def measure(work: Work, order: str, action: Measure) -> Receipt:
     """Every run, in its order. Raises Waiting while somebody is at work: it would measure their work as well."""
     put_trial_back(work)
-    _check_free(work)
+    check_free(work)
     clip = _clip(work, action) if action.clip else None
     apps = tuple(dict.fromkeys(dialect.app for dialect in work.dialects))
     asked = Asked(action.job, clip, action.device, _mount(work, action.volume), apps)
@@ -41,7 +41,7 @@ def measure(work: Work, order: str, action: Measure) -> Receipt:
             figures.append(run.figure)
             if run.samples:
                 samples.append(run.samples)
-            _check_free(work)
+            check_free(work)
     finally:
         left = put_trial_back(work)
     return work.close(Entry(order), Receipt(order, "done", message=left, measured=(*figures,), samples=(*samples,)))
@@ -94,15 +94,16 @@ def _mount(work: Work, volume: str) -> str:
     return named.mount
 
 
-def _check_free(work: Work) -> None:
+def check_free(work: Work, why: str = "to measure") -> None:
+    """Raises Waiting while somebody is at work, or the machine is."""
     activity = work.host.activity()
     if activity.unsaved:
-        raise Waiting("there is unsaved work; waiting until it is saved, to measure")
+        raise Waiting(f"there is unsaved work; waiting until it is saved, {why}")
     if activity.rendering:
-        raise Waiting("the machine renders; waiting until it has finished, to measure")
+        raise Waiting(f"the machine renders; waiting until it has finished, {why}")
     if activity.idle_seconds is not None and activity.idle_seconds < IDLE_SECONDS:
         minutes = IDLE_SECONDS // 60
-        raise Waiting(f"somebody is at work; waiting until the machine was idle for {minutes} min, to measure")
+        raise Waiting(f"somebody is at work; waiting until the machine was idle for {minutes} min, {why}")
 
 
 def _changed(work: Work, order: str, changes: tuple[Settable, ...]) -> str:

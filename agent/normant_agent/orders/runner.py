@@ -9,6 +9,7 @@ from normant_core.orders.kinds import (
     AskClose,
     AskRestart,
     ClearStore,
+    InspectExport,
     InstallDriver,
     ListStore,
     Measure,
@@ -31,6 +32,7 @@ from ..errors import AgentError, JournalError, Refused, Waiting
 from ..journal import Entry
 from .caches import clear_store, list_store
 from .drivers import VERSION, install_driver, put_driver_back
+from .exports import inspect_export
 from .meter import measure
 from .preference_files import put_file_back, send_files, set_preference
 from .questions import ask_close, ask_restart
@@ -105,6 +107,8 @@ class Runner:
                 return clear_store(work, order.id, action, entry)
             case Measure() as action:
                 return measure(work, order.id, action)
+            case InspectExport() as action:
+                return inspect_export(work, order.id, action)
             case SurveyNow():
                 return work.close(Entry(order.id), Receipt(order.id, "done"))
             case SendFiles():

@@ -11,10 +11,12 @@ import msgspec
 
 from normant_core.base.errors import NormantError
 from normant_core.dialects.native import decode
+from normant_core.dialects.preferences import native_of
 from normant_core.orders.kinds import MoveStore, Receipt
 from normant_core.seat.stores import fit_target, folder_of, has_room, is_store
 
 from ..errors import HostError, Refused
+from ..files import inside, read
 from ..journal import Entry
 from .preference_files import Wanted, binding_of, written
 from .work import Work
@@ -84,6 +86,20 @@ def store_at(work: Work, folder: str) -> Path:
     if any(folder.rstrip("/") == volume.mount.rstrip("/") for volume in work.facts.volumes or ()):
         raise Refused(f"{folder} is a whole volume, not a store")
     return path
+
+
+def named_folder(work: Work, app: str, setting: str) -> str:
+    """The folder that an application's preference names now. Raises Refused where none does."""
+    files = (file for dialect in work.dialects if dialect.app == app for file in dialect.file if not file.many)
+    bound = next(((file, bound_to) for file in files if (bound_to := file.bound(setting))), None)
+    if bound is None:
+        raise Refused(f"no dialect of {app} holds {setting}")
+    file, binding = bound
+    try:
+        native = native_of(file, binding, read(inside(work.host.preference_root, file.path, app))) or ""
+        return str(decode(binding, native, work.facts))
+    except NormantError as why:
+        raise Refused(str(why)) from why
 
 
 def files_of(folder: Path) -> Iterator[Path]:

@@ -11,6 +11,7 @@ from ..base.errors import DocumentError, Fault
 from ..base.guard import forbidden_app, forbidden_path, forbidden_value
 from ..base.quantities import Plain
 from ..catalogue.settings import ValueFault, catalogue
+from .exports import ExportPath, Inspected, Specification
 from .samples import Samples
 
 Job = Literal["decode", "disk", "render", "play"]  # what one run measures
@@ -209,8 +210,20 @@ class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
     volume: Word = ""
 
 
+class InspectExport(Wire, frozen=True, tag="inspect_export", tag_field="kind"):
+    """Decode a finished export frame by frame and tell what is wrong with it; nothing is touched.
+
+    `file` lies under the application's store of exports; empty: the newest there. It takes `seconds` at most.
+    """
+
+    app: Word
+    file: ExportPath = ""
+    specification: Specification | None = None
+    seconds: Annotated[int, Meta(ge=1, le=3600)] = 900
+
+
 Clearing = ListStore | ClearStore
-Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | SurveyNow | SendFiles
+Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | InspectExport | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 LIMIT_ITEMS = 2000  # that one order lists or clears
 
@@ -260,6 +273,7 @@ class Receipt(Wire, frozen=True):
     """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes.
 
     `files` are those that were asked for, by their path under the preference root; `listed` the store;
+    `inspected` an export;
     `measured` every run, in the order in which they came: seconds where it rendered, else frames or bytes per second;
     `samples` what the machine did during each.
     """
@@ -271,6 +285,7 @@ class Receipt(Wire, frozen=True):
     exact: bool = True
     files: Annotated[dict[Annotated[str, Meta(max_length=400)], bytes], Meta(max_length=LIMIT_FILES)] = {}
     listed: Listed | None = None
+    inspected: Inspected | None = None
     measured: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=100)] = ()
     samples: Annotated[tuple[Samples, ...], Meta(max_length=20)] = ()
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
@@ -326,7 +341,7 @@ def forbidden(action: Action) -> str:
             return f"{path}: {why}" if why else _forbidden_changes(action.app, changes, whole=True)
         case MoveStore(change=change):
             return _forbidden_changes(action.app, (change,))
-        case SetPriority(app=app) | SetGpuPreference(app=app) | AskClose(app=app) | SendFiles(app=app):
+        case SetPriority(app=app) | SetGpuPreference(app=app) | AskClose(app=app) | SendFiles(app=app) | InspectExport(app=app):
             return forbidden_app(app) if app else ""
     return ""
 

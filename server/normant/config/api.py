@@ -34,6 +34,7 @@ from normant.round.api import router as the_round
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.stores.api import router as stores
+from normant.stores.exports_api import router as exports
 from normant.templates.api import router as templates
 from normant.trials.api import router as trials
 from normant_core import VERSION
@@ -62,6 +63,7 @@ for router in (
     plans,
     rooms,
     stores,
+    exports,
     house,
     calendar,
     teach,

@@ -26,6 +26,7 @@ class Order(models.Model):
     place = models.PositiveIntegerField(default=0)
     created_at = models.DateTimeField(auto_now_add=True)
     withdrawn_at = models.DateTimeField(null=True)
+    message = models.CharField(max_length=500, blank=True, default="")  # where the seat stands with it, or waits
     receipt = models.JSONField(null=True)
     received_at = models.DateTimeField(null=True)
 

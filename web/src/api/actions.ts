@@ -26,6 +26,8 @@ export const write = {
 		data(api.POST('/api/v1/seats/{name}/stores/look', { ...path({ name }), body })),
 	clearStore: (name: string, order: string, keep: string[]) =>
 		done(api.POST('/api/v1/seats/{name}/stores/clear', { ...path({ name }), body: { order, keep } })),
+	inspectExport: (name: string, body: Schemas['InspectIn']) =>
+		data(api.POST('/api/v1/seats/{name}/exports/inspect', { ...path({ name }), body })),
 	retireSeat: (name: string, reason: string) =>
 		done(api.POST('/api/v1/seats/{name}/retire', { ...path({ name }), body: { reason } })),
 	replaceSeat: (name: string, reason: string) =>

@@ -98,6 +98,10 @@ export const ask = {
 			data(api.GET('/api/v1/seats/{name}/stores/{order}', { params: { path: { name, order } } })),
 		enabled: order !== ''
 	}),
+	exports: (name: string) => ({
+		queryKey: ['seat', name, 'exports'],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/exports', { params: { path: { name } } }))
+	}),
 	changes: (name: string) => ({
 		queryKey: ['seat', name, 'changes'],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/changes', { params: { path: { name } } }))

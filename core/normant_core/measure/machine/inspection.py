@@ -11,63 +11,12 @@ import msgspec
 from ...base.errors import DocumentError, Fault
 from ...base.toml_places import check_bounds
 from ...base.wording import counted_in_figures, listed
+from ...orders.exports import FORMAT, Deliverable, Flaw, Sound, Specification
 
-FORMAT = "normant-deliverable/1"
 Seen = Literal["damaged", "black", "frozen", "missing"]
-ALLOWED: tuple[Seen, ...] = ("black", "frozen")  # may be meant so, where a specification says that
 BLACK = 0.085  # of full brightness: up to this a frame is black, whatever its range
 FROZEN_FROM = 5  # frames alike in a row
 LIMIT_FAULTS = 1_000  # stretches that are kept
-
-
-class Sound(msgspec.Struct, frozen=True):
-    """A track of sound; `rate` in samples per second."""
-
-    codec: str
-    channels: int
-    rate: int
-
-
-class Deliverable(msgspec.Struct, frozen=True):
-    """What a file says that it is; `frames` is None where it does not say how many it has, `least` how many its length
-    would hold at least."""
-
-    container: str
-    codec: str
-    width: int
-    height: int
-    rate: str
-    bits: int
-    chroma: str
-    frames: int | None = None
-    least: int | None = None
-    sound: tuple[Sound, ...] = ()
-
-
-class Specification(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What a deliverable has to be; what is left out may be anything. `allow` lists what may be seen in it."""
-
-    format: Literal["normant-deliverable/1"]
-    container: tuple[str, ...] = ()
-    codec: tuple[str, ...] = ()
-    width: int | None = None
-    height: int | None = None
-    rate: str | None = None
-    bits: int | None = None
-    chroma: str | None = None
-    frames: int | None = None
-    channels: tuple[int, ...] | None = None
-    sample_rate: int | None = None
-    allow: tuple[Literal["black", "frozen"], ...] = ()
-
-
-class Flaw(msgspec.Struct, frozen=True):
-    """Something that is not as it should be; `at` is the timecode of its first frame, empty of the file as a whole."""
-
-    kind: str
-    message: str
-    at: str = ""
-    frames: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,7 @@ from normant_core.orders.kinds import (
     Action,
     Asking,
     Clearing,
+    InspectExport,
     ListStore,
     Rehearse,
     SendFiles,
@@ -28,7 +29,11 @@ from ..models import Order
 from .sign import sign_soon, signature
 
 VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
-SHORT = dt.timedelta(hours=1)  # what would have happened is of use to nobody later
+VALID_OF = {  # what is of use to nobody later
+    Rehearse: dt.timedelta(hours=1),
+    ListStore: dt.timedelta(hours=1),
+    InspectExport: dt.timedelta(hours=14),  # a working day, until its seat is free in the evening
+}
 
 Key = tuple[str, str | None]  # a setting, and its application (none: the machine's own)
 
@@ -74,7 +79,7 @@ def issue_order(seat: Seat, action: Action, *, keys: Sequence[Key] = (), place: 
     `rehearsal` that it belongs to.
     """
     number = uuid.uuid4()
-    valid = SHORT if isinstance(action, Rehearse | ListStore) else VALID
+    valid = VALID_OF.get(type(action), VALID)
     body = canonical(CoreOrder(str(number), seat.name, timezone.now() + valid, action))
     order = Order.objects.create(
         id=number,

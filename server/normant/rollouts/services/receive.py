@@ -33,6 +33,10 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     row = _order(seat, order)
     if row.run_id and not row.receipt and not row.withdrawn_at:
         run_moved(row, progress)
+    if row.kind == "inspect_export" and not row.receipt and row.message != progress.message[:500]:
+        row.message = progress.message[:500]
+        row.save(update_fields=["message"])
+        tell("seat", seat.name)
     leg = row.leg
     if row.receipt or leg is None or leg.ended_at:
         return
@@ -60,6 +64,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
     if row.kind != "list_store":
         receipt = msgspec.structs.replace(receipt, listed=None)
+    if row.kind != "inspect_export":
+        receipt = msgspec.structs.replace(receipt, inspected=None)
     samples = receipt.samples
     receipt = msgspec.structs.replace(receipt, samples=())  # a run keeps its own
     row.receipt, row.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
@@ -74,7 +80,7 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         tell_of_leg(row.leg)
     if row.run_id:
         run_ended(row, msgspec.structs.replace(receipt, samples=samples))
-    if row.kind in ("list_store", "clear_store"):
+    if row.kind in ("list_store", "clear_store", "inspect_export"):
         tell("seat", seat.name)
     if row.rehearsal_id:
         tell("rollout", f"rehearsal {row.rehearsal_id}")

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
+	import Exports from './Exports.svelte';
 	import Ask from '../ui/Ask.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
@@ -34,9 +35,7 @@
 					</li>
 				{/each}
 			</ul>
-			<p class="quiet mt-2">
-				A finished export is looked into frame by frame with <span class="value">normant inspect FILE</span>.
-			</p>
 		{/snippet}
 	</Ask>
+	<Exports {seat} />
 </Sheet>

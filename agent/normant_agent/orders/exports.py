@@ -1,0 +1,96 @@
+"""Looking into a finished export: decoded by a process of its own, while the seat goes on to be watched."""
+
+import time
+from pathlib import Path, PurePosixPath
+
+import msgspec
+
+from normant_core.base.guard import forbidden_path
+from normant_core.orders.exports import LIMIT_FLAWS, LIMIT_OTHERS, LIMIT_PATH, Deliverable, Flaw, Inspected
+from normant_core.orders.kinds import InspectExport, Receipt
+
+from ..errors import HostError, Refused, Waiting
+from ..jobs import child
+from ..journal import Entry
+from .meter import check_free
+from .stores import files_of, named_folder, store_at
+from .work import Work
+
+SETTING = "store.exports.path"
+GROWS = 2.0  # seconds between two looks at a file that may not be finished
+SPARE = 10  # seconds that its process has beyond what decoding may take
+
+
+class Found(msgspec.Struct, frozen=True):
+    """What the process says of a file."""
+
+    deliverable: Deliverable
+    decoded: int
+    flaws: tuple[Flaw, ...]
+
+
+def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
+    """Decode it, and tell what is wrong. Raises Waiting while somebody is at work, or while it grows."""
+    check_free(work, "to look into an export")
+    folder = _exports(work, action.app)
+    files = sorted(files_of(folder), key=_written, reverse=True)
+    path = _asked(folder, files, action.file)
+    name = path.relative_to(folder).as_posix()
+    before = _state(path)
+    time.sleep(GROWS)
+    if _state(path) != before:
+        raise Waiting(f"{name} still grows; waiting until it is finished")
+    wanted = msgspec.json.encode(action.specification).decode()
+    work.step(order, "checking")
+    made = child.found(
+        "inspect", str(path), wanted, str(action.seconds), kind=Found, seconds=action.seconds + SPARE
+    )
+    if _state(path) != before:
+        raise HostError(f"{name} was written again while it was looked into: ask once more")
+    others = tuple(other.relative_to(folder).as_posix()[:LIMIT_PATH] for other in files if other != path)
+    inspected = Inspected(
+        name,
+        before[0],
+        made.deliverable,
+        made.decoded,
+        made.flaws[:LIMIT_FLAWS],
+        max(0, len(made.flaws) - LIMIT_FLAWS),
+        others[:LIMIT_OTHERS],
+    )
+    return work.close(Entry(order), Receipt(order, "done", inspected=inspected))
+
+
+def _exports(work: Work, app: str) -> Path:
+    named = named_folder(work, app, SETTING)
+    if unfit := forbidden_path(named, app):
+        raise Refused(f"{named} is not looked into: {unfit}")
+    return store_at(work, named)
+
+
+def _asked(folder: Path, files: list[Path], name: str) -> Path:
+    """The file that was asked for, one of those in the folder and no link. Raises Refused."""
+    if not files:
+        raise Refused(f"there is no export in {folder.name}")
+    if not name:
+        return files[0]
+    wanted = PurePosixPath(name)
+    found = next((path for path in files if PurePosixPath(path.relative_to(folder).as_posix()) == wanted), None)
+    if found is None:
+        raise Refused(f"{name} is none of the exports: the newest is {files[0].relative_to(folder).as_posix()}")
+    return found
+
+
+def _written(path: Path) -> int:
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:
+        return 0  # it went meanwhile
+
+
+def _state(path: Path) -> tuple[int, int, int]:
+    """Bytes, when it was written, and which file it is. Raises HostError where it is gone."""
+    try:
+        seen = path.stat(follow_symlinks=False)
+    except OSError as fault:
+        raise HostError(f"{path.name} is not there any more: {fault.strerror}") from fault
+    return seen.st_size, seen.st_mtime_ns, seen.st_ino
