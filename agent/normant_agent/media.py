@@ -10,16 +10,8 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
-from normant_core.measure.machine.inspection import (
-    Deliverable,
-    Flaw,
-    SeenFrame,
-    Sound,
-    Specification,
-    Watch,
-    unallowed,
-    unlike,
-)
+from normant_core.measure.machine.inspection import SeenFrame, Watch, unallowed, unlike
+from normant_core.orders.exports import Deliverable, Flaw, Sound, Specification
 
 from .errors import HostError
 

@@ -9,8 +9,8 @@ from pathlib import Path
 import opentimelineio as otio
 from opentimelineio.opentime import RationalTime, TimeRange
 
-from normant_agent.timelines import TimelineReader
 from normant_core.measure.machine.timeline import Profile, Rates
+from normant_timelines.reader import TimelineReader
 
 from ..measure import Figure
 

@@ -8,7 +8,8 @@ import typer
 
 from normant_core.base.errors import DocumentError
 from normant_core.base.wording import counted_in_figures
-from normant_core.measure.machine.inspection import Flaw, read_specification
+from normant_core.measure.machine.inspection import read_specification
+from normant_core.orders.exports import Flaw
 
 from ..errors import HostError
 from ..files import read

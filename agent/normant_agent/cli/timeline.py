@@ -7,18 +7,16 @@ from typing import Annotated, Any
 import msgspec
 import typer
 
-from normant_core.base.errors import DocumentError, Fault
+from normant_core.base.errors import DocumentError
+from normant_core.measure.machine.house_costs import read_media
 from normant_core.measure.machine.timeline import Profile, RateError, Rates, Stretch, Work, check_rates
-from normant_core.measure.tables import check_columns
+from normant_timelines.reader import TimelineError, TimelineReader
 
-from ..errors import HostError
 from ..files import read
-from ..timelines import TimelineReader
 from .output import Format, bad_input
-from .trial import table
+from .trial import text_of
 
 timeline = typer.Typer(no_args_is_help=True, add_completion=False, help="What a timeline takes of a seat.")
-COLUMNS = ("target_url", "codec", "width", "height")
 
 
 @timeline.callback()
@@ -38,7 +36,7 @@ def load(
 
     Exit 0: all of it plays in real time, 1: some of it does not, 2: bad input.
     """
-    with bad_input(DocumentError, HostError, RateError):
+    with bad_input(DocumentError, RateError, TimelineError):
         known = _rates(rates, effects)
         made = TimelineReader(_codecs(media)).read(file)
     profile = Profile(made.placed, made.end)
@@ -54,13 +52,8 @@ def load(
 
 
 def _codecs(path: Path) -> dict[str, str]:
-    filled = [[cell.strip() for cell in row] for row in table(path) if any(row)]
-    check_columns(filled[0] if filled else [], COLUMNS, str(path))
-    target, codec = (filled[0].index(name) for name in COLUMNS[:2])
-    short = next((number for number, row in enumerate(filled, 1) if len(row) != len(COLUMNS)), None)
-    if short:
-        raise DocumentError(str(path), [Fault("the row has not four cells", line=short, expected=", ".join(COLUMNS))])
-    return {row[target]: row[codec] for row in filled[1:]}
+    known = read_media(text_of(path), str(path))
+    return {target: source.codec for target, source in known.items()}
 
 
 def _rates(path: Path, effects: Path | None) -> Rates:

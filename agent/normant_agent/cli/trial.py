@@ -118,16 +118,22 @@ def _print_blocks(orders: Sequence[Sequence[str]], output: Format) -> None:
 
 def table(path: Path) -> list[list[str]]:
     """The rows of a CSV file, empty ones too, so that they count as lines. Raises HostError and DocumentError."""
+    try:
+        return list(csv.reader(text_of(path).splitlines()))
+    except csv.Error as fault:
+        raise DocumentError(str(path), [Fault(f"this is no table: {fault}", expected="CSV")]) from fault
+
+
+def text_of(path: Path) -> str:
+    """A table as it is written. Raises HostError and DocumentError."""
     content = read(path)
     if len(content) > LIMIT_BYTES:
         message = f"the table has {len(content):,} bytes"
         raise DocumentError(str(path), [Fault(message, expected=f"at most {LIMIT_BYTES:,}")])
     try:
-        return list(csv.reader(content.decode("utf-8-sig").splitlines()))
+        return content.decode("utf-8-sig")
     except UnicodeDecodeError as fault:
         raise DocumentError(str(path), [Fault("the table is not text", expected="UTF-8")]) from fault
-    except csv.Error as fault:
-        raise DocumentError(str(path), [Fault(f"this is no table: {fault}", expected="CSV")]) from fault
 
 
 def _names(text: str) -> list[str]:

@@ -42,9 +42,7 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
         raise Waiting(f"{name} still grows; waiting until it is finished")
     wanted = msgspec.json.encode(action.specification).decode()
     work.step(order, "checking")
-    made = child.found(
-        "inspect", str(path), wanted, str(action.seconds), kind=Found, seconds=action.seconds + SPARE
-    )
+    made = child.found("inspect", str(path), wanted, str(action.seconds), kind=Found, seconds=action.seconds + SPARE)
     if _state(path) != before:
         raise HostError(f"{name} was written again while it was looked into: ask once more")
     others = tuple(other.relative_to(folder).as_posix()[:LIMIT_PATH] for other in files if other != path)

@@ -81,6 +81,7 @@ class Runner:
         return self.work.close(given_up, Receipt(order, outcome, message=str(why)))
 
     def _act(self, order: Order, entry: Entry | None) -> Receipt:
+        """What changes a seat, or asks whoever sits there."""
         work = self.work
         match order.action:
             case SetPreference() as action:
@@ -95,24 +96,30 @@ class Runner:
                 return install_driver(work, order.id, action, entry)
             case PutBack() as action:
                 return self._put_back(order.id, action, entry)
-            case Rehearse() as action:
-                return rehearse(work, order.id, action)
             case AskClose() as action:
                 return ask_close(work, order.id, action, entry)
             case AskRestart() as action:
                 return ask_restart(work, order.id, action, entry)
-            case ListStore() as action:
-                return list_store(work, order.id, action)
             case ClearStore() as action:
                 return clear_store(work, order.id, action, entry)
+        return self._look(order)
+
+    def _look(self, order: Order) -> Receipt:
+        """What leaves a seat as it was."""
+        work = self.work
+        match order.action:
+            case Rehearse() as action:
+                return rehearse(work, order.id, action)
+            case ListStore() as action:
+                return list_store(work, order.id, action)
             case Measure() as action:
                 return measure(work, order.id, action)
             case InspectExport() as action:
                 return inspect_export(work, order.id, action)
             case SurveyNow():
                 return work.close(Entry(order.id), Receipt(order.id, "done"))
-            case SendFiles():
-                return work.close(Entry(order.id), send_files(work, order.id, order.action.app))
+            case SendFiles() as action:
+                return work.close(Entry(order.id), send_files(work, order.id, action.app))
         raise Refused("this is nothing that an agent does")
 
     def _put_back(self, order: str, action: PutBack, entry: Entry | None) -> Receipt:

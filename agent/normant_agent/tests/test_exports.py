@@ -92,7 +92,7 @@ class Exports(TestCase):
         with self.assertRaisesRegex(Waiting, "somebody is at work"):
             self.inspected()
         self.bench.idle = 5400
-        with mock.patch.object(exports.time, "sleep", lambda _: self._grow()), self.assertRaisesRegex(Waiting, "grows"):
+        with mock.patch("time.sleep", lambda _: self._grow()), self.assertRaisesRegex(Waiting, "grows"):
             self.inspected()
 
     def test_one_that_is_written_again_meanwhile_is_not_said_to_be_whole(self) -> None:

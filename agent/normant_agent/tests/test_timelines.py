@@ -11,7 +11,7 @@ from opentimelineio.opentime import RationalTime, TimeRange
 from typer.testing import CliRunner, Result
 
 from normant_agent.cli.program import app
-from normant_agent.timelines import exact_rate
+from normant_timelines.reader import exact_rate
 
 MEDIA = "target_url,codec,width,height\navc.mov,avc/8/420,1920,1080\nhevc.mov,hevc/10/422,1920,1080\n"
 RATES = {

@@ -341,7 +341,13 @@ def forbidden(action: Action) -> str:
             return f"{path}: {why}" if why else _forbidden_changes(action.app, changes, whole=True)
         case MoveStore(change=change):
             return _forbidden_changes(action.app, (change,))
-        case SetPriority(app=app) | SetGpuPreference(app=app) | AskClose(app=app) | SendFiles(app=app) | InspectExport(app=app):
+        case (
+            SetPriority(app=app)
+            | SetGpuPreference(app=app)
+            | AskClose(app=app)
+            | SendFiles(app=app)
+            | InspectExport(app=app)
+        ):
             return forbidden_app(app) if app else ""
     return ""
 

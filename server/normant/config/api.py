@@ -36,6 +36,7 @@ from normant.standards.api import router as standards
 from normant.stores.api import router as stores
 from normant.stores.exports_api import router as exports
 from normant.templates.api import router as templates
+from normant.timelines.api import router as timelines
 from normant.trials.api import router as trials
 from normant_core import VERSION
 from normant_core.base.errors import DocumentError
@@ -59,6 +60,7 @@ for router in (
     rollouts,
     rehearsals,
     trials,
+    timelines,
     errands,
     plans,
     rooms,

@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "normant.plans",
     "normant.errands",
     "normant.trials",
+    "normant.timelines",
     "normant.rollouts",
     "normant.notices",
     "normant.config",

@@ -102,7 +102,9 @@ def _apps(seat: Seat) -> list[str]:
 
 
 def _orders(seat: Seat) -> list[Order]:
-    return list(Order.objects.filter(seat=seat, kind="inspect_export", withdrawn_at=None).order_by("-created_at")[:SHOWN])
+    return list(
+        Order.objects.filter(seat=seat, kind="inspect_export", withdrawn_at=None).order_by("-created_at")[:SHOWN]
+    )
 
 
 def _inspection(order: Order) -> dict[str, Any]:

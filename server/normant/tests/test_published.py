@@ -4,6 +4,7 @@ import json
 from pathlib import Path
 from typing import Any
 
+import msgspec
 from django.test import TestCase
 from django.utils import timezone
 from pydantic import TypeAdapter
@@ -13,8 +14,10 @@ from normant.config.management.commands.openapi import document
 from normant.config.management.commands.problems import listed
 from normant.ledger.services.sign_head import sign_head
 from normant.orders.services.issue import issue_send_files
+from normant.timelines.models import Timeline
 from normant.trials.models import Run, TrialSeat
 from normant_core.dialects import dialect
+from normant_core.measure.machine.laid import Laid
 from normant_core.seat import survey
 from normant_core.standard import parse as standard
 
@@ -64,6 +67,9 @@ class Published(TestCase):
         cls.made_run = Run.objects.create(
             of=on, block=1, place=0, condition="8 GiB", figure=40.0, ended_at=timezone.now()
         )
+        cls.timeline = Timeline.objects.create(
+            name="Reel", body=msgspec.json.encode(Laid("25", "1", (), ())), rate="25", clips=0, seconds=1
+        ).pk
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         sign_head()
 
@@ -92,6 +98,7 @@ class Published(TestCase):
                 there = there.replace("plans/1", f"plans/{self.plan}")
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
                 there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
+                there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)

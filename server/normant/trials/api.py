@@ -19,6 +19,7 @@ from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
 from normant_core.measure.conditions import closes
 from normant_core.measure.design import DesignError
+from normant_core.measure.machine.house_costs import WIDEST
 from normant_core.measure.machine.readiness import readiness
 from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
@@ -58,10 +59,17 @@ class HaltIn(Schema):
 
 
 class ClipIn(Schema):
-    """A clip's name, and its codec as surveys name it: family, bits and chroma."""
+    """A clip's name, its codec as surveys name it (family, bits and chroma), and its frame in pixels."""
 
     name: Annotated[str, Field(min_length=1, max_length=80, pattern=r"\S")]
     codec: Annotated[str, Field(max_length=40, pattern=r"^[a-z0-9]{2,20}/[0-9]{1,2}/(400|420|422|440|444)$")]
+    width: Annotated[int, Field(ge=1, le=WIDEST)] | None = None
+    height: Annotated[int, Field(ge=1, le=WIDEST)] | None = None
+
+    @property
+    def frame(self) -> tuple[int, int] | None:
+        """Its size in pixels, where both sides are said."""
+        return (self.width, self.height) if self.width and self.height else None
 
 
 @router.post("/trials/look", response=LookOut, operation_id="look_at_trial", auth=Needs(Permission.CORRECT))
@@ -169,7 +177,8 @@ def clips(request: HttpRequest) -> Any:
 @router.post("/clips", response=ClipOut, operation_id="keep_clip", auth=Needs(Permission.PUBLISH))
 def keep(request: HttpRequest, about: Form[ClipIn], file: File[UploadedFile]) -> Any:
     """Keep a reference clip."""
-    return plain(_clip(keep_clip(about.name, about.codec, file.read(LIMIT_CLIP + 1), person(request).username)))
+    body, actor = file.read(LIMIT_CLIP + 1), person(request).username
+    return plain(_clip(keep_clip(about.name, about.codec, body, actor, frame=about.frame)))
 
 
 @router.delete("/clips/{number}", response={204: None}, operation_id="drop_clip", auth=Needs(Permission.PUBLISH))
@@ -185,5 +194,5 @@ def _trial(number: int) -> Trial:
 
 
 def _clip(clip: Clip) -> dict[str, Any]:
-    fields = ("name", "codec", "size", "digest", "kept_by", "kept_at")
+    fields = ("name", "codec", "width", "height", "size", "digest", "kept_by", "kept_at")
     return {"id": clip.pk, **{name: getattr(clip, name) for name in fields}, "trials": len(clip.trials.all())}

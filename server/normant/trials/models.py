@@ -18,6 +18,8 @@ class Clip(models.Model):
     digest = models.CharField(max_length=64, unique=True)  # SHA-256
     size = models.PositiveIntegerField()
     codec = models.CharField(max_length=40)
+    width = models.PositiveIntegerField(null=True)  # of a frame, where whoever kept it said so
+    height = models.PositiveIntegerField(null=True)
     body = models.BinaryField()
     kept_by = models.CharField(max_length=150)
     kept_at = models.DateTimeField(auto_now_add=True)

@@ -144,6 +144,8 @@ class ClipOut(Schema):
     id: int
     name: str
     codec: str
+    width: int | None
+    height: int | None
     size: int
     digest: str
     kept_by: str

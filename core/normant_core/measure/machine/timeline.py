@@ -70,12 +70,15 @@ class Stretch:
 class Profile:
     """What is due in each stretch of a timeline, whichever seat plays it."""
 
-    def __init__(self, placed: Sequence[Placed], end: Fraction) -> None:
-        """`end` is how long the timeline is, in seconds; where nothing is placed, nothing is due."""
+    def __init__(self, placed: Sequence[Placed], end: Fraction, *, at_each_cut: bool = False) -> None:
+        """`end` is how long the timeline is, in seconds; where nothing is placed, nothing is due.
+
+        A stretch ends where other work is due; `at_each_cut` also where a clip follows that takes as much.
+        """
         self.works = list(dict.fromkeys(part.work for part in placed))
         edges = _edges(placed, end)
         counts = _counts(placed, self.works, edges)
-        begins = _begins(counts)
+        begins = list(range(counts.shape[1])) if at_each_cut else _begins(counts)
         self.counts = counts[:, begins]
         self.edges = [*(edges[place] for place in begins), end]
 

@@ -14,6 +14,7 @@ from normant.common.problems import Problem, wrong_method
 from normant.house import archive, teach
 from normant.packages.services import keep_package
 from normant.templates.services import keep_template
+from normant.timelines.services import keep_timeline
 from normant_core.base import toml_places
 from normant_core.orders import kinds as orders
 from normant_core.rollout import bookings as booked
@@ -36,6 +37,9 @@ LIMITS = {
     "keep_template": keep_template.LARGEST + _FRAME,
     "keep_package": keep_package.LARGEST + _FRAME,
     "keep_clip": orders.LIMIT_CLIP + _FRAME,
+    "keep_timeline": keep_timeline.LARGEST + keep_timeline.MEDIA_LARGEST + _FRAME,
+    "keep_media": 2 * keep_timeline.MEDIA_LARGEST + _FRAME,
+    "keep_effects": _TEXT,
     "take_in_archive": archive.LIMIT_PACKED + _FRAME,
     "teach": 2 * teach.LIMIT_BYTES,
     "learn": 2 * teach.LIMIT_BYTES,
@@ -67,6 +71,7 @@ LIMITS = {
 LONG = {
     *("archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"),
     *("look_at_trial", "start_trial", "trials", "decode_routes", "evidence"),
+    *("timeline", "timeline_on_seat"),
     *("follow_calendar", "add_hook"),
 }
 AGENT_LIMITS = {"survey": survey.LIMIT_BYTES, "receipt": 2 * orders.LIMIT_FILES_BYTES, "enrol": 4 * KIB}

@@ -16,8 +16,8 @@ MOST = 40  # clips: agents keep those that they have decoded
 
 
 @transaction.atomic
-def keep_clip(name: str, codec: str, body: bytes, actor: str) -> Clip:
-    """Keep it; the same file once more is the one that is there. Raises Problem.
+def keep_clip(name: str, codec: str, body: bytes, actor: str, *, frame: tuple[int, int] | None = None) -> Clip:
+    """Keep it, with the size of its `frame`; the same file once more is the one that is there. Raises Problem.
 
     It is not opened here: that is left to a process of an agent's that has nothing to lose.
     """
@@ -33,7 +33,9 @@ def keep_clip(name: str, codec: str, body: bytes, actor: str) -> Clip:
         raise Problem(409, "Named already", f"there is another clip named {named}: a verdict names its clip")
     if Clip.objects.count() >= MOST:
         raise Problem(409, "Too many clips", f"a house has at most {MOST}: withdraw one that no trial was made with")
-    clip = Clip.objects.create(name=named, codec=codec, digest=digest, size=len(body), body=body, kept_by=actor)
+    width, height = frame or (None, None)
+    about = {"name": named, "codec": codec, "width": width, "height": height}
+    clip = Clip.objects.create(**about, digest=digest, size=len(body), body=body, kept_by=actor)
     record(actor, "keep clip", clip.name, codec=codec, sha256=digest, bytes=len(body))
     return clip
 

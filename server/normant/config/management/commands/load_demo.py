@@ -60,7 +60,7 @@ class Command(BaseCommand):
         publish(text, base=0, note="as the scenario has it", user=None)
         for entry in tomllib.loads((folder / "clips.toml").read_text("utf-8"))["clip"]:
             body = (folder / "clips" / entry["file"]).read_bytes()
-            keep_clip(entry["name"], entry["codec"], body, "supervisor")
+            keep_clip(entry["name"], entry["codec"], body, "supervisor", frame=tuple(entry["frame"]))
         for entry in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
             file = entry.pop("file")
             keep_template(About(**entry), file, (folder / "templates" / file).read_bytes(), "supervisor")

@@ -11,15 +11,18 @@ from pathlib import Path
 import msgspec
 import opentimelineio as otio
 
+from normant_core.base.errors import NormantError
 from normant_core.measure.machine.timeline import Placed, Work
-
-from .errors import HostError
 
 LIMIT_BYTES = 128 << 20
 LIMIT_NESTED = 64  # stacks and tracks within one another
 LIMIT_CLIPS = 100_000
 _NTSC = 1001
 _INNER = "content.otio"  # in a bundle
+
+
+class TimelineError(NormantError):
+    """A file that is no timeline, or more of one than is read."""
 
 
 @dataclass(slots=True)
@@ -52,13 +55,14 @@ class Span:
 
 
 class TimelineReader:
-    """Walks a timeline. `codecs` are those of media by their target."""
+    """Walks a timeline. `codecs` are those of media by their target; without any, what is decoded is called by its
+    target."""
 
-    def __init__(self, codecs: Mapping[str, str]) -> None:
+    def __init__(self, codecs: Mapping[str, str] | None = None) -> None:
         self._codecs = codecs
 
     def read(self, path: Path) -> Read:
-        """Raises HostError for a file that is no timeline."""
+        """Raises TimelineError for a file that is no timeline."""
         timeline = _timeline(path)
         tracks = [track for track in timeline.tracks if isinstance(track, otio.schema.Track)]
         video = [track for track in tracks if track.kind == otio.schema.TrackKind.Video]
@@ -104,7 +108,7 @@ class TimelineReader:
         if not item.enabled or isinstance(item, otio.schema.Gap):
             return
         if depth > LIMIT_NESTED:
-            raise HostError(f"stacks are nested deeper than {LIMIT_NESTED}, or hold themselves")
+            raise TimelineError(f"stacks are nested deeper than {LIMIT_NESTED}, or hold themselves")
         made.placed += [Placed(Work("effects", name), span.start, span.end) for name in _effects(item)]
         inner = replace(span, pace=span.pace * abs(_speed(item)))
         if isinstance(item, otio.schema.Clip):
@@ -118,43 +122,44 @@ class TimelineReader:
 
     def _clip(self, clip: otio.schema.Clip, span: Span, made: Read) -> None:
         if len(made.placed) > LIMIT_CLIPS:
-            raise HostError(f"the timeline has more than {LIMIT_CLIPS:,} clips and effects")
+            raise TimelineError(f"the timeline has more than {LIMIT_CLIPS:,} clips and effects")
         where = f"{span.track} at {_moment(span.start)}: {_name(clip)}"
         target = getattr(clip.media_reference, "target_url", None)
         if isinstance(clip.media_reference, otio.schema.GeneratorReference):
             return
         if target is None:
             made.left.append(f"{where}: its media is missing")
-        elif target not in self._codecs:
+        elif self._codecs is not None and target not in self._codecs:
             made.left.append(f"{where}: {target} is not among the media")
         elif span.pace:  # a frame that is held is decoded once
-            made.placed.append(Placed(Work("decode", self._codecs[target], span.pace), span.start, span.end))
+            name = target if self._codecs is None else self._codecs[target]
+            made.placed.append(Placed(Work("decode", name, span.pace), span.start, span.end))
 
 
 _FAR = Fraction(10**9)  # seconds: no timeline is longer
 
 
 def _timeline(path: Path) -> otio.schema.Timeline:
-    """The timeline of a file, or of the only one in it. Raises HostError."""
+    """The timeline of a file, or of the only one in it. Raises TimelineError."""
     content = _content(path)
     try:
         # It is well formed, and not deeper than this reader goes: the library goes as deep as a document says.
         msgspec.json.decode(content, type=msgspec.Raw)
         read = otio.adapters.read_from_string(content.decode("utf-8"), "otio_json")
     except RecursionError as fault:
-        raise HostError(f"{path}: the timeline is nested too deep") from fault
+        raise TimelineError(f"{path}: the timeline is nested too deep") from fault
     except Exception as fault:  # the library raises many sorts
         reason = str(fault).strip().splitlines()[0][:200] if str(fault).strip() else type(fault).__name__
-        raise HostError(f"{path}: this is no timeline: {reason}") from fault
+        raise TimelineError(f"{path}: this is no timeline: {reason}") from fault
     if isinstance(read, otio.schema.SerializableCollection) and len(read) == 1:
         (read,) = read
     if not isinstance(read, otio.schema.Timeline):
-        raise HostError(f"{path}: expected one timeline of OpenTimelineIO")
+        raise TimelineError(f"{path}: expected one timeline of OpenTimelineIO")
     return read
 
 
 def _content(path: Path) -> bytes:
-    """The document of a timeline: the file, or what lies in a bundle of it. Raises HostError."""
+    """The document of a timeline: the file, or what lies in a bundle of it. Raises TimelineError."""
     try:
         match path.suffix.lower():
             case ".otioz":
@@ -165,11 +170,11 @@ def _content(path: Path) -> bytes:
             case _:
                 content = _limited(path)
     except OSError as fault:
-        raise HostError(f"{path} cannot be read: {fault.strerror or fault}") from fault
+        raise TimelineError(f"{path} cannot be read: {fault.strerror or fault}") from fault
     except (zipfile.BadZipFile, KeyError, RuntimeError, NotImplementedError, EOFError, zlib.error) as fault:
-        raise HostError(f"{path}: this is no bundle of a timeline: {fault}") from fault
+        raise TimelineError(f"{path}: this is no bundle of a timeline: {fault}") from fault
     if len(content) > LIMIT_BYTES:
-        raise HostError(f"{path}: the timeline is larger than {LIMIT_BYTES:,} bytes")
+        raise TimelineError(f"{path}: the timeline is larger than {LIMIT_BYTES:,} bytes")
     return content
 
 
@@ -187,7 +192,7 @@ def _rate_of(timeline: otio.schema.Timeline) -> Fraction:
             times.append(clip.media_reference.available_range.duration)
     rates = [time.rate for time in times if time.rate > 0]
     if not rates:
-        raise HostError("the timeline says no rate above 0")
+        raise TimelineError("the timeline says no rate above 0")
     return exact_rate(rates[0])
 
 

@@ -1,0 +1,1 @@
+"""Timelines of OpenTimelineIO, read into what core counts: the one place of ours that knows that library."""

@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class TimelinesConfig(AppConfig):
+    name = "normant.timelines"
+    label = "timelines"
