@@ -12,6 +12,7 @@ from .stage import Journey, as_written, eventually
 load_tests = as_written(__name__)
 FILE = "corrow/8/preferences.xml"
 SEAT = "pan-03"
+CUTS = Path(__file__).resolve().parents[1] / "demo" / "brinehouse" / "timelines"
 
 
 class Asked(Journey):
@@ -92,6 +93,44 @@ class Delivered(Journey):
         expect(sheet).to_contain_text("No: one thing reaches what is exported.")
         expect(sheet).to_contain_text("Plinthe: Raw decode scale is 1/4")
         self.check_accessible()
+
+    def test_an_export_is_looked_into_by_the_seats_own_agent(self) -> None:
+        self.demo.standin("idle", "weigh-02")
+        self.go("/seats/weigh-02")
+        self.page.get_by_role("button", name="Ready to deliver?").click()
+        sheet = self.page.get_by_role("dialog")
+        sheet.get_by_role("button", name="Look into it").click()
+        expect(sheet.locator("[data-inspected='2 things are wrong']")).to_contain_text("00:00:00:13")
+        sheet.get_by_role("button", name="salt_ledger_reel_1.mov").click()
+        sheet.get_by_text("What it has to be").click()
+        sheet.get_by_label("What it has to be, TOML").fill('format = "normant-deliverable/1"\nwidth = 960')
+        sheet.get_by_role("button", name="Look into it").click()
+        expect(sheet.locator("[data-inspected='whole']")).to_contain_text("salt_ledger_reel_1.mov")
+        self.check_accessible()
+
+
+class Timelines(Journey):
+    """After a trial gave one seat its rates."""
+
+    def test_a_cut_is_brought_and_says_where_it_plays_and_what_would_mend_it(self) -> None:
+        cuts = CUTS
+        self.go("/measure/timelines")
+        self.page.get_by_label("Name", exact=True).fill("Reel 3, second cut")
+        self.page.get_by_label("OpenTimelineIO").set_input_files(cuts / "salt-ledger-reel-3.otio")
+        self.page.get_by_label("What its sources are").set_input_files(cuts / "salt-ledger-reel-3.media.csv")
+        self.page.get_by_role("button", name="Bring it").click()
+        self.page.get_by_role("link", name="Reel 3, second cut").click()
+        self.page.get_by_role("button", name="kiln-03").click()
+        on = self.page.get_by_role("region", name="On kiln-03")
+        expect(on).to_contain_text("hevc/10/422 1920x1080")
+        slider = on.get_by_role("slider")
+        slider.focus()
+        self.page.keyboard.press("End")
+        expect(slider).to_have_attribute("aria-valuetext", re.compile(r"to 3:20: .*real time"))
+        expect(on.locator("[data-remedy]").first).to_contain_text("nothing to make")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Let go of it").click()
+        expect(self.page.get_by_role("link", name="Reel 3, second cut")).to_have_count(0)
 
 
 class Ended(Journey):

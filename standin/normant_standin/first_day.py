@@ -12,6 +12,13 @@ import httpx
 _WAIT_SECONDS = 90
 _TONIGHT = 20  # o'clock
 _POOL = ("memory.preview_pool", "corrow")
+# One seat of each of four classes, and the devices of it that decode.
+_DECODERS = {
+    "kiln-03": ("cpu", "gpu0", "gpu1"),
+    "kiln-02": ("cpu", "gpu0", "gpu1"),
+    "sluice-02": ("cpu", "gpu0", "gpu1"),
+    "weigh-01": ("cpu", "gpu0"),
+}
 _SCREENED = (
     ("engine.effects", "corrow", "hadrel"),
     ("memory.held_back", "corrow", "6.4 GiB"),
@@ -67,9 +74,15 @@ class FirstDay:
         self._try("choice", ["pan-01", "pan-02", "pan-06"], pools, because="The rule has no evidence.")
         pictures = [[("playback.clip_pictures", "corrow", name)] for name in ("none", "one", "ends", "strip")]
         self._try("choice", ["pan-02"], pictures, because="The house rule rejects the strip, and nobody knows why.")
-        clip = next(clip["id"] for clip in self._ask("/clips")["items"] if clip["codec"] == "avc/8/420")
-        asked = {"kind": "choice", "job": "decode", "seats": ["kiln-03"], "clip": clip}
-        self._post("/trials", {**asked, "conditions": [{"device": name} for name in ("cpu", "gpu0", "gpu1")]})
+        for seat, devices in _DECODERS.items():
+            for codec in ("avc/8/420", "hevc/10/422"):
+                self._decode(seat, codec, devices)
+
+    def _decode(self, seat: str, codec: str, devices: Sequence[str]) -> None:
+        """Which device decodes a codec fastest; the first clip of it is the largest."""
+        clip = next(clip["id"] for clip in self._ask("/clips")["items"] if clip["codec"] == codec)
+        asked = {"kind": "choice", "job": "decode", "seats": [seat], "clip": clip}
+        self._post("/trials", {**asked, "conditions": [{"device": name} for name in devices]})
 
     def _try(
         self, kind: str, seats: list[str], conditions: Sequence[Sequence[tuple[str, str | None, str]]], because: str

@@ -1,4 +1,4 @@
-"""Finished exports, as seats and the house tell each other of them: what one is, has to be, and what is wrong with it."""
+"""Finished exports, as seats and the house tell each other of them: what one is, has to be, and what is wrong."""
 
 from typing import Annotated, Literal
 

@@ -62,7 +62,7 @@ class TimelineOut(TimelineRowOut):
     seats: list[SeatPlaysOut]
 
 
-class StepOut(Schema):
+class RemedyStepOut(Schema):
     """One change: playback at a scale (`name`), a proxy of a source (`name`), or a stretch rendered ahead (seconds)."""
 
     kind: Literal["scale", "proxy", "ahead"]
@@ -76,7 +76,7 @@ class StepOut(Schema):
 class RemedyOut(Schema):
     """Changes that together make all of it play, and their bytes."""
 
-    steps: list[StepOut]
+    steps: list[RemedyStepOut]
     size: int
     sentence: str
 

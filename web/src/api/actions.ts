@@ -54,8 +54,14 @@ export const write = {
 	startTrial: (body: Schemas['TrialIn']) => data(api.POST('/api/v1/trials', { body })),
 	haltTrial: (number: number, why: string) =>
 		done(api.POST('/api/v1/trials/{number}/halt', { ...path({ number }), body: { why } })),
-	keepClip: (name: string, codec: string, file: File) =>
-		done(api.POST('/api/v1/clips', packed({ name, codec, file }))),
+	keepClip: (about: { name: string; codec: string; width: string; height: string }, file: File) =>
+		done(api.POST('/api/v1/clips', packed({ ...about, file }))),
+	keepTimeline: (name: string, file: File, media: string) =>
+		data(api.POST('/api/v1/timelines', packed({ name, file, media }))),
+	keepMedia: (number: number, media: string) =>
+		done(api.POST('/api/v1/timelines/{number}/media', { ...path({ number }), body: { media } })),
+	dropTimeline: (number: number) => done(api.DELETE('/api/v1/timelines/{number}', path({ number }))),
+	keepEffects: (text: string, base: number) => done(api.PUT('/api/v1/effects', { body: { text, base } })),
 	dropClip: (number: number) => done(api.DELETE('/api/v1/clips/{number}', path({ number }))),
 
 	// Plans, rollouts, errands

@@ -69,6 +69,17 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed } } }))
 	}),
 	evidence: () => ({ queryKey: ['trial', 'evidence'], queryFn: () => data(api.GET('/api/v1/evidence')) }),
+	timelines: () => ({ queryKey: ['timeline', 'list'], queryFn: () => data(api.GET('/api/v1/timelines')) }),
+	timeline: (number: number) => ({
+		queryKey: ['timeline', number],
+		queryFn: () => data(api.GET('/api/v1/timelines/{number}', { params: { path: { number } } }))
+	}),
+	timelineOn: (number: number, name: string) => ({
+		queryKey: ['timeline', number, name],
+		queryFn: () =>
+			data(api.GET('/api/v1/timelines/{number}/seats/{name}', { params: { path: { number, name } } }))
+	}),
+	effects: () => ({ queryKey: ['timeline', 'effects'], queryFn: () => data(api.GET('/api/v1/effects')) }),
 	clips: () => ({ queryKey: ['clip'], queryFn: () => data(api.GET('/api/v1/clips')) }),
 	people: () => ({ queryKey: ['people'], queryFn: () => data(api.GET('/api/v1/people')) }),
 	account: () => ({ queryKey: ['account'], queryFn: () => data(api.GET('/api/v1/account')) }),

@@ -12,6 +12,8 @@ import Measure from './measure/Measure.svelte';
 import Memory from './measure/Memory.svelte';
 import NewTrial from './measure/NewTrial.svelte';
 import Routes from './measure/Routes.svelte';
+import Timeline from './measure/Timeline.svelte';
+import Timelines from './measure/Timelines.svelte';
 import Trial from './measure/Trial.svelte';
 import Account from './people/Account.svelte';
 import Notices from './people/Notices.svelte';
@@ -86,6 +88,8 @@ const LINES: Line[] = [
 	at('measure/memory', Memory, nothing, ofHouse),
 	at('measure/routes', Routes, nothing, ofHouse),
 	at('measure/clips', Clips, nothing, ofHouse),
+	at('measure/timelines', Timelines, nothing, ofHouse),
+	at('measure/timelines/:number', Timeline, (number) => ({ number: Number(number) }), ofHouse),
 	at('measure/trials/:number', Trial, (number) => ({ number: Number(number) }), ofHouse),
 	at('notices', Notices, nothing, ofHouse),
 	at('account', Account, nothing),

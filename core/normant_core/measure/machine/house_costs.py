@@ -41,7 +41,7 @@ class AheadForm(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 
 class HouseCosts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """Frames per second of every effect by `cpu`, `gpu` or the model of a GPU; one without a GPU form has `cpu` alone."""
+    """Frames per second of every effect by `cpu`, `gpu` or the model of a GPU; without a GPU form: `cpu` alone."""
 
     format: Literal["normant-effects/1"] = "normant-effects/1"
     effects: Annotated[

@@ -62,14 +62,13 @@ def remedies(played: Played, rates_at: RatesAt, terms: Terms) -> tuple[Remedy, .
     profile = played.profile(at_each_cut=True)
     if played.on(profile, rates_at(Fraction(1))).plays:
         return ()
-    ways = dict[tuple[Step, ...], None]()
+    ways = dict[tuple[Step, ...], Fraction]()  # what is to be made, and the largest scale at which that is enough
     for scale in SCALES:
         rates = rates_at(scale)
         loads = played.on(profile, rates)
         for with_proxies in (False, True):
-            steps = (*_scaled(scale), *_Overloaded(played, loads, rates, terms).steps(with_proxies))
-            ways.setdefault(steps)
-    found = [_remedy(steps) for steps in ways]
+            ways.setdefault(_Overloaded(played, loads, rates, terms).steps(with_proxies), scale)
+    found = [_remedy((*_scaled(scale), *steps)) for steps, scale in ways.items()]
     return tuple(sorted(found, key=lambda remedy: (len(remedy.steps), remedy.size))[:SHOWN])
 
 

@@ -6,6 +6,7 @@
 		['Trials', '/measure'],
 		['Memory planner', '/measure/memory'],
 		['Decode routes', '/measure/routes'],
+		['Timelines', '/measure/timelines'],
 		['Reference clips', '/measure/clips']
 	] as const;
 </script>

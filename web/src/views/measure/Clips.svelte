@@ -15,12 +15,15 @@
 	const acts = new Acts('clip');
 	let name = $state('');
 	let codec = $state('');
+	let width = $state('');
+	let height = $state('');
 	let files = $state<FileList>();
 
 	async function keep(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		const file = files?.[0];
-		if (file && (await acts.do(() => write.keepClip(name, codec, file)))) [name, codec] = ['', ''];
+		if (file && (await acts.do(() => write.keepClip({ name, codec, width, height }, file))))
+			[name, codec] = ['', ''];
 	}
 </script>
 
@@ -34,10 +37,10 @@
 				<ul>
 					{#each list.items as clip (clip.id)}
 						<li
-							class="grid grid-cols-1 gap-x-4 border-t border-hair py-2 md:grid-cols-[minmax(0,1fr)_8rem_5rem_11rem_6rem]"
+							class="grid grid-cols-1 gap-x-4 border-t border-hair py-2 md:grid-cols-[minmax(0,1fr)_13rem_5rem_11rem_6rem]"
 						>
 							<span class="font-semibold">{clip.name}</span>
-							<span class="value">{clip.codec}</span>
+							<span class="value">{clip.codec}{clip.width ? `, ${clip.width} x ${clip.height}` : ''}</span>
 							<span class="quiet">{storage(clip.size)}</span>
 							<span class="quiet">{clip.kept_by}, {moment(clip.kept_at)}</span>
 							{#if session.may('publish') && !clip.trials}
@@ -73,6 +76,27 @@
 					bind:value={codec}
 				/>
 			</label>
+			<fieldset class="flex items-end gap-3">
+				<label class="grid gap-1"
+					>Width <input
+						class="field w-24"
+						inputmode="numeric"
+						pattern="[0-9]+"
+						required
+						bind:value={width}
+					/></label
+				>
+				<label class="grid gap-1"
+					>Height <input
+						class="field w-24"
+						inputmode="numeric"
+						pattern="[0-9]+"
+						required
+						bind:value={height}
+					/></label
+				>
+				<span class="quiet pb-1">pixels</span>
+			</fieldset>
 			<label class="grid gap-1">File <input type="file" required bind:files /></label>
 			<button class="do justify-self-start" disabled={acts.busy}>Keep it</button>
 		</form>

@@ -24,6 +24,7 @@ from normant.seats.services.enrol import offer_enrolment
 from normant.seats.services.register import Place, register
 from normant.standards.models import Edition
 from normant.templates.services.keep_template import About, keep_template
+from normant.timelines.services.keep_timeline import keep_costs, keep_timeline
 from normant.trials.services.keep_clip import keep_clip
 
 EDITORS_SEAT = "pan-03"
@@ -61,6 +62,11 @@ class Command(BaseCommand):
         for entry in tomllib.loads((folder / "clips.toml").read_text("utf-8"))["clip"]:
             body = (folder / "clips" / entry["file"]).read_bytes()
             keep_clip(entry["name"], entry["codec"], body, "supervisor", frame=tuple(entry["frame"]))
+        cuts = folder / "timelines"
+        for entry in tomllib.loads((folder / "timelines.toml").read_text("utf-8"))["timeline"]:
+            body, media = (cuts / entry["file"]).read_bytes(), (cuts / entry["media"]).read_text("utf-8")
+            keep_timeline(entry["name"], entry["file"], body, media, "supervisor")
+        keep_costs((folder / "effects.toml").read_text("utf-8"), 0, "supervisor")
         for entry in tomllib.loads((folder / "templates.toml").read_text("utf-8"))["template"]:
             file = entry.pop("file")
             keep_template(About(**entry), file, (folder / "templates" / file).read_bytes(), "supervisor")

@@ -1,0 +1,35 @@
+<!-- A timeline on one seat: its profile, and what would mend it. -->
+<script lang="ts">
+	import { createQuery } from '@tanstack/svelte-query';
+	import { ask } from '../../../api/queries';
+	import LoadProfile from './LoadProfile.svelte';
+	import Remedies from './Remedies.svelte';
+	import Ask from '../../ui/Ask.svelte';
+
+	type Props = { number: number; seat: string; most: number; elsewhere: string[] };
+	let { number, seat, most, elsewhere }: Props = $props();
+
+	const on = createQuery(() => ask.timelineOn(number, seat));
+</script>
+
+<section class="mt-6" aria-label="On {seat}">
+	<h2 class="text-lg"><a class="anchor" href="/seats/{seat}">{seat}</a></h2>
+	<Ask of={on}>
+		{#snippet children(found)}
+			<LoadProfile on={found} {most} />
+			{#if found.unmeasured.length}
+				<p class="text-sienna">
+					Not measured here, and counted as nothing: {found.unmeasured.join(', ')}.
+					<a class="anchor underline" href="/measure/new?kind=choice&seat={seat}">Measure its devices</a>
+				</p>
+			{/if}
+			{#if found.remedies.length}
+				<h3 class="mt-3 mb-1">What would make all of it play</h3>
+				<Remedies ways={found.remedies} />
+				{#if elsewhere.length}
+					<p class="quiet mt-2">Or another seat: it plays on {elsewhere.slice(0, 6).join(', ')} as it is.</p>
+				{/if}
+			{/if}
+		{/snippet}
+	</Ask>
+</section>

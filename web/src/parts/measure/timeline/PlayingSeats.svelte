@@ -1,0 +1,75 @@
+<!-- Every seat by how it plays a timeline; those that are chosen show their profile. -->
+<script lang="ts">
+	import type { Schemas } from '../../../api/client';
+	import { lengthOf } from '../../../model/measure/timeline';
+
+	type Props = { seats: Schemas['SeatPlaysOut'][]; chosen: string[]; onchoose: (seat: string) => void };
+	let { seats, chosen, onchoose }: Props = $props();
+
+	const FIRST = 8;
+	let all = $state(false);
+	const known = $derived(seats.filter((row) => !row.unmeasured.length));
+	const shown = $derived(all ? seats : seats.slice(0, Math.min(FIRST, Math.max(known.length, 3))));
+	const lacking = $derived(shown.some((row) => row.unmeasured.length));
+	function verdict(row: Schemas['SeatPlaysOut']): string {
+		if (!row.plays) return `all but ${lengthOf(row.over_seconds)}, ${row.limited_by} limits`;
+		return row.unmeasured.length ? 'plays, as far as it is measured' : 'plays';
+	}
+</script>
+
+<table class="w-full">
+	<caption class="sr-only">Seats by how they play it</caption>
+	<thead class="quiet">
+		<tr
+			><th>Seat</th><th>Class</th><th class="figure">Most</th><th>In real time</th>{#if lacking}<th
+					>Not measured</th
+				>{/if}</tr
+		>
+	</thead>
+	<tbody>
+		{#each shown as row (row.seat)}
+			<tr>
+				<th scope="row">
+					<button
+						class="anchor underline"
+						aria-pressed={chosen.includes(row.seat)}
+						class:chosen={chosen.includes(row.seat)}
+						onclick={() => onchoose(row.seat)}>{row.seat}</button
+					>
+				</th>
+				<td class="quiet">{row.hardware_class}{row.by_class ? ', by its class' : ''}</td>
+				<td class="value figure">{Math.round(100 * row.worst)} %</td>
+				<td class:text-oxblood={!row.plays}>{verdict(row)}</td>
+				{#if lacking}<td class="quiet">{row.unmeasured.join(', ')}</td>{/if}
+			</tr>
+		{/each}
+	</tbody>
+</table>
+{#if seats.length > shown.length}
+	<button class="anchor mt-1 underline" onclick={() => (all = true)}
+		>Show the other {seats.length - shown.length}</button
+	>
+{/if}
+{#if seats.length > known.length}
+	<p class="quiet mt-1">
+		Of {seats.length - known.length} seats a rate is not known: a trial of the devices of one seat, by decoding,
+		speaks for its class.
+	</p>
+{/if}
+
+<style>
+	th,
+	td {
+		text-align: left;
+		padding: 0.2rem 1.2rem 0.2rem 0;
+	}
+	tbody tr {
+		border-top: 1px solid var(--hair);
+	}
+	.figure {
+		text-align: right;
+	}
+	.chosen {
+		font-weight: 700;
+	}
+</style>
