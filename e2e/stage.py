@@ -87,6 +87,11 @@ class Demo:
         with self.api() as client:
             return client.get(path).json()
 
+    def post(self, path: str, body: dict[str, Any]) -> Any:
+        """What the API answers to that."""
+        with self.api() as client:
+            return client.post(path, json=body).raise_for_status().json()
+
     def standin(self, *words: str) -> None:
         """Turn something on a stand-in seat."""
         command = [sys.executable, "-m", "normant_standin.cli", *words, "--folder", str(self.run / "seats")]

@@ -109,6 +109,58 @@ class Delivered(Journey):
         self.check_accessible()
 
 
+class ByHand(Journey):
+    """On a phone, at the seat."""
+
+    def sheet(self, **fields: object) -> str:
+        pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "2 GiB"}
+        asked = {"kind": "change", "conditions": [{}, {"sets": [pool]}], **fields}
+        number = self.demo.post("/trials", asked)["id"]
+        self.page.set_viewport_size({"width": 390, "height": 844})
+        self.go(f"/measure/trials/{number}/sheet?seat={asked['seats'][0]}")  # type: ignore[index]
+        return str(number)
+
+    def test_a_run_is_set_played_twice_noted_and_the_seat_is_as_it_was(self) -> None:
+        before = self.demo.file(SEAT, FILE)
+        stretch = {"what": "Salt mill, 0:00 to 0:01", "frames": 25, "rate": 25}
+        number = self.sheet(job="play", seats=[SEAT], by_hand=stretch)
+        run = self.page.get_by_role("region", name="The run that is due")
+        for then in ("Block 1, run 2 of 2", "Block 2, run 1 of 2"):
+            condition = run.get_by_role("heading").inner_text()
+            run.get_by_role("button", name="Set this condition").click()
+            expect(run.get_by_text("It is set")).to_be_visible()
+            self.check_accessible()
+            if condition == "2 GiB":
+                self.assertNotEqual(self.demo.file(SEAT, FILE), before)
+            for take in range(2):
+                run.get_by_role("button", name="Start").click()
+                self.page.wait_for_timeout(1100)
+                run.get_by_role("button", name="Stop").click()
+                run.get_by_label("Frames dropped").fill(str(2 - take))
+                run.get_by_role("button", name="Note it").click()
+            expect(run).to_contain_text(then)
+        self.assertEqual(self.demo.file(SEAT, FILE), before)
+        self.assertEqual(len(self.demo.answer(f"/trials/{number}/runs")["items"]), 2)
+        self.demo.post(f"/trials/{number}/halt", {"why": "shown"})
+
+    def test_exports_are_timed_by_the_seats_agent(self) -> None:
+        self.demo.standin("idle", "weigh-01")
+        by_hand = {"what": "reel 3 with house-uhd-25", "app": "tamsel"}
+        number = self.sheet(job="render", seats=["weigh-01"], by_hand=by_hand)
+        run = self.page.get_by_role("region", name="The run that is due")
+        run.get_by_role("button", name="Set this condition").click()
+        expect(run.get_by_text("the agent of weigh-01 times each file")).to_be_visible()
+        for name in ("one.mkv", "two.mkv"):
+            self.demo.standin("export", "weigh-01", name, "--seconds", "1")
+            self.page.wait_for_timeout(5000)
+        run.get_by_role("button", name="All exports are finished").click()
+        expect(run).to_contain_text("run 2 of 2")
+        [first, _] = self.demo.answer(f"/trials/{number}")["runs"]
+        self.assertTrue(0.5 < first["figure"] < 3, first)
+        self.assertEqual(len(first["thrown"]), 1)
+        self.demo.post(f"/trials/{number}/halt", {"why": "shown"})
+
+
 class Timelines(Journey):
     """After a trial gave one seat its rates."""
 

@@ -23,6 +23,7 @@ from .files import write_atomically
 from .hosts.host import Host
 from .identity import Identity
 from .journal import Journal
+from .orders.held import Holding
 from .orders.meter import put_trial_back
 from .orders.runner import Runner
 from .orders.seal import open_dialects, open_order, refusal
@@ -68,6 +69,8 @@ class Agent:
         self._unfit = dict[str, str]()  # dialects that are not used, and why
         self._learnt = state / "dialects.json"
         self._touching = threading.Lock()
+        self._holding = Holding()
+        self._last: Survey | None = None
         self._told: dict[str, Progress] = {}
         self._refused = set[Refusal]()
         self._spoken: list[Dialect] | None = None
@@ -90,8 +93,10 @@ class Agent:
 
     def _taken(self) -> Survey:
         with self._touching:
+            if self._holding.held and self._last:  # what is set for a run is no reading: what was told last is told
+                return msgspec.structs.replace(self._last, taken_at=self.host.now())
             survey = take_survey(self.host, self.identity.seat, self._known_dialects(), self._unfit)
-        self._spoken = spoken(self.dialects, survey.facts.applications or ())
+        self._spoken, self._last = spoken(self.dialects, survey.facts.applications or ()), survey
         return survey
 
     def _hand_in(self, survey: Survey) -> None:
@@ -199,10 +204,16 @@ class Agent:
         dialects = self._fresh_dialects()
         facts = self.host.see(dialects).facts
         installed = spoken(dialects, facts.applications or ())
-        return Work(self.host, self.journal, self._report, installed, facts, self.door.fetch)
+        return Work(self.host, self.journal, self._report, installed, facts, self.door.fetch, holding=self._holding)
 
     def _put_trial_back(self) -> None:
-        """What a run left set when this agent, or the power, went away. Raises Waiting while somebody needs it."""
+        """What a run left set when this agent, or the power, went away, or was held for too long.
+
+        Raises Waiting while somebody needs it.
+        """
+        if self._holding.is_live:
+            return
+        self._holding.forget()
         if self.journal.trial() is None:
             return
         with self._touching:

@@ -112,6 +112,20 @@ def change(
 
 
 @app.command()
+def export(
+    seat: str,
+    name: str,
+    seconds: Annotated[float, typer.Option(help="How long its bytes take to come.")] = 1,
+    folder: Folder = SEATS,
+    demo: Demo = DEMO,
+) -> None:
+    """The editor exports: a real small file comes into the seat's store of exports."""
+    host = _host(folder, seat)
+    host.see([parse_dialect(path.read_text("utf-8")) for path in sorted((demo / "dialects").glob("*.toml"))])
+    typer.echo(host.export(name, seconds))
+
+
+@app.command()
 def offline(seat: str, folder: Folder = SEATS) -> None:
     """Pull the network cable."""
     with _host(folder, seat).changed() as machine:

@@ -6,7 +6,7 @@ import fcntl
 import os
 import time
 from collections.abc import Iterable, Iterator, Sequence
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from dataclasses import replace
 from pathlib import Path
 
@@ -15,14 +15,18 @@ import msgspec
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
 from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
+from normant_agent.jobs.sampler import Sampling, sampling
 from normant_agent.media import codec_of
 from normant_agent.preferences.visit import take_survey
+from normant_core.base.quantities import Value
 from normant_core.dialects.dialect import Dialect
 from normant_core.formats.kinds import read_file, recognised
+from normant_core.orders.kinds import Job
 from normant_core.seat.facts import Application
 from normant_core.seat.survey import Activity, Reading
 
 from . import meter
+from .exporting import write_export
 from .machine import GRAIN, Clamp, DriverPackage, Machine
 
 USUAL = {"power.process_priority": "normal", "engine.system_preference": "auto"}
@@ -176,16 +180,38 @@ class StandInHost:
     def measure(self, asked: Asked) -> Measured:
         """By the model of `meter`, as it was seen last; its scatter goes on from run to run."""
         self.hold("measuring")
+        codec = codec_of(asked.clip) if asked.clip else ""
+        work = self._work(asked.job)
+        made = meter.run(replace(work, codec=codec, device=asked.device, volume=asked.volume))
+        if asked.job == "render":
+            self.export("run.mkv", 0).unlink()  # what a run of its own leaves, nobody asked for
+        return made
+
+    def sampling(self, apps: tuple[str, ...]) -> AbstractContextManager[Sampling]:
+        """What its meter says that it does."""
+        return sampling(meter.takes(self._work("play")))
+
+    def export(self, name: str, seconds: float) -> Path:
+        """A real small file in its store of exports, whose bytes come over so many seconds."""
+        folder = self.real(str(self._readings().get("store.exports.path", "/exports")))
+        folder.mkdir(parents=True, exist_ok=True)
+        path = folder / name
+        write_export(path, seconds)
+        return path
+
+    def _work(self, job: Job) -> meter.Work:
         with self.changed() as machine:
             machine.runs += 1
             cold, machine.cold, runs = machine.cold, False, machine.runs
+        return meter.Work(
+            job, Machine.load(self.folder).facts, self._readings(), f"{self.folder.name} {job} {runs}", cold, runs
+        )
+
+    def _readings(self) -> dict[str, Value]:
+        """It plays in the first of the applications: of the same setting the last that is written here counts."""
         survey = take_survey(self, self.folder.name, self._dialects)
-        # It plays in the first of the applications: of the same setting the last that is written here counts.
         values = sorted(survey.values().items(), key=lambda item: item[0][1] or "", reverse=True)
-        readings = {setting: value for (setting, _), value in values}
-        work = meter.Work(asked.job, survey.facts, readings, f"{self.folder.name} {asked.job} {runs}", cold, runs)
-        codec = codec_of(asked.clip) if asked.clip else ""
-        return meter.run(replace(work, codec=codec, device=asked.device, volume=asked.volume))
+        return {setting: value for (setting, _), value in values}
 
     def real(self, path: str) -> Path:
         """Under the folder of its disks."""

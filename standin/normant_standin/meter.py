@@ -8,7 +8,7 @@ two parts in a hundred. Tests know this truth; trials have to find it.
 
 import math
 import random
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from normant_agent.hosts.host import Measured
@@ -55,6 +55,12 @@ class Work:
     codec: str = ""
     device: str = ""
     volume: str = ""
+
+
+def takes(work: Work) -> Callable[[], dict[str, float]]:
+    """What is sampled while it works, one sample after the other."""
+    draw = random.Random(work.seed)
+    return lambda: dict(_busy(work, draw))
 
 
 def run(work: Work) -> Measured:

@@ -2,6 +2,7 @@
 
 import datetime as dt
 from collections.abc import Iterable, Sequence
+from contextlib import AbstractContextManager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Literal, Protocol
@@ -11,6 +12,8 @@ from normant_core.orders.kinds import Job
 from normant_core.orders.samples import Samples
 from normant_core.seat.facts import Facts
 from normant_core.seat.survey import Activity, Reading, Store, Unreadable
+
+from ..jobs.sampler import Sampling
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,6 +132,10 @@ class Host(Protocol):
 
     def measure(self, asked: Asked) -> Measured:
         """One run. Raises HostError where this machine cannot make it."""
+        ...
+
+    def sampling(self, apps: tuple[str, ...]) -> AbstractContextManager[Sampling]:
+        """What the machine does while the block goes on, with the share of the processor that these have."""
         ...
 
     def real(self, path: str) -> Path:

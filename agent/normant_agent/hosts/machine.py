@@ -4,6 +4,7 @@ import datetime as dt
 import sys
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import TypeVar
 
@@ -18,7 +19,7 @@ from normant_core.seat.survey import Activity, Unreadable
 from ..errors import HostError
 from ..files import write_atomically
 from ..jobs import child
-from ..jobs.sampler import Taker, sampling
+from ..jobs.sampler import Sampling, Taker, sampling
 from ..preferences.trial import as_spoken, is_there
 from .commands import ask as command
 from .host import Answer, Asked, Measured, Question, Seen
@@ -159,6 +160,10 @@ class MachineHost(ABC):
                 case _:
                     raise HostError(f"this seat has no meter that can {asked.job}: measure at the seat")
         return Measured(figure, made.samples)
+
+    def sampling(self, apps: tuple[str, ...]) -> AbstractContextManager[Sampling]:
+        """Twice a second."""
+        return sampling(Taker(apps).take)
 
     def real(self, path: str) -> Path:
         """The path itself."""

@@ -32,7 +32,7 @@ class Found(msgspec.Struct, frozen=True):
 def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
     """Decode it, and tell what is wrong. Raises Waiting while somebody is at work, or while it grows."""
     check_free(work, "to look into an export")
-    folder = _exports(work, action.app)
+    folder = exports_of(work, action.app)
     files = sorted(files_of(folder), key=_written, reverse=True)
     path = _asked(folder, files, action.file)
     name = path.relative_to(folder).as_posix()
@@ -58,7 +58,8 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
     return work.close(Entry(order), Receipt(order, "done", inspected=inspected))
 
 
-def _exports(work: Work, app: str) -> Path:
+def exports_of(work: Work, app: str) -> Path:
+    """Where an application writes its exports. Raises Refused."""
     named = named_folder(work, app, SETTING)
     if unfit := forbidden_path(named, app):
         raise Refused(f"{named} is not looked into: {unfit}")

@@ -33,7 +33,7 @@ def measure(work: Work, order: str, action: Measure) -> Receipt:
     asked = Asked(action.job, clip, action.device, _mount(work, action.volume), apps)
     figures, samples = list[float](), list[Samples]()
     try:
-        if why := _changed(work, order, action.under):
+        if why := changed(work, order, action.under):
             return work.close(Entry(order), Receipt(order, "accepted_as", message=why))
         work.step(order, "checking")
         for _ in range(action.runs):
@@ -47,7 +47,7 @@ def measure(work: Work, order: str, action: Measure) -> Receipt:
     return work.close(Entry(order), Receipt(order, "done", message=left, measured=(*figures,), samples=(*samples,)))
 
 
-def put_trial_back(work: Work) -> str:
+def put_trial_back(work: Work, *, idle_seconds: int = IDLE_SECONDS) -> str:
     """Put back what was changed for runs, if anything was; what stays otherwise than it was, and why.
 
     Raises Waiting where it cannot be done at this moment: it is tried again, before anything else.
@@ -58,7 +58,7 @@ def put_trial_back(work: Work) -> str:
     order, count = trial
     left = list[str]()
     for number in reversed(range(count)):
-        left += _put_back(work.within(order), f"{order}-{number}")
+        left += _put_back(work.within(order), f"{order}-{number}", idle_seconds)
     work.journal.end_trial()
     _forget(work, order, count)
     return "; ".join(left)
@@ -106,7 +106,7 @@ def check_free(work: Work, why: str = "to measure") -> None:
         raise Waiting(f"somebody is at work; waiting until the machine was idle for {minutes} min, {why}")
 
 
-def _changed(work: Work, order: str, changes: tuple[Settable, ...]) -> str:
+def changed(work: Work, order: str, changes: tuple[Settable, ...]) -> str:
     """Make the changes; why one of them is not what was asked for, empty where all are."""
     if not changes:
         return ""
@@ -126,7 +126,7 @@ def _set(work: Work, order: str, name: str, change: Settable) -> Receipt:
     return act(work.within(order), name, change, None)  # type: ignore[arg-type] # each takes its own kind
 
 
-def _put_back(work: Work, name: str) -> list[str]:
+def _put_back(work: Work, name: str, idle_seconds: int) -> list[str]:
     entry = work.journal.get(name)
     if entry is None:
         return []  # it had not come so far
@@ -135,7 +135,7 @@ def _put_back(work: Work, name: str) -> list[str]:
             receipt = put_system_back(work, f"{name}-back", entry)
         elif entry.touched:
             began = work.journal.get(f"{name}-back") or (Entry(f"{name}-back", app=entry.app, reopen=entry.reopen))
-            receipt = put_file_back(work, f"{name}-back", entry, entry=began, idle_seconds=IDLE_SECONDS)
+            receipt = put_file_back(work, f"{name}-back", entry, entry=began, idle_seconds=idle_seconds)
         else:
             return _reopened(work, entry)
     except Refused as why:  # somebody else changed it meanwhile: theirs stays

@@ -9,6 +9,8 @@ from normant_core.orders.kinds import (
     AskClose,
     AskRestart,
     ClearStore,
+    EndHold,
+    HoldCondition,
     InspectExport,
     InstallDriver,
     ListStore,
@@ -30,6 +32,7 @@ from normant_core.orders.kinds import (
 
 from ..errors import AgentError, JournalError, Refused, Waiting
 from ..journal import Entry
+from .by_hand import end_hold, hold_condition
 from .caches import clear_store, list_store
 from .drivers import VERSION, install_driver, put_driver_back
 from .exports import inspect_export
@@ -61,6 +64,8 @@ class Runner:
         # An order that was begun is ended even when its time has passed meanwhile: never between.
         if entry is None and expired(order, self.work.host.now()):
             return self.work.close(Entry(order.id), Receipt(order.id, "expired", message="the order's time was over"))
+        if self.work.holding.is_live and not isinstance(order.action, EndHold):
+            raise Waiting("somebody makes a run by hand here; waiting until it is over")
         try:
             if why := forbidden(order.action):  # whoever signed it
                 raise Refused(why)
@@ -114,6 +119,10 @@ class Runner:
                 return list_store(work, order.id, action)
             case Measure() as action:
                 return measure(work, order.id, action)
+            case HoldCondition() as action:
+                return hold_condition(work, order.id, action)
+            case EndHold() as action:
+                return end_hold(work, order.id, action)
             case InspectExport() as action:
                 return inspect_export(work, order.id, action)
             case SurveyNow():

@@ -1,7 +1,7 @@
 """What every order needs while it is carried out: the host, the journal, the dialects, whom to tell of each step."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Literal
 
@@ -16,6 +16,7 @@ from ..errors import DoorError, HostError, Refused, Waiting
 from ..files import digest_of
 from ..hosts.host import Host, Question
 from ..journal import Entry, Journal
+from .held import Holding
 
 NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]
@@ -35,7 +36,7 @@ class Work:
     """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
 
     `fetch` brings a package or a template that the house holds under a SHA-256 to a path, so many bytes at most.
-    `inner`: this is a part of another order.
+    `inner`: this is a part of another order. `holding` is what the machine is set for, for runs by hand.
     """
 
     host: Host
@@ -45,6 +46,7 @@ class Work:
     facts: Facts = NOTHING_READ
     fetch: Fetch = nowhere
     inner: bool = False
+    holding: Holding = field(default_factory=Holding)
 
     def within(self, order: str) -> "Work":
         """For what is done as a part of an order: its steps are the order's, and of it no receipt is handed in."""

@@ -3,13 +3,16 @@
 import datetime as dt
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
+from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Any
 
 from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
 from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
+from normant_agent.jobs.sampler import Sampling, sampling
 from normant_agent.journal import Journal
+from normant_agent.orders.held import Holding
 from normant_agent.orders.runner import Runner
 from normant_agent.orders.work import Work
 from normant_core.dialects.dialect import Dialect, parse_dialect
@@ -88,6 +91,7 @@ class Bench:
         self.idle, self.unsaved, self.free = 5400, False, 10**6
         self.facts, self.dialects = FACTS, [DIALECT]
         self.meter: list[float] = []
+        self.holding = Holding()  # of this process: another one knows nothing of it
         self.moments, self.dies_at = 0, 0
         self.on_battery, self.no_driver = False, ""
         self.removing: Callable[[Path], object] = lambda path: None
@@ -101,7 +105,7 @@ class Bench:
 
     def work(self) -> Work:
         """What it works with."""
-        return Work(self, self.journal, self._report, self.dialects, self.facts, self.fetch)
+        return Work(self, self.journal, self._report, self.dialects, self.facts, self.fetch, holding=self.holding)
 
     @property
     def journal(self) -> Journal:
@@ -197,6 +201,9 @@ class Bench:
         if not self.meter:
             raise HostError("this seat has no meter")
         return Measured(self.meter.pop(0), Samples(0.5, {"processor": (0.5, 0.6)}))
+
+    def sampling(self, apps: tuple[str, ...]) -> AbstractContextManager[Sampling]:
+        return sampling(lambda: {"processor": 0.7}, every=0.01)
 
     def real(self, path: str) -> Path:
         return self.root / "disks" / path.lstrip("/")

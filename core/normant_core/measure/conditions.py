@@ -2,13 +2,15 @@
 
 from collections.abc import Iterable, Mapping, Sequence
 
+import msgspec
+
 from ..base.errors import NormantError, QuantityError
 from ..base.quantities import Plain, Value, parse_quantity
 from ..catalogue.settings import Kind, Setting, ValueFault, catalogue
 from ..dialects.dialect import Dialect
 from ..judging.judge import Verdict
 from ..judging.norms import Norm
-from ..orders.kinds import Settable, settable
+from ..orders.kinds import SetGpuPreference, SetPreference, Settable, settable
 from ..plan.actions import actions_of
 from ..plan.plan import Means, plan_seat
 from ..seat.survey import Survey
@@ -74,6 +76,16 @@ def changes_for(sets: Iterable[SetValue], survey: Survey, dialects: Sequence[Dia
     if len(changes) < len(actions):
         raise NormantError(f"this does not go back by itself on {survey.seat}")
     return changes
+
+
+def at_once(changes: Iterable[Settable]) -> tuple[Settable, ...]:
+    """The same for somebody who sits there and waits for it: an application is closed though it was just used."""
+    return tuple(
+        msgspec.structs.replace(change, close_when_idle_seconds=0)
+        if isinstance(change, SetPreference | SetGpuPreference)
+        else change
+        for change in changes
+    )
 
 
 def closes(sets: Iterable[SetValue]) -> tuple[str, ...]:

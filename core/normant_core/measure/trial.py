@@ -28,6 +28,8 @@ TrialKind = Literal["change", "choice", "ladder", "screening"]
 AS_IT_IS = "as it is"
 LEAST_OF = {"change": 2, "choice": 2, "ladder": 3, "screening": 2}
 MOST_OF = {"change": 2, "choice": 8, "ladder": 64, "screening": 15}
+LONGEST_BY_HAND = 3600  # seconds of a run
+EARLY = 0.9  # of a stretch: who stops before that has not played it
 SCATTER = 0.03  # of runs that nobody has seen yet
 
 
@@ -48,11 +50,24 @@ class Condition(msgspec.Struct, frozen=True, omit_defaults=True):
     device: str = ""
 
 
+class ByHand(msgspec.Struct, frozen=True, omit_defaults=True):
+    """What somebody at the seat does in each run: `what` is the clip and its stretch, or what is exported.
+
+    A stretch to be played has so many `frames` at a `rate`; of an export the agent times what comes into the store of
+    `app`, where that is named.
+    """
+
+    what: str
+    frames: int = 0
+    rate: float = 0
+    app: str = ""
+
+
 class Question(msgspec.Struct, frozen=True, omit_defaults=True):
     """What a trial asks: in a screening the conditions are its factors, each with the value that it has when high.
 
     `matters` is the ratio that would make a difference to people; `restarts` whether setting a condition restarts
-    something.
+    something. `by_hand` where people make the runs.
     """
 
     kind: TrialKind
@@ -61,6 +76,7 @@ class Question(msgspec.Struct, frozen=True, omit_defaults=True):
     seed: int = 0
     matters: float = MATTERS
     restarts: bool = False
+    by_hand: ByHand | None = None
 
     @property
     def names(self) -> list[str]:
@@ -106,6 +122,33 @@ def check_question(question: Question) -> None:
         raise DesignError(f"two {noun}s are the same")
     if question.kind == "screening":
         _check_factors(question)
+    if question.by_hand:
+        _check_by_hand(question, question.by_hand)
+
+
+def _check_by_hand(question: Question, by_hand: ByHand) -> None:
+    if question.job not in ("play", "render"):
+        raise DesignError(f"{question.job} is measured by the agent alone, not by hand")
+    if question.job == "play" and not (by_hand.frames > 0 and by_hand.rate > 0):
+        raise DesignError("say how many frames the stretch has, and at which rate it is played")
+
+
+def noted(question: Question, seconds: float, dropped: int) -> float:
+    """The figure of a run that somebody has timed: seconds of an export, else the frames per second that were shown.
+
+    Whoever stops a little early played no faster than the stretch is. Raises DesignError for what cannot be.
+    """
+    if not 0 < seconds < LONGEST_BY_HAND:
+        raise DesignError(f"a run of {seconds:g} s is none; expected up to {LONGEST_BY_HAND // 60} min")
+    by_hand = question.by_hand
+    if question.job == "render" or by_hand is None:
+        return seconds
+    due = by_hand.frames / by_hand.rate
+    if seconds < EARLY * due:
+        raise DesignError(f"the stretch lasts {due:.0f} s, and was stopped after {seconds:.0f} s: play all of it")
+    if not 0 <= dropped < by_hand.frames:
+        raise DesignError(f"of {by_hand.frames:,} frames {dropped:,} cannot have been dropped: nothing would be shown")
+    return (by_hand.frames - dropped) / max(seconds, due)
 
 
 def _check_factors(question: Question) -> None:

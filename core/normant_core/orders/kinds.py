@@ -210,6 +210,24 @@ class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
     volume: Word = ""
 
 
+class HoldCondition(Wire, frozen=True, tag="hold_condition", tag_field="kind"):
+    """Make these changes and keep them while somebody at the seat makes runs by hand; the agent samples meanwhile.
+
+    They are put back by `end_hold`, by the agent's next start, or after so many `minutes`, whichever comes first.
+    Exports of `app` that begin and end meanwhile are timed, where it is named.
+    """
+
+    under: Annotated[tuple[Settable, ...], Meta(max_length=20)] = ()
+    app: Word = ""
+    minutes: Annotated[int, Meta(ge=1, le=60)] = 30
+
+
+class EndHold(Wire, frozen=True, tag="end_hold", tag_field="kind"):
+    """Put back what an order of this seat holds, and tell what was seen meanwhile."""
+
+    order: Annotated[str, Meta(max_length=64)]
+
+
 class InspectExport(Wire, frozen=True, tag="inspect_export", tag_field="kind"):
     """Decode a finished export frame by frame and tell what is wrong with it; nothing is touched.
 
@@ -223,7 +241,8 @@ class InspectExport(Wire, frozen=True, tag="inspect_export", tag_field="kind"):
 
 
 Clearing = ListStore | ClearStore
-Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | InspectExport | SurveyNow | SendFiles
+Holding = HoldCondition | EndHold
+Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | Holding | InspectExport | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 LIMIT_ITEMS = 2000  # that one order lists or clears
 
@@ -332,7 +351,7 @@ def forbidden(action: Action) -> str:
     """Why nobody may have this done to a seat, whoever signed it; empty where it may be. The server looks before it
     signs, the agent before it does anything."""
     match action:
-        case Rehearse(actions=inner) | Measure(under=inner):
+        case Rehearse(actions=inner) | Measure(under=inner) | HoldCondition(under=inner):
             return next((why for action_within in inner if (why := forbidden(action_within))), "")
         case SetPreference(changes=changes):
             return _forbidden_changes(action.app, changes)

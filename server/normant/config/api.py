@@ -38,6 +38,7 @@ from normant.stores.exports_api import router as exports
 from normant.templates.api import router as templates
 from normant.timelines.api import router as timelines
 from normant.trials.api import router as trials
+from normant.trials.sheet_api import router as sheets
 from normant_core import VERSION
 from normant_core.base.errors import DocumentError
 
@@ -60,6 +61,7 @@ for router in (
     rollouts,
     rehearsals,
     trials,
+    sheets,
     timelines,
     errands,
     plans,

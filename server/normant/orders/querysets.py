@@ -23,4 +23,4 @@ class OrderQuerySet(models.QuerySet["normant.orders.models.Order"]):  # type: ig
     def that_changed(self) -> Self:
         """With a receipt that says that the seat was changed."""
         changed = self.filter(received_at__isnull=False, receipt__outcome__in=("done", "accepted_as"))
-        return changed.exclude(kind="measure")
+        return changed.exclude(kind__in=("measure", "hold_condition", "end_hold"))

@@ -20,7 +20,6 @@ from normant.packages.current import packages
 from normant.rollouts.models import Leg, Rollout
 from normant.seats.floor import silent_presences
 from normant.seats.models import Seat
-from normant.trials.evidence import evidence_now
 from normant_core.base.wording import counted, of_app, opening
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED
@@ -30,6 +29,8 @@ from normant_core.judging.levels import in_words
 from normant_core.orders.packages import SETTINGS, install
 from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
+
+from .measured import ended_trials, idle_seats, verdicts_against
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -75,36 +76,22 @@ def round_now() -> dict[str, Any]:
         *_halted(),
         *stopped,
         *_ending(),
-        *_verdicts_against(),
+        *verdicts_against(),
+        *idle_seats(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
         *_silence(),
     ]
+    ended = list(ended_trials(since))
     left, back = _moved(since, places)
     steady = [e for e in episodes if (e.seat, *e.key) not in places]
     sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)
     return {
         "sentence": sentence,
-        "items": [{**_BLANK, **item} for item in items],
+        "items": [{**_BLANK, **item} for item in (*items, *ended)],
         "since": since,
         "overnight": [msgspec.to_builtins(step) for step in happened(steady, since, now)],
     }
-
-
-def _verdicts_against() -> Iterator[dict[str, Any]]:
-    """Verdicts that contradict a rule: it may be the standard that has to change."""
-    for spoken in evidence_now():
-        if spoken.grade == "contradicted":
-            title = f"{catalogue()[spoken.setting].title}{of_app(spoken.app)}: a trial contradicts the standard"
-            yield {
-                "kind": "verdict",
-                "title": title,
-                "words": f"{spoken.sentence}, and the standard rejects it.",
-                "seats": list(spoken.seats[:FEW]),
-                "seat_count": len(spoken.seats),
-                "trial": spoken.trial,
-                "since": spoken.since,
-            }
 
 
 def _place(finding: OpenFinding) -> Place:

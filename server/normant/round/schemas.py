@@ -41,7 +41,19 @@ class RoundItemOut(Schema):
     `findings` tells the first of `count` one by one, `seats` the first of `seat_count`; `/round/findings` has the rest.
     """
 
-    kind: Literal["cause", "leg", "halted", "proposed", "objection", "waiver", "flapping", "silent", "verdict"]
+    kind: Literal[
+        "cause",
+        "leg",
+        "halted",
+        "proposed",
+        "objection",
+        "waiver",
+        "flapping",
+        "silent",
+        "verdict",
+        "idle_gpu",
+        "trial",
+    ]
     title: str
     words: str
     seats: list[str]

@@ -63,6 +63,8 @@ class Published(TestCase):
         pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "8 GiB"}
         trial = {"kind": "change", "job": "play", "conditions": [{}, {"sets": [pool]}], "seats": ["pan-03"]}
         cls.trial = client.post("/api/v1/trials", trial, "application/json").json()["id"]
+        by_hand = {**trial, "by_hand": {"what": "0:10 to 0:40", "frames": 750, "rate": 25}}
+        cls.sheet = client.post("/api/v1/trials", by_hand, "application/json").json()["id"]
         on = TrialSeat.objects.get(trial=cls.trial)
         cls.made_run = Run.objects.create(
             of=on, block=1, place=0, condition="8 GiB", figure=40.0, ended_at=timezone.now()
@@ -97,6 +99,7 @@ class Published(TestCase):
                 there = there.replace("drafts/1", f"drafts/{self.draft}").replace("errands/1", f"errands/{self.errand}")
                 there = there.replace("plans/1", f"plans/{self.plan}")
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
+                there = there.replace("trials/1/sheet", f"trials/{self.sheet}/sheet")
                 there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
                 there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")

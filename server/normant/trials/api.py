@@ -27,8 +27,9 @@ from normant_core.orders.kinds import LIMIT_CLIP
 from .decode_routes import routes_now
 from .evidence import evidence_now
 from .models import Clip, Run, Trial
-from .objects import look_object, nothing_to_look_at, proof_of, run_rows, trial_object, trial_rows
+from .objects import look_object, nothing_to_look_at, run_rows, trial_object, trial_rows
 from .planner import CutIn, cut_of
+from .proof import proof_of
 from .questions import TrialIn
 from .schemas import (
     ClipOut,
@@ -139,7 +140,7 @@ def run(request: HttpRequest, number: int, run: int) -> Any:
         "run",
         f"trial {number} has no run {run}",
     )
-    return plain({"id": made.pk, "samples": made.samples, "proof": proof_of(made)})
+    return plain({"id": made.pk, "samples": made.samples, "proof": msgspec.to_builtins(proof_of(made))})
 
 
 @router.get("/seats/{name}/memory", response=SeatCutOut, operation_id="memory", auth=Needs(Permission.SEE_HOUSE))

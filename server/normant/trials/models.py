@@ -117,7 +117,10 @@ class Run(models.Model):
     figure = models.FloatField(null=True)
     thrown = models.JSONField(default=list)
     harmful = models.BooleanField(default=False)
+    taken_by = models.CharField(max_length=150, blank=True, default="")  # who makes it by hand, and
+    takes = models.JSONField(default=list)  # what they noted so far
     samples = models.JSONField(null=True)
+    idle = models.JSONField(default=list)  # GPUs that were to work and did not: core's Proof of each
     ended_at = models.DateTimeField(null=True)
 
     objects = RunQuerySet.as_manager()

@@ -7,14 +7,11 @@ from typing import Any
 
 import msgspec
 
-from normant.seats.views_of import latest_surveys, survey_at
+from normant.seats.views_of import latest_surveys
 from normant_core.base.wording import counted
-from normant_core.catalogue.settings import catalogue
 from normant_core.measure.holding import HoldsFor, grown_old
 from normant_core.measure.looks import LOOKS, expected_blocks
-from normant_core.measure.machine.proof import Ran, proofs
-from normant_core.measure.trial import SCATTER, Question, factor_columns, sets_of
-from normant_core.orders.samples import Samples
+from normant_core.measure.trial import SCATTER, Question, factor_columns
 from normant_core.seat.survey import Survey
 
 from .models import Run, Trial, TrialSeat
@@ -96,6 +93,7 @@ def trial_object(trial: Trial) -> dict[str, Any]:
         "begins": trial.begins,
         "matters": question.matters,
         "clip": trial.clip.name if trial.clip else "",
+        "by_hand": question.by_hand and msgspec.to_builtins(msgspec.structs.asdict(question.by_hand)),
         "conditions": [msgspec.to_builtins(condition) for condition in question.conditions],
         "on": [{"seat": r.seat.name, "state": r.state, "message": r.message, "ended_at": r.ended_at} for r in rows],
         "runs": [_run_object(run) for run in runs],
@@ -140,20 +138,6 @@ def run_rows(trial: Trial) -> Iterator[dict[str, Any]]:
             yield {"block": block, **factor_columns(question, run.condition), "value": run.figure}
         else:
             yield {"seat": run.of.seat.name, "block": run.block, "condition": run.condition, "value": run.figure}
-
-
-def proof_of(run: Run) -> list[dict[str, Any]]:
-    """Whether the GPUs that were set to work during a run did, by the settings of its condition."""
-    survey, trial = survey_at(run.of.seat, run.ended_at), run.of.trial
-    if run.samples is None or survey is None:
-        return []
-    set_then = {(s.setting, s.app): s.value for s in sets_of(trial.core_question, run.condition)}
-    readings = {**survey.values(), **{key: catalogue()[key[0]].parse(value) for key, value in set_then.items()}}
-    apps = {app for _, app in set_then} - {None}
-    of_apps = {key: value for key, value in readings.items() if not apps or key[1] in (*apps, None)}
-    samples = msgspec.convert(run.samples, Samples)
-    codec = trial.clip.codec if trial.clip else ""
-    return [msgspec.to_builtins(proof) for proof in proofs(Ran(samples, survey.facts, of_apps, codec))]
 
 
 def nothing_to_look_at(why: str) -> dict[str, Any]:

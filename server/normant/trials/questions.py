@@ -14,7 +14,7 @@ from normant_core.catalogue.settings import Kind, catalogue
 from normant_core.measure.conditions import wanted_value
 from normant_core.measure.design import DesignError
 from normant_core.measure.estimates import MATTERS
-from normant_core.measure.trial import AS_IT_IS, Condition, Question, SetValue, TrialKind
+from normant_core.measure.trial import AS_IT_IS, ByHand, Condition, Question, SetValue, TrialKind
 from normant_core.orders.kinds import Job
 from normant_core.seat.survey import Survey
 
@@ -53,6 +53,19 @@ class ConditionIn(Schema):
     device: Literal["", "cpu"] | Annotated[str, Field(pattern="^gpu[0-9]{1,2}$")] = ""
 
 
+class ByHandIn(Schema):
+    """What somebody at the seat does: a stretch of a clip, with its frames and rate, or what is exported by `app`."""
+
+    what: Annotated[str, Field(min_length=1, max_length=300, pattern=r"\S")]
+    frames: Annotated[int, Field(ge=0, le=10_000_000)] = 0
+    rate: Annotated[float, Field(ge=0, le=1000)] = 0
+    app: Annotated[str, Field(max_length=64)] = ""
+
+    def wanted(self) -> ByHand:
+        """As core has it."""
+        return ByHand(self.what.strip(), self.frames, self.rate, self.app.strip())
+
+
 class TrialIn(Schema):
     """A question, and where it is asked; `matters` is the ratio that would make a difference."""
 
@@ -65,6 +78,7 @@ class TrialIn(Schema):
     volume: Annotated[str, Field(max_length=40)] = ""
     because: Annotated[str, Field(max_length=300)] = ""
     begins: AwareDatetime | None = None
+    by_hand: ByHandIn | None = None
 
     def asked(self) -> Asked:
         """As core has it, with names. Raises Problem."""
@@ -75,7 +89,8 @@ class TrialIn(Schema):
             for name, sets, condition in zip(names, wanted, self.conditions, strict=True)
         ]
         restarts = any(catalogue()[s.setting].restart == "app" for sets in wanted for s in sets)
-        question = Question(self.kind, self.job, tuple(made), matters=self.matters, restarts=restarts)
+        hand = self.by_hand.wanted() if self.by_hand else None
+        question = Question(self.kind, self.job, tuple(made), matters=self.matters, restarts=restarts, by_hand=hand)
         seats = sorted({*self.seats})
         title = _title(question, seats)
         return Asked(question, seats, title, self.clip, self.volume.strip(), self.because.strip(), self.begins)

@@ -11,7 +11,7 @@ from normant_core.measure.machine.memory import Cut
 from normant_core.measure.machine.proof import Proof
 from normant_core.measure.machine.readiness import Guard, Readiness
 from normant_core.measure.screening import Effect
-from normant_core.measure.trial import Condition, SetValue, TrialKind
+from normant_core.measure.trial import ByHand, Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared
 from normant_core.orders.kinds import Job
 from normant_core.orders.samples import Samples
@@ -27,6 +27,11 @@ class SetValueOut(Schema):
 @answer_of(Condition)
 class ConditionOut(Schema):
     """What is set while a run is made."""
+
+
+@answer_of(ByHand)
+class ByHandOut(Schema):
+    """What somebody at the seat does in each run."""
 
 
 @answer_of(Compared)
@@ -96,6 +101,7 @@ class TrialOut(TrialRowOut):
     begins: Moment | None
     matters: float
     clip: str
+    by_hand: ByHandOut | None
     conditions: list[ConditionOut]
     on: list[TrialSeatOut]
     runs: list[RunOut]
@@ -116,6 +122,46 @@ class RunSamplesOut(Schema):
     id: int
     samples: SamplesOut | None
     proof: list[ProofOut]
+
+
+class SheetSeatOut(Schema):
+    """A seat of a trial that is made by hand."""
+
+    seat: str
+    state: str
+    message: str
+
+
+class SheetRunOut(Schema):
+    """The run that is due on a seat: where it stands in its block, who makes it, what is set for it and until when.
+
+    `takes` are the figures that were noted; `needed` how many there are to be, of which the first do not count.
+    """
+
+    id: int
+    block: int
+    place: int
+    in_block: int
+    condition: str
+    state: Literal["free", "setting", "set", "ending"]
+    until: Moment | None
+    taken_by: str
+    mine: bool
+    takes: list[float]
+    needed: int
+
+
+class SheetOut(Schema):
+    """The run sheet of a seat: what is done by hand, and the run that is due; none where it waits, or all are made."""
+
+    title: str
+    job: Job
+    state: State
+    by_hand: ByHandOut
+    seat: str
+    message: str
+    seats: list[SheetSeatOut]
+    run: SheetRunOut | None
 
 
 class LookOut(Schema):

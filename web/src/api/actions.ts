@@ -56,6 +56,16 @@ export const write = {
 		done(api.POST('/api/v1/trials/{number}/halt', { ...path({ number }), body: { why } })),
 	keepClip: (about: { name: string; codec: string; width: string; height: string }, file: File) =>
 		done(api.POST('/api/v1/clips', packed({ ...about, file }))),
+	takeRun: (number: number, seat: string, run: number) =>
+		data(api.POST('/api/v1/trials/{number}/sheet/{seat}/take', { ...path({ number, seat }), body: { run } })),
+	noteRun: (number: number, seat: string, body: Schemas['NoteIn']) =>
+		data(api.POST('/api/v1/trials/{number}/sheet/{seat}/note', { ...path({ number, seat }), body })),
+	endRun: (number: number, seat: string, run: number) =>
+		data(api.POST('/api/v1/trials/{number}/sheet/{seat}/end', { ...path({ number, seat }), body: { run } })),
+	leaveRun: (number: number, seat: string, run: number) =>
+		data(
+			api.POST('/api/v1/trials/{number}/sheet/{seat}/leave', { ...path({ number, seat }), body: { run } })
+		),
 	keepTimeline: (name: string, file: File, media: string) =>
 		data(api.POST('/api/v1/timelines', packed({ name, file, media }))),
 	keepMedia: (number: number, media: string) =>

@@ -69,6 +69,11 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed } } }))
 	}),
 	evidence: () => ({ queryKey: ['trial', 'evidence'], queryFn: () => data(api.GET('/api/v1/evidence')) }),
+	sheet: (number: number, seat: string) => ({
+		queryKey: ['trial', number, 'sheet', seat],
+		queryFn: () =>
+			data(api.GET('/api/v1/trials/{number}/sheet/{seat}', { params: { path: { number, seat } } }))
+	}),
 	timelines: () => ({ queryKey: ['timeline', 'list'], queryFn: () => data(api.GET('/api/v1/timelines')) }),
 	timeline: (number: number) => ({
 		queryKey: ['timeline', number],

@@ -36,6 +36,9 @@ export class NewTrial {
 	matters = $state(3);
 	clip = $state(0);
 	volume = $state('');
+	/** Whether somebody at the seat makes the runs, and what they do. */
+	byHand = $state(false);
+	hand = $state({ what: '', seconds: 30, rate: 25, app: '' });
 	because = $state('');
 	begins = $state('');
 
@@ -47,6 +50,7 @@ export class NewTrial {
 	get body(): Schemas['TrialIn'] | null {
 		const conditions = this.#conditions();
 		const lacksClip = this.job === 'decode' && !this.clip;
+		if (this.makesByHand && !this.hand.what.trim()) return null;
 		if (!conditions || !this.seats.length || lacksClip || (this.job === 'disk' && !this.volume)) return null;
 		return {
 			kind: this.kind,
@@ -57,7 +61,24 @@ export class NewTrial {
 			clip: this.job === 'decode' ? this.clip : null,
 			volume: this.job === 'disk' ? this.volume : '',
 			because: this.because,
-			begins: this.begins || null
+			begins: this.begins || null,
+			by_hand: this.#byHand()
+		};
+	}
+
+	get makesByHand(): boolean {
+		return this.byHand && (this.job === 'play' || this.job === 'render');
+	}
+
+	#byHand(): Schemas['ByHandIn'] | null {
+		if (!this.makesByHand) return null;
+		const { what, seconds, rate, app } = this.hand;
+		const plays = this.job === 'play';
+		return {
+			what,
+			frames: plays ? Math.round(seconds * rate) : 0,
+			rate: plays ? rate : 0,
+			app: plays ? '' : app
 		};
 	}
 

@@ -12,6 +12,7 @@ import Measure from './measure/Measure.svelte';
 import Memory from './measure/Memory.svelte';
 import NewTrial from './measure/NewTrial.svelte';
 import Routes from './measure/Routes.svelte';
+import RunSheet from './measure/RunSheet.svelte';
 import Timeline from './measure/Timeline.svelte';
 import Timelines from './measure/Timelines.svelte';
 import Trial from './measure/Trial.svelte';
@@ -91,6 +92,7 @@ const LINES: Line[] = [
 	at('measure/timelines', Timelines, nothing, ofHouse),
 	at('measure/timelines/:number', Timeline, (number) => ({ number: Number(number) }), ofHouse),
 	at('measure/trials/:number', Trial, (number) => ({ number: Number(number) }), ofHouse),
+	at('measure/trials/:number/sheet', RunSheet, (number) => ({ number: Number(number) }), ofHouse),
 	at('notices', Notices, nothing, ofHouse),
 	at('account', Account, nothing),
 	at('people', People, nothing, (viewer) => viewer.people),

@@ -15,6 +15,7 @@ from normant_core.orders.kinds import (
     Action,
     Asking,
     Clearing,
+    HoldCondition,
     InspectExport,
     ListStore,
     Rehearse,
@@ -32,6 +33,7 @@ VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
 VALID_OF = {  # what is of use to nobody later
     Rehearse: dt.timedelta(hours=1),
     ListStore: dt.timedelta(hours=1),
+    HoldCondition: dt.timedelta(hours=1),  # whoever asked for it sits there
     InspectExport: dt.timedelta(hours=14),  # a working day, until its seat is free in the evening
 }
 

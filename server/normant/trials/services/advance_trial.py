@@ -22,9 +22,11 @@ from normant_core.measure.trial import Question, TrialRun, TrialState, next_bloc
 from normant_core.orders.kinds import Measure
 
 from ..models import Run, Trial, TrialSeat
+from .held import end_hold, standing
 
 OCCUPIED = "a rollout or another trial is at work on this seat"
 MEETS = "waits for the other seats at this look"
+BY_HAND = "waits for somebody at the seat to make a run"
 RUNS = 2  # of each condition: the first after a change is thrown away
 
 
@@ -73,17 +75,19 @@ def keep_shown(trial: Trial, state: TrialState) -> None:
 def _go_on(seat: TrialSeat, question: Question, runs: Sequence[TrialRun], names: set[str]) -> None:
     if Order.objects.waiting().filter(run__of=seat).exists():
         return
-    if why := _in_the_way(seat):
+    if why := in_the_way(seat):
         _say(seat, why)
         return
     run = seat.runs.filter(figure=None).first() or _next_run(seat, question, runs, names)
     if run is None:
         _say(seat, MEETS)
-        return
-    _order(seat, question, run)
+    elif question.by_hand is None:
+        _order(seat, question, run)
+    elif not run.taken_by:
+        _say(seat, BY_HAND)
 
 
-def _in_the_way(seat: TrialSeat) -> str:
+def in_the_way(seat: TrialSeat) -> str:
     """Why it may not be touched at this moment; empty where it may."""
     if seat.begun_at is None:
         others = TrialSeat.objects.at_work().filter(seat=seat.seat).exclude(pk=seat.pk)
@@ -121,12 +125,17 @@ def _order(seat: TrialSeat, question: Question, run: Run) -> None:
         device,
         seat.trial.volume,
     )
+    begin_seat(seat)
+    issue_order(seat.seat, action, run=run)
+    _say(seat, "")
+
+
+def begin_seat(seat: TrialSeat) -> None:
+    """From now on the seat is the trial's alone."""
     if seat.begun_at is None:
         seat.begun_at, seat.state = timezone.now(), TrialSeat.State.AT_WORK
         seat.save(update_fields=["begun_at", "state"])
         tell("planned", seat.seat.name)
-    issue_order(seat.seat, action, run=run)
-    _say(seat, "")
 
 
 def _say(seat: TrialSeat, message: str) -> None:
@@ -137,7 +146,10 @@ def _say(seat: TrialSeat, message: str) -> None:
 
 def end_seat(seat: TrialSeat, state: str, message: str = "") -> None:
     """A trial is over on a seat; what of it waits there is withdrawn."""
-    Order.objects.waiting().filter(run__of=seat).update(withdrawn_at=timezone.now())
+    Order.objects.waiting().filter(run__of=seat).exclude(kind="end_hold").update(withdrawn_at=timezone.now())
+    for run in seat.runs.filter(figure=None).exclude(taken_by=""):
+        if standing(run).state == "set":
+            end_hold(run)
     tell("orders", seat.seat.name)
     seat.state, seat.message, seat.ended_at = state, message[:500], timezone.now()
     seat.save()

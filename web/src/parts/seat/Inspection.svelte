@@ -1,16 +1,14 @@
 <!-- One export that a seat looked into: whole, or what is wrong with it and where. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import Flaws from './Flaws.svelte';
 	import { moment } from '../../model/words/moment';
 	import { storage } from '../../model/words/sizes';
 
 	type Props = { inspection: Schemas['InspectionOut']; onpick: (file: string) => void };
 	let { inspection, onpick }: Props = $props();
 
-	const FIRST = 8;
-	let all = $state(false);
 	const found = $derived(inspection.inspected);
-	const flaws = $derived(found ? (all ? found.flaws : found.flaws.slice(0, FIRST)) : []);
 	const wrong = $derived(found ? found.flaws.length + found.unshown : 0);
 	const form = $derived(
 		found
@@ -34,24 +32,7 @@
 	</p>
 	{#if found}
 		<p class="quiet">{form}</p>
-		<ol>
-			{#each flaws as flaw, at (at)}
-				<li class="grid grid-cols-[7rem_minmax(0,1fr)] gap-3">
-					<span class="value">{flaw.at || 'all of it'}</span><span>{flaw.message}</span>
-				</li>
-			{/each}
-		</ol>
-		{#if !all && found.flaws.length > FIRST}
-			<button class="anchor underline" onclick={() => (all = true)}>Show all {found.flaws.length}</button>
-		{/if}
-		{#if found.others.length}
-			<p class="quiet mt-1">
-				Beside it:
-				{#each found.others as other (other)}
-					<button class="anchor value mr-2 underline" onclick={() => onpick(other)}>{other}</button>
-				{/each}
-			</p>
-		{/if}
+		<Flaws {found} {onpick} />
 	{:else if inspection.told}
 		<p class="text-oxblood">{inspection.message}</p>
 	{:else}

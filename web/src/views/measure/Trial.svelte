@@ -51,6 +51,14 @@
 		{#if found.old}<p class="text-sienna">
 				Old: {found.old}. It held for what was measured; repeat it.
 			</p>{/if}
+		{#if found.by_hand && found.state === 'running' && session.may('run errands')}
+			<p class="mt-2">
+				By hand: {found.by_hand.what}. Run sheets, for a phone at the seat:
+				{#each found.seats as seat (seat)}
+					<a class="anchor mr-3 underline" href="/measure/trials/{number}/sheet?seat={seat}">{seat}</a>
+				{/each}
+			</p>
+		{/if}
 		<Refused {acts} class="mt-2" />
 		{#if found.comparisons.length}
 			<h2 class="mt-5 mb-1 text-lg">Times as fast</h2>

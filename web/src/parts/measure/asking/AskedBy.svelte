@@ -5,6 +5,7 @@
 	import { JOBS } from '../../../model/measure/words';
 	import { tonight } from '../../../model/rollout/tonight';
 	import { localOf, momentOf } from '../../../model/rollout/terms';
+	import AskedByHand from './AskedByHand.svelte';
 	import type { NewTrial } from '../../../state/newTrial.svelte';
 
 	type Props = { trial: NewTrial };
@@ -35,6 +36,7 @@
 			Volume <input class="field" placeholder="such as v1" maxlength="40" bind:value={trial.volume} />
 		</label>
 	{/if}
+	{#if trial.job === 'play' || trial.job === 'render'}<AskedByHand {trial} />{/if}
 	<label class="grid gap-1">
 		A difference matters from
 		<span class="flex items-baseline gap-2">

@@ -1,0 +1,121 @@
+"""Exports that begin and end while a run is made by hand: each is timed from its first byte to its last.
+
+A file counts that was not there when the watch began, or that was written anew since. It is finished when it has not
+grown for a while and no process holds it open, as far as the system tells.
+"""
+
+import hashlib
+import threading
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+
+import psutil
+
+from ..errors import HostError
+from ..media import codec_of
+
+EVERY, QUIET = 0.25, 4.0  # seconds between looks, and without growth
+MOST = 20  # exports of one run
+HASHED = 1 << 30  # bytes up to which a file's hash is taken
+_LEAST = 1e-3  # seconds
+_PIECE = 1 << 20
+
+
+@dataclass(frozen=True, slots=True)
+class Exported:
+    """A finished export: seconds from its first byte to its last, and what it is."""
+
+    seconds: float
+    words: str
+
+
+@dataclass(slots=True)
+class _Growing:
+    """A file as it was seen last: bytes, when they were written, when the first were, and since when it is quiet."""
+
+    size: int
+    written: float
+    begun: float
+    quiet: float
+
+
+@dataclass(slots=True)
+class ExportWatch:
+    """Looks at a folder again and again; `finished` are those that came to an end, in their order."""
+
+    folder: Path
+    finished: list[Exported] = field(default_factory=list)
+    _before: dict[Path, float] = field(default_factory=dict)
+    _growing: dict[Path, _Growing] = field(default_factory=dict)
+
+    @contextmanager
+    def watching(self) -> Iterator[None]:
+        """In a thread beside what the block does."""
+        self._before = {path: written for path, _, written in self._files()}
+        stop = threading.Event()
+
+        def work() -> None:
+            while not stop.wait(EVERY):
+                self.look(time.monotonic())
+
+        thread = threading.Thread(target=work, name="exports", daemon=True)
+        thread.start()
+        try:
+            yield
+        finally:
+            stop.set()
+            thread.join()
+
+    def look(self, now: float) -> None:
+        """Once; `now` is `time.monotonic`."""
+        for path, size, written in self._files():
+            seen = self._growing.get(path)
+            if seen is None:
+                if size and self._before.get(path) != written:
+                    self._growing[path] = _Growing(size, written, written, now)
+            elif (size, written) != (seen.size, seen.written):
+                seen.size, seen.written, seen.quiet = size, written, now
+            elif now - seen.quiet >= QUIET and len(self.finished) < MOST and not _is_open(path):
+                self._before[path] = written
+                del self._growing[path]
+                self.finished.append(Exported(max(_LEAST, seen.written - seen.begun), _words(path, size)))
+
+    def _files(self) -> Iterator[tuple[Path, int, float]]:
+        """Path, bytes, and when it was written last; what goes meanwhile is not there."""
+        for path in sorted(self.folder.glob("**/*")):
+            try:
+                if path.is_file() and not path.is_symlink():
+                    seen = path.stat()
+                    yield path, seen.st_size, seen.st_mtime
+            except OSError:
+                continue
+
+
+def _is_open(path: Path) -> bool:
+    """Whether another process of this machine that may be looked at holds it open."""
+    for process in psutil.process_iter():
+        try:
+            if any(Path(file.path) == path for file in process.open_files()):
+                return True
+        except (psutil.Error, OSError):
+            continue
+    return False
+
+
+def _words(path: Path, size: int) -> str:
+    """`reel.mov, 146,295 bytes, avc/8/420, SHA-256 9f…`"""
+    parts = [path.name, f"{size:,} bytes"]
+    try:
+        parts.append(codec_of(path))
+    except HostError:
+        parts.append("not readable as picture")
+    if size <= HASHED:
+        made = hashlib.sha256()
+        with path.open("rb") as file:
+            while piece := file.read(_PIECE):
+                made.update(piece)
+        parts.append(f"SHA-256 {made.hexdigest()}")
+    return ", ".join(parts)

@@ -1,0 +1,49 @@
+<!-- Whether somebody at the seat makes the runs, and what they play or export. -->
+<script lang="ts">
+	import type { NewTrial } from '../../../state/newTrial.svelte';
+
+	type Props = { trial: NewTrial };
+	let { trial }: Props = $props();
+	const plays = $derived(trial.job === 'play');
+</script>
+
+<label class="flex items-baseline gap-2 self-end pb-1">
+	<input type="checkbox" bind:checked={trial.byHand} />
+	<span>Somebody at the seat makes the runs, with a phone</span>
+</label>
+{#if trial.byHand}
+	<label class="col-span-full grid gap-1">
+		{plays ? 'What they play' : 'What they export'}
+		<input
+			class="field"
+			maxlength="300"
+			placeholder={plays ? 'the clip, and from where to where' : 'the timeline, and by which preset'}
+			bind:value={trial.hand.what}
+		/>
+	</label>
+	{#if plays}
+		<label class="grid gap-1">
+			It lasts
+			<span class="flex items-baseline gap-2"
+				><input class="field w-24" type="number" min="1" max="3000" bind:value={trial.hand.seconds} /> seconds</span
+			>
+		</label>
+		<label class="grid gap-1">
+			At
+			<span class="flex items-baseline gap-2"
+				><input class="field w-24" type="number" min="1" max="1000" step="any" bind:value={trial.hand.rate} /> frames
+				per second</span
+			>
+		</label>
+	{:else}
+		<label class="grid gap-1">
+			Exported by
+			<input
+				class="field"
+				maxlength="64"
+				placeholder="such as tamsel: its exports are timed"
+				bind:value={trial.hand.app}
+			/>
+		</label>
+	{/if}
+{/if}

@@ -1,0 +1,78 @@
+<!-- The run that is due: its condition, where it stands, and the one thing to do next. -->
+<script lang="ts">
+	import type { Schemas } from '../../../api/client';
+	import { moment } from '../../../model/words/moment';
+	import OneTake from './OneTake.svelte';
+
+	type Run = Schemas['SheetRunOut'];
+	type Does = {
+		take: (run: number) => unknown;
+		end: (run: number) => unknown;
+		leave: (run: number) => unknown;
+		note: (run: number, take: number, seconds: number, dropped: number) => Promise<boolean>;
+	};
+	type Props = { sheet: Schemas['SheetOut']; run: Run; does: Does; busy: boolean };
+	let { sheet, run, does, busy }: Props = $props();
+
+	const byHand = $derived(sheet.by_hand);
+	const watched = $derived(sheet.job === 'render' && byHand.app !== '');
+	const others = $derived(run.taken_by !== '' && !run.mine);
+</script>
+
+<section class="mt-4" aria-label="The run that is due" data-state={run.state}>
+	<p class="quiet">Block {run.block}, run {run.place} of {run.in_block}</p>
+	<h2 class="text-xl">{run.condition}</h2>
+	<p class="my-3 text-[1.15rem]">
+		{sheet.job === 'play' ? 'Play' : 'Export'}: <span class="font-semibold">{byHand.what}</span>
+	</p>
+	{#if others}
+		<p role="status">{run.taken_by} makes this run. No run is made by two.</p>
+	{:else if run.state === 'free'}
+		{#if sheet.message}<p class="mb-3 text-sienna">{sheet.message}.</p>{/if}
+		<button class="do large" disabled={busy} onclick={() => does.take(run.id)}>Set this condition</button>
+		<p class="quiet mt-2">
+			What has to be closed for it is closed and opened again; save your work first. It is put back by itself,
+			byte for byte.
+		</p>
+	{:else if run.state === 'setting'}
+		<p class="text-[1.15rem]" role="status">Setting it on {sheet.seat}… {sheet.message}</p>
+	{:else if run.state === 'ending'}
+		<p class="text-[1.15rem]" role="status">Putting {sheet.seat} back… {sheet.message}</p>
+	{:else}
+		<p class="mb-3 font-semibold" role="status">
+			It is set{run.until ? `, until ${moment(run.until)} at the latest` : ''}.
+		</p>
+		{#if watched}
+			<p class="mb-3">
+				Export it {run.needed} times, one after the other: the agent of {sheet.seat} times each file. The first
+				does not count.
+			</p>
+			<button class="do large" disabled={busy} onclick={() => does.end(run.id)}
+				>All exports are finished</button
+			>
+		{:else}
+			{#key run.takes.length}
+				<OneTake
+					plays={sheet.job === 'play'}
+					take={run.takes.length}
+					needed={run.needed}
+					{busy}
+					onnote={(seconds, dropped) => does.note(run.id, run.takes.length, seconds, dropped)}
+				/>
+			{/key}
+		{/if}
+	{/if}
+	{#if run.mine && (run.state === 'set' || run.state === 'setting')}
+		<button class="may mt-6 w-full" disabled={busy} onclick={() => does.leave(run.id)}
+			>Leave it, and put it back</button
+		>
+	{/if}
+</section>
+
+<style>
+	.large {
+		width: 100%;
+		min-height: 5rem;
+		font-size: 1.25rem;
+	}
+</style>
