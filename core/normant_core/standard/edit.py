@@ -46,6 +46,30 @@ def remove_rule(text: str, layer: int, rule: int) -> str:
     return tomlkit.dumps(document)
 
 
+def add_layer(text: str, name: str, when: str, rules: Sequence[Mapping[str, Given]]) -> str:
+    """The text with these rules in the last layer of this name and condition, or in a layer of their own at its end.
+
+    A rule of that layer that speaks of the same reading is the one that is changed. Raises DocumentError.
+    """
+    document = editable(text, "standard")
+    layers = tables(document, "layer")
+    numbers = [n for n, layer in enumerate(layers) if (layer.get("name"), layer.get("when", "")) == (name, when)]
+    if not numbers:
+        append(layers, table_of({"name": name, **({"when": when} if when else {})}))
+        numbers = [len(layers) - 1]
+    made = tomlkit.dumps(document)
+    for fields in rules:
+        _, there = _rules(made, numbers[-1])
+        same = [n for n, rule in enumerate(there) if all(rule.get(k) == fields.get(k) for k in ("setting", "app"))]
+        others = {check: None for check in CHECKS if check not in fields}
+        made = (
+            edit_rule(made, numbers[-1], same[-1], {**others, **fields})
+            if same
+            else add_rule(made, numbers[-1], fields)
+        )
+    return made
+
+
 def add_releases(text: str, releases: Sequence[ReleaseText]) -> str:
     """The text with these builds in its list, behind those that are there. Raises DocumentError."""
     document = editable(text, "standard")

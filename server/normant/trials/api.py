@@ -31,8 +31,10 @@ from .objects import look_object, nothing_to_look_at, run_rows, trial_object, tr
 from .planner import CutIn, cut_of
 from .proof import proof_of
 from .questions import TrialIn
+from .rules_of import draft_attached, draft_of_pool, draft_of_trial
 from .schemas import (
     ClipOut,
+    DraftedOut,
     EvidenceOut,
     LookOut,
     ReadinessOut,
@@ -57,6 +59,12 @@ class HaltIn(Schema):
     """Why."""
 
     why: str = Field(min_length=1, max_length=300, pattern=r"\S")
+
+
+class DraftedIn(Schema):
+    """`attach`: rules that the trial has measured say so; else its values become rules."""
+
+    attach: bool = False
 
 
 class ClipIn(Schema):
@@ -121,6 +129,15 @@ def halt(request: HttpRequest, number: int, given: HaltIn) -> Any:
     return plain(trial_object(_trial(number)))
 
 
+@router.post(
+    "/trials/{number}/draft", response=DraftedOut, operation_id="draft_of_trial", auth=Needs(Permission.PUBLISH)
+)
+def draft(request: HttpRequest, number: int, given: DraftedIn) -> Any:
+    """A draft of the standard that says what the trial has shown."""
+    make = draft_attached if given.attach else draft_of_trial
+    return plain({"draft": make(_trial(number), person(request))})
+
+
 @router.get(
     "/trials/{number}/runs",
     response=ListOf[dict[str, float | int | str]],
@@ -147,6 +164,21 @@ def run(request: HttpRequest, number: int, run: int) -> Any:
 def memory(request: HttpRequest, name: str, given: Query[CutIn]) -> Any:
     """How the memory of a seat would be cut to preview most, within what its rules allow."""
     return plain(cut_of(seat_or_404(name, person(request)), given))
+
+
+@router.post(
+    "/seats/{name}/memory/draft", response=DraftedOut, operation_id="draft_of_memory", auth=Needs(Permission.PUBLISH)
+)
+def draft_of_memory(request: HttpRequest, name: str, given: CutIn) -> Any:
+    """A draft of the standard with the preview pool that the planner proposes, for the class of a seat."""
+    seat = seat_or_404(name, person(request))
+    planned = cut_of(seat, given)
+    if planned["app"] not in planned["apps"]:
+        raise Problem(409, "No preview pool", f"no application {planned['app']} of {name} has one")
+    if planned["cut"]["over"]:
+        raise Problem(409, "Over-committed", planned["cut"]["sentence"])
+    because = f"Planned for {seat.name}: {planned['cut']['sentence']}"
+    return plain({"draft": draft_of_pool(seat, planned["app"], planned["cut"]["pool"], because, person(request))})
 
 
 @router.get("/seats/{name}/ready", response=ReadinessOut, operation_id="ready", auth=Needs(Permission.SEE_SEATS))

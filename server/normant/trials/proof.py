@@ -8,10 +8,12 @@ import msgspec
 from django.utils import timezone
 
 from normant.seats.views_of import survey_at
+from normant_core.base.quantities import Value
 from normant_core.catalogue.settings import catalogue
-from normant_core.measure.machine.proof import Proof, Ran, proofs
+from normant_core.measure.machine.proof import DECODE, Proof, Ran, proofs
 from normant_core.measure.trial import sets_of
 from normant_core.orders.samples import Samples
+from normant_core.seat.survey import Key
 
 from .models import Run
 
@@ -22,15 +24,22 @@ LATEST = 400  # runs that are looked at, the newest first
 def proof_of(run: Run) -> list[Proof]:
     """Whether the GPUs that were set to work during a run did, by the settings of its condition."""
     survey, trial = survey_at(run.of.seat, run.ended_at), run.of.trial
-    if run.samples is None or survey is None:
+    if run.samples is None or survey is None or trial.core_question.job == "disk":
         return []
+    samples = msgspec.convert(run.samples, Samples)
+    if trial.core_question.job == "decode":  # nothing is drawn, and what decodes is the condition's own device
+        asked: dict[Key, Value] = {(DECODE, None): _device_of(run)}
+        return proofs(Ran(samples, survey.facts, asked, trial.clip.codec if trial.clip else ""))
     set_then = {(s.setting, s.app): s.value for s in sets_of(trial.core_question, run.condition)}
     readings = {**survey.values(), **{key: catalogue()[key[0]].parse(value) for key, value in set_then.items()}}
     apps = {app for _, app in set_then} - {None}
     of_apps = {key: value for key, value in readings.items() if not apps or key[1] in (*apps, None)}
-    samples = msgspec.convert(run.samples, Samples)
-    codec = trial.clip.codec if trial.clip else ""
-    return proofs(Ran(samples, survey.facts, of_apps, codec))
+    return proofs(Ran(samples, survey.facts, of_apps))
+
+
+def _device_of(run: Run) -> str:
+    conditions = run.of.trial.core_question.conditions
+    return next((condition.device for condition in conditions if condition.name == run.condition), "")
 
 
 def idle_in(run: Run) -> list[dict[str, Any]]:

@@ -18,6 +18,7 @@ from normant_core.measure.trial import AS_IT_IS, ByHand, Condition, Question, Se
 from normant_core.orders.kinds import Job
 from normant_core.seat.survey import Survey
 
+from .models import Clip
 from .services.start_trial import MOST_SEATS, Asked
 
 LONGEST_NAME = 120
@@ -92,7 +93,8 @@ class TrialIn(Schema):
         hand = self.by_hand.wanted() if self.by_hand else None
         question = Question(self.kind, self.job, tuple(made), matters=self.matters, restarts=restarts, by_hand=hand)
         seats = sorted({*self.seats})
-        title = _title(question, seats)
+        clip = Clip.objects.filter(pk=self.clip or 0).values_list("name", flat=True).first()
+        title = _title(question, seats, clip or "")
         return Asked(question, seats, title, self.clip, self.volume.strip(), self.because.strip(), self.begins)
 
 
@@ -125,14 +127,14 @@ def _shown(survey: Survey, key: tuple[str, str | None]) -> str:
     return "" if value is None else catalogue()[key[0]].show(value)
 
 
-def _title(question: Question, seats: Sequence[str]) -> str:
+def _title(question: Question, seats: Sequence[str], clip: str) -> str:
     """`Does Preview pool of Corrow 12.8 GiB play faster on pan-03?`"""
     where, sets = f"on {on_seats(list(seats))}", [s for c in question.conditions for s in c.sets]
     verb = {"disk": "move data"}.get(question.job, question.job)
     if question.kind == "screening":
         return f"Which of {counted(len(question.conditions), 'setting')} matter {where}, to {verb}?"
     if not sets:
-        return f"Which device {verb}s fastest {where}?"
+        return f"Which device {verb}s {f'{clip} ' if clip else ''}fastest {where}?"
     what = f"{catalogue()[sets[0].setting].title}{of_app(sets[0].app)}"
     if question.kind == "ladder":
         return f"How much {what} is enough {where}?"

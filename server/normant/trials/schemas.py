@@ -184,6 +184,12 @@ class StartedTrialOut(Schema):
     proposal: int | None = None
 
 
+class DraftedOut(Schema):
+    """The number of a draft of the standard."""
+
+    draft: int
+
+
 class ClipOut(Schema):
     """A reference clip."""
 

@@ -7,7 +7,7 @@ import msgspec
 from normant.accounts.models import User
 
 from .models import Run, Trial, TrialSeat
-from .services.advance_trial import RUNS
+from .services.advance_trial import BY_HAND, RUNS
 from .services.by_hand import due_run
 from .services.held import standing
 
@@ -24,7 +24,7 @@ def sheet_object(trial: Trial, seat: TrialSeat, user: User) -> dict[str, Any]:
         "state": trial.state,
         "by_hand": msgspec.structs.asdict(question.by_hand),
         "seat": seat.seat.name,
-        "message": seat.message,
+        "message": "" if seat.message == BY_HAND else seat.message,
         "seats": [{"seat": row.seat.name, "state": row.state, "message": row.message} for row in rows],
         "run": _run_object(run, user) if run else None,
     }

@@ -66,6 +66,10 @@ export const write = {
 		data(
 			api.POST('/api/v1/trials/{number}/sheet/{seat}/leave', { ...path({ number, seat }), body: { run } })
 		),
+	draftOfTrial: (number: number, attach: boolean) =>
+		data(api.POST('/api/v1/trials/{number}/draft', { ...path({ number }), body: { attach } })),
+	draftOfMemory: (name: string, body: Schemas['CutIn']) =>
+		data(api.POST('/api/v1/seats/{name}/memory/draft', { ...path({ name }), body })),
 	keepTimeline: (name: string, file: File, media: string) =>
 		data(api.POST('/api/v1/timelines', packed({ name, file, media }))),
 	keepMedia: (number: number, media: string) =>

@@ -1,3 +1,5 @@
+import type { Schemas } from '../api/client';
+
 /** What somebody asks of a machine's memory; what is undefined is as the seat has it. */
 export class MemoryPlan {
 	app = $state('');
@@ -24,6 +26,19 @@ export class MemoryPlan {
 				(pair): pair is [string, string | number] => pair[1] !== undefined && pair[1] !== ''
 			)
 		);
+	}
+
+	/** The same as a body. */
+	get body(): Schemas['CutIn'] {
+		return {
+			app: this.app,
+			frame: this.frame,
+			bits: this.bits,
+			rate: this.rate,
+			held_back: this.heldBack ?? null,
+			foreground: this.foreground ?? null,
+			workers: this.workers ?? null
+		};
 	}
 
 	/** Nothing but what was chosen of the frames: the next seat is another machine. */

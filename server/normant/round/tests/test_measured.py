@@ -26,7 +26,9 @@ class Measured(TrialStage):
         trial = self.start()
         self.run_as_it_is(IDLE)
         [item] = self.items("idle_gpu")
-        self.assertEqual((item["title"], item["trial"]), ("gpu0 of pan-03 did not work though it should have", trial.pk))
+        self.assertEqual(
+            (item["title"], item["trial"]), ("gpu0 of pan-03 did not work though it should have", trial.pk)
+        )
         self.assertIn("while the processor was at 96%", item["words"])
         self.assertIn("Likely, in this order", item["words"])
         self.run_as_it_is(BUSY)

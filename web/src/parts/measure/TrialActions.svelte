@@ -4,8 +4,13 @@
 	import type { Acts } from '../../state/acts.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
-	type Props = { trial: Schemas['TrialOut']; acts: Acts; onhalt: (why: string) => Promise<boolean> };
-	let { trial, acts, onhalt }: Props = $props();
+	type Props = {
+		trial: Schemas['TrialOut'];
+		acts: Acts;
+		onhalt: (why: string) => Promise<boolean>;
+		ondraft?: ((attach: boolean) => void) | undefined;
+	};
+	let { trial, acts, onhalt, ondraft }: Props = $props();
 
 	let halting = $state(false);
 	let why = $state('');
@@ -30,6 +35,9 @@
 		<button class="may" onclick={() => (halting = true)}>Halt it</button>
 	{:else}
 		<a class="may" href={again}>Repeat it</a>
+		{#if ondraft && trial.state === 'ended' && trial.conditions.some(({ sets }) => sets?.length)}
+			<button class="may" disabled={acts.busy} onclick={() => ondraft(false)}>Make a rule of it</button>
+		{/if}
 	{/if}
 </div>
 {#if halting}

@@ -1,7 +1,9 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import { session } from '../../state/shell/session.svelte';
 	import Level from '../level/Level.svelte';
 	import { day, moment } from '../../model/words/moment';
+	import DraftOfTrial from './DraftOfTrial.svelte';
 	import RoundFindings from './RoundFindings.svelte';
 
 	type Props = {
@@ -66,7 +68,7 @@
 				<a class="may" href="/drift/waivers">Look at the waiver</a>
 			{:else if item.trial}
 				<a class="may" href="/measure/trials/{item.trial}">Look at the trial</a>
-				<a class="may" href="/standard">Draft the change</a>
+				{#if item.kind === 'verdict' && session.may('publish')}<DraftOfTrial trial={item.trial} />{/if}
 			{:else if item.rollout}
 				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
 			{:else if single}

@@ -43,6 +43,6 @@
 	{#snippet children(found)}
 		<CutBar cut={found} />
 		<CutSliders cut={found} {plan} />
-		<CutResult cut={found} {plan} correcting={session.may('correct')} />
+		<CutResult cut={found} {plan} correcting={session.may('correct')} publishing={session.may('publish')} />
 	{/snippet}
 </Ask>

@@ -6,10 +6,12 @@
 	import { JOBS } from '../../model/measure/words';
 	import { moment } from '../../model/words/moment';
 	import { Acts } from '../../state/acts.svelte';
+	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import ChosenRun from '../../parts/measure/ChosenRun.svelte';
 	import Intervals from '../../parts/measure/Intervals.svelte';
 	import RunsPlot from '../../parts/measure/RunsPlot.svelte';
+	import SpokenOf from '../../parts/measure/SpokenOf.svelte';
 	import TrialActions from '../../parts/measure/TrialActions.svelte';
 	import TrialSeats from '../../parts/measure/TrialSeats.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
@@ -22,6 +24,15 @@
 	const trial = createQuery(() => ask.trial(number));
 	let chosen = $state(0);
 	const acts = new Acts('trial');
+	const evidence = createQuery(ask.evidence);
+	const spoken = $derived((evidence.data?.items ?? []).filter((row) => row.trial === number));
+
+	async function draft(attach: boolean): Promise<void> {
+		await acts.do(async () => {
+			const made = await write.draftOfTrial(number, attach);
+			route.go(`/standard?draft=${made.draft}`);
+		});
+	}
 	const names = $derived(
 		trial.data?.kind === 'screening'
 			? [...new Set(trial.data.runs.map(({ condition }) => condition))].sort()
@@ -43,7 +54,12 @@
 		<div class="flex flex-wrap items-start gap-x-6 gap-y-2">
 			<h1 class="flex-1 text-2xl">{found.title}</h1>
 			{#if session.may('correct')}
-				<TrialActions trial={found} {acts} onhalt={(why) => acts.do(() => write.haltTrial(number, why))} />
+				<TrialActions
+					trial={found}
+					{acts}
+					onhalt={(why) => acts.do(() => write.haltTrial(number, why))}
+					ondraft={session.may('publish') ? draft : undefined}
+				/>
 			{/if}
 		</div>
 		<p class="mt-1 max-w-[60rem] text-[1.1rem]" data-sentence>{found.sentence}</p>
@@ -59,6 +75,7 @@
 				{/each}
 			</p>
 		{/if}
+		<SpokenOf {spoken} onattach={session.may('publish') ? () => draft(true) : undefined} />
 		<Refused {acts} class="mt-2" />
 		{#if found.comparisons.length}
 			<h2 class="mt-5 mb-1 text-lg">Times as fast</h2>

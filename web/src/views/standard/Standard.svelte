@@ -36,6 +36,8 @@
 	$effect(() => {
 		const now = standard.data;
 		if (now && !untrack(() => draft?.changed)) opened.begin(now.text, now.number);
+		const kept = Number(route.query.get('draft'));
+		if (now && kept && untrack(() => opened.kept?.id) !== kept) void opened.open(kept);
 	});
 
 	function beginAnew(): void {

@@ -1,11 +1,15 @@
 <!-- What a cut comes to, and where to go on from it. -->
 <script lang="ts">
+	import { write } from '../../../api/actions';
 	import type { Schemas } from '../../../api/client';
 	import { memory } from '../../../model/words/sizes';
+	import { Acts } from '../../../state/acts.svelte';
+	import { route } from '../../../state/shell/route.svelte';
+	import Refused from '../../ui/Refused.svelte';
 	import type { MemoryPlan } from '../../../state/memoryPlan.svelte';
 
-	type Props = { cut: Schemas['SeatCutOut']; plan: MemoryPlan; correcting: boolean };
-	let { cut, plan, correcting }: Props = $props();
+	type Props = { cut: Schemas['SeatCutOut']; plan: MemoryPlan; correcting: boolean; publishing: boolean };
+	let { cut, plan, correcting, publishing }: Props = $props();
 
 	const FIGURES = $derived([
 		['seconds of preview', cut.cut.seconds.toFixed(1)],
@@ -20,9 +24,14 @@
 			because: `the planner proposes it: ${cut.cut.sentence}`
 		})}`
 	);
-	const rule = $derived(
-		`[[layer.rule]]\nsetting = "memory.preview_pool"\napp = "${cut.app}"\nat_most = "${cut.pool_shown}"\nseverity = "advise"`
-	);
+	const acts = new Acts('standard');
+
+	/** The draft says which seats it would change, and has the plan for them. */
+	async function draft(): Promise<void> {
+		await acts.do(async () =>
+			route.go(`/standard?draft=${(await write.draftOfMemory(cut.seat, plan.body)).draft}`)
+		);
+	}
 </script>
 
 <dl class="my-5 flex flex-wrap gap-x-10 gap-y-2">
@@ -41,14 +50,8 @@
 	{#if correcting && cut.app && !cut.cut.over && cut.cut.pool !== cut.pool_here}
 		<a class="do no-underline" href={tried}>Try {cut.pool_shown} by runs</a>
 	{/if}
+	{#if publishing && cut.app && !cut.cut.over}
+		<button class="may" disabled={acts.busy} onclick={draft}>Draft it as a rule for its class</button>
+	{/if}
 </div>
-{#if correcting && cut.app}
-	<details class="mt-4">
-		<summary class="anchor">As a rule for a draft</summary>
-		<pre class="value mt-2 border border-hair bg-sheet p-3">{rule}</pre>
-		<p class="quiet mt-1">
-			Put it into a layer of the <a class="anchor underline" href="/standard">standard</a>: a draft says what
-			it would change before it is published.
-		</p>
-	</details>
-{/if}
+<Refused {acts} class="mt-2" />
