@@ -12,6 +12,7 @@ from .campaigns.faults import faults
 from .campaigns.fence import fence
 from .campaigns.fuzz import fuzz
 from .campaigns.siege import siege
+from .campaigns.trial_faults import trial_faults
 from .check import check
 from .core import judge, load, parse
 from .drift import drift
@@ -31,7 +32,8 @@ ALL: dict[str, Callable[[], Figure]] = {
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
-    bench.__name__: bench for bench in (house, floor, drift, grid, check, plan, fuzz, faults, carry, fence, trials)
+    bench.__name__: bench
+    for bench in (house, floor, drift, grid, check, plan, fuzz, faults, trial_faults, carry, fence, trials)
 }
 SEATS = "--seats"
 

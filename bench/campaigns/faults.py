@@ -24,6 +24,7 @@ from normant_standin.machine import Machine
 from ..measure import Figure
 from .hostile import hostile_orders
 from .stage import FOLDER, STEPS, Case, Stage, findings_of, other_than_at_first, staged
+from .trial_faults import trials_under_faults
 
 if TYPE_CHECKING:
     from normant.rollouts.models import Leg, Rollout
@@ -101,6 +102,7 @@ def faults(seats: int) -> list[Figure]:
         for name, fault in FAULTS.items():
             for way in ("correct", "put back"):
                 _round(stage, name, fault, back=way == "put back")
+        trials_under_faults(stage, {name: (f.begin, f.end, f.lasts) for name, f in FAULTS.items()})
         hostile_orders(stage)
         _two_at_once(stage)
         _print(stage)

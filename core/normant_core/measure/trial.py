@@ -174,6 +174,13 @@ def sets_of(question: Question, condition: str) -> tuple[SetValue, ...]:
     return next(named.sets for named in question.conditions if named.name == condition)
 
 
+def is_condition(question: Question, condition: str) -> bool:
+    """Whether a run may bear this name: that of a condition, or of a screening its `+` and `-`."""
+    if question.kind == "screening":
+        return len(condition) == len(question.conditions) and {*condition} <= {"+", "-"}
+    return condition in question.names
+
+
 def next_block(question: Question, runs: Sequence[TrialRun], seat: str, seats: Collection[str]) -> tuple[str, ...]:
     """The conditions of the block that a seat runs next, in their order; none where it has to wait, or is done.
 

@@ -138,6 +138,7 @@ class TakenInOut(Schema):
     readings: int
     waivers: int
     templates: int
+    runs: int
 
 
 class ProposalOut(Schema):

@@ -20,6 +20,8 @@ from normant.standards.models import Edition
 from normant.templates.models import Template
 from normant_core.seat.register import COLUMNS
 
+from .measured import pack_measured
+
 LIMIT_PACKED = 256 * 1024 * 1024
 LIMIT_UNPACKED = 1024 * 1024 * 1024
 LIMIT_PARTS = 60_000
@@ -34,6 +36,11 @@ readings.ndjson   every reading as an interval
 waivers.ndjson    what was accepted, where, why and until when
 templates.ndjson  every project template that the house held, with its file under templates/
 calendars.ndjson  when rooms are booked, as iCalendar
+clips.ndjson      every reference clip, with its file under clips/
+trials.ndjson     what was asked by runs, where, and by whom
+runs.ndjson       every run of them, with what the machine did
+timelines.ndjson  cuts of productions, as they were read
+effects.toml      what effects, proxies and renders ahead cost
 ledger.ndjson     who did what, as `normant ledger verify` reads it; it is not taken in again: a house begins its own
 """
 WAIVER = (
@@ -79,6 +86,7 @@ def pack() -> bytes:
             archive.writestr(part_name(template.digest), bytes(template.body))
         archive.writestr("templates.ndjson", _lines(Template.objects.order_by("id").values(*TEMPLATE)))
         archive.writestr("calendars.ndjson", _lines(Calendar.objects.values(*CALENDAR)))
+        pack_measured(archive)
         entries = Entry.objects.order_by("id").iterator(chunk_size=2000)
         archive.writestr("ledger.ndjson", b"".join(msgspec.json.encode(handed_out(entry)) + b"\n" for entry in entries))
     return out.getvalue()

@@ -27,6 +27,7 @@ from normant.seats.models import Reading, Room, Seat, Survey
 from normant.standards.models import Edition
 from normant.templates.models import Template
 from normant.templates.services.keep_template import check_template
+from normant.trials.models import Trial
 from normant_core.base.errors import DocumentError, NormantError
 from normant_core.catalogue.settings import catalogue
 from normant_core.rollout.bookings import LIMIT_BYTES as LIMIT_CALENDAR
@@ -34,6 +35,7 @@ from normant_core.seat.register import read_register
 from normant_core.seat.survey import parse_survey
 from normant_core.standard.parse import parse_published
 
+from .. import measured
 from ..archive import CALENDAR, LIMIT_PARTS, LIMIT_UNPACKED, TEMPLATE, WAIVER, part_name
 
 # What Python raises over parts that are packed wrongly, and over values of another shape than ours.
@@ -89,11 +91,29 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
         templates = _in(archive, "templates.ndjson", lambda text: _take_templates(_objects(text), archive))
     if "calendars.ndjson" in archive.namelist():
         _in(archive, "calendars.ndjson", lambda text: _take_calendars(_objects(text)))
+    runs = _take_measured(archive, seats, actor)
     judge_seats(seat.pk for seat in seats.values())
     counts = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
-    counts |= {"waivers": waivers, "templates": templates}
+    counts |= {"waivers": waivers, "templates": templates, "runs": runs}
     record(actor, "take in house", "archive", **counts)
     return counts
+
+
+def _take_measured(archive: zipfile.ZipFile, seats: dict[str, Seat], actor: str) -> int:
+    """What was measured, in the order in which one part rests on another; archives of earlier versions have none."""
+    names, trials = archive.namelist(), dict[int, Trial]()
+    runs = 0
+    if measured.CLIPS in names:
+        _in(archive, measured.CLIPS, lambda text: measured.take_clips(_objects(text), archive))
+    if measured.TRIALS in names:
+        trials = _in(archive, measured.TRIALS, lambda text: measured.take_trials(_objects(text), seats, actor))
+    if measured.RUNS in names:
+        runs = _in(archive, measured.RUNS, lambda text: measured.take_runs(_objects(text), trials))
+    if measured.TIMELINES in names:
+        _in(archive, measured.TIMELINES, lambda text: measured.take_timelines(_objects(text)))
+    if measured.EFFECTS in names:
+        _in(archive, measured.EFFECTS, lambda text: measured.take_effects(text, actor))
+    return runs
 
 
 def _in(archive: zipfile.ZipFile, name: str, take: Callable[[bytes], Any]) -> Any:
