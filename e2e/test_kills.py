@@ -108,10 +108,12 @@ class Kills(TestCase):
     def test_a_killed_server_and_a_killed_database_come_back_to_it(self) -> None:
         for name in ("manage.py serve", "bin/postgres"):
             with self.subTest(name):
+                worker = self.demo.child("manage.py work")
                 rollout = self.start("sluice-01", "kiln-01", "loft-01")
                 os.kill(self.demo.child(name), signal.SIGKILL)
                 self.await_settled(rollout)
                 self.put_back(rollout)
+                self.assertTrue(psutil.pid_exists(worker), "the worker gave up, though nobody asked it to")
         output = subprocess.run(
             [sys.executable, str(REPOSITORY / "server" / "manage.py"), "verify_ledger"],
             env={**os.environ, **self.environment()},

@@ -17,12 +17,12 @@ from normant_core.measure.design import DesignError, blocks, drawn, factorial, r
 from normant_core.measure.estimates import Estimate, estimate, holm, of_seat, pooled, scatter
 from normant_core.measure.ladder import Rung, is_good, next_rung
 from normant_core.measure.machine.memory import CutError, Wanted, cut, most_workers, read_frame
-from normant_core.measure.machine.routes import RouteAsked, codecs_of, route, space_of_proxies
+from normant_core.measure.machine.routes import RemedyAsked, RouteAsked, codecs_of, remedy, route, space_of_proxies
 from normant_core.measure.runs import Run, read_runs
 from normant_core.measure.screening import Screened, read_screening, screen
 from normant_core.measure.verdict import verdict
 from normant_core.orders.kinds import Job
-from normant_core.seat.facts import Application, Driver, Facts, Gpu
+from normant_core.seat.facts import Application, Driver, Facts, Gpu, Volume
 
 A, B = (38.1, 37.6, 38.4, 37.9, 38.8, 37.2), (41.9, 41.0, 42.6, 41.2, 43.1, 40.7)
 RENDERS = {"cpu": (418, 411, 424, 415), "gpu0": (352, 349, 360, 355), "gpu1": (96, 98, 95, 97)}
@@ -380,3 +380,31 @@ class Routes(TestCase):
     def test_codecs_and_space(self) -> None:
         self.assertEqual(codecs_of([self.facts]), ["avc/8/420", "hevc/10/422"])
         self.assertEqual(space_of_proxies(3 * 3600 + 12 * 60, 36e6), 51_840_000_000)
+
+    def test_the_cheapest_remedy_first_and_proxies_where_there_is_room_for_them(self) -> None:
+        def machine(*gpus: Gpu, free: int = 10**12) -> Facts:
+            volumes = (
+                Volume("v0", "/", kind="nvme", free=10**12, system=True, attached=True, read_rate=9 * 10**9),
+                Volume("v1", "/fast", kind="ssd", free=free, system=False, removable=False, attached=True),
+                Volume("v2", "/net", kind="network", free=10**15, system=False, removable=False, attached=True),
+            )
+            return Facts(gpus=gpus, volumes=volumes)
+
+        lists, driver = ("hevc/10/422",), Driver("1.0")
+        asked = RouteAsked("hevc/10/422", needed=25)
+        cases = (
+            (machine(Gpu("gpu0", enabled=False, decode=lists, driver=driver)), asked, "switch gpu0 on in the firmware"),
+            (machine(Gpu("gpu0", enabled=True, decode=lists)), asked, "install a driver for gpu0"),
+            (
+                machine(Gpu("gpu0", enabled=True, decode=lists, driver=driver)),
+                replace(asked, configured="cpu"),
+                "let gpu0 decode",
+            ),
+            (machine(Gpu("gpu0", enabled=True, decode=(), driver=driver)), asked, "proxies on v1, 51.8 GB of them"),
+            (machine(free=10**9), asked, "proxies, 51.8 GB of them: no volume of its own has room"),
+        )
+        for facts, wanted, words in cases:
+            with self.subTest(words):
+                made = route(facts, wanted, {("hevc/10/422", "cpu"): 18.0})
+                self.assertFalse(made.plays)
+                self.assertIn(words, remedy(facts, made, RemedyAsked(25, 11520, 36e6)))

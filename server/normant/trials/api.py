@@ -48,7 +48,7 @@ from .schemas import (
 )
 from .services.halt_trial import halt_trial
 from .services.keep_clip import drop_clip, keep_clip
-from .services.start_trial import MOST_SEATS, start_or_propose, unfit
+from .services.start_trial import MOST_SEATS, outdated, start_or_propose, unfit
 from .triable import triable_on
 
 router = Router(tags=["trials"])
@@ -59,6 +59,14 @@ class HaltIn(Schema):
     """Why."""
 
     why: str = Field(min_length=1, max_length=300, pattern=r"\S")
+
+
+class RoutesIn(Schema):
+    """Frames per second that a production needs, hours of its material, megabits per second of the house's proxies."""
+
+    needed: Annotated[float, Field(ge=0, le=1000)] = 25
+    hours: Annotated[float, Field(ge=0, le=100_000)] = 0
+    mbits: Annotated[float, Field(gt=0, le=100_000)] = 36
 
 
 class DraftedIn(Schema):
@@ -93,7 +101,8 @@ def look(request: HttpRequest, given: TrialIn) -> Any:
         return plain(nothing_to_look_at(problem.detail))
     seats = list(Seat.objects.active().filter(name__in=asked.seats))
     apps = dict.fromkeys(app for condition in asked.question.conditions for app in closes(condition.sets))
-    return plain(look_object(asked, unfit(asked.question, seats), list(apps)))
+    told = look_object(asked, unfit(asked.question, seats), list(apps))
+    return plain({**told, "outdated": outdated(asked.question, seats)})
 
 
 @router.get("/triable", response=ListOf[TriableOut], operation_id="triable", auth=Needs(Permission.SEE_HOUSE))
@@ -190,9 +199,9 @@ def ready(request: HttpRequest, name: str) -> Any:
 
 
 @router.get("/routes", response=RoutesOut, operation_id="decode_routes", auth=Needs(Permission.SEE_HOUSE))
-def decode_routes(request: HttpRequest, needed: Annotated[float, Query(ge=0, le=1000)] = 25) -> Any:
+def decode_routes(request: HttpRequest, given: Query[RoutesIn]) -> Any:
     """Which device decodes which codec on every seat."""
-    return plain(routes_now(needed))
+    return plain(routes_now(given.needed, given.hours, given.mbits))
 
 
 @router.get("/evidence", response=ListOf[EvidenceOut], operation_id="evidence", auth=Needs(Permission.SEE_HOUSE))

@@ -8,7 +8,7 @@ from typing import Any
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_views
 from normant_core.judging.judge import View
-from normant_core.measure.machine.routes import Route, RouteAsked, codecs_of, route
+from normant_core.measure.machine.routes import RemedyAsked, Route, RouteAsked, codecs_of, remedy, route
 
 from .models import Clip, Run
 
@@ -16,17 +16,20 @@ DECODE = "engine.decode"
 Rates = Mapping[tuple[str, str], float]
 
 
-def routes_now(needed: float) -> dict[str, Any]:
-    """Every seat that was read, with the route of each codec that GPUs or reference clips of the house have."""
+def routes_now(needed: float, hours: float = 0, mbits: float = 36) -> dict[str, Any]:
+    """Every seat that was read, with the route of each codec that GPUs or reference clips of the house have.
+
+    Where that is too slow, the cheapest remedy for so many hours of material, with proxies of `mbits`.
+    """
     views = list(latest_views(Seat.objects.active()))
     codecs = sorted({*codecs_of(view.facts for _, view in views), *Clip.objects.values_list("codec", flat=True)})
-    measured = _measured()
+    measured, asked = _measured(), RemedyAsked(needed, hours * 3600, mbits * 1e6)
     rows = [
         {
             "seat": seat.name,
             "hardware_class": seat.hardware_class,
             "routes": [
-                _route_object(route(view.facts, _asked(view, codec, needed), measured.get(seat.pk, {})))
+                _route_object(view, route(view.facts, _asked(view, codec, needed), measured.get(seat.pk, {})), asked)
                 for codec in codecs
             ],
         }
@@ -52,11 +55,12 @@ def _measured() -> dict[int, Rates]:
     return {seat: {key: geometric_mean(made) for key, made in known.items()} for seat, known in figures.items()}
 
 
-def _route_object(made: Route) -> dict[str, Any]:
+def _route_object(view: View, made: Route, asked: RemedyAsked) -> dict[str, Any]:
     return {
         "codec": made.codec,
         "device": made.device,
         "rate": made.rate,
         "plays": made.plays,
         "sentence": made.sentence,
+        "remedy": remedy(view.facts, made, asked) if made.plays is False else "",
     }

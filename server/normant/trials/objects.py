@@ -151,7 +151,7 @@ def nothing_to_look_at(why: str) -> dict[str, Any]:
         "minutes": 0,
         "closes": [],
     }
-    return {**empty, "unfit": [why]}
+    return {**empty, "unfit": [why], "outdated": []}
 
 
 def look_object(asked: Asked, unfit: Sequence[str], closes: Sequence[str]) -> dict[str, Any]:

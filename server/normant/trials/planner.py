@@ -1,9 +1,11 @@
 """How the memory of a seat is cut: what its rules allow, what there is, and what would preview most."""
 
+from collections.abc import Iterator
 from fractions import Fraction
 from typing import Annotated, Any
 
 import msgspec
+from django.db.models import Count, Min
 from ninja import Schema
 from pydantic import Field
 
@@ -78,10 +80,19 @@ def cut_of(seat: Seat, given: CutIn) -> dict[str, Any]:
         "pool_because": because,
         "pool_here": _reading(view, POOL, app, 0),
         "most_workers": most_workers(wanted),
+        "classes": list(_classes()),
         "running": [application.id for application in view.facts.applications or () if application.running],
         "cut": msgspec.to_builtins(made),
         "pool_shown": show(made.pool, Dimension.BYTES),
     }
+
+
+def _classes() -> Iterator[dict[str, Any]]:
+    """Classes of the register with how many seats each has: the first that was heard speaks for all."""
+    heard = Seat.objects.active().exclude(hardware_class="").filter(presence__seen_at__isnull=False)
+    rows = heard.values("hardware_class").annotate(count=Count("pk"), first=Min("name")).order_by("hardware_class")
+    for row in rows:
+        yield {"name": row["hardware_class"], "count": row["count"], "first": row["first"]}
 
 
 def _reading(view: View, setting: str, app: str, otherwise: int) -> int:

@@ -165,11 +165,15 @@ class SheetOut(Schema):
 
 
 class LookOut(Schema):
-    """What starting this would mean: conditions by name, what is in the way, how many runs, what is closed for them."""
+    """What starting this would mean: conditions by name, what is in the way, how many runs, what is closed for them.
+
+    `outdated` are agents that will refuse it.
+    """
 
     title: str
     conditions: list[str]
     unfit: list[str]
+    outdated: list[str]
     expected_blocks: int
     most_blocks: int
     runs: int
@@ -225,6 +229,14 @@ class CutOut(Schema):
     """Workers and preview pool (bytes) with what they come to."""
 
 
+class ClassOfSeatsOut(Schema):
+    """A hardware class: how many of its seats were heard, and the first of them, which speaks for all."""
+
+    name: str
+    count: int
+    first: str
+
+
 class SeatCutOut(Schema):
     """How the memory of a seat is cut, in bytes: every share, and what rules allow of the preview pool and why."""
 
@@ -246,6 +258,7 @@ class SeatCutOut(Schema):
     pool_here: int
     pool_shown: str
     most_workers: int
+    classes: list[ClassOfSeatsOut]
     running: list[str]
     cut: CutOut
 
@@ -258,6 +271,7 @@ class RouteOut(Schema):
     rate: float | None
     plays: bool | None
     sentence: str
+    remedy: str
 
 
 class SeatRoutesOut(Schema):

@@ -64,9 +64,9 @@ export const ask = {
 		queryKey: ['seat', name, 'ready'],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/ready', { params: { path: { name } } }))
 	}),
-	routes: (needed: number) => ({
-		queryKey: ['trial', 'routes', needed],
-		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed } } }))
+	routes: (needed: number, hours: number) => ({
+		queryKey: ['trial', 'routes', needed, hours],
+		queryFn: () => data(api.GET('/api/v1/routes', { params: { query: { needed, hours } } }))
 	}),
 	evidence: () => ({ queryKey: ['trial', 'evidence'], queryFn: () => data(api.GET('/api/v1/evidence')) }),
 	sheet: (number: number, seat: string) => ({

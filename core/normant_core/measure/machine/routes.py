@@ -94,3 +94,48 @@ def _why_not(gpu: Gpu, codec: str, application: Application | None, limited: Col
 def space_of_proxies(seconds: float, bits_per_second: float) -> int:
     """Bytes that proxies of so much material need."""
     return round(seconds * bits_per_second / 8)
+
+
+@dataclass(frozen=True, slots=True)
+class RemedyAsked:
+    """Frames per second that are needed, seconds of material, bits per second of proxies."""
+
+    needed: float
+    seconds: float
+    proxy_bits: float
+
+
+def remedy(facts: Facts, made: Route, asked: RemedyAsked) -> str:
+    """The cheapest thing that may hold where a codec falls to what is too slow: first what costs nothing.
+
+    Another device that lists the codec, a driver, an edition, a switch in the firmware; else proxies, with the volume
+    that has room for them and their bytes.
+    """
+    asked_of = {candidate.device for candidate in made.candidates}
+    for gpu in facts.gpus or ():
+        if gpu.id not in asked_of and gpu.enabled is not False and made.codec in (gpu.decode or ()):
+            return f"let {gpu.id} decode: it lists {made.codec}"
+    passed = {candidate.device for candidate in made.candidates if candidate.why}
+    for gpu in facts.gpus or ():
+        if gpu.id in passed and made.codec in (gpu.decode or ()):
+            return _let_it(gpu, made.codec)
+    return _proxies(facts, asked)
+
+
+def _let_it(gpu: Gpu, codec: str) -> str:
+    """What keeps a GPU that lists a codec from decoding it."""
+    if gpu.enabled is False:
+        return f"switch {gpu.id} on in the firmware: it lists {codec}"
+    if gpu.driver.version is None:
+        return f"install a driver for {gpu.id}: it lists {codec}"
+    return f"an edition that uses {gpu.id}: it lists {codec}"
+
+
+def _proxies(facts: Facts, asked: RemedyAsked) -> str:
+    size = space_of_proxies(asked.seconds, asked.proxy_bits)
+    fit = [v for v in facts.volumes or () if v.attached and not v.system and not v.removable and v.kind != "network"]
+    roomy = max((volume for volume in fit if (volume.free or 0) >= size), key=lambda v: v.read_rate or 0, default=None)
+    amount = f", {size / 1e9:,.1f} GB of them" if size else ""
+    if roomy is None:
+        return f"proxies{amount}: no volume of its own has room for them"
+    return f"proxies on {roomy.id}{amount}"

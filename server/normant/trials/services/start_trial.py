@@ -21,6 +21,7 @@ from normant.proposals.services.propose import Wanted, propose
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
 from normant_core.base.errors import NormantError
+from normant_core.base.quantities import Version
 from normant_core.base.wording import on_seats
 from normant_core.measure.conditions import changes_for
 from normant_core.measure.design import DesignError
@@ -140,3 +141,16 @@ def unfit(question: Question, seats: Sequence[Seat]) -> list[str]:
             except NormantError as why:
                 whys.append(str(why))
     return list(dict.fromkeys(whys))
+
+
+RUNS_SINCE, BY_HAND_SINCE = Version.parse("0.5.0"), Version.parse("0.6.0")
+
+
+def outdated(question: Question, seats: Sequence[Seat]) -> list[str]:
+    """Which of these seats' agents are too old for it: they refuse such orders."""
+    needed, surveys = BY_HAND_SINCE if question.by_hand else RUNS_SINCE, latest_surveys(seat.pk for seat in seats)
+    return [
+        f"the agent of {seat.name} is {survey.agent.version}, and refuses this: {needed} is needed"
+        for seat in seats
+        if (survey := surveys.get(seat.pk)) and Version.parse(survey.agent.version) < needed
+    ]

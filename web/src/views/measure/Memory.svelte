@@ -37,6 +37,19 @@
 			{#each seats as name (name)}<option>{name}</option>{/each}
 		</select>
 	</label>
+	<label class="grid gap-1">
+		or a class
+		<select
+			class="field w-48"
+			value=""
+			onchange={(event) => (plan.reset(), route.filter('seat', event.currentTarget.value))}
+		>
+			<option value="">a class…</option>
+			{#each cut.data?.classes ?? [] as { name, count, first } (name)}
+				<option value={first}>{name}: {count} {count === 1 ? 'seat' : 'seats'}, by {first}</option>
+			{/each}
+		</select>
+	</label>
 	<CutFields {plan} apps={cut.data?.apps ?? []} app={cut.data?.app ?? ''} />
 </div>
 <Ask of={cut}>

@@ -7,7 +7,8 @@
 	import Ask from '../../parts/ui/Ask.svelte';
 
 	let needed = $state(25);
-	const routes = createQuery(() => ({ ...ask.routes(needed), placeholderData: keepPreviousData }));
+	let hours = $state(3);
+	const routes = createQuery(() => ({ ...ask.routes(needed, hours), placeholderData: keepPreviousData }));
 	let opened = $state<{ seat: string; told: Schemas['RouteOut'] }>();
 
 	const rateOf = ({ rate }: Schemas['RouteOut']): string => (rate === null ? '' : ` ${rate.toFixed(0)}`);
@@ -21,6 +22,9 @@
 <div class="mb-3 flex flex-wrap items-center gap-x-8 gap-y-2">
 	<label class="flex items-center gap-2">
 		Needed <input class="field w-20" type="number" min="1" max="1000" bind:value={needed} /> frames per second
+	</label>
+	<label class="flex items-center gap-2">
+		Material <input class="field w-20" type="number" min="0" max="10000" step="any" bind:value={hours} /> hours
 	</label>
 	<p class="quiet">
 		A figure is a rate that was measured on a reference clip; a device alone is what would be used.
@@ -67,7 +71,7 @@
 					<p role="status">{spoken(opened.seat, opened.told)}.</p>
 					{#if opened.told.plays === false}
 						<p class="text-sienna">
-							Too slow for {needed}: proxies, another seat, or a device that lists the codec.
+							Too slow for {needed}. The cheapest that may hold: {opened.told.remedy}.
 						</p>
 					{/if}
 					<p class="mt-2">

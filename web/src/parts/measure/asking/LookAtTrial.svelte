@@ -38,6 +38,7 @@
 			</p>
 		{/if}
 		{#each look.data.unfit as why (why)}<p class="mt-1 text-oxblood" role="alert">{why}</p>{/each}
+		{#each look.data.outdated as why (why)}<p class="mt-1 text-sienna">{why}.</p>{/each}
 		<p class="quiet mt-2">
 			An agent waits until its seat is idle, and puts everything back after each run, also where the network
 			or the power fails.
