@@ -6,11 +6,12 @@ so that it is not waited for until they left; unsaved work and renders are waite
 
 import time
 from contextlib import ExitStack
-from pathlib import Path
 
 from normant_core.orders.kinds import EndHold, HoldCondition, Receipt
 
 from ..errors import Refused, Waiting
+from ..files import inside
+from ..jobs.frame_stats import StatsWatch
 from ..jobs.watcher import ExportWatch
 from ..journal import Entry
 from .exports import exports_of
@@ -25,24 +26,37 @@ def hold_condition(work: Work, order: str, action: HoldCondition) -> Receipt:
     """Set it, and watch from now on. Raises Waiting while there is unsaved work, or the machine renders."""
     put_trial_back(work, idle_seconds=AT_ONCE)
     _check_calm(work)
-    folder = exports_of(work, action.app) if action.app else None
+    watch = _watch(work, action)
     try:
         if why := changed(work, order, action.under):
             left = put_trial_back(work, idle_seconds=AT_ONCE)
             return work.close(Entry(order), Receipt(order, "accepted_as", message="; ".join(filter(None, (why, left)))))
-        return _held(work, order, action, folder)
+        return _held(work, order, action, watch)
     except Exception:
         put_trial_back(work, idle_seconds=AT_ONCE)
         raise
 
 
-def _held(work: Work, order: str, action: HoldCondition, folder: Path | None) -> Receipt:
+def _watch(work: Work, action: HoldCondition) -> ExportWatch | StatsWatch | None:
+    """What is watched of the application meanwhile. Raises Refused where it tells nothing of the kind."""
+    if not action.app:
+        return None
+    if not action.rate:
+        return ExportWatch(exports_of(work, action.app))
+    files = [file for dialect in work.dialects if dialect.app == action.app for file in dialect.file]
+    root = work.host.preference_root
+    known = {inside(root, stats.path, action.app): stats for file in files for stats in file.stats}
+    if not known:
+        raise Refused(f"no dialect of {action.app} says where it tells of what it plays")
+    return StatsWatch(known, action.rate)
+
+
+def _held(work: Work, order: str, action: HoldCondition, watch: ExportWatch | StatsWatch | None) -> Receipt:
     """It is set: what watches begins, and the receipt says so."""
     with ExitStack() as begun:
         apps = tuple(dict.fromkeys(dialect.app for dialect in work.dialects))
         sampling = begun.enter_context(work.host.sampling(apps))
-        watch = ExportWatch(folder) if folder else None
-        if watch:
+        if isinstance(watch, ExportWatch):
             begun.enter_context(watch.watching())
         receipt = work.close(Entry(order), Receipt(order, "done", message="set, and held"))
         until = time.monotonic() + 60 * action.minutes

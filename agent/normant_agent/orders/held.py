@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 from normant_core.orders.samples import Samples
 
+from ..jobs.frame_stats import StatsWatch
 from ..jobs.sampler import Sampling
 from ..jobs.watcher import ExportWatch
 
@@ -20,12 +21,14 @@ class Held:
     order: str
     until: float
     sampling: Sampling
-    watch: ExportWatch | None
+    watch: ExportWatch | StatsWatch | None
     watching: ExitStack = field(default_factory=ExitStack)
 
     def stop(self) -> tuple[tuple[float, ...], Samples, str]:
-        """No more is watched: the seconds of each export, the samples, and what the exports are. Again the same."""
+        """No more is watched: the figure of each run, the samples, and what was exported. Again the same."""
         self.watching.close()
+        if isinstance(self.watch, StatsWatch):
+            return self.watch.figures(), self.sampling.samples, ""
         made = self.watch.finished if self.watch else []
         return tuple(export.seconds for export in made), self.sampling.samples, "; ".join(e.words for e in made)
 

@@ -36,5 +36,13 @@ class Fence:
         if self.allowed is None:
             return dialect
         folders = self.allowed.get(dialect.app, ())
-        files = tuple(file for file in dialect.file if any(is_within(file.path, folder) for folder in folders))
+
+        def is_inside(path: str) -> bool:
+            return any(is_within(path, folder) for folder in folders)
+
+        files = tuple(
+            msgspec.structs.replace(file, stats=tuple(stats for stats in file.stats if is_inside(stats.path)))
+            for file in dialect.file
+            if is_inside(file.path)
+        )
         return msgspec.structs.replace(dialect, file=files)

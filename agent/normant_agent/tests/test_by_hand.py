@@ -9,6 +9,7 @@ from normant_agent.errors import Waiting
 from normant_agent.jobs import watcher
 from normant_agent.orders.held import Holding
 from normant_agent.orders.meter import put_trial_back
+from normant_core.base.errors import DocumentError
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.orders.kinds import (
     EndHold,
@@ -161,6 +162,66 @@ class ByHand(Case):
         self.bench.dies_at = 0
 
 
+class Statistics(Case):
+    """An application that tells of each time it played."""
+
+    STATS = """[[file.stats]]
+path = "corrow/8/played.csv"
+delivered = "shown"
+dropped = "lost"
+"""
+
+    def setUp(self) -> None:
+        super().setUp()
+        text = TEXT.replace("[[file.binding]]", f"{self.STATS}\n[[file.binding]]", 1)
+        self.bench.dialects = [parse_dialect(text)]
+        self.path = self.bench.preference_root / "corrow/8/played.csv"
+        self.path.write_text("at,shown,lost\n1,700,50\n")
+
+    def add(self, text: str) -> None:
+        with self.path.open("a") as file:
+            file.write(text)
+
+    def test_every_row_that_came_meanwhile_is_a_run(self) -> None:
+        self.hold(under=UNDER[1:], app="corrow", rate=25)
+        self.add("2,375,375\n3,750,0\n")
+        self.assertEqual(self.end().measured, (12.5, 25))
+
+    def test_rows_that_tell_nothing_are_passed_over(self) -> None:
+        self.hold(under=UNDER[1:], app="corrow", rate=25)
+        self.add("2,many,0\n3\n4,0,750\n5,-1,3\n6,750,0\n\x00\n")
+        self.assertEqual(self.end().measured, (25,))
+
+    def test_a_file_that_is_begun_anew_or_is_not_there(self) -> None:
+        self.hold(under=UNDER[1:], app="corrow", rate=25)
+        self.path.write_text("shown,lost\n600,150\n")
+        self.assertEqual(self.end().measured, (20,))
+        self.path.unlink()
+        self.hold("h2", under=UNDER[1:], app="corrow", rate=25)
+        self.assertEqual(self.end("h2", "e2").measured, ())
+
+    def test_lines_of_json(self) -> None:
+        text = TEXT.replace("[[file.binding]]", f'{self.STATS}format = "lines"\n[[file.binding]]', 1)
+        self.bench.dialects = [parse_dialect(text)]
+        self.hold(under=UNDER[1:], app="corrow", rate=25)
+        self.add('{"shown": 375, "lost": 375}\n[1]\nno\n{"shown": 1}\n' + "[" * 9000 + "\n")
+        self.assertEqual(self.end().measured, (12.5,))
+
+    def test_an_application_that_tells_nothing_is_refused_before_anything_is_set(self) -> None:
+        self.bench.dialects = [parse_dialect(TEXT)]
+        receipt = self.hold(app="corrow", rate=25)
+        self.assertEqual((receipt.outcome, self.bench.profile), ("refused", "balanced"))
+
+    def test_statistics_lie_where_preferences_may(self) -> None:
+        for path in ("../played.csv", "corrow/*/played.csv", "corrow/*.csv", ".ssh/known_hosts", "corrow/.bashrc"):
+            with self.subTest(path), self.assertRaises(DocumentError):
+                parse_dialect(
+                    TEXT.replace("[[file.binding]]", f"{self.STATS}\n[[file.binding]]", 1).replace(
+                        "corrow/8/played.csv", path
+                    )
+                )
+
+
 class Exports(Case):
     def setUp(self) -> None:
         super().setUp()
@@ -220,7 +281,7 @@ class Exports(Case):
             time.sleep(0.6)
             held = self.bench.holding.held
             assert held
-            assert held.watch
+            assert isinstance(held.watch, watcher.ExportWatch)
             self.assertEqual(held.watch.finished, [])
         time.sleep(0.6)
         self.assertEqual(len(self.end().measured), 1)

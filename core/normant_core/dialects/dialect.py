@@ -65,6 +65,19 @@ class Binding(DialectStruct, frozen=True):
         return not self.editions or app.edition in self.editions
 
 
+class FrameStats(DialectStruct, frozen=True):
+    """A file beside a preference file in which the application tells of each time it played: one row of CSV with a
+    head, or one JSON object a line (`lines`).
+
+    `delivered` and `dropped` name the columns with the frames that were shown and those that were not.
+    """
+
+    path: str
+    delivered: str
+    dropped: str
+    format: Literal["csv", "lines"] = "csv"
+
+
 class BoundFile(DialectStruct, frozen=True):
     """One preference file; its path under the seat's preference root may name VARIABLES in braces.
 
@@ -76,6 +89,7 @@ class BoundFile(DialectStruct, frozen=True):
     format: str
     binding: Annotated[tuple[Binding, ...], Meta(max_length=300)]
     close_before_write: bool = True
+    stats: Annotated[tuple[FrameStats, ...], Meta(max_length=8)] = ()
 
     @property
     def many(self) -> bool:
@@ -141,8 +155,12 @@ def _variables(app: Application) -> dict[str, str]:
 
 
 def _spoken(file: BoundFile, app: Application, known: dict[str, str]) -> BoundFile:
-    path = VARIABLE.sub(lambda match: known.get(match[1], match[0]), file.path)
-    return msgspec.structs.replace(file, path=path, binding=tuple(b for b in file.binding if b.holds_in(app)))
+    def real(path: str) -> str:
+        return VARIABLE.sub(lambda match: known.get(match[1], match[0]), path)
+
+    stats = tuple(msgspec.structs.replace(stats, path=real(stats.path)) for stats in file.stats)
+    bindings = tuple(binding for binding in file.binding if binding.holds_in(app))
+    return msgspec.structs.replace(file, path=real(file.path), binding=bindings, stats=stats)
 
 
 @cache
@@ -195,7 +213,11 @@ def _faults(dialect: Dialect) -> Iterator[PlacedFault]:
 
 
 def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
-    faults = [(("path",), wrong) for wrong in _path_faults(file.path, app)]
+    faults: list[PlacedFault] = [(("path",), wrong) for wrong in _path_faults(file.path, app)]
+    for number, stats in enumerate(file.stats):
+        faults += [(("stats", number, "path"), wrong) for wrong in _path_faults(stats.path, app)]
+        if "*" in stats.path:
+            faults.append((("stats", number, "path"), ("statistics stand in one file", "a path without a star")))
     if file.format not in READERS:
         faults.append((("format",), (f"unknown format {file.format!r}", "one of " + ", ".join(READERS))))
     placed: list[PlacedFault] = [*faults]

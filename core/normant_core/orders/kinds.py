@@ -214,11 +214,13 @@ class HoldCondition(Wire, frozen=True, tag="hold_condition", tag_field="kind"):
     """Make these changes and keep them while somebody at the seat makes runs by hand; the agent samples meanwhile.
 
     They are put back by `end_hold`, by the agent's next start, or after so many `minutes`, whichever comes first.
-    Exports of `app` that begin and end meanwhile are timed, where it is named.
+    Exports of `app` that begin and end meanwhile are timed, where it is named; with a `rate`, that of a stretch in
+    frames per second, the statistics are read that it keeps of what it plays.
     """
 
     under: Annotated[tuple[Settable, ...], Meta(max_length=20)] = ()
     app: Word = ""
+    rate: Annotated[float, Meta(ge=0, le=1000)] = 0
     minutes: Annotated[int, Meta(ge=1, le=60)] = 30
 
 

@@ -64,8 +64,9 @@ def take_run(seat: TrialSeat, number: int, user: User) -> None:
     begin_seat(run.of)
     run.taken_by, run.takes = user.username, []
     run.save(update_fields=["taken_by", "takes"])
-    app = question.by_hand.app if question.by_hand else ""
-    issue_order(run.of.seat, HoldCondition(under, app, MINUTES), run=run)
+    hand = question.by_hand
+    rate = hand.rate if hand and hand.app and question.job == "play" else 0
+    issue_order(run.of.seat, HoldCondition(under, hand.app if hand else "", rate, MINUTES), run=run)
     _say(run.of, "")
 
 

@@ -35,15 +35,14 @@
 				per second</span
 			>
 		</label>
-	{:else}
-		<label class="grid gap-1">
-			Exported by
-			<input
-				class="field"
-				maxlength="64"
-				placeholder="such as tamsel: its exports are timed"
-				bind:value={trial.hand.app}
-			/>
-		</label>
 	{/if}
+	<label class="grid gap-1">
+		{plays ? 'Played in, where its dialect names statistics' : 'Exported by'}
+		<input
+			class="field"
+			maxlength="64"
+			placeholder={plays ? 'empty: with a stopwatch' : 'such as tamsel: its exports are timed'}
+			bind:value={trial.hand.app}
+		/>
+	</label>
 {/if}

@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Schemas } from '../../../api/client';
 	import { moment } from '../../../model/words/moment';
+	import { nameOf } from '../../../model/words/names';
 	import OneTake from './OneTake.svelte';
 
 	type Run = Schemas['SheetRunOut'];
@@ -15,7 +16,7 @@
 	let { sheet, run, does, busy }: Props = $props();
 
 	const byHand = $derived(sheet.by_hand);
-	const watched = $derived(sheet.job === 'render' && byHand.app !== '');
+	const watched = $derived(byHand.app !== '');
 	const others = $derived(run.taken_by !== '' && !run.mine);
 </script>
 
@@ -44,11 +45,18 @@
 		</p>
 		{#if watched}
 			<p class="mb-3">
-				Export it {run.needed} times, one after the other: the agent of {sheet.seat} times each file. The first
-				does not count.
+				{#if sheet.job === 'play'}
+					Play it {run.needed} times, one after the other: the agent of {sheet.seat} reads what {nameOf(
+						byHand.app ?? ''
+					)}
+					tells of each. The first does not count.
+				{:else}
+					Export it {run.needed} times, one after the other: the agent of {sheet.seat} times each file. The first
+					does not count.
+				{/if}
 			</p>
 			<button class="do large" disabled={busy} onclick={() => does.end(run.id)}
-				>All exports are finished</button
+				>{sheet.job === 'play' ? 'It was played' : 'All exports are finished'}</button
 			>
 		{:else}
 			{#key run.takes.length}
