@@ -78,7 +78,7 @@ export class NewTrial {
 			what,
 			frames: plays ? Math.round(seconds * rate) : 0,
 			rate: plays ? rate : 0,
-			app: plays ? '' : app
+			app: app.trim()
 		};
 	}
 

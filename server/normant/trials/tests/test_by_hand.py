@@ -56,7 +56,7 @@ class ByHand(TrialStage):
         sheet = self.sheet(trial)
         self.assertEqual((sheet["run"]["state"], sheet["by_hand"]["what"]), ("free", STRETCH["what"]))
         self.assertEqual((sheet["run"]["block"], sheet["run"]["place"], sheet["run"]["in_block"]), (1, 1, 2))
-        self.assertEqual(sheet["message"], "waits for somebody at the seat to make a run")
+        self.assertEqual((sheet["message"], self.state().message), ("", "waits for somebody at the seat to make a run"))
 
     def test_a_run_is_set_made_twice_noted_and_put_back(self) -> None:
         trial = self.begin()

@@ -17,6 +17,11 @@
 
 	const byHand = $derived(sheet.by_hand);
 	const watched = $derived(byHand.app !== '');
+	const WATCHED = $derived(
+		sheet.job === 'play'
+			? `Play it ${run.needed} times, one after the other: the agent of ${sheet.seat} reads what ${nameOf(byHand.app ?? '')} tells of each.`
+			: `Export it ${run.needed} times, one after the other: the agent of ${sheet.seat} times each file.`
+	);
 	const others = $derived(run.taken_by !== '' && !run.mine);
 </script>
 
@@ -44,17 +49,7 @@
 			It is set{run.until ? `, until ${moment(run.until)} at the latest` : ''}.
 		</p>
 		{#if watched}
-			<p class="mb-3">
-				{#if sheet.job === 'play'}
-					Play it {run.needed} times, one after the other: the agent of {sheet.seat} reads what {nameOf(
-						byHand.app ?? ''
-					)}
-					tells of each. The first does not count.
-				{:else}
-					Export it {run.needed} times, one after the other: the agent of {sheet.seat} times each file. The first
-					does not count.
-				{/if}
-			</p>
+			<p class="mb-3">{WATCHED} The first does not count.</p>
 			<button class="do large" disabled={busy} onclick={() => does.end(run.id)}
 				>{sheet.job === 'play' ? 'It was played' : 'All exports are finished'}</button
 			>
