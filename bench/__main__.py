@@ -20,6 +20,7 @@ from .house import house
 from .ingest import ingest
 from .measure import Figure
 from .measuring.inspect_export import inspect
+from .measuring.routes import routes
 from .measuring.sampler import sampler
 from .measuring.timeline import timeline
 from .measuring.trials import trials
@@ -28,7 +29,7 @@ from .survey import request, unchanged
 
 ALL: dict[str, Callable[[], Figure]] = {
     bench.__name__: bench
-    for bench in (judge, parse, load, unchanged, request, ingest, agent, siege, timeline, inspect, sampler)
+    for bench in (judge, parse, load, unchanged, request, ingest, agent, siege, routes, timeline, inspect, sampler)
 }
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {

@@ -132,9 +132,10 @@ def _drift(page: Page, address: str) -> None:
     expect(page.get_by_role("region", name="Selection")).to_be_visible()
 
 
-def _waivers(page: Page, address: str) -> None:
-    page.goto(f"{address}/drift/waivers")
-    expect(page.locator("[data-waiver]")).to_have_count(2)
+def _timeline(page: Page, address: str) -> None:
+    page.goto(f"{address}/measure/timelines")
+    page.get_by_role("link", name="The Salt Ledger").click()
+    expect(page.locator("[data-remedy]").first).to_be_visible()
 
 
 def _compare(page: Page, address: str) -> None:
@@ -187,7 +188,6 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "floor": _floor,
     "seat": _seat,
     "drift": _drift,
-    "waivers": _waivers,
     "standard-edit": _standard_edit,
     "compare": _compare,
     "dialects": _dialects,
@@ -200,6 +200,7 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "measure": _measure,
     "trial": _trial,
     "memory": _memory,
+    "timeline": _timeline,
 }
 
 

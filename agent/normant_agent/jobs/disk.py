@@ -2,22 +2,26 @@
 
 import sys
 from pathlib import Path
+from statistics import geometric_mean
 
 import psutil
 
 from normant_agent.errors import HostError
-from normant_agent.hosts.rates import measure
+from normant_agent.hosts.rates import measure, measure_small
 from normant_agent.jobs.child import answer
 
 
 def move(folder: Path) -> float:
-    """As much written as read: bytes of both by the seconds of both. Raises HostError where it cannot be done."""
+    """Of whole and of small blocks, read and written, the geometric mean: each way counts alike, as in what runs show.
+
+    Raises HostError where it cannot be done.
+    """
     try:
         free = psutil.disk_usage(str(folder)).free
     except OSError as fault:
         raise HostError(f"{folder} cannot be looked at: {fault.strerror}") from fault
-    rates = measure(folder, free)
-    return 2 / (1 / rates.read + 1 / rates.write)
+    whole, small = measure(folder, free), measure_small(folder, free)
+    return geometric_mean((whole.read, whole.write, small.read, small.write))
 
 
 if __name__ == "__main__":

@@ -18,6 +18,7 @@ from ..errors import HostError
 from ..media import codec_of
 
 EVERY, QUIET = 0.25, 4.0  # seconds between looks, and without growth
+CALM = 20  # times as long as a look takes it rests: so much of a core may not be missed
 MOST = 20  # exports of one run
 HASHED = 1 << 30  # bytes up to which a file's hash is taken
 _LEAST = 1e-3  # seconds
@@ -58,8 +59,11 @@ class ExportWatch:
         stop = threading.Event()
 
         def work() -> None:
-            while not stop.wait(EVERY):
-                self.look(time.monotonic())
+            pause = EVERY
+            while not stop.wait(pause):
+                begun = time.monotonic()
+                self.look(begun)
+                pause = max(EVERY, CALM * (time.monotonic() - begun))  # a folder with very many files is looked at less
 
         thread = threading.Thread(target=work, name="exports", daemon=True)
         thread.start()
@@ -78,10 +82,17 @@ class ExportWatch:
                     self._growing[path] = _Growing(size, written, written, now)
             elif (size, written) != (seen.size, seen.written):
                 seen.size, seen.written, seen.quiet = size, written, now
-            elif now - seen.quiet >= QUIET and len(self.finished) < MOST and not _is_open(path):
-                self._before[path] = written
-                del self._growing[path]
-                self.finished.append(Exported(max(_LEAST, seen.written - seen.begun), _words(path, size)))
+            elif now - seen.quiet >= QUIET and len(self.finished) < MOST:
+                self._end(path, seen, now)
+
+    def _end(self, path: Path, seen: _Growing, now: float) -> None:
+        """It is finished, unless somebody holds it open: then it is looked at after another while."""
+        if _is_open(path):
+            seen.quiet = now
+            return
+        self._before[path] = seen.written
+        del self._growing[path]
+        self.finished.append(Exported(max(_LEAST, seen.written - seen.begun), _words(path, seen.size)))
 
     def _files(self) -> Iterator[tuple[Path, int, float]]:
         """Path, bytes, and when it was written last; what goes meanwhile is not there."""

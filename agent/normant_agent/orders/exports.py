@@ -6,7 +6,7 @@ from pathlib import Path, PurePosixPath
 import msgspec
 
 from normant_core.base.guard import forbidden_path
-from normant_core.orders.exports import LIMIT_FLAWS, LIMIT_OTHERS, LIMIT_PATH, Deliverable, Flaw, Inspected
+from normant_core.orders.exports import LIMIT_FLAWS, LIMIT_OTHERS, LIMIT_PATH, LIMIT_TEXT, Deliverable, Flaw, Inspected
 from normant_core.orders.kinds import InspectExport, Receipt
 
 from ..errors import HostError, Refused, Waiting
@@ -51,7 +51,7 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
         before[0],
         made.deliverable,
         made.decoded,
-        made.flaws[:LIMIT_FLAWS],
+        tuple(msgspec.structs.replace(flaw, message=flaw.message[:LIMIT_TEXT]) for flaw in made.flaws[:LIMIT_FLAWS]),
         max(0, len(made.flaws) - LIMIT_FLAWS),
         others[:LIMIT_OTHERS],
     )

@@ -8,6 +8,7 @@ from msgspec import Meta
 FORMAT = "normant-deliverable/1"
 LIMIT_PATH = 400  # characters of an export's path under its store
 LIMIT_FLAWS = 200  # that a seat tells of
+LIMIT_TEXT = 500  # characters of one flaw
 LIMIT_OTHERS = 20  # names of other exports
 Word = Annotated[str, Meta(max_length=120)]
 Count = Annotated[int, Meta(ge=0, le=1 << 62)]
@@ -59,7 +60,7 @@ class Flaw(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Something that is not as it should be; `at` is the timecode of its first frame, empty of the file as a whole."""
 
     kind: Word
-    message: Annotated[str, Meta(max_length=500)]
+    message: Annotated[str, Meta(max_length=LIMIT_TEXT)]
     at: Word = ""
     frames: Count = 0
 

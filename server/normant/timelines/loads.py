@@ -65,27 +65,32 @@ def seats_object(timeline: OnSeats) -> list[dict[str, Any]]:
     """How every seat of the house plays it, the one with most to spare first; those of which nothing is known last."""
     seats = list(Seat.objects.active().order_by("name"))
     surveys, decoding = latest_surveys(seat.pk for seat in seats), decoding_of(seats)
-    rows = [
-        _seat_row(timeline, seat, surveys[seat.pk].facts, decoding[seat.name]) for seat in seats if seat.pk in surveys
-    ]
+    alike, rows = dict[bytes, dict[str, Any]](), list[dict[str, Any]]()
+    for seat in seats:
+        if seat.pk in surveys:
+            rates = timeline.rates(surveys[seat.pk].facts, decoding[seat.name])
+            key = msgspec.json.encode(rates)  # seats of a kind have the same rates, and so the same sums
+            if key not in alike:
+                alike[key] = _sums(timeline, rates)
+            rows.append({**_who(seat, decoding[seat.name]), **alike[key]})
     return sorted(rows, key=lambda row: (len(row["unmeasured"]), row["worst"], row["seat"]))
 
 
-def _seat_row(timeline: OnSeats, seat: Seat, facts: Facts, decoding: SeatDecoding) -> dict[str, Any]:
-    rates = timeline.rates(facts, decoding)
+def _who(seat: Seat, decoding: SeatDecoding) -> dict[str, Any]:
+    return {"seat": seat.name, "hardware_class": seat.hardware_class, "by_class": decoding.by_class}
+
+
+def _sums(timeline: OnSeats, rates: Rates) -> dict[str, Any]:
     loads = timeline.played.on(timeline.profile, rates)
     over = loads.worst > 1
     worst = int(loads.worst.argmax()) if len(loads.worst) else 0
     limit = loads.devices[int(loads.loads[worst].argmax())] if loads.devices and over.any() else ""
     return {
-        "seat": seat.name,
-        "hardware_class": seat.hardware_class,
         "plays": loads.plays,
         "worst": float(loads.worst.max(initial=0)),
         "limited_by": limit,
         "over_seconds": float(sum(_lengths(loads)[over])),
         "unmeasured": timeline.played.unmeasured(timeline.profile, rates),
-        "by_class": decoding.by_class,
     }
 
 
@@ -102,7 +107,8 @@ def seat_object(timeline: OnSeats, seat: Seat) -> dict[str, Any]:
     loads = timeline.played.on(timeline.profile, timeline.rates(facts, decoding))
     ways = remedies(timeline.played, lambda scale: timeline.rates(facts, decoding, scale), timeline.costs.terms)
     return {
-        **_seat_row(timeline, seat, facts, decoding),
+        **_who(seat, decoding),
+        **_sums(timeline, timeline.rates(facts, decoding)),
         "edges": [round(float(edge), 3) for edge in loads.edges],
         "devices": list(loads.devices),
         "loads": np.round(loads.loads, 3).tolist(),
