@@ -23,8 +23,8 @@ from .files import write_atomically
 from .hosts.host import Host
 from .identity import Identity
 from .journal import Journal
-from .orders.held import Holding
-from .orders.meter import put_trial_back
+from .orders.measuring.held import Holding
+from .orders.measuring.meter import put_trial_back
 from .orders.runner import Runner
 from .orders.seal import open_dialects, open_order, refusal
 from .orders.work import Work

@@ -64,7 +64,9 @@ def library() -> Any:
     try:
         import av  # noqa: PLC0415 (an agent may be without it)
     except ImportError as fault:
-        raise HostError("looking into exports needs PyAV, which is not installed here: pip install av") from fault
+        raise HostError(
+            "looking into pictures needs PyAV, which is not installed here: pip install 'normant-agent[media]'"
+        ) from fault
     return av
 
 

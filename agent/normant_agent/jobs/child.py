@@ -37,13 +37,13 @@ class Result(msgspec.Struct, frozen=True):
 
 def run(name: str, *words: str, seconds: float = LONGEST) -> float:
     """The figure of a job (a module of this package) with these words. Raises HostError with its reason."""
-    figure = found(name, *words, kind=float, seconds=seconds)
+    figure = run_for(name, *words, kind=float, seconds=seconds)
     if not figure > 0:
         raise HostError(f"the job {name} came to nothing")
     return figure
 
 
-def found(name: str, *words: str, kind: type[T], seconds: float = LONGEST) -> T:
+def run_for(name: str, *words: str, kind: type[T], seconds: float = LONGEST) -> T:
     """What a job came to. Raises HostError with its reason."""
     command = [sys.executable, "-m", f"{__package__}.{name}", *words]
     with subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=subprocess.DEVNULL) as process:

@@ -1,4 +1,4 @@
-"""The job `inspect`: every frame of an export, decoded. Run as `python -m`, by `child.found`."""
+"""The job `inspect`: every frame of an export, decoded. Run as `python -m`, by `child.run_for`."""
 
 import sys
 from pathlib import Path

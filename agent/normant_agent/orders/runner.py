@@ -32,11 +32,11 @@ from normant_core.orders.kinds import (
 
 from ..errors import AgentError, JournalError, Refused, Waiting
 from ..journal import Entry
-from .by_hand import end_hold, hold_condition
 from .caches import clear_store, list_store
 from .drivers import VERSION, install_driver, put_driver_back
-from .exports import inspect_export
-from .meter import measure
+from .measuring.by_hand import end_hold, hold_condition
+from .measuring.exports import inspect_export
+from .measuring.meter import measure
 from .preference_files import put_file_back, send_files, set_preference
 from .questions import ask_close, ask_restart
 from .rehearsal import rehearse

@@ -16,7 +16,7 @@ from ..errors import DoorError, HostError, Refused, Waiting
 from ..files import digest_of
 from ..hosts.host import Host, Question
 from ..journal import Entry, Journal
-from .held import Holding
+from .measuring.held import Holding
 
 NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]

@@ -12,7 +12,7 @@ from normant_agent.files import write_atomically
 from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
 from normant_agent.jobs.sampler import Sampling, sampling
 from normant_agent.journal import Journal
-from normant_agent.orders.held import Holding
+from normant_agent.orders.measuring.held import Holding
 from normant_agent.orders.runner import Runner
 from normant_agent.orders.work import Work
 from normant_core.dialects.dialect import Dialect, parse_dialect

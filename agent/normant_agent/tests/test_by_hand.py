@@ -7,8 +7,8 @@ from unittest import TestCase, mock
 
 from normant_agent.errors import Waiting
 from normant_agent.jobs import watcher
-from normant_agent.orders.held import Holding
-from normant_agent.orders.meter import put_trial_back
+from normant_agent.orders.measuring.held import Holding
+from normant_agent.orders.measuring.meter import put_trial_back
 from normant_core.base.errors import DocumentError
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.orders.kinds import (

@@ -5,7 +5,7 @@ from typing import Any
 from unittest import TestCase, mock
 
 from normant_agent.errors import Waiting
-from normant_agent.orders import exports
+from normant_agent.orders.measuring import exports
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.orders.exports import Specification
 from normant_core.orders.kinds import InspectExport, PutBack, Receipt

@@ -7,7 +7,7 @@ from unittest.mock import patch
 from msgspec.structs import replace
 
 from normant_agent.errors import Waiting
-from normant_agent.orders.meter import put_trial_back
+from normant_agent.orders.measuring.meter import put_trial_back
 from normant_core.orders.kinds import (
     Change,
     InstallDriver,

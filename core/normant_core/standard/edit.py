@@ -53,21 +53,25 @@ def add_layer(text: str, name: str, when: str, rules: Sequence[Mapping[str, Give
     """
     document = editable(text, "standard")
     layers = tables(document, "layer")
-    numbers = [n for n, layer in enumerate(layers) if (layer.get("name"), layer.get("when", "")) == (name, when)]
-    if not numbers:
-        append(layers, table_of({"name": name, **({"when": when} if when else {})}))
-        numbers = [len(layers) - 1]
+    fitting = [n for n, layer in enumerate(layers) if (layer.get("name"), layer.get("when", "")) == (name, when)]
+    if not fitting:
+        append(layers, table_of({"name": name, "when": when} if when else {"name": name}))
+    number = fitting[-1] if fitting else len(layers) - 1
     made = tomlkit.dumps(document)
     for fields in rules:
-        _, there = _rules(made, numbers[-1])
-        same = [n for n, rule in enumerate(there) if all(rule.get(k) == fields.get(k) for k in ("setting", "app"))]
-        others = {check: None for check in CHECKS if check not in fields}
-        made = (
-            edit_rule(made, numbers[-1], same[-1], {**others, **fields})
-            if same
-            else add_rule(made, numbers[-1], fields)
-        )
+        made = _put_rule(made, number, fields)
     return made
+
+
+def _put_rule(text: str, layer: int, fields: Mapping[str, Given]) -> str:
+    """In the place of the layer's rule about the same reading, if it has one."""
+    _, rules = _rules(text, layer)
+    about = [(rule.get("setting"), rule.get("app")) for rule in rules]
+    wanted = fields.get("setting"), fields.get("app")
+    if wanted not in about:
+        return add_rule(text, layer, fields)
+    other_checks = dict.fromkeys(check for check in CHECKS if check not in fields)
+    return edit_rule(text, layer, about.index(wanted), {**other_checks, **fields})
 
 
 def add_releases(text: str, releases: Sequence[ReleaseText]) -> str:

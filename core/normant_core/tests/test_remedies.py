@@ -8,7 +8,7 @@ import numpy as np
 
 from normant_core.measure.machine.laid import laid
 from normant_core.measure.machine.playing import DecodeRate, Media, Played, rates_of, without_gpu_form
-from normant_core.measure.machine.remedies import Remedy, Terms, remedies
+from normant_core.measure.machine.remedies import Remedy, RemedyTerms, remedies
 from normant_core.measure.machine.timeline import Placed, Rates, Work
 from normant_core.seat.facts import Driver, Facts, Gpu
 
@@ -43,8 +43,8 @@ def at(timeline: Played, scale: F = F(1), measured: Iterable[DecodeRate] = MEASU
     return rates_of(SEAT, measured, timeline.kinds(), EFFECTS, scale)
 
 
-def found(timeline: Played, terms: Terms | None = None) -> tuple[Remedy, ...]:
-    return remedies(timeline, lambda scale: at(timeline, scale), terms or Terms())
+def found(timeline: Played, terms: RemedyTerms | None = None) -> tuple[Remedy, ...]:
+    return remedies(timeline, lambda scale: at(timeline, scale), terms or RemedyTerms())
 
 
 class Seats(TestCase):
@@ -118,7 +118,7 @@ class Remedies(TestCase):
     def test_a_proxy_that_would_load_a_device_too_much_is_none(self) -> None:
         timeline = played(decode("h", 0, 2), decode("a", 0, 2), decode("b", 0, 2))
         slow = (DecodeRate("hevc/10/422", "cpu", 18, UHD), DecodeRate("avc/8/420", "gpu0", 60, UHD))
-        ways = remedies(timeline, lambda scale: at(timeline, scale, slow), Terms())
+        ways = remedies(timeline, lambda scale: at(timeline, scale, slow), RemedyTerms())
         self.assertTrue(ways)
         for way in ways:
             self.assertTrue(holds(timeline, way, slow), way)
@@ -137,7 +137,7 @@ class Remedies(TestCase):
 
     def test_nothing_measured_is_nothing_promised(self) -> None:
         timeline = played(decode("h", 0, 5))
-        self.assertEqual(remedies(timeline, lambda scale: at(timeline, scale, ()), Terms()), ())
+        self.assertEqual(remedies(timeline, lambda scale: at(timeline, scale, ()), RemedyTerms()), ())
 
 
 def drawn(draw: np.random.Generator) -> Played:

@@ -5,9 +5,9 @@ from collections.abc import Iterator
 from typing import Any
 
 from normant.trials.evidence import evidence_now
+from normant.trials.machine.proof import idle_gpus
 from normant.trials.models import Trial
 from normant.trials.objects import trial_rows
-from normant.trials.proof import idle_gpus
 from normant_core.base.wording import of_app
 from normant_core.catalogue.settings import catalogue
 

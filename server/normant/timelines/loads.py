@@ -11,7 +11,7 @@ import numpy as np
 
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
-from normant.trials.decoded import SeatDecoding, decoding_of
+from normant.trials.machine.decoded import SeatDecoding, decoding_of
 from normant_core.measure.machine.house_costs import HouseCosts, read_house_costs
 from normant_core.measure.machine.laid import Laid
 from normant_core.measure.machine.playing import Media, Played, rates_of, without_gpu_form

@@ -24,12 +24,12 @@ from normant_core.measure.machine.readiness import readiness
 from normant_core.measure.trial import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 
-from .decode_routes import routes_now
 from .evidence import evidence_now
+from .machine.decode_routes import routes_now
+from .machine.planner import CutIn, cut_of
+from .machine.proof import proof_of
 from .models import Clip, Run, Trial
 from .objects import look_object, nothing_to_look_at, run_rows, trial_object, trial_rows
-from .planner import CutIn, cut_of
-from .proof import proof_of
 from .questions import TrialIn
 from .rules_of import draft_attached, draft_of_pool, draft_of_trial
 from .schemas import (

@@ -13,7 +13,7 @@ from ...base.errors import DocumentError, Fault
 from ...base.toml_places import LIMIT_FAULTS, check_bounds
 from ..tables import check_columns, filled_rows
 from .playing import Media
-from .remedies import Terms
+from .remedies import RemedyTerms
 
 FORMAT = "normant-effects/1"
 COLUMNS = ("target_url", "codec", "width", "height")
@@ -51,9 +51,9 @@ class HouseCosts(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     ahead: AheadForm = AheadForm()
 
     @property
-    def terms(self) -> Terms:
+    def terms(self) -> RemedyTerms:
         """What remedies cost."""
-        return Terms(self.proxy.mbits, self.ahead.mbits)
+        return RemedyTerms(self.proxy.mbits, self.ahead.mbits)
 
     @property
     def proxy_media(self) -> Media:
@@ -98,12 +98,20 @@ def _media_faults(names: Sequence[str], rows: Mapping[int, Sequence[str]]) -> It
             yield Fault("the row has not four cells", line=line, expected=", ".join(COLUMNS))
             continue
         cells = dict(zip(names, row, strict=True))
-        for name, most in (("target_url", 1000), ("codec", 80)):
-            if not 0 < len(cells[name]) <= most:
-                yield Fault(f"the {name} has {len(cells[name])} characters", line=line, expected=f"1 to {most}")
-        for name in ("width", "height"):
-            if not cells[name].isascii() or not cells[name].isdigit() or not 0 < int(cells[name][:9]) <= WIDEST:
-                yield Fault(f"the {name} is {cells[name][:20]!r}", line=line, expected=f"pixels, 1 to {WIDEST:,}")
+        yield from _cell_faults(cells, line)
         if cells["target_url"] in seen:
             yield Fault(f"{cells['target_url'][:80]} stands twice", line=line, expected="each source once")
         seen.add(cells["target_url"])
+
+
+def _cell_faults(cells: Mapping[str, str], line: int) -> Iterator[Fault]:
+    for name, most in (("target_url", 1000), ("codec", 80)):
+        if not 0 < len(cells[name]) <= most:
+            yield Fault(f"the {name} has {len(cells[name])} characters", line=line, expected=f"1 to {most}")
+    for name in ("width", "height"):
+        if not _is_side(cells[name]):
+            yield Fault(f"the {name} is {cells[name][:20]!r}", line=line, expected=f"pixels, 1 to {WIDEST:,}")
+
+
+def _is_side(text: str) -> bool:
+    return text.isascii() and text.isdigit() and len(text) < 10 and 0 < int(text) <= WIDEST

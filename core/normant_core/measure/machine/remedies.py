@@ -25,14 +25,14 @@ Array = npt.NDArray[np.float64]
 RatesAt = Callable[[Fraction], Rates]
 
 
-class Terms(msgspec.Struct, frozen=True):
+class RemedyTerms(msgspec.Struct, frozen=True):
     """Megabits per second of the house's proxies, and of stretches that are rendered ahead."""
 
     proxy_mbits: float = 36
     ahead_mbits: float = 220
 
 
-class Step(msgspec.Struct, frozen=True):
+class RemedyStep(msgspec.Struct, frozen=True):
     """One change: `scale` of playback, a `proxy` of one source, or a stretch rendered `ahead` (seconds, exact).
 
     `minutes` are those that decoding the source for its proxy takes on this seat; None where that was not measured.
@@ -49,12 +49,12 @@ class Step(msgspec.Struct, frozen=True):
 class Remedy(msgspec.Struct, frozen=True):
     """Changes that together make all of it play, and the bytes that they take."""
 
-    steps: tuple[Step, ...]
+    steps: tuple[RemedyStep, ...]
     size: int
     sentence: str
 
 
-def remedies(played: Played, rates_at: RatesAt, terms: Terms) -> tuple[Remedy, ...]:
+def remedies(played: Played, rates_at: RatesAt, terms: RemedyTerms) -> tuple[Remedy, ...]:
     """At most SHOWN ways, the one with the fewest changes first, of as many the smallest; none where all of it plays.
 
     `rates_at` gives the seat's rates at a scale of playback.
@@ -62,7 +62,7 @@ def remedies(played: Played, rates_at: RatesAt, terms: Terms) -> tuple[Remedy, .
     profile = played.profile(at_each_cut=True)
     if played.on(profile, rates_at(Fraction(1))).plays:
         return ()
-    ways = dict[tuple[Step, ...], Fraction]()  # what is to be made, and the largest scale at which that is enough
+    ways = dict[tuple[RemedyStep, ...], Fraction]()  # what is to be made, and the largest scale at which that is enough
     for scale in SCALES:
         rates = rates_at(scale)
         loads = played.on(profile, rates)
@@ -72,12 +72,12 @@ def remedies(played: Played, rates_at: RatesAt, terms: Terms) -> tuple[Remedy, .
     return tuple(sorted(found, key=lambda remedy: (len(remedy.steps), remedy.size))[:SHOWN])
 
 
-def _scaled(scale: Fraction) -> Iterator[Step]:
+def _scaled(scale: Fraction) -> Iterator[RemedyStep]:
     if scale != 1:
-        yield Step("scale", str(scale))
+        yield RemedyStep("scale", str(scale))
 
 
-def _remedy(steps: tuple[Step, ...]) -> Remedy:
+def _remedy(steps: tuple[RemedyStep, ...]) -> Remedy:
     proxies, ahead = ([step for step in steps if step.kind == kind] for kind in ("proxy", "ahead"))
     parts = [f"playback at {step.name}" for step in steps if step.kind == "scale"]
     if proxies:
@@ -100,7 +100,7 @@ class _Relief:
 class _Overloaded:
     """The stretches of a timeline that do not play on a seat, and what would relieve them."""
 
-    def __init__(self, played: Played, loads: SeatLoads, rates: Rates, terms: Terms) -> None:
+    def __init__(self, played: Played, loads: SeatLoads, rates: Rates, terms: RemedyTerms) -> None:
         self.played, self.rates, self.terms = played, rates, terms
         self.over = np.flatnonzero(loads.worst > FULL)
         self.edges = loads.edges
@@ -109,12 +109,12 @@ class _Overloaded:
         self.devices = [*loads.devices, *idle]
         self.loads = np.hstack([loads.loads[self.over], np.zeros((len(self.over), len(idle)))])
 
-    def steps(self, with_proxies: bool) -> tuple[Step, ...]:
+    def steps(self, with_proxies: bool) -> tuple[RemedyStep, ...]:
         """Proxies where they help, and what is still too much then rendered ahead."""
         chosen = list(self._proxies()) if with_proxies else []
         return (*(self._proxy(source) for source in sorted(chosen)), *self._ahead())
 
-    def _ahead(self) -> Iterator[Step]:
+    def _ahead(self) -> Iterator[RemedyStep]:
         """Neighbours are one stretch."""
         begin: int | None = None
         still = {int(place) for place in self.over[self.loads.max(axis=1, initial=0) > FULL]}
@@ -123,15 +123,17 @@ class _Overloaded:
             if place + 1 not in still:
                 start, end = self.edges[begin], self.edges[place + 1]
                 size = space_of_proxies(float(end - start), self.terms.ahead_mbits * 1e6)
-                yield Step("ahead", "", str(start), str(end), size)
+                yield RemedyStep("ahead", "", str(start), str(end), size)
                 begin = None
 
-    def _proxy(self, source: str) -> Step:
+    def _proxy(self, source: str) -> RemedyStep:
         parts = [p for p in self.played.placed if p.work.kind == "decode" and p.work.name == source]
         seconds = float(sum((part.end - part.start) * part.work.speed for part in parts))
         known = self.rates.fastest(Work("decode", self.played.media[source].label))
         minutes = seconds * float(self.played.rate) / known[1] / 60 if known else None
-        return Step("proxy", source, size=space_of_proxies(seconds, self.terms.proxy_mbits * 1e6), minutes=minutes)
+        return RemedyStep(
+            "proxy", source, size=space_of_proxies(seconds, self.terms.proxy_mbits * 1e6), minutes=minutes
+        )
 
     def _proxies(self) -> set[str]:
         """Greedy: always the source whose proxy takes most of what is too much, and at last none that is not needed.

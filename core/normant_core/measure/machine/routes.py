@@ -3,7 +3,7 @@
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 
-from ...seat.facts import Application, Facts, Gpu
+from ...seat.facts import Application, Facts, Gpu, Volume
 
 CPU = "cpu"
 Rates = Mapping[tuple[str, str], float]  # frames per second that were measured, by codec and device
@@ -111,21 +111,19 @@ def remedy(facts: Facts, made: Route, asked: RemedyAsked) -> str:
     Another device that lists the codec, a driver, an edition, a switch in the firmware; else proxies, with the volume
     that has room for them and their bytes.
     """
-    asked_of = {candidate.device for candidate in made.candidates}
-    for gpu in facts.gpus or ():
-        if gpu.id not in asked_of and gpu.enabled is not False and made.codec in (gpu.decode or ()):
-            return f"let {gpu.id} decode: it lists {made.codec}"
-    passed = {candidate.device for candidate in made.candidates if candidate.why}
-    for gpu in facts.gpus or ():
-        if gpu.id in passed and made.codec in (gpu.decode or ()):
-            return _let_it(gpu, made.codec)
-    return _proxies(facts, asked)
+    listing = [gpu for gpu in facts.gpus or () if made.codec in (gpu.decode or ())]
+    known = {candidate.device for candidate in made.candidates}
+    # What the application was not set to look at comes first: that is a preference.
+    idle = sorted(listing, key=lambda gpu: gpu.id in known or gpu.enabled is False)
+    return _let_it(idle[0], made.codec, known) if idle else _proxies(facts, asked)
 
 
-def _let_it(gpu: Gpu, codec: str) -> str:
-    """What keeps a GPU that lists a codec from decoding it."""
+def _let_it(gpu: Gpu, codec: str, known: Collection[str]) -> str:
+    """What would have a GPU decode a codec that it lists; `known` are those that the application looks at."""
     if gpu.enabled is False:
         return f"switch {gpu.id} on in the firmware: it lists {codec}"
+    if gpu.id not in known:
+        return f"let {gpu.id} decode: it lists {codec}"
     if gpu.driver.version is None:
         return f"install a driver for {gpu.id}: it lists {codec}"
     return f"an edition that uses {gpu.id}: it lists {codec}"
@@ -133,9 +131,14 @@ def _let_it(gpu: Gpu, codec: str) -> str:
 
 def _proxies(facts: Facts, asked: RemedyAsked) -> str:
     size = space_of_proxies(asked.seconds, asked.proxy_bits)
-    fit = [v for v in facts.volumes or () if v.attached and not v.system and not v.removable and v.kind != "network"]
-    roomy = max((volume for volume in fit if (volume.free or 0) >= size), key=lambda v: v.read_rate or 0, default=None)
     amount = f", {size / 1e9:,.1f} GB of them" if size else ""
-    if roomy is None:
+    roomy = [volume for volume in facts.volumes or () if _is_fit(volume) and (volume.free or 0) >= size]
+    if not roomy:
         return f"proxies{amount}: no volume of its own has room for them"
-    return f"proxies on {roomy.id}{amount}"
+    fastest = max(roomy, key=lambda volume: volume.read_rate or 0)
+    return f"proxies on {fastest.id}{amount}"
+
+
+def _is_fit(volume: Volume) -> bool:
+    """For what has to be read fast, and to stay."""
+    return volume.attached is True and not volume.system and not volume.removable and volume.kind != "network"

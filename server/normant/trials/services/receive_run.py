@@ -11,8 +11,8 @@ from normant_core.base.wording import counted
 from normant_core.orders.kinds import Progress, Receipt
 from normant_core.orders.samples import PAGE_INS, Samples, mean_of
 
+from ..machine.proof import idle_in
 from ..models import Run, TrialSeat
-from ..proof import idle_in
 from .advance_trial import RUNS, advance_trial_soon, end_seat
 from .held import end_order
 

@@ -5,7 +5,7 @@
 	import { session } from '../../state/shell/session.svelte';
 	import LeaveSheet from '../floor/LeaveSheet.svelte';
 	import AskSheet from './AskSheet.svelte';
-	import ReadySheet from './ReadySheet.svelte';
+	import ReadySheet from './delivery/ReadySheet.svelte';
 	import ReadSheet from './ReadSheet.svelte';
 
 	type Props = {

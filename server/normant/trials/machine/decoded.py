@@ -8,7 +8,7 @@ from statistics import geometric_mean
 from normant.seats.models import Seat
 from normant_core.measure.machine.playing import DecodeRate
 
-from .models import Run
+from ..models import Run
 
 Key = tuple[str, str, int]  # codec, device, pixels of a frame
 Figures = dict[Key, list[float]]

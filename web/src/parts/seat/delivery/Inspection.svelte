@@ -1,9 +1,9 @@
 <!-- One export that a seat looked into: whole, or what is wrong with it and where. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
+	import type { Schemas } from '../../../api/client';
 	import Flaws from './Flaws.svelte';
-	import { moment } from '../../model/words/moment';
-	import { storage } from '../../model/words/sizes';
+	import { moment } from '../../../model/words/moment';
+	import { storage } from '../../../model/words/sizes';
 
 	type Props = { inspection: Schemas['InspectionOut']; onpick: (file: string) => void };
 	let { inspection, onpick }: Props = $props();

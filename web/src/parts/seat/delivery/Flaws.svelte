@@ -1,6 +1,6 @@
 <!-- What is wrong with an export, by timecode, and the exports beside it. -->
 <script lang="ts">
-	import type { Schemas } from '../../api/client';
+	import type { Schemas } from '../../../api/client';
 
 	type Props = { found: Schemas['InspectedOut']; onpick: (file: string) => void };
 	let { found, onpick }: Props = $props();

@@ -15,7 +15,7 @@ from normant_core.measure.trial import sets_of
 from normant_core.orders.samples import Samples
 from normant_core.seat.survey import Key
 
-from .models import Run
+from ..models import Run
 
 KEPT = dt.timedelta(days=14)  # for which a run says something of its seat
 LATEST = 400  # runs that are looked at, the newest first

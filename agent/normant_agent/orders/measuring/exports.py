@@ -9,12 +9,12 @@ from normant_core.base.guard import forbidden_path
 from normant_core.orders.exports import LIMIT_FLAWS, LIMIT_OTHERS, LIMIT_PATH, LIMIT_TEXT, Deliverable, Flaw, Inspected
 from normant_core.orders.kinds import InspectExport, Receipt
 
-from ..errors import HostError, Refused, Waiting
-from ..jobs import child
-from ..journal import Entry
+from ...errors import HostError, Refused, Waiting
+from ...jobs import child
+from ...journal import Entry
+from ..stores import files_of, named_folder, store_at
+from ..work import Work
 from .meter import check_free
-from .stores import files_of, named_folder, store_at
-from .work import Work
 
 SETTING = "store.exports.path"
 GROWS = 2.0  # seconds between two looks at a file that may not be finished
@@ -42,7 +42,7 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
         raise Waiting(f"{name} still grows; waiting until it is finished")
     wanted = msgspec.json.encode(action.specification).decode()
     work.step(order, "checking")
-    made = child.found("inspect", str(path), wanted, str(action.seconds), kind=Found, seconds=action.seconds + SPARE)
+    made = child.run_for("inspect", str(path), wanted, str(action.seconds), kind=Found, seconds=action.seconds + SPARE)
     if _state(path) != before:
         raise HostError(f"{name} was written again while it was looked into: ask once more")
     others = tuple(other.relative_to(folder).as_posix()[:LIMIT_PATH] for other in files if other != path)

@@ -1,10 +1,10 @@
 <!-- Ready to deliver? Every lowered preview setting beside the guard that it needs. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { ask } from '../../api/queries';
+	import { ask } from '../../../api/queries';
 	import Exports from './Exports.svelte';
-	import Ask from '../ui/Ask.svelte';
-	import Sheet from '../ui/Sheet.svelte';
+	import Ask from '../../ui/Ask.svelte';
+	import Sheet from '../../ui/Sheet.svelte';
 
 	type Props = { seat: string; onclose: () => void };
 	let { seat, onclose }: Props = $props();

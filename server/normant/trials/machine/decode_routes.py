@@ -10,7 +10,7 @@ from normant.seats.views_of import latest_views
 from normant_core.judging.judge import View
 from normant_core.measure.machine.routes import RemedyAsked, Route, RouteAsked, codecs_of, remedy, route
 
-from .models import Clip, Run
+from ..models import Clip, Run
 
 DECODE = "engine.decode"
 Rates = Mapping[tuple[str, str], float]

@@ -9,15 +9,15 @@ from contextlib import ExitStack
 
 from normant_core.orders.kinds import EndHold, HoldCondition, Receipt
 
-from ..errors import Refused, Waiting
-from ..files import inside
-from ..jobs.frame_stats import StatsWatch
-from ..jobs.watcher import ExportWatch
-from ..journal import Entry
+from ...errors import Refused, Waiting
+from ...files import inside
+from ...jobs.frame_stats import StatsWatch
+from ...jobs.watcher import ExportWatch
+from ...journal import Entry
+from ..work import Work
 from .exports import exports_of
 from .held import Held
 from .meter import changed, put_trial_back
-from .work import Work
 
 AT_ONCE = 0  # seconds that the machine need have been idle
 

@@ -1,6 +1,6 @@
 <!-- Which export is looked into, and what it has to be. -->
 <script lang="ts">
-	import { nameOf } from '../../model/words/names';
+	import { nameOf } from '../../../model/words/names';
 
 	type Props = { apps: string[]; file: string; onlook: (app: string, specification: string) => unknown };
 	let { apps, file = $bindable(), onlook }: Props = $props();

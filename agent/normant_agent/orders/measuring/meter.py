@@ -12,12 +12,12 @@ import structlog
 from normant_core.orders.kinds import Measure, Receipt, SetPreference, Settable
 from normant_core.orders.samples import Samples
 
-from ..errors import AgentError, Refused, Waiting
-from ..hosts.host import Asked
-from ..journal import Entry
-from .preference_files import put_file_back, set_preference
-from .system import put_system_back, set_system
-from .work import Work
+from ...errors import AgentError, Refused, Waiting
+from ...hosts.host import Asked
+from ...journal import Entry
+from ..preference_files import put_file_back, set_preference
+from ..system import put_system_back, set_system
+from ..work import Work
 
 log = structlog.get_logger()
 IDLE_SECONDS = 600

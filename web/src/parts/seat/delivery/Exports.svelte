@@ -1,14 +1,14 @@
 <!-- Having a seat look into its finished exports, frame by frame, and what it found. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
-	import { write } from '../../api/actions';
-	import { ask } from '../../api/queries';
-	import { Acts } from '../../state/acts.svelte';
-	import { session } from '../../state/shell/session.svelte';
+	import { write } from '../../../api/actions';
+	import { ask } from '../../../api/queries';
+	import { Acts } from '../../../state/acts.svelte';
+	import { session } from '../../../state/shell/session.svelte';
 	import Inspection from './Inspection.svelte';
 	import LookIntoExport from './LookIntoExport.svelte';
-	import Ask from '../ui/Ask.svelte';
-	import Refused from '../ui/Refused.svelte';
+	import Ask from '../../ui/Ask.svelte';
+	import Refused from '../../ui/Refused.svelte';
 
 	type Props = { seat: string };
 	let { seat }: Props = $props();

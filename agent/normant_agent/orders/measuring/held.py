@@ -9,9 +9,9 @@ from dataclasses import dataclass, field
 
 from normant_core.orders.samples import Samples
 
-from ..jobs.frame_stats import StatsWatch
-from ..jobs.sampler import Sampling
-from ..jobs.watcher import ExportWatch
+from ...jobs.frame_stats import StatsWatch
+from ...jobs.sampler import Sampling
+from ...jobs.watcher import ExportWatch
 
 
 @dataclass(slots=True)
