@@ -10,6 +10,10 @@
 	type Props = { trial: NewTrial; look: Look; acts: Acts };
 	let { trial, look, acts }: Props = $props();
 
+	const BY_AGENTS =
+		'An agent waits until its seat is idle, and puts everything back after each run, also where the network or the power fails.';
+	const BY_HAND =
+		'Nothing happens until somebody at the seat opens the run sheet on a phone and has a condition set; it is put back after each run, at the latest after half an hour.';
 	const ready = $derived(trial.body !== null && look.data && !look.error && !look.data.unfit.length);
 	const hours = (minutes: number): string =>
 		minutes < 90 ? `${minutes} minutes` : `${(minutes / 60).toFixed(1)} hours`;
@@ -40,8 +44,7 @@
 		{#each look.data.unfit as why (why)}<p class="mt-1 text-oxblood" role="alert">{why}</p>{/each}
 		{#each look.data.outdated as why (why)}<p class="mt-1 text-sienna">{why}.</p>{/each}
 		<p class="quiet mt-2">
-			An agent waits until its seat is idle, and puts everything back after each run, also where the network
-			or the power fails.
+			{trial.makesByHand ? BY_HAND : BY_AGENTS}
 		</p>
 	{/if}
 	<button class="do mt-4" disabled={!ready || acts.busy}>Start this trial</button>
