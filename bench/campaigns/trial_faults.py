@@ -90,8 +90,8 @@ def _begun(case: Case) -> "Trial":
 
     user, _ = User.objects.get_or_create(username="bench", defaults={"role": "supervisor"})
     setting, app = case.kind.setting, case.kind.app or None
-    one, other = (wanted_value(setting, app, value) for value in (VALUES[setting], _OTHERS[setting]))
-    conditions = (Condition("one", (one,)), Condition("other", (other,)))
+    value, another = (wanted_value(setting, app, value) for value in (VALUES[setting], _OTHERS[setting]))
+    conditions = (Condition("one", (value,)), Condition("other", (another,)))
     return start_trial(user, Asked(Question("change", "play", conditions), [case.seat], f"under faults, {case}"))
 
 

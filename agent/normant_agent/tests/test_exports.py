@@ -40,25 +40,29 @@ class Exports(TestCase):
     def test_the_newest_is_decoded_and_what_is_wrong_with_it_is_said(self) -> None:
         receipt = self.inspected()
         assert receipt.inspected, receipt
-        found = receipt.inspected
-        self.assertEqual((found.file, found.size, found.decoded), ("reel.mkv", self.path.stat().st_size, 19))
-        self.assertEqual([(flaw.kind, flaw.at, flaw.frames) for flaw in found.flaws], [("frozen", "00:00:00:06", 8)])
-        self.assertEqual((found.deliverable.codec, found.others), ("ffv1", ("old.mkv",)))
+        inspected = receipt.inspected
+        self.assertEqual(
+            (inspected.file, inspected.size, inspected.decoded), ("reel.mkv", self.path.stat().st_size, 19)
+        )
+        self.assertEqual(
+            [(flaw.kind, flaw.at, flaw.frames) for flaw in inspected.flaws], [("frozen", "00:00:00:06", 8)]
+        )
+        self.assertEqual((inspected.deliverable.codec, inspected.others), ("ffv1", ("old.mkv",)))
         self.assertEqual(self.inspected(), receipt)
         self.assertIn("changed nothing", self.bench.runner().run(order(PutBack("x1"), "b1")).message)
         self.assertEqual(self.bench.open, {"corrow"})
 
     def test_a_named_one_is_held_against_what_it_has_to_be(self) -> None:
         wanted = Specification("normant-deliverable/1", width=1920)
-        found = self.inspected("old.mkv", specification=wanted).inspected
-        assert found
-        self.assertEqual([flaw.message for flaw in found.flaws], ["the width is 96, expected 1920"])
+        inspected = self.inspected("old.mkv", specification=wanted).inspected
+        assert inspected
+        self.assertEqual([flaw.message for flaw in inspected.flaws], ["the width is 96, expected 1920"])
 
     def test_a_file_that_ends_early_or_is_none(self) -> None:
         self.path.write_bytes(self.path.read_bytes()[:-ENDING])
-        found = self.inspected().inspected
-        assert found
-        self.assertTrue(found.flaws)
+        inspected = self.inspected().inspected
+        assert inspected
+        self.assertTrue(inspected.flaws)
         (self.folder / "none.mkv").write_text("nothing of the kind")
         receipt = self.inspected("none.mkv", "x2")
         self.assertEqual(receipt.outcome, "failed")

@@ -43,7 +43,7 @@ def at(timeline: Played, scale: F = F(1), measured: Iterable[DecodeRate] = MEASU
     return rates_of(SEAT, measured, timeline.kinds(), EFFECTS, scale)
 
 
-def found(timeline: Played, terms: RemedyTerms | None = None) -> tuple[Remedy, ...]:
+def ways_of(timeline: Played, terms: RemedyTerms | None = None) -> tuple[Remedy, ...]:
     return remedies(timeline, lambda scale: at(timeline, scale), terms or RemedyTerms())
 
 
@@ -77,16 +77,16 @@ class Seats(TestCase):
 
     def test_a_timeline_is_kept_exactly(self) -> None:
         parts = [decode("a", F(1001, 24000), F(3, 7), F(5, 2)), effect("blur", 0, 1), decode("a", 1, 2, F(5, 2))]
-        kept = laid(F(24000, 1001), F(9), parts, ["V1 at 0/1: gone"])
-        self.assertEqual((kept.placed(), F(kept.rate), len(kept.works)), (parts, F(24000, 1001), 2))
+        timeline = laid(F(24000, 1001), F(9), parts, ["V1 at 0/1: gone"])
+        self.assertEqual((timeline.placed(), F(timeline.rate), len(timeline.works)), (parts, F(24000, 1001), 2))
 
 
 class Remedies(TestCase):
     def test_what_plays_needs_none(self) -> None:
-        self.assertEqual(found(played(decode("a", 0, 5))), ())
+        self.assertEqual(ways_of(played(decode("a", 0, 5))), ())
 
     def test_a_proxy_of_the_one_source_that_is_too_much(self) -> None:
-        [first, second, *_] = found(played(decode("h", 2, 6), decode("a", 0, 10)))
+        [first, second, *_] = ways_of(played(decode("h", 2, 6), decode("a", 0, 10)))
         [step] = first.steps
         self.assertEqual((step.kind, step.name, step.size), ("proxy", "h", 18_000_000))
         assert step.minutes
@@ -96,22 +96,22 @@ class Remedies(TestCase):
 
     def test_worked_space_of_proxies(self) -> None:
         """measure.md, decode routes: 3 h 12 min at 36 Mbit/s is 51.8 GB."""
-        [first, *_] = found(played(decode("h", 0, 11520), end=11520))
+        [first, *_] = ways_of(played(decode("h", 0, 11520), end=11520))
         self.assertEqual(first.size, 51_840_000_000)
 
     def test_a_source_that_comes_twice_at_two_speeds_is_one_proxy(self) -> None:
-        [first, *_] = found(played(decode("h", 0, 2), decode("h", 1, 3, 2), decode("h", 4, 5)))
+        [first, *_] = ways_of(played(decode("h", 0, 2), decode("h", 1, 3, 2), decode("h", 4, 5)))
         self.assertEqual([(step.kind, step.name) for step in first.steps], [("proxy", "h")])
         self.assertEqual(first.size, (2 + 4 + 1) * 36_000_000 // 8)
 
     def test_fewer_changes_before_fewer_bytes(self) -> None:
         sources = [decode(f"h{n}", n, n + 1) for n in range(5)]
-        [first, *_] = found(played(*sources))
+        [first, *_] = ways_of(played(*sources))
         self.assertEqual([step.kind for step in first.steps], ["ahead"])
         self.assertEqual((first.steps[0].start, first.steps[0].end), ("0", "5"))
 
     def test_scale_where_effects_are_too_much(self) -> None:
-        [first, *_] = found(played(decode("a", 0, 10), *[effect("key", 2, 8)] * 3))
+        [first, *_] = ways_of(played(decode("a", 0, 10), *[effect("key", 2, 8)] * 3))
         self.assertEqual([(step.kind, step.name, step.size) for step in first.steps], [("scale", "1/2", 0)])
         self.assertEqual(first.sentence, "playback at 1/2")
 
@@ -127,7 +127,7 @@ class Remedies(TestCase):
         draw = np.random.default_rng(16)
         for trial in range(60):
             timeline = drawn(draw)
-            for way in found(timeline):
+            for way in ways_of(timeline):
                 with self.subTest(trial=trial, way=way.sentence):
                     self.assertTrue(holds(timeline, way))
                     for step in way.steps:

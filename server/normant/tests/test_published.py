@@ -99,7 +99,7 @@ class Published(TestCase):
                 there = there.replace("drafts/1", f"drafts/{self.draft}").replace("errands/1", f"errands/{self.errand}")
                 there = there.replace("plans/1", f"plans/{self.plan}")
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
-                there = there.replace("trials/1/sheet", f"trials/{self.sheet}/sheet")
+                there = there.replace("trials/1/sheet/{seat}", f"trials/{self.sheet}/sheet/pan-03")
                 there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
                 there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")

@@ -60,13 +60,13 @@ def keep(request: HttpRequest, about: Form[TimelineIn], file: File[UploadedFile]
 @router.get("/timelines/{number}", response=TimelineOut, operation_id="timeline", auth=Needs(Permission.SEE_HOUSE))
 def timeline(request: HttpRequest, number: int) -> Any:
     """One timeline, and how every seat plays it."""
-    found = _timeline(number)
-    ready = on_seats(found)
+    row = _timeline(number)
+    ready = on_seats(row)
     return plain(
         {
-            **_row(found),
+            **_row(row),
             "left": list(ready.left),
-            "sources": sources_object(ready, found.media),
+            "sources": sources_object(ready, row.media),
             "effects": effects_object(ready),
             "seats": seats_object(ready),
         }

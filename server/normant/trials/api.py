@@ -101,8 +101,8 @@ def look(request: HttpRequest, given: TrialIn) -> Any:
         return plain(nothing_to_look_at(problem.detail))
     seats = list(Seat.objects.active().filter(name__in=asked.seats))
     apps = dict.fromkeys(app for condition in asked.question.conditions for app in closes(condition.sets))
-    told = look_object(asked, unfit(asked.question, seats), list(apps))
-    return plain({**told, "outdated": outdated(asked.question, seats)})
+    looked = look_object(asked, unfit(asked.question, seats), list(apps))
+    return plain({**looked, "outdated": outdated(asked.question, seats)})
 
 
 @router.get("/triable", response=ListOf[TriableOut], operation_id="triable", auth=Needs(Permission.SEE_HOUSE))

@@ -36,7 +36,7 @@ def draft_of_trial(trial: Trial, user: User) -> int:
     if not rules:
         raise Problem(409, "Nothing to rest on", "this trial shows no value of a setting to be better than another")
     classes = msgspec.convert(trial.holds_for, HoldsFor).classes if trial.holds_for else ()
-    return _kept("Measured here", classes, rules, f"what trial {trial.pk} has shown", user)
+    return _draft_with("Measured here", classes, rules, f"what trial {trial.pk} has shown", user)
 
 
 def draft_attached(trial: Trial, user: User) -> int:
@@ -55,10 +55,12 @@ def draft_of_pool(seat: Seat, app: str, pool: int, because: str, user: User) -> 
     """The number of a draft with a preview pool (bytes, rounded to MiB) for the class of a seat. Raises Problem."""
     rule = {**_rule("memory.preview_pool", app, pool >> 20 << 20), "severity": "advise", "because": because}
     classes = (seat.hardware_class,) if seat.hardware_class else ()
-    return _kept("Planned memory", classes, [rule], f"memory as planned for {seat.hardware_class or seat.name}", user)
+    return _draft_with(
+        "Planned memory", classes, [rule], f"memory as planned for {seat.hardware_class or seat.name}", user
+    )
 
 
-def _kept(name: str, classes: tuple[str, ...], rules: list[Fields], note: str, user: User) -> int:
+def _draft_with(name: str, classes: tuple[str, ...], rules: list[Fields], note: str, user: User) -> int:
     edition = _newest()
     where = " or ".join(f"seat.hardware_class == {_quoted(name)}" for name in classes if name)
     try:

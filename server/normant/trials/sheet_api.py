@@ -42,13 +42,13 @@ MAKER = Needs(Permission.RUN_ERRANDS)
 @router.get(DOOR, response=SheetOut, operation_id="sheet", auth=MAKER)
 def sheet(request: HttpRequest, number: int, seat: str) -> Any:
     """What is to be done at a seat now."""
-    return _answer(request, *_found(number, seat))
+    return _answer(request, *_trial_on(number, seat))
 
 
 @router.post(f"{DOOR}/take", response=SheetOut, operation_id="take_run", auth=MAKER)
 def take(request: HttpRequest, number: int, seat: str, given: RunIn) -> Any:
     """Have the run's condition set, for this person alone."""
-    trial, on = _found(number, seat)
+    trial, on = _trial_on(number, seat)
     take_run(on, given.run, person(request))
     return _answer(request, trial, on)
 
@@ -56,7 +56,7 @@ def take(request: HttpRequest, number: int, seat: str, given: RunIn) -> Any:
 @router.post(f"{DOOR}/note", response=SheetOut, operation_id="note_run", auth=MAKER)
 def note(request: HttpRequest, number: int, seat: str, given: NoteIn) -> Any:
     """What was seen of one take; after the last everything is put back."""
-    trial, on = _found(number, seat)
+    trial, on = _trial_on(number, seat)
     note_run(on, given.run, person(request), Take(given.take, given.seconds, given.dropped))
     return _answer(request, trial, on)
 
@@ -64,7 +64,7 @@ def note(request: HttpRequest, number: int, seat: str, given: NoteIn) -> Any:
 @router.post(f"{DOOR}/end", response=SheetOut, operation_id="end_run", auth=MAKER)
 def end(request: HttpRequest, number: int, seat: str, given: RunIn) -> Any:
     """No take more: what the seat's agent saw counts."""
-    trial, on = _found(number, seat)
+    trial, on = _trial_on(number, seat)
     end_run(on, given.run, person(request))
     return _answer(request, trial, on)
 
@@ -72,7 +72,7 @@ def end(request: HttpRequest, number: int, seat: str, given: RunIn) -> Any:
 @router.post(f"{DOOR}/leave", response=SheetOut, operation_id="leave_run", auth=MAKER)
 def leave(request: HttpRequest, number: int, seat: str, given: RunIn) -> Any:
     """Put it back, and leave the run to somebody else."""
-    trial, on = _found(number, seat)
+    trial, on = _trial_on(number, seat)
     leave_run(on, given.run, person(request))
     return _answer(request, trial, on)
 
@@ -82,7 +82,7 @@ def _answer(request: HttpRequest, trial: Trial, on: TrialSeat) -> Any:
     return plain(sheet_object(trial, on, person(request)))
 
 
-def _found(number: int, seat: str) -> tuple[Trial, TrialSeat]:
+def _trial_on(number: int, seat: str) -> tuple[Trial, TrialSeat]:
     rows = TrialSeat.objects.select_related("trial", "seat").filter(trial=number, seat__name=seat)
     on: TrialSeat = row_or_404(rows, "trial", f"there is no trial {number} on {seat}")
     if on.trial.core_question.by_hand is None:

@@ -73,10 +73,10 @@ def _asked(folder: Path, files: list[Path], name: str) -> Path:
     if not name:
         return files[0]
     wanted = PurePosixPath(name)
-    found = next((path for path in files if PurePosixPath(path.relative_to(folder).as_posix()) == wanted), None)
-    if found is None:
+    asked_for = next((path for path in files if PurePosixPath(path.relative_to(folder).as_posix()) == wanted), None)
+    if asked_for is None:
         raise Refused(f"{name} is none of the exports: the newest is {files[0].relative_to(folder).as_posix()}")
-    return found
+    return asked_for
 
 
 def _written(path: Path) -> int:

@@ -55,7 +55,9 @@ def rates_of(
     """
     measured = list(decoded)
     decode = {
-        kind.label: {one.device: one.rate * one.pixels / kind.pixels for one in measured if one.codec == kind.codec}
+        kind.label: {
+            rate.device: rate.rate * rate.pixels / kind.pixels for rate in measured if rate.codec == kind.codec
+        }
         for kind in media
     }
     gpus = [gpu for gpu in facts.gpus or () if gpu.enabled is not False]

@@ -68,8 +68,8 @@ def remedies(played: Played, rates_at: RatesAt, terms: RemedyTerms) -> tuple[Rem
         loads = played.on(profile, rates)
         for with_proxies in (False, True):
             ways.setdefault(_Overloaded(played, loads, rates, terms).steps(with_proxies), scale)
-    found = [_remedy((*_scaled(scale), *steps)) for steps, scale in ways.items()]
-    return tuple(sorted(found, key=lambda remedy: (len(remedy.steps), remedy.size))[:SHOWN])
+    proposed = [_remedy((*_scaled(scale), *steps)) for steps, scale in ways.items()]
+    return tuple(sorted(proposed, key=lambda remedy: (len(remedy.steps), remedy.size))[:SHOWN])
 
 
 def _scaled(scale: Fraction) -> Iterator[RemedyStep]:

@@ -70,7 +70,7 @@ class Measured(TrialStage):
         ):
             model.objects.all().delete()
 
-    def told(self) -> list[Any]:
+    def measured_here(self) -> list[Any]:
         trials = self.get("trials")["items"]
         runs = Run.objects.order_by("of__seat__name", "block", "place").values_list("figure", "condition", "thrown")
         return [
@@ -82,11 +82,11 @@ class Measured(TrialStage):
         ]
 
     def test_it_comes_to_the_same_in_another_house(self) -> None:
-        before, parts = self.told(), self.pack()
+        before, parts = self.measured_here(), self.pack()
         self.empty()
         answer = self.take(parts)
         self.assertEqual(answer.status_code, 200, answer.content)
-        self.assertEqual(self.told(), before)
+        self.assertEqual(self.measured_here(), before)
         moved = Trial.objects.get(state="halted")
         self.assertEqual(moved.reason, "the house moved")
         self.assertEqual(self.get(f"timelines/{Timeline.objects.get().pk}")["sources"][0]["codec"], "avc/8/420")

@@ -51,8 +51,8 @@ class Exports(TestCase):
         self.assertEqual((waits["told"], waits["file"], waits["message"]), (False, "reel.mov", "somebody is at work"))
         self.hand_in(order, inspected=INSPECTED)
         self.hand_in(order, inspected={**INSPECTED, "decoded": 3})
-        [found] = self.shown()
-        self.assertEqual((found["inspected"]["decoded"], found["inspected"]["flaws"]), (19, [FLAW]))
+        [inspection] = self.shown()
+        self.assertEqual((inspection["inspected"]["decoded"], inspection["inspected"]["flaws"]), (19, [FLAW]))
         self.assertTrue(Entry.objects.filter(action="inspect export", subject="pan-03").exists())
 
     def test_what_it_has_to_be_travels_signed_with_the_order(self) -> None:

@@ -46,11 +46,11 @@ def keep_timeline(name: str, file: str, body: bytes, media: str, actor: str) -> 
         "clips": clips,
         "kept_by": actor,
     }
-    return _kept(name.strip(), about, known)
+    return _written(name.strip(), about, known)
 
 
 @transaction.atomic
-def _kept(name: str, about: Mapping[str, Any], media: Mapping[str, Media]) -> Timeline:
+def _written(name: str, about: Mapping[str, Any], media: Mapping[str, Media]) -> Timeline:
     lock("timeline")
     there = Timeline.objects.filter(name=name).first()
     if there is None and Timeline.objects.count() >= MOST:

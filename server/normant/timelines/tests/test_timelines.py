@@ -79,13 +79,15 @@ class Timelines(TestCase):
     def test_it_is_laid_on_the_seats_with_what_would_mend_it(self) -> None:
         self.assertEqual(self.effects().status_code, 200)
         number = self.keep().json()["id"]
-        found = self.get(f"/{number}")
-        self.assertEqual((found["rate"], found["seconds"], found["clips"], found["left"]), ("25", 20, 3, []))
-        self.assertEqual([row["target"] for row in found["sources"]], ["avc.mov", "hevc.mov"])
+        timeline = self.get(f"/{number}")
         self.assertEqual(
-            [(row["name"], row["only_cpu"]) for row in found["effects"]], [("blur", False), ("grain", True)]
+            (timeline["rate"], timeline["seconds"], timeline["clips"], timeline["left"]), ("25", 20, 3, [])
         )
-        [row] = [row for row in found["seats"] if row["seat"] == "pan-03"]
+        self.assertEqual([row["target"] for row in timeline["sources"]], ["avc.mov", "hevc.mov"])
+        self.assertEqual(
+            [(row["name"], row["only_cpu"]) for row in timeline["effects"]], [("blur", False), ("grain", True)]
+        )
+        [row] = [row for row in timeline["seats"] if row["seat"] == "pan-03"]
         self.assertEqual((row["plays"], row["limited_by"], row["over_seconds"]), (False, "cpu", 12))
         self.assertAlmostEqual(row["worst"], 25 / 12)
         shown = self.get(f"/{number}/seats/pan-03")

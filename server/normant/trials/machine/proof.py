@@ -49,12 +49,12 @@ def idle_in(run: Run) -> list[dict[str, Any]]:
 
 def idle_gpus() -> Iterator[tuple[Run, dict[str, Any]]]:
     """What is to be said of the newest run of each seat by each job, of those for which nothing was set."""
-    since, told = timezone.now() - KEPT, set[tuple[int, str]]()
+    since, spoken_of = timezone.now() - KEPT, set[tuple[int, str]]()
     runs = Run.objects.filter(ended_at__gt=since, samples__isnull=False).select_related("of__seat", "of__trial")
     for run in runs.filter(of__seat__retired_at=None).defer("samples").order_by("-ended_at")[:LATEST]:
         if sets_of(run.of.trial.core_question, run.condition):
             continue  # that is the condition's doing
         key = run.of.seat_id, run.of.trial.core_question.job
-        if key not in told:
-            told.add(key)
+        if key not in spoken_of:
+            spoken_of.add(key)
             yield from ((run, proof) for proof in run.idle)

@@ -76,7 +76,7 @@ def note_run(seat: TrialSeat, number: int, user: User, take: Take) -> None:
 
     Raises Problem for a take that was noted already, or that cannot be.
     """
-    run = _mine(seat, number, user)
+    run = _taken_by(seat, number, user)
     if take.number != len(run.takes):
         raise Problem(409, "Noted already", f"take {take.number + 1} was noted: this is take {len(run.takes) + 1}")
     try:
@@ -92,7 +92,7 @@ def note_run(seat: TrialSeat, number: int, user: User, take: Take) -> None:
 @transaction.atomic
 def end_run(seat: TrialSeat, number: int, user: User) -> None:
     """No take more: what the agent saw counts, where nobody noted anything. Raises Problem."""
-    end_hold(_mine(seat, number, user))
+    end_hold(_taken_by(seat, number, user))
 
 
 @transaction.atomic
@@ -129,7 +129,7 @@ def _due(seat: TrialSeat, number: int) -> Run:
     return run
 
 
-def _mine(seat: TrialSeat, number: int, user: User) -> Run:
+def _taken_by(seat: TrialSeat, number: int, user: User) -> Run:
     run = _due(seat, number)
     if run.taken_by != user.username:
         raise Problem(409, "Taken", f"{run.taken_by or 'nobody'} makes this run")
