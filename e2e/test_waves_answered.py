@@ -113,8 +113,10 @@ class Booked(Journey):
         self.addCleanup(self._forget)
         self.demo.standin("change", "rake-04", "power.profile", "balanced")
         self.go("/rollouts")
+        expect(self.page.get_by_role("heading", name="What stayed put")).to_be_visible()  # it moves what is below
         self.page.get_by_text("When rooms are booked").click()
         room = self.page.locator("[data-room='Rake Room']")
+        expect(room).to_be_visible()
         room.get_by_label("Upload a calendar").set_input_files(
             {"name": "page.ics", "mimeType": "text/calendar", "buffer": b"<html>"}
         )
