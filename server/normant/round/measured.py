@@ -11,7 +11,8 @@ from normant.trials.objects import trial_rows
 from normant_core.base.wording import of_app
 from normant_core.catalogue.settings import catalogue
 
-FEW = 12  # seats and trials that are told one by one
+FEW = 12  # seats of one item that are told
+NEWEST = 3  # trials: Measure has all of them
 
 
 def verdicts_against() -> Iterator[dict[str, Any]]:
@@ -48,7 +49,7 @@ def idle_seats() -> Iterator[dict[str, Any]]:
 def ended_trials(since: dt.datetime) -> Iterator[dict[str, Any]]:
     """What was measured since the evening before."""
     rows = Trial.objects.filter(state=Trial.State.ENDED, ended_at__gt=since).prefetch_related("seats__seat")
-    trials = list(rows[:FEW])
+    trials = list(rows[:NEWEST])
     for trial, row in zip(trials, trial_rows(trials), strict=True):
         yield {
             "kind": "trial",

@@ -28,8 +28,10 @@ def proof_of(run: Run) -> list[Proof]:
         return []
     samples = msgspec.convert(run.samples, Samples)
     if trial.core_question.job == "decode":  # nothing is drawn, and what decodes is the condition's own device
-        asked: dict[Key, Value] = {(DECODE, None): _device_of(run)}
-        return proofs(Ran(samples, survey.facts, asked, trial.clip.codec if trial.clip else ""))
+        codec, device = trial.clip.codec if trial.clip else "", _device_of(run)
+        lists = any(gpu.id == device and codec in (gpu.decode or ()) for gpu in survey.facts.gpus or ())
+        asked: dict[Key, Value] = {(DECODE, None): device} if lists else {}  # of another nothing is promised
+        return proofs(Ran(samples, survey.facts, asked, codec))
     set_then = {(s.setting, s.app): s.value for s in sets_of(trial.core_question, run.condition)}
     readings = {**survey.values(), **{key: catalogue()[key[0]].parse(value) for key, value in set_then.items()}}
     apps = {app for _, app in set_then} - {None}

@@ -38,7 +38,7 @@
 					>
 				</th>
 				<td class="quiet">{row.hardware_class}{row.by_class ? ', by its class' : ''}</td>
-				<td class="value figure">{Math.round(100 * row.worst)} %</td>
+				<td class="value figure whitespace-nowrap">{Math.round(100 * row.worst)} %</td>
 				<td class:text-oxblood={!row.plays}>{verdict(row)}</td>
 				{#if lacking}<td class="quiet">{row.unmeasured.join(', ')}</td>{/if}
 			</tr>
