@@ -24,9 +24,15 @@ class Workshop(Demo):
 class Developing(TestCase):
     def setUp(self) -> None:
         self.workshop = Workshop()
-        self.addCleanup(self.workshop.stop)
+        self.addCleanup(self._stop)
         self.workshop.start()
         self.web = f"http://127.0.0.1:{self.workshop.web_port}"
+
+    def _stop(self) -> None:
+        """Nothing of it goes on."""
+        self.workshop.stop()
+        with self.assertRaises(httpx.ConnectError):
+            httpx.get(self.web, trust_env=False)
 
     def _answers(self) -> bool:
         try:

@@ -12,7 +12,7 @@ from watchfiles import Change, DefaultFilter, watch
 
 from .demo import REPOSITORY, Child, Demo, keep_up
 
-WATCHED = [REPOSITORY / name for name in ("core/normant_core", "server/normant")]
+WATCHED = [REPOSITORY / name for name in ("core/normant_core", "core/normant_timelines", "server/normant")]
 RESTARTED = ("server", "worker")
 PAUSE_MS = 300  # between two looks whether everything is up
 
@@ -31,7 +31,9 @@ class Workshop(Demo):
     def __init__(self, run: Path, port: int, web_port: int) -> None:
         super().__init__(run, port)
         self.web = f"http://127.0.0.1:{web_port}"
-        self._vite = ["npm", "run", "dev", "--prefix", "web", "--", "--port", str(web_port), "--strictPort"]
+        # Itself, and not by npm: that would leave it running when it is asked to end.
+        vite = ["node", "web/node_modules/vite/bin/vite.js", "web", "--host", "127.0.0.1"]
+        self._vite = [*vite, "--port", str(web_port), "--strictPort"]
 
     def start(self) -> dict[str, Any]:
         """As the demo; then Vite, whose address is told."""

@@ -12,6 +12,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.answers import answer_of
 from normant.common.lists import plain
+from normant.common.problems import Problem
 from normant.common.schemas import Moment
 from normant.orders.models import Order
 from normant.orders.schemas import OrderedOut
@@ -91,6 +92,8 @@ def exports(request: HttpRequest, name: str) -> Any:
 def inspect(request: HttpRequest, name: str, given: InspectIn) -> Any:
     """Have the seat look into an export."""
     seat = seat_or_404(name, person(request))
+    if given.app not in _apps(seat):
+        raise Problem(422, "No exports", f"no application {given.app} of {name} names a store of exports")
     wanted = InspectExport(given.app, given.file.strip(), specification_of(given.specification))
     return plain({"order": str(inspect_export(seat, person(request), wanted).pk)})
 

@@ -8,7 +8,7 @@ from django.test import TestCase
 from normant.accounts.permissions import Role
 from normant.ledger.models import Entry
 from normant.orders.models import Order
-from normant.tests.house import House
+from normant.tests.house import House, survey
 from normant_core.orders.exports import LIMIT_FLAWS
 from normant_core.orders.kinds import InspectExport, parse_order
 
@@ -24,7 +24,9 @@ class Exports(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         cls.house = House()
-        cls.house.send()
+        exports = {"setting": "store.exports.path", "app": "corrow", "value": "/fast/corrow/exports"}
+        seen = survey()
+        cls.house.send({**seen, "readings": [*seen["readings"], exports]})
 
     def ask(self, role: Role = Role.SUPERVISOR, **more: Any) -> Any:
         body = json.dumps({"app": "corrow", **more})
@@ -94,5 +96,6 @@ class Exports(TestCase):
     def test_who_may(self) -> None:
         self.assertEqual(self.ask(Role.VIEWER).status_code, 403)
         self.assertEqual(self.house.client(Role.VIEWER).get(DOOR).status_code, 200)
+        self.assertEqual(self.ask(app="plinthe").json()["title"], "No exports")
         for wrong in ({"app": ""}, {"app": "x" * 65}, {"file": "x" * 401}, {"specification": "x" * 10_001}):
             self.assertEqual(self.ask(**wrong).status_code, 422)
