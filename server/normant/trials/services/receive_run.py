@@ -37,7 +37,7 @@ def run_ended(order: Order, receipt: Receipt) -> None:
         case "hold_condition":
             _condition_set(order, run, receipt)
         case "end_hold":
-            _made_by_hand(run, receipt)
+            _made_by_hand(order, run, receipt)
         case _:
             _made(order, run, receipt)
     advance_trial_soon(run.of.trial_id)
@@ -68,18 +68,24 @@ def _keep(run: Run, figures: Sequence[float], receipt: Receipt) -> None:
 
 def _condition_set(order: Order, run: Run, receipt: Receipt) -> None:
     """Somebody may go on; or it cannot be set on this seat. What was taken back meanwhile is put back."""
-    if receipt.outcome == "done" and (order.withdrawn_at or run.of.ended_at):
-        end_order(run, order)
-    elif receipt.outcome in ("accepted_as", "failed") and not run.of.ended_at:
+    if order.withdrawn_at or run.of.ended_at:
+        if receipt.outcome == "done":
+            end_order(run, order)
+    elif receipt.outcome in ("accepted_as", "failed"):
         end_seat(run.of, TrialSeat.State.STOPPED, receipt.message)
     elif receipt.outcome != "done":
         _free(run, receipt.message or f"the condition was not set: {receipt.outcome}")
 
 
-def _made_by_hand(run: Run, receipt: Receipt) -> None:
-    """What people noted counts before what the agent saw; one take more than counts is to be thrown away."""
+def _made_by_hand(order: Order, run: Run, receipt: Receipt) -> None:
+    """What people noted counts before what the agent saw; one take more than counts is to be thrown away.
+
+    Whoever left it may have been followed by another by now: then this is not of their run.
+    """
     if run.of.ended_at:
         _say_put_back(run.of, receipt)
+        return
+    if run.orders.filter(kind="hold_condition", created_at__gt=order.created_at).exists():
         return
     figures = run.takes or list(receipt.measured)
     if receipt.outcome == "done" and run.taken_by and len(figures) >= RUNS and run.figure is None:

@@ -134,6 +134,31 @@ class ByHand(TrialStage):
         self.assertEqual((sheet["run"]["state"], sheet["run"]["takes"]), ("free", []))
         self.assertEqual(self.act(trial, "take", Role.SUPERVISOR).status_code, 200)
 
+    def test_what_somebody_left_behind_is_not_taken_for_the_run_of_whoever_came_next(self) -> None:
+        trial = self.begin(job="render", by_hand={"what": "house-uhd-25", "app": "corrow"})
+        self.act(trial, "take")
+        self.hand_in(self.order(HoldCondition))
+        self.act(trial, "leave")
+        end = self.order(EndHold)
+        self.assertEqual(self.act(trial, "take", Role.SUPERVISOR).status_code, 200)
+        self.hand_in(end, measured=[90, 91])
+        run = self.sheet(trial, Role.SUPERVISOR)["run"]
+        self.assertEqual((run["state"], run["taken_by"], run["mine"]), ("setting", "supervisor", True))
+        self.hand_in(self.order(HoldCondition))
+        self.act(trial, "end", Role.SUPERVISOR)
+        self.hand_in(self.order(EndHold), measured=[70, 71])
+        self.assertEqual(Run.objects.get(of__trial=trial, block=1, place=0).figure, 71)
+
+    def test_a_condition_that_was_left_and_refused_says_nothing_of_whoever_came_next(self) -> None:
+        trial = self.begin()
+        self.act(trial, "take")
+        first = self.order(HoldCondition)
+        self.act(trial, "leave")
+        self.act(trial, "take", Role.SUPERVISOR)
+        self.hand_in(first, outcome="failed", message="unsaved work")
+        self.assertEqual(self.sheet(trial, Role.SUPERVISOR)["run"]["taken_by"], "supervisor")
+        self.assertEqual(self.state().state, "at work")
+
     def test_left_while_it_is_being_set_it_is_put_back_as_soon_as_it_is(self) -> None:
         trial = self.begin()
         self.act(trial, "take")
