@@ -178,7 +178,7 @@ class Clips(TestCase):
         digests = [hashlib.sha256(name).hexdigest() for name in (b"mill", b"lamp", b"quay")]
         bench.held = dict(zip(digests, (b"mill", b"lamp", b"quay"), strict=True))
         bench.meter = [240.0] * 6
-        with patch("normant_agent.orders.meter.QUOTA", 9):
+        with patch("normant_agent.orders.measuring.meter.QUOTA", 9):
             for number, digest in enumerate([*digests, digests[2]]):
                 order_ = order(Measure("decode", 1, clip=digest, clip_size=4, device="cpu"), f"c{number}")
                 self.assertEqual(bench.runner().run(order_).outcome, "done")
