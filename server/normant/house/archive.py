@@ -3,7 +3,7 @@
 import csv
 import io
 import zipfile
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 
 import msgspec
 import orjson
@@ -21,6 +21,7 @@ from normant.templates.models import Template
 from normant_core.seat.register import COLUMNS
 
 from .measured import pack_measured
+from .parts import lines
 
 LIMIT_PACKED = 256 * 1024 * 1024
 LIMIT_UNPACKED = 1024 * 1024 * 1024
@@ -70,22 +71,22 @@ def pack() -> bytes:
         rooms = list(Room.objects.order_by("position").values_list("name", flat=True))
         archive.writestr("floor.json", orjson.dumps({"rooms": rooms, "places": {s.name: s.position for s in seats}}))
         editions = Edition.objects.order_by("number").values("number", "text", "note", "published_at")
-        archive.writestr("editions.ndjson", _lines(editions))
+        archive.writestr("editions.ndjson", lines(editions))
         versions = DialectVersion.objects.order_by("app", "number").values(
             "app", "number", "text", "kept_at", "kept_by"
         )
-        archive.writestr("dialects.ndjson", _lines(versions))
+        archive.writestr("dialects.ndjson", lines(versions))
         for survey in (
             Survey.objects.filter(latest=True, seat__in=seats).select_related("seat").iterator(chunk_size=200)
         ):
             archive.writestr(f"surveys/{survey.seat.name}.json", bytes(survey.body))
         readings = Reading.objects.filter(seat__in=seats).order_by("seat__name", "setting", "app", "since")
-        archive.writestr("readings.ndjson", _lines(readings.values(*_READING).iterator(chunk_size=2000)))
-        archive.writestr("waivers.ndjson", _lines(Waiver.objects.order_by("id").values(*WAIVER)))
+        archive.writestr("readings.ndjson", lines(readings.values(*_READING).iterator(chunk_size=2000)))
+        archive.writestr("waivers.ndjson", lines(Waiver.objects.order_by("id").values(*WAIVER)))
         for template in Template.objects.order_by("id"):
             archive.writestr(part_name(template.digest), bytes(template.body))
-        archive.writestr("templates.ndjson", _lines(Template.objects.order_by("id").values(*TEMPLATE)))
-        archive.writestr("calendars.ndjson", _lines(Calendar.objects.values(*CALENDAR)))
+        archive.writestr("templates.ndjson", lines(Template.objects.order_by("id").values(*TEMPLATE)))
+        archive.writestr("calendars.ndjson", lines(Calendar.objects.values(*CALENDAR)))
         pack_measured(archive)
         entries = Entry.objects.order_by("id").iterator(chunk_size=2000)
         archive.writestr("ledger.ndjson", b"".join(msgspec.json.encode(handed_out(entry)) + b"\n" for entry in entries))
@@ -99,10 +100,6 @@ def _register(seats: Iterable[Seat]) -> str:
     for seat in seats:
         writer.writerow([seat.name, seat.role, seat.room, seat.production, seat.hardware_class, "; ".join(seat.tags)])
     return out.getvalue()
-
-
-def _lines(rows: Iterable[Mapping[str, object]]) -> bytes:
-    return b"".join(orjson.dumps(row, default=str) + b"\n" for row in rows)
 
 
 def part_name(digest: str) -> str:

@@ -8,7 +8,6 @@ from typing import Any
 import msgspec
 import orjson
 from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 
 from normant.accounts.models import User
 from normant.seats.models import Seat
@@ -22,6 +21,8 @@ from normant_core.measure.machine.playing import Media
 from normant_core.measure.trial import Question, check_question, is_condition, stand
 from normant_core.orders.kinds import LIMIT_CLIP
 from normant_core.orders.samples import Samples
+
+from .parts import lines, moment_of
 
 CLIPS, TRIALS, RUNS, TIMELINES, EFFECTS = (
     "clips.ndjson",
@@ -47,16 +48,12 @@ def pack_measured(archive: zipfile.ZipFile) -> None:
     """Write it, of the moment of the transaction that the caller holds."""
     for clip in Clip.objects.order_by("id"):
         archive.writestr(clip_part(clip.digest), bytes(clip.body))
-    archive.writestr(CLIPS, _lines(Clip.objects.order_by("id").values(*CLIP)))
-    archive.writestr(TRIALS, _lines(_trials()))
-    archive.writestr(RUNS, _lines(_runs()))
-    archive.writestr(TIMELINES, _lines(_timelines()))
+    archive.writestr(CLIPS, lines(Clip.objects.order_by("id").values(*CLIP)))
+    archive.writestr(TRIALS, lines(_trials()))
+    archive.writestr(RUNS, lines(_runs()))
+    archive.writestr(TIMELINES, lines(_timelines()))
     if costs := Costs.objects.first():
         archive.writestr(EFFECTS, costs.text)
-
-
-def _lines(rows: Iterable[Mapping[str, object]]) -> bytes:
-    return b"".join(orjson.dumps(row, default=str) + b"\n" for row in rows)
 
 
 def _trials() -> Iterator[dict[str, Any]]:
@@ -116,14 +113,14 @@ def take_trials(rows: Iterable[dict[str, Any]], seats: Mapping[str, Seat], actor
             reason=row["reason"] if over else MOVED,
             seen=f"taken in {row['number']}"[:64],
             created_by=by,
-            ended_at=_moment(row["ended_at"]) if over else timezone.now(),
+            ended_at=moment_of(row["ended_at"]) if over else timezone.now(),
         )
         trial.clean_fields(exclude=["clip", "created_by", "begins", "shown", "holds_for", "question"])
         on = [part for part in row["seats"] if part["seat"] in seats]
         if not on:
             continue
         trial.save()
-        Trial.objects.filter(pk=trial.pk).update(created_at=_moment(row["created_at"]))
+        Trial.objects.filter(pk=trial.pk).update(created_at=moment_of(row["created_at"]))
         TrialSeat.objects.bulk_create(_seat(trial, part, seats) for part in on)
         made[int(row["number"])] = trial
     return made
@@ -131,7 +128,7 @@ def take_trials(rows: Iterable[dict[str, Any]], seats: Mapping[str, Seat], actor
 
 def _seat(trial: Trial, part: Mapping[str, Any], seats: Mapping[str, Seat]) -> TrialSeat:
     ended = part["state"] if part["state"] in ("done", "stopped", "halted") else "halted"
-    at = _moment(part["ended_at"]) if part["ended_at"] else trial.ended_at
+    at = moment_of(part["ended_at"]) if part["ended_at"] else trial.ended_at
     return TrialSeat(trial=trial, seat=seats[part["seat"]], state=ended, begun_at=trial.ended_at, ended_at=at)
 
 
@@ -151,7 +148,7 @@ def take_runs(rows: Iterable[dict[str, Any]], trials: Mapping[int, Trial]) -> in
         if not all(0 < figure < 1e15 for figure in figures):
             raise ValueError(f"{row['figure']} is no figure of a run")
         fields = {"block": int(row["block"]), "place": int(row["place"]), "condition": str(row["condition"])}
-        ended = _moment(row["ended_at"])
+        ended = moment_of(row["ended_at"])
         run = Run(of=seat, **fields, thrown=figures[:-1], figure=figures[-1], samples=samples, ended_at=ended)
         run.harmful = bool(row["harmful"])
         run.clean_fields(exclude=["of", "samples", "thrown", "idle", "takes"])
@@ -177,10 +174,3 @@ def take_timelines(rows: Iterable[dict[str, Any]]) -> None:
 def take_effects(text: bytes, actor: str) -> None:
     """What effects cost. Raises Problem."""
     keep_costs(text.decode("utf-8"), 0, actor)
-
-
-def _moment(text: Any) -> Any:
-    moment = parse_datetime(str(text))
-    if moment is None or timezone.is_naive(moment):
-        raise ValueError(f"{text!r} is no moment with its time zone")
-    return moment

@@ -39,12 +39,6 @@ class OnSeats:
         return rates_of(facts, decoding.rates, self.played.kinds(), self.costs.effects, scale)
 
 
-def house_costs() -> HouseCosts:
-    """What effects cost now; as anybody would have it where the house has said nothing."""
-    newest = Costs.objects.first()
-    return read_house_costs(newest.text, "effects") if newest else HouseCosts()
-
-
 def on_seats(timeline: Timeline) -> OnSeats:
     """Ready for its sums."""
     newest = Costs.objects.values_list("text", flat=True).first() or ""

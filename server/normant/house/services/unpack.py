@@ -13,8 +13,6 @@ from typing import Any
 import orjson
 from django.core.exceptions import ValidationError
 from django.db import DatabaseError, transaction
-from django.utils import timezone
-from django.utils.dateparse import parse_datetime
 
 from normant.bookings.models import Calendar
 from normant.common.locks import lock
@@ -37,6 +35,7 @@ from normant_core.standard.parse import parse_published
 
 from .. import measured
 from ..archive import CALENDAR, LIMIT_PARTS, LIMIT_UNPACKED, TEMPLATE, WAIVER, part_name
+from ..parts import moment_of
 
 # What Python raises over parts that are packed wrongly, and over values of another shape than ours.
 _NOT_PACKED = (NotImplementedError, RuntimeError, EOFError, zlib.error, struct.error, OSError)
@@ -157,7 +156,7 @@ def _take_editions(editions: Iterable[dict[str, Any]]) -> int:
     for row in rows:
         parse_published(row["text"], f"edition {row['number']}")
         edition = Edition.objects.create(number=row["number"], text=row["text"], note=row["note"])
-        Edition.objects.filter(pk=edition.pk).update(published_at=_moment(row["published_at"]))
+        Edition.objects.filter(pk=edition.pk).update(published_at=moment_of(row["published_at"]))
     return len(rows)
 
 
@@ -174,8 +173,8 @@ def _take_readings(readings: Iterable[dict[str, Any]], seats: dict[str, Seat]) -
             app=row["app"],
             value=catalogue()[row["setting"]].plain(catalogue()[row["setting"]].parse(row["value"])),
             native=row["native"],
-            since=_moment(row["since"]),
-            until=_moment(row["until"]) if row["until"] else None,
+            since=moment_of(row["since"]),
+            until=moment_of(row["until"]) if row["until"] else None,
             cause=row["cause"],
             entered_by=row["entered_by"],
         )
@@ -190,10 +189,10 @@ def _take_readings(readings: Iterable[dict[str, Any]], seats: dict[str, Seat]) -
 def _take_waivers(waivers: Iterable[dict[str, Any]]) -> int:
     rows = list(waivers)
     for row in rows:
-        moments = {name: _moment(row[name]) if row[name] else None for name in ("ends_at", "ended_at")}
+        moments = {name: moment_of(row[name]) if row[name] else None for name in ("ends_at", "ended_at")}
         plain = {name: row[name] for name in WAIVER if name not in ("made_at", *moments)}
         setting = catalogue()[row["setting"]].key
-        Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": _moment(row["made_at"])})
+        Waiver.objects.create(**{**plain, **moments, "setting": setting, "made_at": moment_of(row["made_at"])})
     return len(rows)
 
 
@@ -210,14 +209,7 @@ def _take_templates(templates: Iterable[dict[str, Any]], archive: zipfile.ZipFil
         body = archive.read(part_name(row["digest"]))
         if hashlib.sha256(body).hexdigest() != row["digest"]:
             raise ValueError(f"{part_name(row['digest'])} is not the file that its name says")
-        moments = {name: _moment(row[name]) if row[name] else None for name in ("kept_at", "held_until")}
+        moments = {name: moment_of(row[name]) if row[name] else None for name in ("kept_at", "held_until")}
         check_template(row["name"], row["file"], body)
         Template.objects.create(**{**{name: row[name] for name in TEMPLATE}, **moments, "body": body})
     return len(rows)
-
-
-def _moment(text: str) -> Any:
-    moment = parse_datetime(text)
-    if moment is None or timezone.is_naive(moment):
-        raise ValueError(f"{text!r} is no moment with its time zone")
-    return moment
