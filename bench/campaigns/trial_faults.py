@@ -86,7 +86,7 @@ def _begun(case: Case) -> "Trial":
     from normant.accounts.models import User  # noqa: PLC0415 (after setup)
     from normant.trials.services.start_trial import Asked, start_trial  # noqa: PLC0415
     from normant_core.measure.conditions import wanted_value  # noqa: PLC0415
-    from normant_core.measure.trial import Condition, Question  # noqa: PLC0415
+    from normant_core.measure.question import Condition, Question  # noqa: PLC0415
 
     user, _ = User.objects.get_or_create(username="bench", defaults={"role": "supervisor"})
     setting, app = case.kind.setting, case.kind.app or None

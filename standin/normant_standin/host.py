@@ -182,7 +182,7 @@ class StandInHost:
         self.hold("measuring")
         codec = codec_of(asked.clip) if asked.clip else ""
         work = self._work(asked.job)
-        made = meter.run(replace(work, codec=codec, device=asked.device, volume=asked.volume))
+        made = meter.run(replace(work, codec=codec, device=asked.device, volume=asked.volume, beside=asked.beside))
         if asked.job == "render":
             self.export("run.mkv", 0).unlink()  # what a run of its own leaves, nobody asked for
         return made

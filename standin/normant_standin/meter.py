@@ -24,6 +24,7 @@ SCATTER = 0.02
 COLD = 0.85  # of its rate is what a first run has
 WARM = 0.04  # of its rate loses a machine that has worked for long
 OVERDRAWN = 0.7  # of its rate is what a machine has that fetches memory from the disk
+CROWDED = 0.85  # of its rate is what another application has where previews leave it little memory
 EVERY = 0.5
 _DEVICES = {"cpu": 0.4, "opencl": 0.85, "vulkan": 0.9}
 _SLOW_OPENCL = 0.75  # as one maker's driver has it
@@ -55,6 +56,7 @@ class Work:
     codec: str = ""
     device: str = ""
     volume: str = ""
+    beside: str = ""  # the other application whose job this is
 
 
 def takes(work: Work) -> Callable[[], dict[str, float]]:
@@ -68,6 +70,7 @@ def run(work: Work) -> Measured:
     draw = random.Random(work.seed)
     figure = _figure(work) * draw.lognormvariate(0, SCATTER) * (COLD if work.cold else 1.0)
     figure *= 1 - WARM * (1 - math.exp(-work.runs / 40))
+    figure *= CROWDED if work.beside and _share_asked(work.facts, work.readings) > 0.6 else 1.0
     if work.job == "render":
         figure = SECONDS * RATE / figure
     seconds = figure if work.job == "render" else 10.0
@@ -126,8 +129,12 @@ def _previews(facts: Facts, readings: Readings) -> float:
 
 def pages(facts: Facts, readings: Readings) -> bool:
     """Whether previews and what is held back take more memory than there is."""
+    return _share_asked(facts, readings) > 0.8
+
+
+def _share_asked(facts: Facts, readings: Readings) -> float:
     asked = (readings.get(name, 0) for name in ("memory.preview_pool", "memory.held_back"))
-    return sum(size for size in asked if isinstance(size, int | float)) > 0.8 * (facts.memory.total or math.inf)
+    return sum(size for size in asked if isinstance(size, int | float)) / (facts.memory.total or math.inf)
 
 
 def _at_rest(work: Work) -> Iterator[tuple[str, float]]:

@@ -20,7 +20,8 @@ from ..jobs.sampler import Sampling
 class Asked:
     """One run that is asked for: the job, a clip on this machine's disk, what decodes it, or the volume's folder.
 
-    `apps` are those whose share of the processor is sampled.
+    `apps` are those whose share of the processor is sampled. `beside` is the application whose job it is, where that is
+    another one than the run is about; empty where it is not.
     """
 
     job: Job
@@ -28,6 +29,7 @@ class Asked:
     device: str = ""
     volume: str = ""
     apps: tuple[str, ...] = ()
+    beside: str = ""
 
 
 @dataclass(frozen=True, slots=True)

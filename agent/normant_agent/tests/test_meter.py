@@ -9,6 +9,7 @@ from msgspec.structs import replace
 from normant_agent.errors import Waiting
 from normant_agent.orders.measuring.meter import put_trial_back
 from normant_core.orders.kinds import (
+    Beside,
     Change,
     InstallDriver,
     Measure,
@@ -35,6 +36,13 @@ class Meter(TestCase):
         self.assertEqual(self.bench.runner().run(order(Measure("play", 4), "m1")), receipt)
         self.assertEqual(self.bench.meter, [9.0])
         self.assertIn("changed nothing", self.bench.runner().run(order(PutBack("m1"), "b1")).message)
+
+    def test_another_applications_job_is_run_after_each(self) -> None:
+        action = Measure("play", 2, beside=Beside("render", "verrano"))
+        receipt = self.bench.runner().run(order(action, "m1"))
+        self.assertEqual((receipt.measured, receipt.beside), ((19.0, 23.5), (24.0, 24.5)))
+        asked = [made[0] for made in self.bench.measured]
+        self.assertEqual([(run.job, run.beside) for run in asked], [("play", ""), ("render", "verrano")] * 2)
 
     def test_it_waits_while_somebody_is_at_work(self) -> None:
         self.bench.idle = 20

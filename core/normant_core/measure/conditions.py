@@ -15,7 +15,7 @@ from ..plan.actions import actions_of
 from ..plan.plan import Means, plan_seat
 from ..seat.survey import Survey
 from .design import DesignError
-from .trial import SetValue
+from .question import SetValue
 
 
 def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:

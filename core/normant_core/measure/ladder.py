@@ -20,7 +20,8 @@ _SIDE = 0.9  # how sure a decision before that is, on its side
 class Rung:
     """What to run next: a block of value number `tried` and number `best` (equal: `tried` alone, to see its harm).
 
-    Where nothing is left to run, `smallest` is the answer; None where even the first value does harm.
+    `best` is the number to compare with: the first one as long as it is not known which values do harm. Where nothing
+    is left to run, `smallest` is the answer; None where even the first value does harm.
     """
 
     tried: int | None
@@ -28,15 +29,18 @@ class Rung:
     smallest: int | None
 
 
-def next_rung(count: int, blocks: Mapping[int, Sequence[float]], harmful: Mapping[int, bool]) -> Rung:
+def next_rung(
+    count: int, blocks: Mapping[int, Sequence[float]], harmful: Mapping[int, bool], *, beside: bool = False
+) -> Rung:
     """What a ladder of `count` values, the cheapest first, needs next.
 
     `blocks` holds for each number that was tried how much faster it was than the best (natural logarithms), block by
-    block; `harmful` whether a number's run paged in, or made another application's job slower.
+    block; `harmful` whether a number's run paged in, or made another application's job slower. That is seen in blocks
+    with the first value, where such a job is run `beside`.
     """
     best, unsure = _largest_harmless(count, harmful)
     if unsure is not None:
-        return Rung(unsure, unsure, None)
+        return Rung(unsure, 0 if beside else unsure, None)
     if best is None:
         return Rung(None, None, None)
     low, high = -1, best  # below low all are bad, from high on all are good

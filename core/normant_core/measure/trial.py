@@ -7,91 +7,38 @@ on another machine, gets the same answer.
 import math
 import zlib
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
-from typing import Literal
 
 import msgspec
 
-from ..base.quantities import Plain
 from ..base.wording import counted
 from ..orders.kinds import Job
-from .design import DesignError, blocks, factorial
-from .estimates import MATTERS, of_seat
-from .ladder import Rung, next_rung
+from .design import blocks, factorial
+from .estimates import of_seat
+from .ladder import Rung, is_good, next_rung
 from .looks import LOOKS, chances, expected_blocks
+from .question import Question, beside_words, factor_columns
 from .runs import Run, differences
 from .screening import Effect, Screened, screen
 from .verdict import VERBS, Compared, TrialVerdict, verdict
 
-TrialKind = Literal["change", "choice", "ladder", "screening"]
-AS_IT_IS = "as it is"
-LEAST_OF = {"change": 2, "choice": 2, "ladder": 3, "screening": 2}
-MOST_OF = {"change": 2, "choice": 8, "ladder": 64, "screening": 15}
-LONGEST_BY_HAND = 3600  # seconds of a run
-EARLY = 0.9  # of a stretch: who stops before that has not played it
 SCATTER = 0.03  # of runs that nobody has seen yet
-
-
-class SetValue(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One value that a condition sets; `shown` as people read it, the setting with its title."""
-
-    setting: str
-    app: str | None
-    value: Plain
-    shown: str = ""
-
-
-class Condition(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What is set while a run is made; nothing: as it is. `device` is what decodes or encodes, for jobs of a device."""
-
-    name: str
-    sets: tuple[SetValue, ...] = ()
-    device: str = ""
-
-
-class ByHand(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What somebody at the seat does in each run: `what` is the clip and its stretch, or what is exported.
-
-    A stretch to be played has so many `frames` at a `rate`; of an export the agent times what comes into the store of
-    `app`, where that is named.
-    """
-
-    what: str
-    frames: int = 0
-    rate: float = 0
-    app: str = ""
-
-
-class Question(msgspec.Struct, frozen=True, omit_defaults=True):
-    """What a trial asks: in a screening the conditions are its factors, each with the value that it has when high.
-
-    `matters` is the ratio that would make a difference to people; `restarts` whether setting a condition restarts
-    something. `by_hand` where people make the runs.
-    """
-
-    kind: TrialKind
-    job: Job
-    conditions: tuple[Condition, ...]
-    seed: int = 0
-    matters: float = MATTERS
-    restarts: bool = False
-    by_hand: ByHand | None = None
-
-    @property
-    def names(self) -> list[str]:
-        """Of its conditions, or of its factors."""
-        return [condition.name for condition in self.conditions]
+PAGES_IN = "makes the machine fetch memory from the disk"
 
 
 class TrialRun(msgspec.Struct, frozen=True, omit_defaults=True):
-    """One run that counts. `harmful`: the machine fetched memory from the disk meanwhile, as it does not at rest."""
+    """One run that counts. `harmful`: the machine fetched memory from the disk meanwhile, as it does not at rest.
+
+    `beside` is the figure of another application's job that was run after it; 0 where none was.
+    """
 
     seat: str
     block: int
     condition: str
     value: float
     harmful: bool = False
+    beside: float = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,77 +55,6 @@ class TrialState:
     effects: tuple[Effect, ...]
     smallest: str
     sentence: str
-
-
-def check_question(question: Question) -> None:
-    """Raises DesignError for a question that no runs can answer."""
-    least, most = LEAST_OF[question.kind], MOST_OF[question.kind]
-    noun = "setting" if question.kind == "screening" else "condition"
-    if not least <= len(question.conditions) <= most:
-        raise DesignError(f"a {question.kind} has {least} to {most} {noun}s, this one {len(question.conditions)}")
-    if twice := next((name for name in question.names if question.names.count(name) > 1), ""):
-        raise DesignError(f"the {noun} {twice} stands twice")
-    if len({*map(_what, question.conditions)}) < len(question.conditions):
-        raise DesignError(f"two {noun}s are the same")
-    if question.kind == "screening":
-        _check_factors(question)
-    if question.by_hand:
-        _check_by_hand(question, question.by_hand)
-
-
-def _check_by_hand(question: Question, by_hand: ByHand) -> None:
-    if question.job not in ("play", "render"):
-        raise DesignError(f"{question.job} is measured by the agent alone, not by hand")
-    if question.job == "play" and not (by_hand.frames > 0 and by_hand.rate > 0):
-        raise DesignError("say how many frames the stretch has, and at which rate it is played")
-
-
-def noted(question: Question, seconds: float, dropped: int) -> float:
-    """The figure of a run that somebody has timed: seconds of an export, else the frames per second that were shown.
-
-    Whoever stops a little early played no faster than the stretch is. Raises DesignError for what cannot be.
-    """
-    if not 0 < seconds < LONGEST_BY_HAND:
-        raise DesignError(f"a run of {seconds:g} s is none; expected up to {LONGEST_BY_HAND // 60} min")
-    by_hand = question.by_hand
-    if question.job == "render" or by_hand is None:
-        return seconds
-    due = by_hand.frames / by_hand.rate
-    if seconds < EARLY * due:
-        raise DesignError(f"the stretch lasts {due:.0f} s, and was stopped after {seconds:.0f} s: play all of it")
-    if not 0 <= dropped < by_hand.frames:
-        raise DesignError(f"of {by_hand.frames:,} frames {dropped:,} cannot have been dropped: nothing would be shown")
-    return (by_hand.frames - dropped) / max(seconds, due)
-
-
-def _check_factors(question: Question) -> None:
-    if not all(condition.sets for condition in question.conditions):
-        raise DesignError("a setting of a screening has no value to be tried")
-
-
-def _what(condition: Condition) -> str:
-    """What it sets, without how that is shown."""
-    return repr((condition.device, *((s.setting, s.app, s.value) for s in condition.sets)))
-
-
-def high_in(question: Question, condition: str) -> list[str]:
-    """The factors that a run of a screening sets, by its name of `+` and `-`."""
-    return [name for name, sign in zip(question.names, condition, strict=True) if sign == "+"]
-
-
-def sets_of(question: Question, condition: str) -> tuple[SetValue, ...]:
-    """Everything that is set for a run."""
-    if question.kind == "screening":
-        high = {*high_in(question, condition)}
-        return tuple(wanted for factor in question.conditions if factor.name in high for wanted in factor.sets)
-    return next(named.sets for named in question.conditions if named.name == condition)
-
-
-def is_condition(question: Question, condition: str) -> bool:
-    """Whether a run may bear this name: that of a condition, or of a screening its `+` and `-`."""
-    if question.kind == "screening":
-        return len(condition) == len(question.conditions) and {*condition} <= {"+", "-"}
-    return condition in question.names
 
 
 def next_block(question: Question, runs: Sequence[TrialRun], seat: str, seats: Collection[str]) -> tuple[str, ...]:
@@ -218,21 +94,38 @@ def _ladder_block(question: Question, runs: Sequence[TrialRun], seat: str, place
 
 
 def _rung(question: Question, runs: Sequence[TrialRun]) -> Rung:
-    names, harmful = question.names, dict[int, bool]()
-    for run in runs:
-        place = names.index(run.condition)
-        harmful[place] = harmful.get(place, False) or run.harmful
+    names, harmful = question.names, {**_paging(question, runs), **_slowing(question, runs)}
     best = max((place for place, harms in harmful.items() if not harms), default=0)
-    return next_rung(len(names), _against_best(question, runs, best), harmful)
+    blocks = _against(question.job, names, _counted_runs(runs), best)
+    return next_rung(len(names), blocks, harmful, beside=question.beside is not None)
 
 
-def _against_best(question: Question, runs: Sequence[TrialRun], best: int) -> dict[int, list[float]]:
+def _paging(question: Question, runs: Sequence[TrialRun]) -> dict[int, bool]:
+    """Whether a value made the machine fetch memory from the disk; one whose job beside it is still to be weighed is
+    known only where it did."""
+    harmful = dict[int, bool]()
+    for run in runs:
+        place = question.names.index(run.condition)
+        harmful[place] = harmful.get(place, False) or run.harmful
+    return harmful if question.beside is None else {place: True for place, harms in harmful.items() if harms}
+
+
+def _slowing(question: Question, runs: Sequence[TrialRun]) -> dict[int, bool]:
+    """Whether a value makes another application's job slower than the first value does, as far as that is known."""
+    if question.beside is None or not runs:
+        return {}
+    others = [Run(run.seat, str(run.block), run.condition, run.beside) for run in runs if run.beside]
+    shown = {place: is_good(diff) for place, diff in _against(question.beside.job, question.names, others, 0).items()}
+    if question.names[0] in {run.condition for run in runs}:
+        shown[0] = True
+    paging = _paging(question, runs)
+    return {place: not good for place, good in shown.items() if good is not None and place not in paging}
+
+
+def _against(job: Job, names: Sequence[str], runs: Sequence[Run], best: int) -> dict[int, list[float]]:
     """By the number of each other value, how much faster it was than the best, block by block on all seats."""
-    made, names = _counted_runs(runs), question.names
     by_seat = {
-        place: differences(question.job, made, name, names[best]).values()
-        for place, name in enumerate(names)
-        if place != best
+        place: differences(job, runs, name, names[best]).values() for place, name in enumerate(names) if place != best
     }
     return {place: [difference for some in seats for difference in some] for place, seats in by_seat.items()}
 
@@ -332,19 +225,24 @@ def _what_matters(job: Job, effects: Sequence[Effect]) -> str:
     return f"{'; '.join(parts)}."
 
 
-def factor_columns(question: Question, condition: str) -> Mapping[str, int]:
-    """The level of each factor in a run of a screening, by its name of `+` and `-`."""
-    return {name: 1 if sign == "+" else -1 for name, sign in zip(question.names, condition, strict=True)}
-
-
 def _climbed(question: Question, runs: Sequence[TrialRun]) -> TrialState:
     rung = _rung(question, runs)
     over = rung.tried is None
     if not over:
         return TrialState(False, max(_blocks_of(runs).values(), default=0) + 1, 0, (), (), "", "")
     if rung.smallest is None:
-        return TrialState(
-            True, 0, 0, (), (), "", "Even the first value does harm: the machine fetches memory from the disk."
-        )
+        return TrialState(True, 0, 0, (), (), "", f"Even the first value does harm: it {PAGES_IN}.")
     name = question.names[rung.smallest]
-    return TrialState(True, 0, 0, (), (), name, f"{name} is the smallest that is as good as any, within 3 %.")
+    sentence = f"{name} is the smallest that is as good as any, within 3 %{_where_it_harms(question, runs)}."
+    return TrialState(True, 0, 0, (), (), name, sentence)
+
+
+def _where_it_harms(question: Question, runs: Sequence[TrialRun]) -> str:
+    """From which value on it does harm, and to what; empty where none of those tried did."""
+    paging = _paging(question, runs)
+    slowing = {place for place, harms in _slowing(question, runs).items() if harms}
+    least = min(slowing | {place for place, harms in paging.items() if harms}, default=None)
+    if least is None:
+        return ""
+    why = f"slows {beside_words(question.beside)}" if least in slowing and question.beside else PAGES_IN
+    return f"; from {question.names[least]} on it {why}"

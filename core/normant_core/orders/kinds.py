@@ -194,11 +194,21 @@ Asking = AskClose | AskRestart
 Settable = SetPreference | SystemAction
 
 
+class Beside(Wire, frozen=True):
+    """Another application's job, run after each run of a trial's own: does what is set slow that down?
+
+    A render is that of `app`; decoding is done by the agent, as any other program would.
+    """
+
+    job: Literal["decode", "render"]
+    app: Word = ""
+
+
 class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
     """Run a job so many times with these changes made; whatever happens, all of them are put back before it is over.
 
     `clip` is the SHA-256 of a reference clip of so many bytes, for jobs that decode; `device` is what does it: a GPU,
-    or the processor. A `disk` job measures `volume`.
+    or the processor. A `disk` job measures `volume`. The job `beside` it is run as often, each time after its own.
     """
 
     job: Job
@@ -208,6 +218,7 @@ class Measure(Wire, frozen=True, tag="measure", tag_field="kind"):
     clip_size: Annotated[int, Meta(ge=0, le=LIMIT_CLIP)] = 0
     device: Word = ""
     volume: Word = ""
+    beside: Beside | None = None
 
 
 class HoldCondition(Wire, frozen=True, tag="hold_condition", tag_field="kind"):
@@ -296,7 +307,7 @@ class Receipt(Wire, frozen=True):
     `files` are those that were asked for, by their path under the preference root; `listed` the store;
     `inspected` an export;
     `measured` every run, in the order in which they came: seconds where it rendered, else frames or bytes per second;
-    `samples` what the machine did during each.
+    `beside` the other application's job after each, in the same units; `samples` what the machine did during each.
     """
 
     order: str
@@ -308,6 +319,7 @@ class Receipt(Wire, frozen=True):
     listed: Listed | None = None
     inspected: Inspected | None = None
     measured: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=100)] = ()
+    beside: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=20)] = ()
     samples: Annotated[tuple[Samples, ...], Meta(max_length=20)] = ()
     at: Annotated[dt.datetime, Meta(tz=True)] | None = None
 

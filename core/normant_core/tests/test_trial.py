@@ -14,20 +14,18 @@ from normant_core.measure.design import DesignError
 from normant_core.measure.looks import LOOKS
 from normant_core.measure.machine.proof import Ran, proofs
 from normant_core.measure.machine.readiness import readiness
-from normant_core.measure.trial import (
+from normant_core.measure.question import (
     AS_IT_IS,
+    ByHand,
     Condition,
     Question,
     SetValue,
     TrialKind,
-    TrialRun,
-    TrialState,
     check_question,
-    next_block,
     sets_of,
-    stand,
 )
-from normant_core.orders.kinds import Job
+from normant_core.measure.trial import TrialRun, TrialState, next_block, stand
+from normant_core.orders.kinds import Beside, Job
 from normant_core.orders.samples import LIMIT_SAMPLES, Samples, gathered, mean_of
 from normant_core.seat.facts import Driver, Facts, Gpu
 
@@ -127,6 +125,22 @@ class Ladders(TestCase):
         self.assertIn("8 GiB is the smallest", standing.sentence)
         self.assertLess(len(runs), 7 * 8)
 
+    def test_what_slows_another_application_does_harm(self) -> None:
+        question = Question("ladder", "play", self.STEPS, beside=Beside("render", "verrano"))
+        runs, draw = list[TrialRun](), np.random.default_rng(3)
+        while block := next_block(question, runs, "pan-01", ["pan-01"]):
+            number = 1 + max((run.block for run in runs), default=0)
+            for name in block:
+                size = int(name.split()[0])
+                seconds = 150 * (1.1 if size > 8 else 1.0) * draw.lognormal(0, 0.01)
+                figure = 40 + 2 * math.log2(size)
+                runs.append(TrialRun("pan-01", number, name, figure, beside=seconds))
+        standing = stand(question, runs, ["pan-01"])
+        self.assertEqual(standing.smallest, "8 GiB")
+        self.assertIn("; from 16 GiB on it slows renders of Verrano.", standing.sentence)
+        blind = stand(replace(question, beside=None), runs, ["pan-01"])
+        self.assertEqual(blind.smallest, "64 GiB" if blind.over else "")
+
     def test_where_even_the_first_harms_that_is_said(self) -> None:
         question = Question("ladder", "play", self.STEPS)
         runs = [TrialRun("pan-01", n, name, 40, harmful=True) for n, name in enumerate(question.names, 1)]
@@ -167,6 +181,19 @@ class Questions(TestCase):
             with self.subTest(words), self.assertRaisesRegex(DesignError, words):
                 check_question(Question(kind, "play", conditions))
         check_question(CHANGE)
+
+    def test_only_ladders_watch_another_applications_job(self) -> None:
+        ladder = Question("ladder", "play", Ladders.STEPS, beside=Beside("decode"))
+        check_question(ladder)
+        cases: list[tuple[dict[str, Any], str]] = [
+            ({"kind": "choice"}, "by no other trial"),
+            ({"by_hand": ByHand("the reel", 750, 25)}, "by no other trial"),
+            ({"beside": Beside("render")}, "say which application"),
+            ({"beside": Beside("render", "corrow")}, "corrow is what is set"),
+        ]
+        for otherwise, words in cases:
+            with self.subTest(words), self.assertRaisesRegex(DesignError, words):
+                check_question(replace(ladder, **otherwise))
 
 
 class Sampled(TestCase):

@@ -18,7 +18,8 @@ from normant.trials.services.advance_trial import keep_shown, runs_of
 from normant_core.measure.holding import HoldsFor
 from normant_core.measure.machine.laid import Laid
 from normant_core.measure.machine.playing import Media
-from normant_core.measure.trial import Question, check_question, is_condition, stand
+from normant_core.measure.question import Question, check_question, is_condition
+from normant_core.measure.trial import stand
 from normant_core.orders.kinds import LIMIT_CLIP
 from normant_core.orders.samples import Samples
 
@@ -33,7 +34,7 @@ CLIPS, TRIALS, RUNS, TIMELINES, EFFECTS = (
 )
 CLIP = ("name", "codec", "width", "height", "size", "digest", "kept_by")
 TRIAL = ("title", "question", "volume", "because", "state", "reason", "holds_for")
-RUN = ("block", "place", "condition", "figure", "thrown", "harmful", "samples", "idle")
+RUN = ("block", "place", "condition", "figure", "thrown", "harmful", "beside", "samples", "idle")
 TIMELINE = ("name", "digest", "media", "rate", "clips", "seconds", "kept_by")
 OVER = {Trial.State.HALTED, Trial.State.ENDED}
 MOVED = "the house moved"
@@ -145,12 +146,13 @@ def take_runs(rows: Iterable[dict[str, Any]], trials: Mapping[int, Trial]) -> in
             raise ValueError(f"trial {row['trial']} has no condition {str(row['condition'])[:80]!r}")
         samples = msgspec.to_builtins(msgspec.convert(row["samples"], Samples)) if row["samples"] else None
         figures = msgspec.convert([*row["thrown"], row["figure"]], list[float])
-        if not all(0 < figure < 1e15 for figure in figures):
-            raise ValueError(f"{row['figure']} is no figure of a run")
+        beside = msgspec.convert(row.get("beside"), float | None)
+        if wrong := [figure for figure in (*figures, *([] if beside is None else [beside])) if not 0 < figure < 1e15]:
+            raise ValueError(f"{wrong[0]} is no figure of a run")
         fields = {"block": int(row["block"]), "place": int(row["place"]), "condition": str(row["condition"])}
         ended = moment_of(row["ended_at"])
         run = Run(of=seat, **fields, thrown=figures[:-1], figure=figures[-1], samples=samples, ended_at=ended)
-        run.harmful = bool(row["harmful"])
+        run.harmful, run.beside = bool(row["harmful"]), beside
         run.clean_fields(exclude=["of", "samples", "thrown", "idle", "takes"])
         made.append(run)
     Run.objects.bulk_create(made)

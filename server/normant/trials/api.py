@@ -21,7 +21,7 @@ from normant_core.measure.conditions import closes
 from normant_core.measure.design import DesignError
 from normant_core.measure.machine.house_costs import WIDEST
 from normant_core.measure.machine.readiness import readiness
-from normant_core.measure.trial import check_question
+from normant_core.measure.question import check_question
 from normant_core.orders.kinds import LIMIT_CLIP
 
 from .evidence import evidence_now

@@ -13,7 +13,7 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.judging.judge import View
 from normant_core.measure.evidence import Evidence, graded
 from normant_core.measure.holding import HoldsFor, grown_old
-from normant_core.measure.trial import Question, SetValue
+from normant_core.measure.question import Question, SetValue
 from normant_core.seat.survey import Key
 
 from .models import Trial

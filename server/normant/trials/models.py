@@ -6,7 +6,8 @@ from django.db import models
 from django.db.models import Q
 
 from normant.seats.models import Seat
-from normant_core.measure.trial import Question, TrialRun
+from normant_core.measure.question import Question
+from normant_core.measure.trial import TrialRun
 
 from .querysets import RunQuerySet, TrialSeatQuerySet
 
@@ -117,6 +118,7 @@ class Run(models.Model):
     figure = models.FloatField(null=True)
     thrown = models.JSONField(default=list)
     harmful = models.BooleanField(default=False)
+    beside = models.FloatField(null=True, blank=True)  # the figure of another application's job after it
     taken_by = models.CharField(max_length=150, blank=True, default="")  # who makes it by hand, and
     takes = models.JSONField(default=list)  # what they noted so far
     samples = models.JSONField(null=True)
@@ -132,4 +134,4 @@ class Run(models.Model):
     def core_run(self, seat: str) -> TrialRun:
         """As core has it; only of a run that has its figure."""
         assert self.figure is not None
-        return TrialRun(seat, self.block, self.condition, self.figure, self.harmful)
+        return TrialRun(seat, self.block, self.condition, self.figure, self.harmful, self.beside or 0)

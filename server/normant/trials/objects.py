@@ -11,7 +11,8 @@ from normant.seats.views_of import latest_surveys
 from normant_core.base.wording import counted
 from normant_core.measure.holding import HoldsFor, grown_old
 from normant_core.measure.looks import LOOKS, expected_blocks
-from normant_core.measure.trial import SCATTER, Question, factor_columns
+from normant_core.measure.question import Question, beside_words, factor_columns
+from normant_core.measure.trial import SCATTER
 from normant_core.seat.survey import Survey
 
 from .models import Run, Trial, TrialSeat
@@ -83,6 +84,7 @@ def _old(trial: Trial, rows: Iterable[TrialSeat], surveys: dict[int, Survey]) ->
 def trial_object(trial: Trial) -> dict[str, Any]:
     """All of one."""
     question, shown = trial.core_question, trial.shown or {}
+    beside = question.beside
     rows = list(trial.seats.select_related("seat"))
     runs = list(Run.objects.filter(of__trial=trial).select_related("of__seat").order_by("pk"))
     counting = Run.objects.that_count().filter(of__trial=trial).count()
@@ -94,6 +96,7 @@ def trial_object(trial: Trial) -> dict[str, Any]:
         "matters": question.matters,
         "clip": trial.clip.name if trial.clip else "",
         "by_hand": question.by_hand and msgspec.to_builtins(msgspec.structs.asdict(question.by_hand)),
+        "beside": {"job": beside.job, "words": beside_words(beside)} if beside else None,
         "conditions": [msgspec.to_builtins(condition) for condition in question.conditions],
         "on": [{"seat": r.seat.name, "state": r.state, "message": r.message, "ended_at": r.ended_at} for r in rows],
         "runs": [_run_object(run) for run in runs],
@@ -123,6 +126,7 @@ def _run_object(run: Run) -> dict[str, Any]:
         "figure": run.figure,
         "thrown": run.thrown,
         "harmful": run.harmful,
+        "beside": run.beside,
         "ended_at": run.ended_at,
         "has_samples": run.samples is not None,
     }
@@ -161,7 +165,8 @@ def look_object(asked: Asked, unfit: Sequence[str], closes: Sequence[str]) -> di
     expected = 2 if question.kind == "screening" else expected_blocks(SCATTER, question.matters)
     most = 2 if question.kind == "screening" else LOOKS[-1]
     runs = expected * in_block
-    seconds = runs * (RUNS * SECONDS[question.job] + SETTING * 2 * bool(closes))
+    beside = SECONDS[question.beside.job] if question.beside else 0
+    seconds = runs * (RUNS * (SECONDS[question.job] + beside) + SETTING * 2 * bool(closes))
     return {
         "title": asked.title,
         "conditions": question.names,

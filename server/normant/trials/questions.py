@@ -14,8 +14,8 @@ from normant_core.catalogue.settings import Kind, catalogue
 from normant_core.measure.conditions import wanted_value
 from normant_core.measure.design import DesignError
 from normant_core.measure.estimates import MATTERS
-from normant_core.measure.trial import AS_IT_IS, ByHand, Condition, Question, SetValue, TrialKind
-from normant_core.orders.kinds import Job
+from normant_core.measure.question import AS_IT_IS, ByHand, Condition, Question, SetValue, TrialKind
+from normant_core.orders.kinds import Beside, Job
 from normant_core.seat.survey import Survey
 
 from .models import Clip
@@ -67,6 +67,17 @@ class ByHandIn(Schema):
         return ByHand(self.what.strip(), self.frames, self.rate, self.app.strip())
 
 
+class BesideIn(Schema):
+    """Another application's job that a ladder watches: a render of `app`, or decoding of the clip."""
+
+    job: Literal["decode", "render"]
+    app: Annotated[str, Field(max_length=64)] = ""
+
+    def wanted(self) -> Beside:
+        """As core has it."""
+        return Beside(self.job, self.app.strip() if self.job == "render" else "")
+
+
 class TrialIn(Schema):
     """A question, and where it is asked; `matters` is the ratio that would make a difference."""
 
@@ -80,6 +91,7 @@ class TrialIn(Schema):
     because: Annotated[str, Field(max_length=300)] = ""
     begins: AwareDatetime | None = None
     by_hand: ByHandIn | None = None
+    beside: BesideIn | None = None
 
     def asked(self) -> Asked:
         """As core has it, with names. Raises Problem."""
@@ -91,7 +103,15 @@ class TrialIn(Schema):
         ]
         restarts = any(catalogue()[s.setting].restart == "app" for sets in wanted for s in sets)
         hand = self.by_hand.wanted() if self.by_hand else None
-        question = Question(self.kind, self.job, tuple(made), matters=self.matters, restarts=restarts, by_hand=hand)
+        question = Question(
+            self.kind,
+            self.job,
+            tuple(made),
+            matters=self.matters,
+            restarts=restarts,
+            by_hand=hand,
+            beside=self.beside.wanted() if self.beside else None,
+        )
         seats = sorted({*self.seats})
         clip = Clip.objects.filter(pk=self.clip or 0).values_list("name", flat=True).first()
         title = _title(question, seats, clip or "")

@@ -17,7 +17,7 @@ from normant_core.base.errors import DocumentError
 from normant_core.base.quantities import Dimension, exact
 from normant_core.catalogue.settings import catalogue
 from normant_core.measure.holding import HoldsFor
-from normant_core.measure.trial import Condition, Question
+from normant_core.measure.question import Condition, Question
 from normant_core.standard.edit import add_layer, edit_rule
 
 from .evidence import evidence_now

@@ -10,8 +10,8 @@ from normant_core.measure.evidence import Evidence
 from normant_core.measure.machine.memory import Cut
 from normant_core.measure.machine.proof import Proof
 from normant_core.measure.machine.readiness import Guard, Readiness
+from normant_core.measure.question import ByHand, Condition, SetValue, TrialKind
 from normant_core.measure.screening import Effect
-from normant_core.measure.trial import ByHand, Condition, SetValue, TrialKind
 from normant_core.measure.verdict import Compared
 from normant_core.orders.kinds import Job
 from normant_core.orders.samples import Samples
@@ -80,6 +80,7 @@ class RunOut(Schema):
     figure: float | None
     thrown: list[float]
     harmful: bool
+    beside: float | None
     ended_at: Moment | None
     has_samples: bool
 
@@ -93,6 +94,13 @@ class TrialSeatOut(Schema):
     ended_at: Moment | None
 
 
+class BesideOut(Schema):
+    """Another application's job that is watched, and how it is called."""
+
+    job: Job
+    words: str
+
+
 class TrialOut(TrialRowOut):
     """A trial with its runs, and what they show so far."""
 
@@ -102,6 +110,7 @@ class TrialOut(TrialRowOut):
     matters: float
     clip: str
     by_hand: ByHandOut | None
+    beside: BesideOut | None
     conditions: list[ConditionOut]
     on: list[TrialSeatOut]
     runs: list[RunOut]

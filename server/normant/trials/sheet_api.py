@@ -11,7 +11,7 @@ from normant.accounts.permissions import Permission
 from normant.common.lists import plain
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
-from normant_core.measure.trial import LONGEST_BY_HAND
+from normant_core.measure.question import LONGEST_BY_HAND
 
 from .models import Trial, TrialSeat
 from .schemas import SheetOut

@@ -10,7 +10,7 @@ from normant_core.measure.verdict import verdict
 from normant_core.orders.kinds import Job
 from normant_core.orders.samples import mean_of
 from normant_core.seat.facts import Cpu, Driver, Facts, Gpu, Memory, Volume
-from normant_standin.meter import COLD, RATE, SCATTER, SECONDS, WARM, Work, run
+from normant_standin.meter import COLD, CROWDED, RATE, SCATTER, SECONDS, WARM, Work, run
 
 GPU = Gpu(
     "gpu0",
@@ -56,6 +56,11 @@ class Meter(TestCase):
         """The model says so to the digit, where both scatter alike."""
         figure, other = (run(replace(work, seed="same")).figure for work in (of, against))
         self.assertAlmostEqual(figure / other, ratio, delta=0.0005)
+
+    def test_previews_that_leave_little_memory_slow_another_application(self) -> None:
+        for size, ratio in ((16, 1.0), (44, CROWDED)):
+            own = self.work("play", {"memory.preview_pool": size * 2**30})
+            self.assert_times(ratio, replace(own, beside="verrano"), own)
 
     def test_runs_scatter_a_little_around_what_the_settings_give(self) -> None:
         wholes: dict[Job, float] = {"play": RATE, "render": SECONDS}

@@ -39,6 +39,8 @@ export class NewTrial {
 	/** Whether somebody at the seat makes the runs, and what they do. */
 	byHand = $state(false);
 	hand = $state({ what: '', seconds: 30, rate: 25, app: '' });
+	/** Of a ladder: the job of another application that is watched, and whose it is: `render verrano`, or `decode`. */
+	beside = $state('');
 	because = $state('');
 	begins = $state('');
 
@@ -49,7 +51,7 @@ export class NewTrial {
 	/** What is asked of the server; null while something is missing. */
 	get body(): Schemas['TrialIn'] | null {
 		const conditions = this.#conditions();
-		const lacksClip = this.job === 'decode' && !this.clip;
+		const lacksClip = this.decodes && !this.clip;
 		if (this.makesByHand && !this.hand.what.trim()) return null;
 		if (!conditions || !this.seats.length || lacksClip || (this.job === 'disk' && !this.volume)) return null;
 		return {
@@ -58,16 +60,28 @@ export class NewTrial {
 			conditions,
 			seats: [...this.seats],
 			matters: 1 + this.matters / 100,
-			clip: this.job === 'decode' ? this.clip : null,
+			clip: this.decodes ? this.clip : null,
 			volume: this.job === 'disk' ? this.volume : '',
 			because: this.because,
 			begins: this.begins || null,
-			by_hand: this.#byHand()
+			by_hand: this.#byHand(),
+			beside: this.#beside()
 		};
 	}
 
 	get makesByHand(): boolean {
 		return this.byHand && (this.job === 'play' || this.job === 'render');
+	}
+
+	/** Whether a reference clip is needed. */
+	get decodes(): boolean {
+		return this.job === 'decode' || this.#beside()?.job === 'decode';
+	}
+
+	#beside(): Schemas['BesideIn'] | null {
+		if (this.kind !== 'ladder' || this.makesByHand || !this.beside) return null;
+		const [job, app = ''] = this.beside.split(' ');
+		return { job: job === 'decode' ? 'decode' : 'render', app };
 	}
 
 	#byHand(): Schemas['ByHandIn'] | null {
@@ -116,7 +130,18 @@ export class NewTrial {
 		if (kind === 'choice' || kind === 'ladder' || kind === 'screening') this.kind = kind;
 		this.because = query.get('because') ?? '';
 		if (!this.wanted.length) this.wanted = [{ key: '', value: '' }];
+		this.#readHand(query);
 		this.key = this.wanted[0]?.key ?? '';
+	}
+
+	#readHand(query: URLSearchParams): void {
+		const what = query.get('what');
+		if (what === null) return;
+		this.byHand = true;
+		this.job = query.get('job') === 'render' ? 'render' : 'play';
+		const rate = Number(query.get('rate')) || 25;
+		const frames = Number(query.get('frames')) || 30 * rate;
+		this.hand = { what, seconds: frames / rate, rate, app: query.get('app') ?? '' };
 	}
 
 	/** Where the address names no value, what the standard wants is tried. */

@@ -66,6 +66,27 @@ describe('a new trial', () => {
 		expect([trial.body?.volume, trial.body?.clip]).toEqual(['v1', null]);
 	});
 
+	it('watches the job of another application on a ladder alone', () => {
+		const trial = asked(`seat=pan-01&kind=ladder&set=${POOL}=`);
+		trial.values = ['2 GiB', '4 GiB', '8 GiB'].map((value) => ({ value }));
+		expect(trial.body?.beside).toBeNull();
+		trial.beside = 'render verrano';
+		expect(trial.body?.beside).toEqual({ job: 'render', app: 'verrano' });
+		trial.beside = 'decode';
+		expect(trial.body).toBeNull();
+		trial.clip = 2;
+		expect([trial.body?.beside?.job, trial.body?.clip]).toEqual(['decode', 2]);
+		trial.kind = 'choice';
+		expect([trial.body?.beside, trial.body?.clip]).toEqual([null, null]);
+	});
+
+	it('repeats what somebody did by hand', () => {
+		const trial = asked(`seat=pan-01&set=${POOL}=8 GiB&what=reel 2&frames=750&rate=25&job=play`);
+		expect(trial.body?.by_hand).toEqual({ what: 'reel 2', frames: 750, rate: 25, app: '' });
+		const render = asked(`seat=pan-01&set=${POOL}=8 GiB&what=reel 2&app=corrow&job=render`);
+		expect([render.body?.job, render.body?.by_hand?.app]).toEqual(['render', 'corrow']);
+	});
+
 	it('tries what the standard wants where the address names no value', () => {
 		const trial = asked(`seat=pan-01&set=${POOL}=&set=power.profile=balanced`);
 		const row = { title: '', help: '', here: '', values: [], open: false, ordered: true, unit: '' };

@@ -5,11 +5,12 @@ is written down before the first of them, so that whatever dies meanwhile, the a
 runs again, also where the house is away or has given the trial up.
 """
 
+from dataclasses import replace
 from pathlib import Path
 
 import structlog
 
-from normant_core.orders.kinds import Measure, Receipt, SetPreference, Settable
+from normant_core.orders.kinds import Beside, Measure, Receipt, SetPreference, Settable
 from normant_core.orders.samples import Samples
 
 from ...errors import AgentError, Refused, Waiting
@@ -31,7 +32,8 @@ def measure(work: Work, order: str, action: Measure) -> Receipt:
     clip = _clip(work, action) if action.clip else None
     apps = tuple(dict.fromkeys(dialect.app for dialect in work.dialects))
     asked = Asked(action.job, clip, action.device, _mount(work, action.volume), apps)
-    figures, samples = list[float](), list[Samples]()
+    beside = _asked_beside(action.beside, asked) if action.beside else None
+    figures, others, samples = list[float](), list[float](), list[Samples]()
     try:
         if why := changed(work, order, action.under):
             return work.close(Entry(order), Receipt(order, "accepted_as", message=why))
@@ -41,10 +43,19 @@ def measure(work: Work, order: str, action: Measure) -> Receipt:
             figures.append(run.figure)
             if run.samples:
                 samples.append(run.samples)
+            if beside:
+                others.append(work.host.measure(beside).figure)
             check_free(work)
     finally:
         left = put_trial_back(work)
-    return work.close(Entry(order), Receipt(order, "done", message=left, measured=(*figures,), samples=(*samples,)))
+    receipt = Receipt(order, "done", message=left, measured=(*figures,), beside=(*others,), samples=(*samples,))
+    return work.close(Entry(order), receipt)
+
+
+def _asked_beside(beside: Beside, asked: Asked) -> Asked:
+    """The same clip is decoded by the processor: that is what another program may count on."""
+    device = "cpu" if beside.job == "decode" else ""
+    return replace(asked, job=beside.job, device=device, beside=beside.app or "another")
 
 
 def put_trial_back(work: Work, *, idle_seconds: int = IDLE_SECONDS) -> str:

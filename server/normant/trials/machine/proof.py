@@ -11,7 +11,7 @@ from normant.seats.views_of import survey_at
 from normant_core.base.quantities import Value
 from normant_core.catalogue.settings import catalogue
 from normant_core.measure.machine.proof import DECODE, Proof, Ran, proofs
-from normant_core.measure.trial import sets_of
+from normant_core.measure.question import sets_of
 from normant_core.orders.samples import Samples
 from normant_core.seat.survey import Key
 

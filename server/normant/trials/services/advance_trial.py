@@ -18,7 +18,8 @@ from normant.seats.views_of import latest_survey, latest_surveys, register_of
 from normant_core.base.errors import NormantError
 from normant_core.measure.conditions import changes_for
 from normant_core.measure.holding import holds_for
-from normant_core.measure.trial import Question, TrialRun, TrialState, next_block, sets_of, stand
+from normant_core.measure.question import Question, sets_of
+from normant_core.measure.trial import TrialRun, TrialState, next_block, stand
 from normant_core.orders.kinds import Measure
 
 from ..models import Run, Trial, TrialSeat
@@ -124,6 +125,7 @@ def _order(seat: TrialSeat, question: Question, run: Run) -> None:
         clip.size if clip else 0,
         device,
         seat.trial.volume,
+        question.beside,
     )
     begin_seat(seat)
     issue_order(seat.seat, action, run=run)

@@ -20,7 +20,7 @@ from normant.seats.views_of import latest_survey
 from normant_core.base.errors import NormantError
 from normant_core.measure.conditions import at_once, changes_for
 from normant_core.measure.design import DesignError
-from normant_core.measure.trial import noted, sets_of
+from normant_core.measure.question import noted, sets_of
 from normant_core.orders.kinds import HoldCondition
 
 from ..models import Run, Trial, TrialSeat

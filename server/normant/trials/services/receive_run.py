@@ -48,16 +48,26 @@ def _made(order: Order, run: Run, receipt: Receipt) -> None:
     seat = run.of
     if order.withdrawn_at or seat.ended_at:
         _say_put_back(seat, receipt)
+    elif why := _lacks_beside(run, receipt):
+        end_seat(seat, TrialSeat.State.STOPPED, why)
     elif receipt.outcome != "done" or not receipt.measured:
         end_seat(seat, TrialSeat.State.STOPPED, receipt.message or f"the run came to nothing: {receipt.outcome}")
     elif run.figure is None:
         _keep(run, receipt.measured, receipt)
 
 
+def _lacks_beside(run: Run, receipt: Receipt) -> str:
+    """Why a run says nothing of the job that is to be watched beside it; empty where it does, or none is."""
+    if receipt.outcome != "done" or receipt.beside or run.of.trial.core_question.beside is None:
+        return ""
+    return "the agent has not measured the job that is to be watched beside it"
+
+
 def _keep(run: Run, figures: Sequence[float], receipt: Receipt) -> None:
     """The last figure counts."""
     *run.thrown, run.figure = figures
     last = receipt.samples[-1] if receipt.samples else None
+    run.beside = receipt.beside[-1] if receipt.beside else None
     run.samples = msgspec.to_builtins(last) if last else None
     run.harmful, run.ended_at = bool(last and _harms(last)), timezone.now()
     run.idle = idle_in(run)

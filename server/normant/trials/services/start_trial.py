@@ -25,7 +25,7 @@ from normant_core.base.quantities import Version
 from normant_core.base.wording import on_seats
 from normant_core.measure.conditions import changes_for
 from normant_core.measure.design import DesignError
-from normant_core.measure.trial import Question, check_question
+from normant_core.measure.question import Question, check_question
 
 from ..models import Clip, Trial, TrialSeat
 from .advance_trial import advance_trial_soon
@@ -117,12 +117,13 @@ def check_asked(asked: Asked) -> list[Seat]:
 
 
 def _check_job(asked: Asked) -> None:
-    job = asked.question.job
-    if job == "decode" and not Clip.objects.filter(pk=asked.clip or 0).exists():
+    job, beside = asked.question.job, asked.question.beside
+    decodes = "decode" in (job, beside and beside.job)
+    if decodes and not Clip.objects.filter(pk=asked.clip or 0).exists():
         raise Problem(422, "No clip", "decoding is measured on a reference clip: choose one")
     if job == "disk" and not asked.volume:
         raise Problem(422, "No volume", "say which volume is measured, such as v1")
-    if job != "decode" and asked.clip is not None:
+    if not decodes and asked.clip is not None:
         raise Problem(422, "No use for a clip", f"a clip is decoded; this trial measures {job}")
 
 
@@ -143,12 +144,13 @@ def unfit(question: Question, seats: Sequence[Seat]) -> list[str]:
     return list(dict.fromkeys(whys))
 
 
-RUNS_SINCE, BY_HAND_SINCE = Version.parse("0.5.0"), Version.parse("0.6.0")
+RUNS_SINCE, BY_HAND_SINCE, BESIDE_SINCE = map(Version.parse, ("0.5.0", "0.6.0", "0.7.0"))
 
 
 def outdated(question: Question, seats: Sequence[Seat]) -> list[str]:
     """Which of these seats' agents are too old for it: they refuse such orders."""
-    needed, surveys = BY_HAND_SINCE if question.by_hand else RUNS_SINCE, latest_surveys(seat.pk for seat in seats)
+    needed = BY_HAND_SINCE if question.by_hand else BESIDE_SINCE if question.beside else RUNS_SINCE
+    surveys = latest_surveys(seat.pk for seat in seats)
     return [
         f"the agent of {seat.name} is {survey.agent.version}, and refuses this: {needed} is needed"
         for seat in seats

@@ -3,6 +3,7 @@
 import csv
 import datetime as dt
 import io
+import itertools
 import json
 from unittest.mock import patch
 
@@ -124,6 +125,32 @@ class OtherKinds(TrialStage):
         self.assertEqual((shown["state"], shown["smallest"]), ("ended", "4 GiB"))
         self.assertTrue(any(run["harmful"] for run in shown["runs"]))
         self.assertIn("4 GiB is the smallest", shown["sentence"])
+
+    def test_a_ladder_stops_below_what_slows_another_application(self) -> None:
+        values = ["1 GiB", "2 GiB", "4 GiB", "8 GiB", "16 GiB"]
+        conditions = [{"sets": [{"setting": POOL, "app": "corrow", "value": value}]} for value in values]
+        beside = {"job": "render", "app": "verrano"}
+        trial = self.start(kind="ladder", conditions=conditions, beside=beside)
+        scatter = itertools.cycle((0.99, 1.0, 1.01))
+        while (order := self.waiting()) is not None:
+            assert order.run
+            size = int(order.run.condition.split()[0])
+            seconds = 150 * next(scatter) * (1.2 if size == 16 else 1)
+            self.measure(order, 30 + size, beside=[seconds, seconds])
+        shown = self.get(f"trials/{trial.pk}")
+        self.assertEqual((shown["state"], shown["smallest"]), ("ended", "8 GiB"))
+        self.assertIn("; from 16 GiB on it slows renders of Verrano", shown["sentence"])
+        self.assertEqual(shown["beside"], {"job": "render", "words": "renders of Verrano"})
+        self.assertTrue(all(run["beside"] > 100 for run in shown["runs"]))
+
+    def test_an_agent_that_measures_nothing_beside_it_ends_the_seat(self) -> None:
+        conditions = [{"sets": [{"setting": POOL, "app": "corrow", "value": f"{n} GiB"}]} for n in (1, 2, 4)]
+        trial = self.start(kind="ladder", conditions=conditions, beside={"job": "render", "app": "verrano"})
+        order = self.waiting()
+        assert order
+        self.measure(order, 30)
+        (seat,) = self.get(f"trials/{trial.pk}")["on"]
+        self.assertEqual((seat["state"], "beside" in seat["message"]), ("stopped", True))
 
     def test_a_screening_names_what_matters(self) -> None:
         factors = (
@@ -281,6 +308,7 @@ class Doors(TrialStage):
     def test_what_cannot_be_asked_is_refused(self) -> None:
         usual = CHANGE["conditions"]
         assert isinstance(usual, list)
+        steps = [{"sets": [{"setting": POOL, "app": "corrow", "value": f"{n} GiB"}]} for n in (1, 2, 4)]
         for fields, words in (
             ({"seats": ["pan-99"]}, "pan-99"),
             ({"job": "decode"}, "choose one"),
@@ -289,6 +317,8 @@ class Doors(TrialStage):
             ({"conditions": usual[:1]}, "2 to 2 conditions"),
             ({"conditions": [usual[1], usual[1]]}, "twice"),
             ({"kind": "ladder"}, "3 to 64"),
+            ({"beside": {"job": "render", "app": "verrano"}}, "by no other trial"),
+            ({"kind": "ladder", "conditions": steps, "beside": {"job": "decode"}}, "reference clip"),
         ):
             with self.subTest(words):
                 self.assertIn(words, self.refused(422, **fields))

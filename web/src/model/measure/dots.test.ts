@@ -10,6 +10,7 @@ const run = (id: number, condition: string, figure: number | null): Run => ({
 	figure,
 	thrown: [],
 	harmful: false,
+	beside: null,
 	ended_at: null,
 	has_samples: false
 });

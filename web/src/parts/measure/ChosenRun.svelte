@@ -2,17 +2,21 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../../api/client';
+	import { figureOf } from '../../model/measure/words';
 	import { ask } from '../../api/queries';
 	import Ask from '../ui/Ask.svelte';
 	import Loads from './Loads.svelte';
 
-	type Props = { trial: number; run: Schemas['RunOut'] };
-	let { trial, run }: Props = $props();
+	type Props = { trial: number; run: Schemas['RunOut']; beside: Schemas['BesideOut'] | null };
+	let { trial, run, beside }: Props = $props();
 
 	const samples = createQuery(() => ask.run(trial, run.id));
 </script>
 
 <h3 class="mt-4 mb-1">{run.condition} on {run.seat}, block {run.block}: what the machine did</h3>
+{#if beside && run.beside}
+	<p class="mb-1">After it, {beside.words}: {figureOf(beside.job, run.beside)}.</p>
+{/if}
 {#if run.has_samples}
 	<Ask of={samples}>
 		{#snippet children(found)}

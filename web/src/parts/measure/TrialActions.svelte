@@ -21,6 +21,9 @@
 		for (const { sets } of trial.conditions)
 			for (const { setting, app, shown } of sets ?? [])
 				query.append('set', `${setting} ${app ?? ''}`.trim() + `=${shown ?? ''}`);
+		const { what, frames, rate, app } = trial.by_hand ?? {};
+		const hand = { what, frames, rate, app, job: what && trial.job };
+		for (const [name, value] of Object.entries(hand)) if (value) query.set(name, `${value}`);
 		return `/measure/new?${query}`;
 	});
 

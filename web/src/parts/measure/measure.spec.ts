@@ -16,6 +16,7 @@ const run = (id: number, condition: string, figure: number | null, harmful = fal
 	figure,
 	thrown: [],
 	harmful,
+	beside: null,
 	ended_at: null,
 	has_samples: true
 });

@@ -55,7 +55,7 @@
 		</fieldset>
 		<AskedOn {trial} />
 		<Conditions {trial} {rows} />
-		<AskedBy {trial} />
+		<AskedBy {trial} {rows} />
 	</div>
 	<LookAtTrial {trial} {look} {acts} />
 </form>

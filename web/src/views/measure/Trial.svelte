@@ -49,7 +49,9 @@
 		<p class="quiet">
 			<a class="anchor underline" href="/measure">Measure</a> · trial {found.id}, {found.state} · by {job}{found.clip
 				? `, ${found.clip}`
-				: ''} · {found.created_by}, {moment(found.created_at)}
+				: ''}{found.beside ? `, watching ${found.beside.words}` : ''} · {found.created_by}, {moment(
+				found.created_at
+			)}
 		</p>
 		<div class="flex flex-wrap items-start gap-x-6 gap-y-2">
 			<h1 class="flex-1 text-2xl">{found.title}</h1>
@@ -109,7 +111,7 @@
 				{chosen}
 				onchoose={(id) => (chosen = id)}
 			/>
-			{#if about}<ChosenRun trial={number} run={about} />{/if}
+			{#if about}<ChosenRun trial={number} run={about} beside={found.beside} />{/if}
 			<p class="mt-3"><TableLinks path="/api/v1/trials/{number}/runs" /></p>
 		{/if}
 		<TrialSeats trial={found} />

@@ -1,15 +1,17 @@
 <!-- By which job a trial is answered, and which difference would matter. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../../api/client';
 	import { ask } from '../../../api/queries';
 	import { JOBS } from '../../../model/measure/words';
 	import { tonight } from '../../../model/rollout/tonight';
 	import { localOf, momentOf } from '../../../model/rollout/terms';
+	import AskedBeside from './AskedBeside.svelte';
 	import AskedByHand from './AskedByHand.svelte';
 	import type { NewTrial } from '../../../state/newTrial.svelte';
 
-	type Props = { trial: NewTrial };
-	let { trial }: Props = $props();
+	type Props = { trial: NewTrial; rows: Schemas['TriableOut'][] };
+	let { trial, rows }: Props = $props();
 	const clips = createQuery(ask.clips);
 </script>
 
@@ -21,7 +23,7 @@
 			{#each JOBS as [job, words] (job)}<option value={job}>{words}</option>{/each}
 		</select>
 	</label>
-	{#if trial.job === 'decode'}
+	{#if trial.decodes}
 		<label class="grid gap-1">
 			Reference clip
 			<select class="field" bind:value={trial.clip}>
@@ -31,12 +33,14 @@
 				{/each}
 			</select>
 		</label>
-	{:else if trial.job === 'disk'}
+	{/if}
+	{#if trial.job === 'disk'}
 		<label class="grid gap-1">
 			Volume <input class="field" placeholder="such as v1" maxlength="40" bind:value={trial.volume} />
 		</label>
 	{/if}
 	{#if trial.job === 'play' || trial.job === 'render'}<AskedByHand {trial} />{/if}
+	{#if trial.kind === 'ladder' && !trial.makesByHand}<AskedBeside {trial} {rows} />{/if}
 	<label class="grid gap-1">
 		A difference matters from
 		<span class="flex items-baseline gap-2">

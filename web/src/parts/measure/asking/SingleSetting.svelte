@@ -25,7 +25,7 @@
 		{#if trial.values.length > 2}
 			<button
 				type="button"
-				class="quiet"
+				class="quiet size-7"
 				aria-label="Leave value {place + 1} out"
 				onclick={() => trial.values.splice(place, 1)}>×</button
 			>

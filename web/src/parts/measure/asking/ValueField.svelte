@@ -33,7 +33,7 @@
 			>{#each values as name (name)}<option value={name}></option>{/each}</datalist
 		>
 		{#if row?.wanted && row.wanted !== value}
-			<button type="button" class="anchor quiet block" onclick={() => (value = row.wanted)}
+			<button type="button" class="anchor quiet block min-h-7" onclick={() => (value = row.wanted)}
 				>the standard wants {row.wanted}</button
 			>
 		{/if}
