@@ -19,6 +19,7 @@ from .drift import drift
 from .house import house
 from .ingest import ingest
 from .measure import Figure
+from .measuring.care import care
 from .measuring.inspect_export import inspect
 from .measuring.routes import routes
 from .measuring.sampler import sampler
@@ -34,7 +35,7 @@ ALL: dict[str, Callable[[], Figure]] = {
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
     bench.__name__: bench
-    for bench in (house, floor, drift, grid, check, plan, fuzz, faults, trial_faults, carry, fence, trials)
+    for bench in (house, floor, drift, grid, check, plan, fuzz, faults, trial_faults, carry, fence, trials, care)
 }
 SEATS = "--seats"
 

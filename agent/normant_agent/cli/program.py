@@ -39,6 +39,8 @@ from .machine import machine as machine_commands
 from .machine import memory as memory_commands
 from .output import BAD_INPUT, bad_input
 from .standard import standards as standard_commands
+from .store import forecasts as forecast_commands
+from .store import store as store_commands
 from .timeline import timeline as timeline_commands
 from .trial import trial as trial_commands
 
@@ -52,6 +54,8 @@ app.add_typer(memory_commands, name="memory")
 app.add_typer(machine_commands)
 app.add_typer(export_commands)
 app.add_typer(timeline_commands, name="timeline")
+app.add_typer(store_commands, name="store")
+app.add_typer(forecast_commands)
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
 State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]

@@ -6,8 +6,8 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..base.errors import DocumentError, Fault
+from ..base.tables import check_columns, filled_rows, number_fault
 from ..orders.kinds import Job
-from .tables import check_columns, filled_rows, number_fault
 
 SECONDS: frozenset[Job] = frozenset(("render",))  # jobs whose figure is seconds: fewer are better
 COLUMNS = ("seat", "block", "condition", "value")

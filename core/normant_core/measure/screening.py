@@ -9,11 +9,11 @@ import numpy as np
 import numpy.typing as npt
 
 from ..base.errors import DocumentError, Fault
+from ..base.tables import check_columns, filled_rows, number_fault
 from ..base.wording import listed
 from ..orders.kinds import Job
 from .estimates import Estimate, Outcome, holm
 from .runs import speed
-from .tables import check_columns, filled_rows, number_fault
 from .verdict import outcome
 
 Matrix = npt.NDArray[np.float64]

@@ -10,8 +10,8 @@ import msgspec
 from msgspec import Meta
 
 from ...base.errors import DocumentError, Fault
+from ...base.tables import check_columns, filled_rows
 from ...base.toml_places import LIMIT_FAULTS, check_bounds
-from ..tables import check_columns, filled_rows
 from .playing import Media
 from .remedies import RemedyTerms
 

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Iterator, Mapping, Sequence
 
-from ..base.errors import DocumentError, Fault
+from .errors import DocumentError, Fault
 
 FIGURE = "a number above 0, and below infinity"
 

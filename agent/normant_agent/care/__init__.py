@@ -1,0 +1,1 @@
+"""Looking through the stores of a machine: every file once, nothing followed, nothing touched."""

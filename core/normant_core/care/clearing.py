@@ -1,0 +1,223 @@
+"""What may go of a store, why the rest may not, and in which order.
+
+An item goes only where everything allows it: its kind, its production, its age, its project, and what the file system
+says of it. What is not known counts against going. Of those that may, the oldest goes first, then the largest, until
+as much is free as is wanted.
+"""
+
+import datetime as dt
+from array import array
+from collections import defaultdict
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from ..base.wording import counted
+
+Kind = Literal[
+    "source_cache", "frame_cache", "proxies", "renders", "backups", "scratch", "temporary", "bin",
+    "exports", "sources", "projects",
+]  # fmt: skip
+Numbers = npt.NDArray[np.int64]
+Making = Literal["made again", "made again at a price", "copies", "never by us"]
+
+MADE: dict[Kind, Making] = {
+    "source_cache": "made again",
+    "frame_cache": "made again",
+    "scratch": "made again",
+    "temporary": "made again",
+    "bin": "made again",
+    "proxies": "made again at a price",
+    "renders": "made again at a price",
+    "backups": "copies",
+    "exports": "never by us",
+    "sources": "never by us",
+    "projects": "never by us",
+}
+OF_PROJECTS: frozenset[Kind] = frozenset(("renders", "backups"))  # they go when their project is delivered
+USUAL_AGE = dt.timedelta(days=60)
+NEWEST = 3  # backups of a project that always stay, and
+OLDER = dt.timedelta(days=7)  # one at least that is older than that
+ENOUGH = "enough is free without it"
+_NO_NUMBER = 0  # of the reason of an item that goes
+
+
+@dataclass(frozen=True, slots=True)
+class Rules:
+    """By what items of a store are judged: its kind, productions that are live, projects that have been delivered.
+
+    `as_of` is the moment of the judgement; items go that nobody used for `unused_for` before it.
+    """
+
+    kind: Kind
+    as_of: dt.datetime
+    unused_for: dt.timedelta = USUAL_AGE
+    live: Collection[str] = frozenset()
+    delivered: Collection[str] = frozenset()
+    newest: int = NEWEST
+
+
+@dataclass(frozen=True, slots=True)
+class StoreItem:
+    """A file of a store: its bytes, and when it was used last, in seconds since 1970.
+
+    `stays` is why the file system lets nobody remove it: a link, open, locked. Where it has several `names`, `same` is
+    what they have in common; `production` and `project` are empty where its path does not tell them.
+    """
+
+    size: int
+    used: float
+    stays: str = ""
+    production: str = ""
+    project: str = ""
+    names: int = 1
+    same: tuple[int, int] | None = None
+
+
+@dataclass(slots=True)
+class Sieve:
+    """Takes a store's items one by one, and says of each at the end whether it goes.
+
+    It holds some forty bytes an item and no path, so that a million items are no burden.
+    """
+
+    rules: Rules
+    free: int | None = None  # bytes that are wanted; None for all that may go
+    _used: "array[float]" = field(default_factory=lambda: array("d"))
+    _sizes: "array[int]" = field(default_factory=lambda: array("q"))
+    _whys: "array[int]" = field(default_factory=lambda: array("l"))
+    _reasons: dict[str, int] = field(default_factory=lambda: {"": _NO_NUMBER})
+    _shared: dict[tuple[int, int], list[int]] = field(default_factory=dict)
+    _names: dict[tuple[int, int], int] = field(default_factory=dict)
+    _by_project: defaultdict[str, list[int]] = field(default_factory=lambda: defaultdict(list))
+
+    def take(self, item: StoreItem) -> int:
+        """Its bytes as they are counted: those of a file with several names at the first of them."""
+        number, size = len(self._used), item.size
+        if item.same is not None:
+            others = self._shared.setdefault(item.same, [])
+            size = 0 if others else size
+            others.append(number)
+            self._names[item.same] = item.names
+        self._used.append(item.used)
+        self._sizes.append(size)
+        self._whys.append(self._number(why_kept(self.rules, item)))
+        if self.rules.kind == "backups" and item.project and not item.stays:
+            self._by_project[item.project].append(number)
+        return size
+
+    def _number(self, why: str) -> int:
+        return self._reasons.setdefault(why, len(self._reasons))
+
+    def decide(self) -> "Decided":
+        """What goes, when all items were taken."""
+        for project, numbers in self._by_project.items():
+            self._keep_newest(project, numbers)
+        for same, numbers in self._shared.items():
+            self._keep_together(same, numbers)
+        whys = np.array(self._whys, dtype=np.int64)
+        self._stop_at_target(whys)
+        return Decided(whys, np.array(self._sizes, dtype=np.int64), self._used, [*self._reasons])
+
+    def _keep_newest(self, project: str, numbers: list[int]) -> None:
+        """The newest backups of a project, and one at least that is older than a week: what went wrong shows late."""
+        newest = sorted(numbers, key=lambda n: -self._used[n])
+        for number in newest[: self.rules.newest]:
+            self._whys[number] = self._number(f"one of the newest {self.rules.newest} backups of {project}")
+        until = (self.rules.as_of - OLDER).timestamp()
+        if not any(self._used[number] <= until for number in newest[: self.rules.newest]):
+            older = next((number for number in newest if self._used[number] <= until), None)
+            if older is not None:
+                self._whys[older] = self._number(f"the newest backup of {project} that is older than a week")
+
+    def _keep_together(self, same: tuple[int, int], numbers: list[int]) -> None:
+        """A file's bytes are free when the last of its names has gone."""
+        outside = self._names[same] - len(numbers)
+        if outside > 0:
+            why = f"it has {counted(outside, 'name')} outside this folder as well: nothing would be free"
+        elif any(self._whys[number] for number in numbers):
+            why = "another name of this file stays: nothing would be free"
+        else:
+            return
+        for number in numbers:
+            self._whys[number] = self._whys[number] or self._number(why)
+
+    def _stop_at_target(self, whys: Numbers) -> None:
+        """Oldest first, then largest; names of one file stand together, as they have its moment."""
+        if self.free is None:
+            return
+        may = np.flatnonzero(whys == _NO_NUMBER)
+        used, sizes = np.array(self._used)[may], np.array(self._sizes)[may]
+        order = may[np.lexsort((-sizes, used))]
+        before = np.cumsum(np.array(self._sizes)[order]) - np.array(self._sizes)[order]
+        whys[order[before >= self.free]] = self._number(ENOUGH)
+        for numbers in self._shared.values():  # the names without bytes go, or stay, with the one that has them
+            if whys[numbers[0]] in (_NO_NUMBER, self._number(ENOUGH)):
+                whys[numbers] = whys[numbers[0]]
+
+
+@dataclass(frozen=True, slots=True)
+class Decided:
+    """Of each item, in the order in which they were taken, why it is kept."""
+
+    _whys: Numbers
+    _sizes: Numbers
+    _used: "array[float]"
+    _reasons: list[str]
+
+    def why(self, number: int) -> str:
+        """Empty where it goes."""
+        return self._reasons[int(self._whys[number])]
+
+    def counted(self, number: int) -> tuple[int, float]:
+        """Its bytes as they are counted, and when it was used."""
+        return int(self._sizes[number]), self._used[number]
+
+    @property
+    def goes(self) -> tuple[int, int]:
+        """How many items, and their bytes."""
+        going = self._whys == _NO_NUMBER
+        return int(going.sum()), int(self._sizes[going].sum())
+
+    def reasons(self) -> Iterator[tuple[str, int, int]]:
+        """Each reason with its items and their bytes, the most bytes first."""
+        counts = np.bincount(self._whys, minlength=len(self._reasons))
+        sizes = np.bincount(self._whys, weights=self._sizes, minlength=len(self._reasons))
+        for number in np.argsort(-sizes, kind="stable"):
+            if number != _NO_NUMBER and counts[number]:
+                yield self._reasons[number], int(counts[number]), int(sizes[number])
+
+
+def why_kept(rules: Rules, item: StoreItem) -> str:
+    """Why an item may not go, by itself; empty where it may."""
+    if MADE[rules.kind] == "never by us":
+        return f"{rules.kind} are never removed by us"
+    if item.stays:
+        return item.stays
+    if item.production and item.production in rules.live:
+        return f"its production {item.production} is live"
+    return _of_project(rules, item) or _of_age(rules, item.used)
+
+
+def _of_project(rules: Rules, item: StoreItem) -> str:
+    if rules.kind not in OF_PROJECTS:
+        return ""
+    if not item.project:
+        return "its path tells no project: whether that was delivered nobody knows"
+    return "" if item.project in rules.delivered else f"{item.project} has no delivered export"
+
+
+def _of_age(rules: Rules, used: float) -> str:
+    unused = rules.as_of.timestamp() - used
+    if unused < 0:
+        return "its time lies ahead of the clock: how old it is nobody knows"
+    if unused < rules.unused_for.total_seconds():
+        return f"used within {_span(rules.unused_for)}"
+    return ""
+
+
+def _span(age: dt.timedelta) -> str:
+    return counted(age.days, "day") if age >= dt.timedelta(days=1) else f"{age.total_seconds() / 3600:g} hours"
