@@ -13,11 +13,15 @@ import numpy.typing as npt
 
 from normant_agent.care.walk import walk
 from normant_core.care.forecast import Size, forecast
+from normant_core.care.placement import PlacedStore, place
+from normant_core.seat.facts import Volume
+from normant_core.seat.stores import PURPOSES
 
 from ..measure import Figure
 
 FILES, FOLDERS = 1_000_000, 500
 WALKED, MEMORY = 3.0, 100.0  # times `find`, and MB
+SEATS, PLACED = 400, 50.0  # milliseconds
 STORES, COVERED, WEEKDAYS, SEEN = 1_000, 0.90, 5, 14
 GB = 1e9
 Days = npt.NDArray[np.float64]
@@ -26,7 +30,36 @@ _WALK = "import sys; from bench.measuring.care import walk_here; walk_here(sys.a
 
 def care(_seats: int) -> list[Figure]:
     """The bars of the care of disks."""
-    return [*_walking(), *_forecasts()]
+    return [_placing(), *_forecasts(), *_walking()]
+
+
+def _placing() -> Figure:
+    """Random seats of ten stores and eight volumes."""
+    draw, took = np.random.default_rng(3), list[float]()
+    for _ in range(SEATS):
+        volumes = [
+            Volume(
+                f"v{n}",
+                f"/v{n}",
+                kind=str(draw.choice(["nvme", "ssd", "hdd", "network"])),
+                capacity=int(4e12),
+                free=int(draw.uniform(0, 3.5e12)),
+                system=n == 0,
+                removable=bool(draw.random() < 0.1),
+                attached=bool(draw.random() < 0.95),
+                read_rate=int(draw.uniform(1e8, 5e9)),
+            )
+            for n in range(8)
+        ]
+        stores = [
+            PlacedStore(f"s{n}", str(draw.choice([*PURPOSES, "exports"])), size, size, f"v{draw.integers(8)}")
+            for n, size in enumerate(draw.integers(1, int(8e11), 10).tolist())
+        ]
+        begun = time.perf_counter()
+        place(stores, volumes)
+        took.append(time.perf_counter() - begun)
+    late = float(np.percentile(took, 99)) * 1000
+    return Figure.paced("place", late, "ms", f"p99 of {SEATS} seats of 10 stores on 8 volumes", PLACED)
 
 
 def _walking() -> list[Figure]:

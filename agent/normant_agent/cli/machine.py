@@ -1,20 +1,25 @@
-"""The command line for what a machine can do: `normant memory plan` and `normant routes`, from surveys."""
+"""The command line for what a machine can do: `normant memory plan`, `routes`, `place`, from surveys."""
 
+from collections.abc import Iterator
 from fractions import Fraction
 from pathlib import Path
-from typing import Annotated
+from typing import Annotated, Any
 
 import msgspec
 import typer
 
 from normant_core.base.errors import DocumentError, Fault, NormantError
 from normant_core.base.quantities import Dimension, Value, parse_quantity
+from normant_core.care.moves import ordered_moves
+from normant_core.care.placement import PlacementError, place
+from normant_core.care.wanted_stores import read_stores, stores_of
 from normant_core.measure.machine.memory import CutError, Wanted, cut, read_frame
 from normant_core.measure.machine.readiness import readiness
 from normant_core.measure.machine.routes import RouteAsked, codecs_of, route
 from normant_core.seat.survey import Survey
 
 from ..errors import HostError
+from ..files import read
 from .check import read_surveys
 from .output import Format, bad_input
 
@@ -132,3 +137,41 @@ def routes(
                 typer.echo(msgspec.json.encode({"seat": seat.seat, **msgspec.to_builtins(made)}).decode())
             else:
                 typer.echo(f"{seat.seat}: {made.sentence}")
+
+
+@machine.command("place")
+def place_command(
+    survey: Annotated[Path, typer.Argument(help="A survey, JSON.")],
+    stores: Annotated[Path | None, typer.Option(help="What its stores need, TOML; else what they hold.")] = None,
+    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
+) -> None:
+    """Say where all stores of a seat lie best, and in which order they move. Exit 1: they cannot, and why."""
+    with bad_input(DocumentError, HostError, PlacementError, UnicodeDecodeError):
+        (seat,) = read_surveys([survey])[:1]
+        wanted = read_stores(read(stores).decode("utf-8"), str(stores), seat) if stores else stores_of(seat)
+        volumes = seat.facts.volumes or ()
+        made = place(wanted, volumes)
+        moves = None if made.impossible else ordered_moves(wanted, volumes, made.volumes)
+    answer = {
+        "volumes": made.volumes,
+        "why": made.whys,
+        "violations": made.violations,
+        "bytes_moved": made.moved,
+        "moves": moves,
+        "impossible": made.impossible or ("" if moves is not None else "no order of the moves has room at each step"),
+    }
+    typer.echo(msgspec.json.encode(answer).decode() if output is Format.JSON else "\n".join(_placed(answer)))
+    raise typer.Exit(int(bool(answer["impossible"])))
+
+
+def _placed(answer: dict[str, Any]) -> Iterator[str]:
+    for name, volume in answer["volumes"].items():
+        yield f"{name}: {volume} ({answer['why'][name]})"
+    yield from (f"amiss: {violation}" for violation in answer["violations"])
+    for number, move in enumerate(answer["moves"] or (), 1):
+        by = ", by the way" if move.detour else ""
+        left = ", ".join(f"{volume} {free:,}" for volume, free in move.free.items())
+        way = f"{move.source or 'nowhere'} to {move.target}, {move.size:,} bytes{by}"
+        yield f"{number}. {move.store}: {way}; free then: {left}"
+    if answer["impossible"]:
+        yield answer["impossible"]

@@ -137,3 +137,29 @@ class Machine(TestCase):
         asked = normant("routes", SURVEY, "--codec", "ffv1/10/422", "--format", "json")
         self.assertEqual(json.loads(asked.stdout)["device"], "cpu")
         self.assertEqual(normant("routes", SURVEY / "none").exit_code, 2)
+
+
+class Place(TestCase):
+    """`normant place`."""
+
+    def test_stores_have_a_volume_each_and_moves_their_order(self) -> None:
+        answer = normant("place", SURVEY, "--format", "json")
+        made = json.loads(answer.stdout)
+        self.assertEqual(
+            (answer.exit_code, made["volumes"], made["violations"]), (0, {"source_cache of corrow": "v1"}, [])
+        )
+        (move,) = made["moves"]
+        self.assertEqual((move["source"], move["target"], move["size"]), ("v0", "v1", made["bytes_moved"]))
+        self.assertEqual(move["free"]["v0"], 129_000_000_000)
+        self.assertIn("88,000,000,000 bytes", normant("place", SURVEY).stdout)
+
+    def test_what_cannot_be_placed_ends_with_one_and_bad_files_with_two(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            stores = Path(folder, "stores.toml")
+            stores.write_text('[[store]]\npurpose = "exports"\nneed = "90 TB"\n', "utf-8")
+            answer = normant("place", SURVEY, "--stores", stores, "--format", "json")
+            self.assertEqual(answer.exit_code, 1)
+            self.assertIn("so much room", json.loads(answer.stdout)["impossible"])
+            stores.write_bytes(b"\xff")
+            self.assertEqual(normant("place", SURVEY, "--stores", stores).exit_code, 2)
+            self.assertEqual(normant("place", stores).exit_code, 2)
