@@ -1,42 +1,32 @@
-"""A store cleared from the seat's page: looked at, signed, and gone."""
+"""Stores in the real interface: what fills first, its year, and the way there from the round."""
 
 import re
-from pathlib import Path
 
 from playwright.sync_api import expect
 
-from .stage import Journey, eventually
+from .stage import Journey, as_written
 
-SEAT, FOLDER = "pan-03", "home/edit/corrow/cache"
+load_tests = as_written(__name__)
 
 
-class Cleared(Journey):
-    @property
-    def folder(self) -> Path:
-        return self.demo.run / "seats" / SEAT / "disks" / FOLDER
-
-    def there(self) -> int:
-        return sum(path.is_file() for path in self.folder.rglob("*"))
-
-    def test_what_nobody_used_goes_but_what_is_kept(self) -> None:
-        self.demo.standin("close", SEAT, "corrow")
-        before = self.there()
-        self.go(f"/seats/{SEAT}")
-        self.page.get_by_role("button", name="Clear a store").click()
-        sheet = self.page.get_by_role("dialog")
-        expect(sheet.get_by_label("Store")).to_contain_text("Source cache, Corrow: 88 GB")
-        sheet.get_by_role("button", name="List unused files").click()
-        expect(sheet.locator("[data-listed]")).to_contain_text(f"of {before} files in /home/edit/corrow/cache")
-        self.assertEqual(self.there(), before)
-        first = sheet.get_by_role("checkbox").first
-        name = (first.get_attribute("aria-label") or "").removeprefix("Remove ")
-        first.uncheck()
+class Volumes(Journey):
+    def test_the_volume_that_fills_stands_first_and_opens_with_its_year(self) -> None:
+        self.go("/stores")
+        filling = self.page.get_by_role("region", name="They fill")
+        line = filling.get_by_role("listitem").filter(has_text="loft-03")
+        expect(line).to_contain_text(re.compile(r"It grows by 12\.0 GB a day: full on"), timeout=90_000)
+        button = line.get_by_role("button", name="/fast of loft-03")
+        button.focus()
+        self.page.keyboard.press("Enter")
+        expect(button).to_have_attribute("aria-expanded", "true")
+        expect(line.get_by_role("row", name=re.compile("source cache of Corrow .* 240 GB"))).to_be_visible()
+        expect(line.get_by_role("img", name=re.compile("^Used of /fast: .* of 500 GB"))).to_be_visible()
         self.check_accessible()
-        goes = int(re.findall(r"\d+", sheet.get_by_role("button", name=re.compile("Remove .* files")).inner_text())[0])
-        sheet.get_by_role("button", name=re.compile("Remove .* files")).click()
-        expect(sheet.locator("[data-cleared]")).to_contain_text(f"{goes} files")
-        self.assertTrue((self.folder / name).exists())
-        self.assertEqual(self.there(), before - goes)
-        eventually(lambda: self.demo.answer(f"/seats/{SEAT}/stores")["items"][0]["size"] < 40 * 10**9)
-        self.go("/ledger")
-        expect(self.page.get_by_role("main")).to_contain_text("clear store")
+        self.page.reload()
+        expect(button).to_have_attribute("aria-expanded", "true")
+
+    def test_the_round_leads_to_it(self) -> None:
+        self.go("/")
+        item = self.page.get_by_role("listitem").filter(has_text="/fast of loft-03 fills within a week")
+        item.get_by_role("link", name="Look at the volume").click()
+        expect(self.page.get_by_role("button", name="/fast of loft-03")).to_have_attribute("aria-expanded", "true")

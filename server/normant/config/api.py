@@ -35,6 +35,7 @@ from normant.seats.api import router as seats
 from normant.standards.api import router as standards
 from normant.stores.api import router as stores
 from normant.stores.exports_api import router as exports
+from normant.stores.house_api import router as house_stores
 from normant.templates.api import router as templates
 from normant.timelines.api import router as timelines
 from normant.trials.api import router as trials
@@ -68,6 +69,7 @@ for router in (
     rooms,
     stores,
     exports,
+    house_stores,
     house,
     calendar,
     teach,

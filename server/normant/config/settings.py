@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "normant.orders",
     "normant.plans",
     "normant.errands",
+    "normant.stores",
     "normant.trials",
     "normant.timelines",
     "normant.rollouts",

@@ -31,6 +31,7 @@ from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 from .measured import ended_trials, idle_seats, verdicts_against
+from .stored import filling
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -50,6 +51,7 @@ _BLANK: dict[str, Any] = {
     "rollout": None,
     "waiver": None,
     "trial": None,
+    "volume": None,
     "since": None,
 }
 
@@ -78,6 +80,7 @@ def round_now() -> dict[str, Any]:
         *_ending(),
         *verdicts_against(),
         *idle_seats(),
+        *filling(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
         *_silence(),

@@ -36,7 +36,7 @@ class SpokenOfOut(Schema):
 
 class RoundItemOut(Schema):
     """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat, a
-    verdict that contradicts a rule.
+    verdict that contradicts a rule, a volume that fills.
 
     `findings` tells the first of `count` one by one, `seats` the first of `seat_count`; `/round/findings` has the rest.
     """
@@ -53,6 +53,7 @@ class RoundItemOut(Schema):
         "verdict",
         "idle_gpu",
         "trial",
+        "fills",
     ]
     title: str
     words: str
@@ -68,6 +69,7 @@ class RoundItemOut(Schema):
     rollout: int | None
     waiver: int | None
     trial: int | None
+    volume: str | None
     since: Moment | None
 
 

@@ -14,6 +14,7 @@ from normant.config.management.commands.openapi import document
 from normant.config.management.commands.problems import listed
 from normant.ledger.services.sign_head import sign_head
 from normant.orders.services.issue import issue_send_files
+from normant.stores.services.keep_figures import keep_figures
 from normant.timelines.models import Timeline
 from normant.trials.models import Run, TrialSeat
 from normant_core.dialects import dialect
@@ -74,6 +75,7 @@ class Published(TestCase):
         ).pk
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         sign_head()
+        keep_figures()
 
     def test_the_openapi_document_is_current(self) -> None:
         committed = (DOCS / "openapi.json").read_text("utf-8").strip()
@@ -101,6 +103,7 @@ class Published(TestCase):
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
                 there = there.replace("trials/1/sheet/{seat}", f"trials/{self.sheet}/sheet/pan-03")
                 there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
+                there = there.replace("{volume}", "v1")
                 there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))

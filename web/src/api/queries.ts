@@ -114,6 +114,15 @@ export const ask = {
 			data(api.GET('/api/v1/seats/{name}/stores/{order}', { params: { path: { name, order } } })),
 		enabled: order !== ''
 	}),
+	volumes: () => ({
+		queryKey: ['volume', 'list'],
+		queryFn: () => data(api.GET('/api/v1/volumes', { params: { query: { limit: 400 } } }))
+	}),
+	volume: (name: string, volume: string) => ({
+		queryKey: ['volume', name, volume],
+		queryFn: () =>
+			data(api.GET('/api/v1/seats/{name}/volumes/{volume}', { params: { path: { name, volume } } }))
+	}),
 	exports: (name: string) => ({
 		queryKey: ['seat', name, 'exports'],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/exports', { params: { path: { name } } }))

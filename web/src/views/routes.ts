@@ -26,6 +26,7 @@ import Rollouts from './rollout/Rollouts.svelte';
 import Compare from './seat/Compare.svelte';
 import MySeat from './seat/MySeat.svelte';
 import Seat from './seat/Seat.svelte';
+import Stores from './stores/Stores.svelte';
 import Templates from './standard/Templates.svelte';
 
 /** Who looks: whether they see the whole house, manage people, and which seat is theirs. */
@@ -76,6 +77,7 @@ const LINES: Line[] = [
 	at('seats/:name/compare', Compare, (name) => ({ name })),
 	at('drift', Drift, nothing),
 	at('drift/waivers', Waivers, nothing),
+	at('stores', Stores, nothing, ofHouse),
 	at('standard', Later, () => ({ load: standard })),
 	at('standard/templates', Templates, nothing),
 	at('dialects', Later, () => ({ load: dialects })),

@@ -71,6 +71,8 @@
 				{#if item.kind === 'verdict' && session.may('publish')}<DraftOfTrial trial={item.trial} />{/if}
 			{:else if item.rollout}
 				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
+			{:else if item.volume}
+				<a class="may" href="/stores?open={single}/{item.volume}">Look at the volume</a>
 			{:else if single}
 				<a class="may" href="/seats/{single}">Look at the seat</a>
 			{/if}

@@ -15,6 +15,7 @@
 		{ name: 'Waivers', about: 'what was accepted for a while', address: '/drift/waivers' },
 		{ name: 'Standard', about: 'layers and rules', address: '/standard' },
 		{ name: 'Dialects', about: 'how applications keep their preferences', address: '/dialects' },
+		{ name: 'Stores', about: 'volumes, what fills them, and when', address: '/stores' },
 		{ name: 'Measure', about: 'trials: does it help, on this kind of seat?', address: '/measure' },
 		{ name: 'Rollouts', about: 'corrections on their way', address: '/rollouts' },
 		{ name: 'Errands', about: 'what people do at seats', address: '/errands' },

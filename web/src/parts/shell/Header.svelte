@@ -20,6 +20,7 @@
 		['Dialects', '/dialects'],
 		['Rollouts', '/rollouts'],
 		['Measure', '/measure'],
+		['Stores', '/stores'],
 		['Errands', '/errands'],
 		['Ledger', '/ledger']
 	] as const;

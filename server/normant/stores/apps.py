@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class StoresConfig(AppConfig):
+    name = "normant.stores"
+    label = "stores"
