@@ -150,9 +150,9 @@ def _dialects(page: Page, address: str) -> None:
     expect(page.get_by_role("table", name="What it reads")).to_be_visible()
 
 
-def _notices(page: Page, address: str) -> None:
-    page.goto(f"{address}/notices")
-    expect(page.locator("[data-notice]").first).to_be_visible()
+def _stores(page: Page, address: str) -> None:
+    page.goto(f"{address}/stores?open=loft-03/v1")
+    expect(page.get_by_role("img", name=re.compile("^Used of"))).to_be_visible(timeout=90_000)
 
 
 def _errands(page: Page, address: str) -> None:
@@ -191,7 +191,6 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "standard-edit": _standard_edit,
     "compare": _compare,
     "dialects": _dialects,
-    "notices": _notices,
     "plan": _plan,
     "rollout": _rollout,
     "standard": _standard,
@@ -201,6 +200,7 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "trial": _trial,
     "memory": _memory,
     "timeline": _timeline,
+    "stores": _stores,
 }
 
 

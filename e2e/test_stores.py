@@ -20,7 +20,7 @@ class Volumes(Journey):
         self.page.keyboard.press("Enter")
         expect(button).to_have_attribute("aria-expanded", "true")
         expect(line.get_by_role("row", name=re.compile("source cache of Corrow .* 240 GB"))).to_be_visible()
-        expect(line.get_by_role("img", name=re.compile("^Used of /fast: .* of 500 GB"))).to_be_visible()
+        expect(line.get_by_role("img", name=re.compile("^Used of .fast: .* of 500 GB"))).to_be_visible()
         self.check_accessible()
         self.page.reload()
         expect(button).to_have_attribute("aria-expanded", "true")
