@@ -15,7 +15,7 @@ class Volumes(Journey):
         filling = self.page.get_by_role("region", name="They fill")
         line = filling.get_by_role("listitem").filter(has_text="loft-03")
         expect(line).to_contain_text(re.compile(r"It grows by 12\.0 GB a day: full on"), timeout=90_000)
-        button = line.get_by_role("button", name="/fast of loft-03")
+        button = line.get_by_role("button", name=re.compile("^loft-03 .fast"))
         button.focus()
         self.page.keyboard.press("Enter")
         expect(button).to_have_attribute("aria-expanded", "true")
@@ -29,4 +29,6 @@ class Volumes(Journey):
         self.go("/")
         item = self.page.get_by_role("listitem").filter(has_text="/fast of loft-03 fills within a week")
         item.get_by_role("link", name="Look at the volume").click()
-        expect(self.page.get_by_role("button", name="/fast of loft-03")).to_have_attribute("aria-expanded", "true")
+        expect(self.page.get_by_role("button", name=re.compile("^loft-03 .fast"))).to_have_attribute(
+            "aria-expanded", "true"
+        )

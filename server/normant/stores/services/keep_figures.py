@@ -4,22 +4,25 @@ import datetime as dt
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from itertools import islice
+from typing import Any
 
-import msgspec
-from django.db import transaction
+import structlog
+from django.db import DatabaseError, transaction
 from django.db.models import Exists, F, OuterRef, Q
 from django.db.models.functions import TruncDate
 from django.utils import timezone
 
 from normant.seats.models import Seat, Survey
+from normant_core.base.errors import NormantError
 from normant_core.care.figures import WHOLE, DayFigure, figures_of, forecast_of, measured_volumes, stores_on
 from normant_core.care.forecast import WINDOW
+from normant_core.seat.survey import Store, decode
 from normant_core.seat.survey import Survey as CoreSurvey
-from normant_core.seat.survey import decode
 
 from ..models import Kept, StoreDay, VolumeNow
 
-MOST = 500  # figures of a seat
+MOST, MOST_STORES = 500, 100  # figures of a seat, and stores of a volume that are told
+log = structlog.get_logger()
 EVERY = dt.timedelta(minutes=30)  # so often a seat's figures are kept
 YEAR = dt.timedelta(days=366)
 LARGEST = 2**63 - 1
@@ -36,7 +39,16 @@ def keep_figures() -> int:
         Q(heard_at=None) | Q(seat__presence__seen_at__gte=F("heard_at") + EVERY)
     )
     seats = list(waiting.values_list("pk", "seat__presence__seen_at"))
-    return sum(_keep(seat, seen_at) for seat, seen_at in seats if seen_at)
+    return sum(_keep_or_say(seat, seen_at) for seat, seen_at in seats if seen_at)
+
+
+def _keep_or_say(seat: int, seen_at: dt.datetime) -> bool:
+    """What one seat tells keeps no other from its figures."""
+    try:
+        return _keep(seat, seen_at)
+    except (DatabaseError, NormantError, ValueError, OverflowError):
+        log.exception("the figures of a seat cannot be kept", seat=seat)
+        return False
 
 
 @transaction.atomic
@@ -98,11 +110,25 @@ def _keep_now(seat: int, survey: CoreSurvey, at: dt.datetime) -> None:
             system=volume.system,
             capacity=min(volume.capacity or 0, LARGEST),
             free=min(volume.free or 0, LARGEST),
-            stores={name: msgspec.to_builtins(store) for name, store in stores_on(survey, volume.id).items()},
+            stores=_largest(stores_on(survey, volume.id)),
             **_going_on(sizes.get((volume.id, WHOLE), {}), at.astimezone(dt.UTC).date(), volume.capacity or 0),
         )
         for volume in islice(measured_volumes(survey), MOST)
     )
+
+
+def _largest(stores: Mapping[str, Store]) -> dict[str, Any]:
+    """What is told of the largest stores of a volume: a seat may name any number, with long paths."""
+    largest = sorted(stores.items(), key=lambda pair: -(pair[1].size or 0))[:MOST_STORES]
+    return {
+        name[:200]: {
+            "purpose": store.purpose[:200],
+            "app": store.app,
+            "size": store.size,
+            "unused": store.unused,
+        }
+        for name, store in largest
+    }
 
 
 def _going_on(sizes: Mapping[dt.date, int], until: dt.date, capacity: int) -> dict[str, object]:

@@ -4,6 +4,7 @@ import datetime as dt
 from typing import Any
 from unittest.mock import patch
 
+from django.db import DatabaseError
 from django.db.models import F
 from django.test import TestCase
 from django.utils import timezone
@@ -170,6 +171,25 @@ class Volumes(TestCase):
         self.assertEqual(self.keep(), 1)
         self.assertLessEqual(StoreDay.objects.count(), module.MOST)
         self.assertEqual(self.volume()["capacity"], 2**62)
+
+    def test_what_one_seat_tells_keeps_no_other_from_its_figures(self) -> None:
+        _, token = self.house.enrolled("pan-07")
+        body = grown(1, 300 * GB)
+        strange = {**body["stores"][0], "purpose": "x" + "z" * 400}
+        self.send({**body, "stores": [strange, *({**strange, "purpose": f"p{n}", "size": n} for n in range(200))]})
+        self.house.send(grown(1, 200 * GB, seat="pan-07"), token)
+        self.assertEqual(self.keep(), 2)
+        shown = self.volume()
+        self.assertEqual((len(shown["stores"]), shown["stores"][0]["name"][:3]), (module.MOST_STORES, "xzz"))
+        real = module._keep
+
+        def breaks(number: int, seen_at: dt.datetime) -> bool:
+            if number == self.house.seat.pk:
+                raise DatabaseError("as if")
+            return real(number, seen_at)
+
+        with patch.object(module, "_keep", breaks):
+            self.assertEqual(self.keep(), 1)
 
     def test_a_job_that_ends_in_the_middle_leaves_a_seat_as_it_was(self) -> None:
         self.send(grown(2, 300 * GB), grown(1, 310 * GB))

@@ -11,13 +11,7 @@
 
 <li class="border-t border-hair py-1.5">
 	<div class="line">
-		<button
-			type="button"
-			class="text-left"
-			aria-expanded={open}
-			aria-label="{volume.mount} of {volume.seat}"
-			onclick={onopen}
-		>
+		<button type="button" class="text-left" aria-expanded={open} onclick={onopen}>
 			<span class="font-semibold">{volume.seat}</span> <span class="value">{volume.mount}</span>
 			<span class="quiet">{volume.kind}{volume.system ? ', system' : ''}</span>
 		</button>
