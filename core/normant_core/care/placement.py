@@ -199,14 +199,19 @@ def _violations(
     stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: dict[str, str], fast: str
 ) -> Iterator[str]:
     for volume in volumes:
-        there = [store for store in stores if on[store.name] == volume.id]
-        if volume.system:
-            yield from (f"{store.name} lies on the system's volume {volume.id}" for store in there)
-        slow = [store for store in there if store.purpose == "frame_cache" and volume.id != fast]
+        yield from _amiss_on(volume, [store for store in stores if on[store.name] == volume.id], fast)
+
+
+def _amiss_on(volume: Volume, stores: Sequence[PlacedStore], fast: str) -> Iterator[str]:
+    """What is amiss with these stores on a volume, a sentence a violation."""
+    if volume.system:
+        yield from (f"{store.name} lies on the system's volume {volume.id}" for store in stores)
+    if volume.id != fast:
+        slow = (store for store in stores if store.purpose == "frame_cache")
         yield from (f"{store.name} lies on {volume.id}, {fast or 'another'} is faster" for store in slow)
-        apart = [store.name for store in there if store.purpose in APART]
-        groups = len({APART[store.purpose] for store in there if store.purpose in APART})
-        yield from [f"{listed(apart)} share {volume.id}"] * (groups - 1)
+    apart = [store for store in stores if store.purpose in APART]
+    groups = {APART[store.purpose] for store in apart}
+    yield from [f"{listed(store.name for store in apart)} share {volume.id}"] * (len(groups) - 1)
 
 
 def _why(store: PlacedStore, on: dict[str, str], volumes: Sequence[Volume], fast: str) -> str:
