@@ -12,6 +12,7 @@ from pathlib import Path
 
 import msgspec
 
+from normant_agent.care.place import ItemPlace
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
 from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
@@ -168,13 +169,13 @@ class StandInHost:
         """A byte on the stand-in's disks stands for GRAIN."""
         return path.stat().st_size * GRAIN
 
-    def remove(self, path: Path) -> None:
+    def remove(self, place: ItemPlace) -> None:
         """What it frees the next survey tells."""
-        size = self.size(path)
-        path.unlink()
+        size = self.size(place.path)
+        place.unlink()
         with self.changed() as machine:
             for store in machine.stores:
-                if path.is_relative_to(self.real(store.path)):
+                if place.path.is_relative_to(self.real(store.path)):
                     machine.frees(store, size)
 
     def measure(self, asked: Asked) -> Measured:

@@ -13,6 +13,7 @@ from normant_core.orders.samples import Samples
 from normant_core.seat.facts import Facts
 from normant_core.seat.survey import Activity, Reading, Store, Unreadable
 
+from ..care.place import ItemPlace
 from ..jobs.sampler import Sampling
 
 
@@ -128,8 +129,8 @@ class Host(Protocol):
         """Bytes of a file of a store."""
         ...
 
-    def remove(self, path: Path) -> None:
-        """Remove a file of a store."""
+    def remove(self, place: ItemPlace) -> None:
+        """Remove a file of a store from the folder that holds it. Raises HostError."""
         ...
 
     def measure(self, asked: Asked) -> Measured:

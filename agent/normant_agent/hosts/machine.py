@@ -16,6 +16,7 @@ from normant_core.dialects.dialect import Dialect
 from normant_core.seat.facts import Application
 from normant_core.seat.survey import Activity, Unreadable
 
+from ..care.place import ItemPlace
 from ..errors import HostError
 from ..files import write_atomically
 from ..jobs import child
@@ -141,12 +142,9 @@ class MachineHost(ABC):
         except OSError as fault:
             raise HostError(f"{path.name} cannot be looked at: {fault.strerror}") from fault
 
-    def remove(self, path: Path) -> None:
+    def remove(self, place: ItemPlace) -> None:
         """Raises HostError with the system's reason."""
-        try:
-            path.unlink()
-        except OSError as fault:
-            raise HostError(f"{path.name} cannot be removed: {fault.strerror}") from fault
+        place.unlink()
 
     def measure(self, asked: Asked) -> Measured:
         """Decoding and disks, by jobs of the agent's own. Playing and rendering are the applications' own: HostError,

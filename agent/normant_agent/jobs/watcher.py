@@ -12,8 +12,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
 
-import psutil
-
+from ..care.open_files import open_files
 from ..errors import HostError
 from ..media import codec_of
 
@@ -51,19 +50,23 @@ class ExportWatch:
     finished: list[Exported] = field(default_factory=list)
     _before: dict[Path, float] = field(default_factory=dict)
     _growing: dict[Path, _Growing] = field(default_factory=dict)
+    _since: float = 0.0
+    _ending: float = 0.0  # seconds that reading finished files took within a look
 
     @contextmanager
     def watching(self) -> Iterator[None]:
         """In a thread beside what the block does."""
+        self._since = time.time()
         self._before = {path: written for path, _, written in self._files()}
         stop = threading.Event()
 
         def work() -> None:
             pause = EVERY
             while not stop.wait(pause):
-                begun = time.monotonic()
+                begun, self._ending = time.monotonic(), 0.0
                 self.look(begun)
-                pause = max(EVERY, CALM * (time.monotonic() - begun))  # a folder with very many files is looked at less
+                looked = time.monotonic() - begun - self._ending
+                pause = max(EVERY, CALM * looked)  # a folder with very many files is looked at less
 
         thread = threading.Thread(target=work, name="exports", daemon=True)
         thread.start()
@@ -79,11 +82,21 @@ class ExportWatch:
             seen = self._growing.get(path)
             if seen is None:
                 if size and self._before.get(path) != written:
-                    self._growing[path] = _Growing(size, written, written, now)
+                    self._growing[path] = _Growing(size, written, self._begun(path, written), now)
             elif (size, written) != (seen.size, seen.written):
                 seen.size, seen.written, seen.quiet = size, written, now
             elif now - seen.quiet >= QUIET and len(self.finished) < MOST:
                 self._end(path, seen, now)
+
+    def _begun(self, path: Path, written: float) -> float:
+        """When its first byte came. A look may come late, but a folder says when the last name was put into it."""
+        if path in self._before:
+            return written  # its name was there: it is written over
+        try:
+            named = path.parent.stat().st_mtime
+        except OSError:
+            return written
+        return min(written, named) if named >= self._since else written
 
     def _end(self, path: Path, seen: _Growing, now: float) -> None:
         """It is finished, unless somebody holds it open: then it is looked at after another while."""
@@ -92,7 +105,9 @@ class ExportWatch:
             return
         self._before[path] = seen.written
         del self._growing[path]
+        begun = time.monotonic()
         self.finished.append(Exported(max(_LEAST, seen.written - seen.begun), _words(path, seen.size)))
+        self._ending += time.monotonic() - begun
 
     def _files(self) -> Iterator[tuple[Path, int, float]]:
         """Path, bytes, and when it was written last; what goes meanwhile is not there."""
@@ -106,14 +121,12 @@ class ExportWatch:
 
 
 def _is_open(path: Path) -> bool:
-    """Whether another process of this machine that may be looked at holds it open."""
-    for process in psutil.process_iter():
-        try:
-            if any(Path(file.path) == path for file in process.open_files()):
-                return True
-        except (psutil.Error, OSError):
-            continue
-    return False
+    """Whether a process of this machine that may be looked at holds it open; what is gone nobody does."""
+    try:
+        seen = path.stat()
+    except OSError:
+        return False
+    return (seen.st_dev, seen.st_ino) in open_files()
 
 
 def _words(path: Path, size: int) -> str:

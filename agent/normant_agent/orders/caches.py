@@ -1,25 +1,43 @@
 """Clearing a store: what nobody used is listed, and what a person signed is removed, file by file."""
 
 import datetime as dt
+import os
+from collections.abc import Iterator
 from pathlib import Path
 
 import msgspec
 
 from normant_core.base.guard import forbidden_path
 from normant_core.base.wording import counted_in_figures
-from normant_core.orders.kinds import LIMIT_ITEMS, Clearing, ClearStore, Item, Listed, ListStore, Receipt, Result
+from normant_core.orders.kinds import (
+    LIMIT_ITEM_PATH,
+    LIMIT_ITEMS,
+    Clearing,
+    ClearStore,
+    Item,
+    Listed,
+    ListStore,
+    Receipt,
+    Result,
+)
 from normant_core.seat.stores import is_clearable, is_own
 
+from ..care.open_files import open_files
+from ..care.place import item_place, why_it_stays
+from ..care.walk import Ident, walk
 from ..errors import HostError, Refused
 from ..journal import Entry
-from .stores import files_of, named_folder, store_at
+from .stores import named_folder, store_at
 from .work import Work
+
+AT_ONCE = 100  # items that are removed before it is looked again which files are open
+GONE = "is not there any more"
 
 
 def list_store(work: Work, order: str, action: ListStore) -> Receipt:
     """What nobody used for that long, the largest first."""
     folder, path = _store_of(work, action)
-    items = [_item(work, path, file) for file in files_of(path)] if path.is_dir() else []
+    items = list(_items(work, path)) if path.is_dir() else []
     until = work.host.now() - dt.timedelta(days=action.unused_days)
     unused = sorted((item for item in items if item.used_at < until), key=lambda item: (-item.size, item.path))
     size, unused_size = (sum(item.size for item in some) for some in (items, unused))
@@ -32,7 +50,8 @@ def clear_store(work: Work, order: str, action: ClearStore, entry: Entry | None)
     folder, path = _store_of(work, action)
     if folder != action.folder:
         raise Refused(f"the store was moved meanwhile: what was listed lay in {action.folder}, it lies in {folder}")
-    files = [(_within(path, item), item) for item in action.items]
+    for item in action.items:
+        _check_within(path, item)
     again = entry is not None and entry.gone  # it was begun before a crash: what is not there any more, it removed
     if not again:
         work.step(order, "checking")
@@ -40,21 +59,33 @@ def clear_store(work: Work, order: str, action: ClearStore, entry: Entry | None)
         begun = work.journal.get(order) or Entry(order)
         entry = work.journal.put(msgspec.structs.replace(begun, app=action.app, gone=True))
     work.step(order, "applying")
-    removed, stay = list[Item](), list[str]()
-    for file, item in files:
+    removed, stay, held = list[Item](), list[str](), frozenset[Ident]()
+    for number, item in enumerate(action.items):
+        if number % AT_ONCE == 0:
+            held = open_files()
         try:
-            if file.exists() and not _same(_item(work, path, file), item):
-                stay.append(f"{item.path} was used since")
-            elif file.exists():
-                work.host.remove(file)
-                removed.append(item)
-            elif again:
-                removed.append(item)
-            else:
-                stay.append(f"{item.path} is not there any more")
+            why = _remove(work, path, item, held=held)
         except HostError as fault:
-            stay.append(str(fault))
+            why = str(fault)
+        if not why or (why == GONE and again):
+            removed.append(item)
+        else:
+            stay.append(why if Path(item.path).name in why else f"{item.path} {why}")
     return _result_of(work, order, action.setting, removed=removed, stay=stay)
+
+
+def _remove(work: Work, store: Path, item: Item, *, held: frozenset[Ident]) -> str:
+    """Remove it where it still is what was listed; why it stays, empty where it went. Raises HostError."""
+    with item_place(store, item.path) as place:
+        status = place.status() if place else None
+        if place is None or status is None:
+            return GONE
+        if why := why_it_stays(status, held):
+            return why
+        if work.host.size(place.path) != item.size or _used(status) > item.used_at:
+            return "was used since"
+        work.host.remove(place)
+        return ""
 
 
 def _result_of(work: Work, order: str, setting: str, *, removed: list[Item], stay: list[str]) -> Receipt:
@@ -86,23 +117,23 @@ def _store_of(work: Work, action: Clearing) -> tuple[str, Path]:
     return folder, store_at(work, folder)
 
 
-def _item(work: Work, folder: Path, file: Path) -> Item:
-    try:
-        seen = file.stat()
-    except OSError as fault:
-        raise HostError(f"{file.name} cannot be looked at: {fault.strerror}") from fault
-    used = dt.datetime.fromtimestamp(int(max(seen.st_mtime, seen.st_atime)), dt.UTC)
-    return Item(file.relative_to(folder).as_posix(), work.host.size(file), used)
+def _items(work: Work, store: Path) -> Iterator[Item]:
+    """What an order can name: files of one name, which nobody holds open or locked, whose path is short text."""
+    held = open_files()
+    for seen in walk(store):
+        nameable = len(seen.path) <= LIMIT_ITEM_PATH and seen.path.isprintable()
+        if nameable and not seen.stays and seen.names == 1 and seen.ident not in held:
+            used = dt.datetime.fromtimestamp(int(seen.used), dt.UTC)
+            yield Item(seen.path, work.host.size(store / seen.path), used)
 
 
-def _same(here: Item, listed: Item) -> bool:
-    return here.size == listed.size and here.used_at <= listed.used_at
+def _used(status: os.stat_result) -> dt.datetime:
+    return dt.datetime.fromtimestamp(int(max(status.st_mtime, status.st_atime)), dt.UTC)
 
 
-def _within(folder: Path, item: Item) -> Path:
-    """The file, under the folder and no link. Raises Refused for an order that names anything else."""
-    path = folder / item.path
-    real = path.resolve().is_relative_to(folder.resolve())
+def _check_within(store: Path, item: Item) -> None:
+    """Raises Refused for an order that names anything but a file under the folder."""
+    path = store / item.path
+    real = path.resolve().is_relative_to(store.resolve())
     if ".." in Path(item.path).parts or not real or path.is_symlink() or path.is_dir():
         raise Refused(f"{item.path} is no file of the store: nothing was removed")
-    return path

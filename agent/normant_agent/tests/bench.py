@@ -7,6 +7,7 @@ from contextlib import AbstractContextManager
 from pathlib import Path
 from typing import Any
 
+from normant_agent.care.place import ItemPlace
 from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
 from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
@@ -190,9 +191,9 @@ class Bench:
     def size(self, path: Path) -> int:
         return path.stat().st_size
 
-    def remove(self, path: Path) -> None:
-        self.removing(path)
-        path.unlink()
+    def remove(self, place: ItemPlace) -> None:
+        self.removing(place.path)
+        place.unlink()
 
     def measure(self, asked: Asked) -> Measured:
         self.live()

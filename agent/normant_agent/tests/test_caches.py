@@ -85,6 +85,47 @@ class Clears(Case):
             self.assertIn(reason, receipt.message)
         self.assertEqual(self.left(), {"a.pk", "deep/b.pk", "c.pk"})
 
+    def test_what_is_open_shared_locked_or_has_no_name_that_travels_is_not_listed(self) -> None:
+        os.link(self.put("shared.pk", 4, 80), self.folder / "twin.pk")
+        self.put("locked.pk", 4, 80).chmod(0o444)
+        self.put(os.fsdecode(b"bad\xff.pk"), 4, 80)
+        self.put("line\nfeed.pk", 4, 80)
+        self.put("d" * 240 + "/" + "f" * 240, 4, 80)
+        with self.put("open.pk", 4, 80).open("rb"):
+            listing = self.listed()
+        self.assertEqual([item.path for item in listing.items], ["deep/b.pk", "a.pk"])
+
+    def test_what_became_open_or_shared_since_stays(self) -> None:
+        listed = self.listed().items
+        os.link(self.folder / "deep" / "b.pk", self.folder / "other.pk")
+        with (self.folder / "a.pk").open("rb"):
+            message = self.clear(*listed).message
+        self.assertIn("a.pk is open in a program", message)
+        self.assertIn("deep/b.pk has another name as well", message)
+        self.assertEqual(self.left(), {"a.pk", "c.pk", "deep/b.pk", "other.pk"})
+
+    def test_a_folder_that_becomes_a_link_while_files_go_leads_nowhere(self) -> None:
+        """Between the check of the whole order and the removal of a file: what is outside the store stays."""
+        outside = self.bench.real("/precious")
+        outside.mkdir(parents=True)
+        self.put("deep/a2.pk", 5, 40)
+        listed = sorted(self.listed().items, key=lambda item: item.path)
+        for item in listed:
+            twin = outside / Path(item.path).name
+            twin.write_bytes(bytes(item.size))
+            os.utime(twin, (item.used_at.timestamp(),) * 2)
+
+        def swap(path: Path) -> None:
+            if path.name == "a.pk":
+                (self.folder / "deep").rename(self.folder / "away")
+                (self.folder / "deep").symlink_to(outside)
+
+        self.bench.removing = swap
+        message = self.clear(*listed).message
+        self.assertIn("deep is no folder of the store any more", message)
+        self.assertEqual({path.name for path in outside.iterdir()}, {"a.pk", "a2.pk", "b.pk"})
+        self.assertEqual({path.name for path in (self.folder / "away").iterdir()}, {"a2.pk", "b.pk"})
+
     def test_while_the_editor_works_in_the_application_nothing_goes(self) -> None:
         self.bench.idle = 5
         with self.assertRaisesRegex(Waiting, "its editor is busy"):

@@ -18,6 +18,7 @@ Job = Literal["decode", "disk", "render", "play"]  # what one run measures
 LIMIT_MESSAGE = 2_000  # characters that a seat tells of an order
 LIMIT_RESULT = 800  # and of one change
 LIMIT_RESULTS = 500
+LIMIT_ITEM_PATH = 400  # characters
 LIMIT_CLIP = 32 * 1024**2  # bytes of a reference clip
 Word = Annotated[str, Meta(max_length=120)]
 Native = Annotated[str, Meta(max_length=8192)]
@@ -94,7 +95,7 @@ class MoveStore(Wire, frozen=True, tag="move_store", tag_field="kind"):
 class Item(Wire, frozen=True):
     """One file of a store: its path under the store's folder, bytes, and when it was written or read last."""
 
-    path: Annotated[str, Meta(min_length=1, max_length=400)]
+    path: Annotated[str, Meta(min_length=1, max_length=LIMIT_ITEM_PATH)]
     size: Annotated[int, Meta(ge=0)]
     used_at: Annotated[dt.datetime, Meta(tz=True)]
 

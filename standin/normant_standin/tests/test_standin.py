@@ -6,6 +6,7 @@ from unittest import TestCase
 import httpx
 from typer.testing import CliRunner
 
+from normant_agent.care.place import item_place
 from normant_agent.preferences.visit import take_survey
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.judging.judge import Judge, View
@@ -78,7 +79,9 @@ class Stores(Built):
         files = sorted(path for path in host.real(store.path).rglob("*") if path.is_file())
         self.assertAlmostEqual(sum(map(host.size, files)) / (store.size or 0), 1, places=2)
         gone = host.size(files[0])
-        host.remove(files[0])
+        with item_place(files[0].parent, files[0].name) as place:
+            assert place
+            host.remove(place)
         survey = take_survey(host, "pan-03", DIALECTS)
         self.assertEqual(survey.stores[0].size, (store.size or 0) - gone)
         self.assertEqual(survey.stores[0].unused, (store.unused or 0) - gone)

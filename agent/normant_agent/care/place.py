@@ -1,0 +1,85 @@
+"""An item of a store in the folder that holds it: a link that is put in the way meanwhile leads nobody astray."""
+
+import os
+import stat
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path, PurePosixPath
+
+from ..errors import HostError
+from .walk import Ident
+
+_FOLDER = os.O_RDONLY | getattr(os, "O_DIRECTORY", 0) | getattr(os, "O_NOFOLLOW", 0)
+_BY_FOLDER = {os.open, os.stat, os.unlink} <= os.supports_dir_fd
+
+
+@dataclass(frozen=True, slots=True)
+class ItemPlace:
+    """A name in a folder that is open; `folder` is None where the system opens no folders, and paths have to serve."""
+
+    path: Path
+    folder: int | None
+
+    def status(self) -> os.stat_result | None:
+        """Of what bears the name, not of what a link leads to; None where nothing does. Raises HostError."""
+        try:
+            if self.folder is None:
+                return self.path.lstat()
+            return os.stat(self.path.name, dir_fd=self.folder, follow_symlinks=False)
+        except FileNotFoundError:
+            return None
+        except OSError as fault:
+            raise HostError(f"{self.path.name} cannot be looked at: {fault.strerror}") from fault
+
+    def unlink(self) -> None:
+        """Raises HostError with the system's reason."""
+        try:
+            if self.folder is None:
+                self.path.unlink()
+            else:
+                os.unlink(self.path.name, dir_fd=self.folder)
+        except OSError as fault:
+            raise HostError(f"{self.path.name} cannot be removed: {fault.strerror}") from fault
+
+
+@contextmanager
+def item_place(store: Path, item: str) -> Iterator[ItemPlace | None]:
+    """Where an item of a store lies, by its path below it; None where a folder on the way is not there any more.
+
+    Raises HostError where one of them is a link, or cannot be opened.
+    """
+    path = store / item
+    if not _BY_FOLDER:
+        yield ItemPlace(path, None) if path.parent.is_dir() else None
+        return
+    folder = _opened(store, None)
+    try:
+        for name in PurePosixPath(item).parent.parts:
+            if folder is None:
+                break
+            below = _opened(Path(name), folder)
+            os.close(folder)
+            folder = below
+        yield None if folder is None else ItemPlace(path, folder)
+    finally:
+        if folder is not None:
+            os.close(folder)
+
+
+def _opened(name: Path, above: int | None) -> int | None:
+    try:
+        return os.open(name, _FOLDER, dir_fd=above)
+    except FileNotFoundError:
+        return None
+    except OSError as fault:
+        raise HostError(f"{name} is no folder of the store any more: {fault.strerror}") from fault
+
+
+def why_it_stays(status: os.stat_result, held: frozenset[Ident]) -> str:
+    """Why what is there may not go, whatever was listed; empty where it may."""
+    if not stat.S_ISREG(status.st_mode):
+        return "is a link, or no file any more"
+    if status.st_nlink > 1:
+        return "has another name as well: nothing would be free"
+    return "is open in a program" if (status.st_dev, status.st_ino) in held else ""
