@@ -165,13 +165,13 @@ class StandInHost:
         with self.changed() as machine:
             machine.installed = package_held
 
-    def size(self, path: Path) -> int:
+    def size(self, path: Path, status: os.stat_result | None = None) -> int:
         """A byte on the stand-in's disks stands for GRAIN."""
-        return path.stat().st_size * GRAIN
+        return (status or path.stat()).st_size * GRAIN
 
     def remove(self, place: ItemPlace) -> None:
         """What it frees the next survey tells."""
-        size = self.size(place.path)
+        size = self.size(place.path, place.status())
         place.unlink()
         with self.changed() as machine:
             for store in machine.stores:

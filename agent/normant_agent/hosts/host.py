@@ -1,6 +1,7 @@
 """What the agent needs of the machine it runs on: a real one, or a stand-in."""
 
 import datetime as dt
+import os
 from collections.abc import Iterable, Sequence
 from contextlib import AbstractContextManager
 from dataclasses import dataclass
@@ -125,8 +126,8 @@ class Host(Protocol):
         """Install a package; it counts from the next start of the machine."""
         ...
 
-    def size(self, path: Path) -> int:
-        """Bytes of a file of a store."""
+    def size(self, path: Path, status: os.stat_result | None = None) -> int:
+        """Bytes of a file of a store; by its `status`, where it was asked for already. Raises HostError."""
         ...
 
     def remove(self, place: ItemPlace) -> None:

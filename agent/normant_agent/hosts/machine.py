@@ -1,6 +1,7 @@
 """What every real machine's host has in common, through psutil: processes, files, the clock."""
 
 import datetime as dt
+import os
 import sys
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable, Iterator, Sequence
@@ -135,10 +136,10 @@ class MachineHost(ABC):
     def see(self, dialects: Sequence[Dialect]) -> Seen:
         """Facts, the readings of the machine itself, and its stores."""
 
-    def size(self, path: Path) -> int:
+    def size(self, path: Path, status: os.stat_result | None = None) -> int:
         """As the file system says. Raises HostError."""
         try:
-            return path.stat().st_size
+            return (status or path.stat()).st_size
         except OSError as fault:
             raise HostError(f"{path.name} cannot be looked at: {fault.strerror}") from fault
 

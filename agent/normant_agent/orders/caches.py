@@ -3,6 +3,7 @@
 import datetime as dt
 import os
 from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -82,7 +83,7 @@ def _remove(work: Work, store: Path, item: Item, *, held: frozenset[Ident]) -> s
             return GONE
         if why := why_it_stays(status, held):
             return why
-        if work.host.size(place.path) != item.size or _used(status) > item.used_at:
+        if work.host.size(place.path, status) != item.size or _used(status) > item.used_at:
             return "was used since"
         work.host.remove(place)
         return ""
@@ -124,7 +125,8 @@ def _items(work: Work, store: Path) -> Iterator[Item]:
         nameable = len(seen.path) <= LIMIT_ITEM_PATH and seen.path.isprintable()
         if nameable and not seen.stays and seen.names == 1 and seen.ident not in held:
             used = dt.datetime.fromtimestamp(int(seen.used), dt.UTC)
-            yield Item(seen.path, work.host.size(store / seen.path), used)
+            with suppress(HostError, FileNotFoundError):  # it went meanwhile
+                yield Item(seen.path, work.host.size(store / seen.path), used)
 
 
 def _used(status: os.stat_result) -> dt.datetime:

@@ -1,6 +1,7 @@
 """A machine on a bench: real files in a folder, an application that may be open, busy, or clamp what it reads."""
 
 import datetime as dt
+import os
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import AbstractContextManager
@@ -188,8 +189,8 @@ class Bench:
     def install_driver(self, gpu: str, package: Path) -> None:
         self.installed.append(package.read_bytes().decode())
 
-    def size(self, path: Path) -> int:
-        return path.stat().st_size
+    def size(self, path: Path, status: os.stat_result | None = None) -> int:
+        return (status or path.stat()).st_size
 
     def remove(self, place: ItemPlace) -> None:
         self.removing(place.path)
