@@ -25,6 +25,19 @@ class Volumes(Journey):
         self.page.reload()
         expect(button).to_have_attribute("aria-expanded", "true")
 
+    def test_a_seat_says_where_its_stores_lie_best_and_how_they_come_there(self) -> None:
+        self.go("/stores?open=loft-03/v1")
+        self.page.get_by_role("link", name="Where its stores lie best").click()
+        expect(self.page.get_by_role("heading", name="Where the stores of loft-03 lie best")).to_be_visible()
+        self.choice("Seat").select_option("pan-03")
+        row = self.page.get_by_role("row", name=re.compile("^source cache of corrow"))
+        expect(row).to_contain_text("/ (v0)")
+        expect(row).to_contain_text("/fast (v1)")
+        expect(self.page.get_by_text("lies on the system's volume v0")).to_be_visible()
+        move = self.page.get_by_role("listitem").filter(has_text="88 GB")
+        expect(move).to_contain_text(re.compile("free then: / .*, /fast"))
+        self.check_accessible()
+
     def test_the_round_leads_to_it(self) -> None:
         self.go("/")
         item = self.page.get_by_role("listitem").filter(has_text="/fast of loft-03 fills within a week")

@@ -11,6 +11,7 @@ from itertools import permutations
 from ..seat.facts import Volume
 from .placement import PlacedStore, is_fit, room_of
 
+MOST_LOOKS = 300_000  # steps: a third of a second or so
 Room = dict[str, int]
 
 
@@ -29,6 +30,13 @@ class StoreMove:
     detour: bool = False
 
 
+@dataclass(slots=True)
+class _Looks:
+    """How many steps may still be looked at."""
+
+    left: int
+
+
 @dataclass(frozen=True, slots=True)
 class _Step:
     store: PlacedStore
@@ -44,14 +52,15 @@ def ordered_moves(
     """The moves from where stores lie to where they shall lie, in an order that has room at each step.
 
     The direct moves where any order of them works; else with one detour, the fewest bytes of it, or two. None where
-    neither is enough.
+    neither is enough, or none was found within so many looks: with two detours there may be very many ways.
     """
     steps = [_Step(store, store.volume, on[store.name]) for store in stores if on[store.name] != store.volume]
+    looks = _Looks(MOST_LOOKS)
     room = {volume.id: room_of(volume) for volume in volumes}
-    order = _order(steps, room)
+    order = _order(steps, room, looks)
     if order is None:
         by = [volume.id for volume in volumes if is_fit(volume) and not volume.system]
-        order = next((tried for more in _detours(steps, by) if (tried := _order(more, room)) is not None), None)
+        order = next((tried for more in _detours(steps, by) if (tried := _order(more, room, looks)) is not None), None)
     free = {volume.id: volume.free or 0 for volume in volumes}
     return None if order is None else list(_steps_of(order, free))
 
@@ -80,7 +89,7 @@ def _by_way_of(steps: Sequence[_Step], ways: Sequence[tuple[int, str]]) -> list[
     return made
 
 
-def _order(steps: Sequence[_Step], room: Mapping[str, int]) -> list[_Step] | None:
+def _order(steps: Sequence[_Step], room: Mapping[str, int], looks: _Looks) -> list[_Step] | None:
     """Depth first, each set of steps once: what is free after it does not depend on their order."""
     everything = (1 << len(steps)) - 1
     seen, path = {0}, list[_Step]()
@@ -89,6 +98,9 @@ def _order(steps: Sequence[_Step], room: Mapping[str, int]) -> list[_Step] | Non
         if made == everything:
             return True
         for number, step in enumerate(steps):
+            looks.left -= 1
+            if looks.left < 0:
+                return False
             more = made | 1 << number
             waits = step.after >= 0 and not made >> step.after & 1
             if more == made or more in seen or waits or step.store.size > free[step.target]:

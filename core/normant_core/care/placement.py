@@ -5,7 +5,7 @@ best split between the last of them and the others (dynamic programming over sub
 a volume). What may not be is no cost but no split.
 """
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -86,7 +86,7 @@ def place(stores: Sequence[PlacedStore], volumes: Sequence[Volume]) -> Placement
         return Placement({}, {}, (), 0, _impossible(stores, volumes))
     on = dict(_traced(stores, volumes, chosen))
     moved = sum(store.size for store in stores if store.volume != on[store.name])
-    amiss = tuple(_violations(stores, volumes, on, fast))
+    amiss = tuple(violations(stores, volumes, on))
     return Placement(on, {store.name: _why(store, on, volumes, fast) for store in stores}, amiss, moved)
 
 
@@ -195,9 +195,9 @@ def _traced(
         left ^= part
 
 
-def _violations(
-    stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: dict[str, str], fast: str
-) -> Iterator[str]:
+def violations(stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: Mapping[str, str | None]) -> Iterator[str]:
+    """What is amiss where stores lie on these volumes, a sentence each."""
+    fast = fastest(volumes)
     for volume in volumes:
         yield from _amiss_on(volume, [store for store in stores if on[store.name] == volume.id], fast)
 

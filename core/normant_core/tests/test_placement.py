@@ -203,6 +203,12 @@ class Moves(TestCase):
         self.assertEqual(order[0].free, {"a": 250, "b": 150, "c": 150})
         self.assertIsNone(ordered_moves(stores, volumes[:2], {"x": "b", "y": "a"}))
 
+    def test_a_search_that_would_take_for_ever_ends(self) -> None:
+        volumes = [Volume(f"v{n}", f"/v{n}", capacity=1000, free=150, system=False, attached=True) for n in range(16)]
+        stores = [PlacedStore(f"s{n}", "renders", 60, 60, f"v{n}") for n in range(12)]
+        on = {f"s{n}": f"v{(n + 1) % 12}" for n in range(12)}
+        self.assertIsNone(ordered_moves(stores, volumes, on))
+
     def test_nothing_to_move_is_no_move(self) -> None:
         self.assertEqual(ordered_moves([PlacedStore("x", "renders", 1, 1, "v0")], ALL, {"x": "v0"}), [])
 

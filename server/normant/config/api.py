@@ -36,6 +36,7 @@ from normant.standards.api import router as standards
 from normant.stores.api import router as stores
 from normant.stores.exports_api import router as exports
 from normant.stores.house_api import router as house_stores
+from normant.stores.placement_api import router as placements
 from normant.templates.api import router as templates
 from normant.timelines.api import router as timelines
 from normant.trials.api import router as trials
@@ -70,6 +71,7 @@ for router in (
     stores,
     exports,
     house_stores,
+    placements,
     house,
     calendar,
     teach,

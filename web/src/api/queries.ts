@@ -123,6 +123,11 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/seats/{name}/volumes/{volume}', { params: { path: { name, volume } } }))
 	}),
+	placement: (name: string) => ({
+		queryKey: ['seat', name, 'placement'],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/placement', { params: { path: { name } } })),
+		enabled: name !== ''
+	}),
 	exports: (name: string) => ({
 		queryKey: ['seat', name, 'exports'],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/exports', { params: { path: { name } } }))

@@ -26,6 +26,7 @@ import Rollouts from './rollout/Rollouts.svelte';
 import Compare from './seat/Compare.svelte';
 import MySeat from './seat/MySeat.svelte';
 import Seat from './seat/Seat.svelte';
+import Placement from './stores/Placement.svelte';
 import Stores from './stores/Stores.svelte';
 import Templates from './standard/Templates.svelte';
 
@@ -78,6 +79,7 @@ const LINES: Line[] = [
 	at('drift', Drift, nothing),
 	at('drift/waivers', Waivers, nothing),
 	at('stores', Stores, nothing, ofHouse),
+	at('stores/placement', Placement, nothing, ofHouse),
 	at('standard', Later, () => ({ load: standard })),
 	at('standard/templates', Templates, nothing),
 	at('dialects', Later, () => ({ load: dialects })),
