@@ -52,20 +52,20 @@ class PersonOut(Schema):
     seen: str
 
 
-class PlaceIn(Schema):
+class StandingIn(Schema):
     """What somebody is to the house."""
 
     role: Role
     seat: Annotated[str, Field(max_length=64)] = ""
 
 
-class PersonIn(PlaceIn):
+class PersonIn(StandingIn):
     """Somebody new."""
 
     name: Name
 
 
-class ChangeIn(PlaceIn):
+class ChangeIn(StandingIn):
     """Another place, instead of the one that was read."""
 
     seen: Seen

@@ -1,12 +1,15 @@
 """What is published of the shapes is what is served."""
 
 import json
+from collections import defaultdict
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 import msgspec
 from django.test import TestCase
 from django.utils import timezone
+from ninja import Schema
 from pydantic import TypeAdapter
 
 from normant.accounts.permissions import Role
@@ -112,11 +115,27 @@ class Published(TestCase):
                 TypeAdapter(shape).validate_json(answer.content, strict=False)
                 self.assertEqual(_unknown(answer.json(), shape), set())
 
+    def test_no_two_shapes_have_one_name(self) -> None:
+        """Of two, one would be published in the place of the other, without a word."""
+        places = defaultdict[str, set[str]](set)
+        for shape in _below(Schema):
+            module = shape.__module__
+            if module.startswith("normant.") and ".tests." not in module and module != "normant.common.answers":
+                places[shape.__name__].add(module)
+        self.assertGreater(len(places), 100)
+        self.assertEqual({name: where for name, where in places.items() if len(where) > 1}, {})
+
     def test_addresses_that_lead_nowhere_are_problems(self) -> None:
         for path in ("/api/v1/nothing", "/api/v2/seats", "/api/v1/agent/nothing"):
             answer = self.client.get(path)
             self.assertEqual((answer.status_code, answer["Content-Type"]), (404, "application/problem+json"))
             self.assertIn(f"`{answer.json()['type']}`", listed())
+
+
+def _below(shape: type[Schema]) -> Iterator[type[Schema]]:
+    for narrower in shape.__subclasses__():
+        yield narrower
+        yield from _below(narrower)
 
 
 def _unknown(value: Any, shape: Any) -> set[str]:
