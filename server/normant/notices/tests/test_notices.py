@@ -21,6 +21,7 @@ from normant.notices.models import Choice, Delivery, Hook, SentNotice
 from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver, send_code
 from normant.notices.services.tell import send_digests, tell_musts, tell_person
 from normant.seats.models import Presence, Seat
+from normant.stores.models import VolumeNow
 from normant.tests.house import House, survey
 from normant.tests.options import with_options
 from normant.tests.receiver import receiver
@@ -111,6 +112,17 @@ class Notices(TestCase):
         self.assertIn("left the house standard", mail.outbox[0].body)
         Choice.objects.update(digest_sent_on=timezone.localdate() - dt.timedelta(days=1), digest_hour=23)
         self.assertEqual(send_digests(), int(timezone.localtime().hour == 23))
+
+    def test_the_digest_says_which_volume_fills(self) -> None:
+        self.choose()
+        soon, seat = timezone.now() + dt.timedelta(days=3), Seat.objects.get(name="pan-03")
+        VolumeNow.objects.create(
+            seat=seat, volume="v1", mount="/fast", capacity=10, free=1, at=timezone.now(), per_day=1e9,
+            full_on=soon, first=soon, last=soon,
+        )  # fmt: skip
+        self.assertEqual(send_digests(), 1)
+        self.send_all()
+        self.assertIn("/fast of pan-03 fills within a week", mail.outbox[0].body)
 
     def test_a_house_that_is_not_judged_yet_has_no_digest(self) -> None:
         self.choose()
