@@ -230,7 +230,7 @@ class Exports(Case):
         self.folder = self.bench.real(FOLDER)
         self.folder.mkdir(parents=True)
         (self.folder / "before.mov").write_bytes(b"was there")
-        for name, seconds in (("EVERY", 0.02), ("QUIET", 0.3)):
+        for name, seconds in (("EVERY", 0.02), ("QUIET", 0.3), ("CALM", 1)):
             faster = mock.patch.object(watcher, name, seconds)
             faster.start()
             self.addCleanup(faster.stop)
