@@ -30,7 +30,7 @@ class Volumes(Journey):
         self.page.get_by_role("link", name="Where its stores lie best").click()
         expect(self.page.get_by_role("heading", name="Where the stores of loft-03 lie best")).to_be_visible()
         self.choice("Seat").select_option("pan-03")
-        row = self.page.get_by_role("row", name=re.compile("^source cache of corrow"))
+        row = self.page.get_by_role("row", name=re.compile("^source cache of Corrow"))
         expect(row).to_contain_text("/ (v0)")
         expect(row).to_contain_text("/fast (v1)")
         expect(self.page.get_by_text("lies on the system's volume v0")).to_be_visible()

@@ -146,7 +146,7 @@ class Place(TestCase):
         answer = normant("place", SURVEY, "--format", "json")
         made = json.loads(answer.stdout)
         self.assertEqual(
-            (answer.exit_code, made["volumes"], made["violations"]), (0, {"source_cache of corrow": "v1"}, [])
+            (answer.exit_code, made["volumes"], made["violations"]), (0, {"source_cache of Corrow": "v1"}, [])
         )
         (move,) = made["moves"]
         self.assertEqual((move["source"], move["target"], move["size"]), ("v0", "v1", made["bytes_moved"]))

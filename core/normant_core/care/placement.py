@@ -219,7 +219,7 @@ def _why(store: PlacedStore, on: dict[str, str], volumes: Sequence[Volume], fast
     volume = next(volume for volume in volumes if volume.id == on[store.name])
     if store.pinned:
         return f"it stays on {volume.id}: it is not moved by us"
-    parts = ["it lies there now" if store.volume == volume.id else f"{store.size:,} bytes move there"]
+    parts = ["it lies there now" if store.volume == volume.id else "it moves there"]
     if len(store.only) == 1:
         parts.append("the standard allows no other")
     if not volume.system:

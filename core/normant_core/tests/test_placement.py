@@ -262,7 +262,7 @@ class Wanted(TestCase):
         self.assertEqual((cache.size, cache.need, cache.volume), (88 * 10**9, 200 * 10**9, "v0"))
         self.assertEqual((exports.size, exports.need, exports.volume), (0, 0, None))
         (known,) = stores_of(self.SURVEY)
-        self.assertEqual((known.name, known.need), ("source_cache of corrow", 88 * 10**9))
+        self.assertEqual((known.name, known.need), ("source_cache of Corrow", 88 * 10**9))
 
     def test_every_fault_is_told_with_its_line(self) -> None:
         cases = [

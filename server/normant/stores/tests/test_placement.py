@@ -24,9 +24,9 @@ class Placement(TestCase):
         self.house.send()
         shown = self.placed()
         (store,) = shown["stores"]
-        self.assertEqual((store["name"], store["now"], store["best"]), ("source_cache of corrow", "v0", "v1"))
+        self.assertEqual((store["name"], store["now"], store["best"]), ("source_cache of Corrow", "v0", "v1"))
         self.assertIn("not the system's", store["why"])
-        self.assertEqual(shown["amiss_now"], ["source_cache of corrow lies on the system's volume v0"])
+        self.assertEqual(shown["amiss_now"], ["source_cache of Corrow lies on the system's volume v0"])
         self.assertEqual((shown["amiss_then"], shown["impossible"], shown["disk"]), ([], "", 0))
         (move,) = shown["moves"]
         self.assertEqual((move["source"], move["target"], move["size"]), ("v0", "v1", shown["moved"]))

@@ -36,7 +36,7 @@
 			{#if found.disk}<p>A disk of at least {storage(found.disk)}, ssd or better, would be enough.</p>{/if}
 		{:else if found.moves.length}
 			<StoreMoves moves={found.moves} volumes={found.volumes} />
-		{:else}
+		{:else if found.stores.length}
 			<p class="mt-4">Every store lies where it lies best.</p>
 		{/if}
 	{/snippet}
