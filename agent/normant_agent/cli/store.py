@@ -113,7 +113,10 @@ def _sieved(folder: Path, sieve: Sieve, belonging: Belonging, spool: BinaryIO) -
         stays = seen.stays or (OPEN if seen.ident in held else "")
         shared = seen.ident if seen.names > 1 else None
         sieve.take(StoreItem(seen.size, seen.used, stays, *belonging.of(path), seen.names, shared))
-        spool.write(path.encode() + _END)
+        try:
+            spool.write(path.encode() + _END)
+        except OSError as fault:
+            raise HostError(f"what was found cannot be noted in a temporary file: {fault.strerror}") from fault
 
 
 def _planned(spool: BinaryIO, decided: Decided, belonging: Belonging) -> Iterator[PlannedLine]:

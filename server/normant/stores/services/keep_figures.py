@@ -6,6 +6,7 @@ from collections.abc import Iterable, Mapping
 from itertools import islice
 from typing import Any
 
+import msgspec
 import structlog
 from django.db import DatabaseError, transaction
 from django.db.models import Exists, F, OuterRef, Q
@@ -46,7 +47,7 @@ def _keep_or_say(seat: int, seen_at: dt.datetime) -> bool:
     """What one seat tells keeps no other from its figures."""
     try:
         return _keep(seat, seen_at)
-    except (DatabaseError, NormantError, ValueError, OverflowError):
+    except (DatabaseError, NormantError, msgspec.MsgspecError, ValueError, OverflowError):
         log.exception("the figures of a seat cannot be kept", seat=seat)
         return False
 

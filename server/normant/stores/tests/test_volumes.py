@@ -10,6 +10,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
+from normant.seats.models import Survey
 from normant.stores.jobs import figures, forget
 from normant.stores.models import Kept, StoreDay, VolumeNow
 from normant.stores.services import keep_figures as module
@@ -190,6 +191,8 @@ class Volumes(TestCase):
 
         with patch.object(module, "_keep", breaks):
             self.assertEqual(self.keep(), 1)
+        Survey.objects.filter(seat=self.house.seat).update(body=b"of an older version")
+        self.assertEqual(self.keep(), 1)
 
     def test_a_job_that_ends_in_the_middle_leaves_a_seat_as_it_was(self) -> None:
         self.send(grown(2, 300 * GB), grown(1, 310 * GB))
