@@ -29,7 +29,7 @@ class Volumes(Journey):
         self.go("/stores?open=loft-03/v1")
         self.page.get_by_role("link", name="Where its stores lie best").click()
         expect(self.page.get_by_role("heading", name="Where the stores of loft-03 lie best")).to_be_visible()
-        self.choice("Seat").select_option("pan-03")
+        self.page.get_by_role("combobox", name="Seat").select_option("pan-03")
         row = self.page.get_by_role("row", name=re.compile("^source cache of Corrow"))
         expect(row).to_contain_text("/ (v0)")
         expect(row).to_contain_text("/fast (v1)")
