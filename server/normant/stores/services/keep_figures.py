@@ -8,7 +8,7 @@ from typing import Any
 
 import msgspec
 import structlog
-from django.db import DatabaseError, transaction
+from django.db import DataError, IntegrityError, transaction
 from django.db.models import Exists, F, OuterRef, Q
 from django.db.models.functions import TruncDate
 from django.utils import timezone
@@ -44,10 +44,10 @@ def keep_figures() -> int:
 
 
 def _keep_or_say(seat: int, seen_at: dt.datetime) -> bool:
-    """What one seat tells keeps no other from its figures."""
+    """What one seat tells keeps no other from its figures; where the database is away, nobody's are kept."""
     try:
         return _keep(seat, seen_at)
-    except (DatabaseError, NormantError, msgspec.MsgspecError, ValueError, OverflowError):
+    except (DataError, IntegrityError, NormantError, msgspec.MsgspecError, ValueError, OverflowError):
         log.exception("the figures of a seat cannot be kept", seat=seat)
         return False
 

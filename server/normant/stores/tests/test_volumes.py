@@ -4,7 +4,7 @@ import datetime as dt
 from typing import Any
 from unittest.mock import patch
 
-from django.db import DatabaseError
+from django.db import DataError, OperationalError
 from django.db.models import F
 from django.test import TestCase
 from django.utils import timezone
@@ -186,9 +186,11 @@ class Volumes(TestCase):
 
         def breaks(number: int, seen_at: dt.datetime) -> bool:
             if number == self.house.seat.pk:
-                raise DatabaseError("as if")
+                raise DataError("as if")
             return real(number, seen_at)
 
+        with patch.object(module, "_keep", side_effect=OperationalError), self.assertRaises(OperationalError):
+            self.keep()
         with patch.object(module, "_keep", breaks):
             self.assertEqual(self.keep(), 1)
         Survey.objects.filter(seat=self.house.seat).update(body=b"of an older version")
