@@ -1,6 +1,7 @@
 """Keeping how full volumes are, day by day, from the surveys that seats send anyway."""
 
 import datetime as dt
+import time
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from itertools import islice
@@ -24,6 +25,7 @@ from ..models import Kept, StoreDay, VolumeNow
 
 MOST, MOST_STORES = 500, 100  # figures of a seat, and stores of a volume that are told
 log = structlog.get_logger()
+SECONDS = 10.0  # that one job takes at most
 EVERY = dt.timedelta(minutes=30)  # so often a seat's figures are kept
 YEAR = dt.timedelta(days=366)
 LARGEST = 2**63 - 1
@@ -32,15 +34,23 @@ Sizes = dict[tuple[str, str], dict[dt.date, int]]
 
 
 def keep_figures() -> int:
-    """Of every seat that was heard since; how many. Two at once do not meet, and a second time does nothing."""
+    """Of every seat that was heard since, those first that wait longest, for some seconds; how many.
+
+    Two at once do not meet, and a second time does nothing. A worker that is to end waits for its job: of a large house
+    the next minute does the rest.
+    """
     Kept.objects.bulk_create(
         (Kept(seat=seat) for seat in Seat.objects.filter(figures_kept=None).only("pk")), ignore_conflicts=True
     )
     waiting = Kept.objects.filter(seat__retired_at=None, seat__presence__seen_at__isnull=False).filter(
         Q(heard_at=None) | Q(seat__presence__seen_at__gte=F("heard_at") + EVERY)
     )
-    seats = list(waiting.values_list("pk", "seat__presence__seen_at"))
-    return sum(_keep_or_say(seat, seen_at) for seat, seen_at in seats if seen_at)
+    longest = waiting.order_by(F("heard_at").asc(nulls_first=True), "pk").values_list("pk", "seat__presence__seen_at")
+    until, count = time.monotonic() + SECONDS, 0
+    for seat, seen_at in list(longest):
+        if seen_at and time.monotonic() < until:
+            count += _keep_or_say(seat, seen_at)
+    return count
 
 
 def _keep_or_say(seat: int, seen_at: dt.datetime) -> bool:

@@ -203,6 +203,12 @@ class Volumes(TestCase):
         self.assertEqual(StoreDay.objects.count(), 0)
         self.assertEqual(self.keep(), 1)
 
+    def test_a_job_ends_in_time_and_the_next_does_the_rest(self) -> None:
+        self.send(grown(1, 300 * GB))
+        with patch.object(module, "SECONDS", 0):
+            self.assertEqual(self.keep(), 0)
+        self.assertEqual(keep_figures(), 1)
+
     def test_what_is_older_than_a_year_goes_unless_it_still_holds(self) -> None:
         today = timezone.now().date()
         for age, size in ((900, 1), (500, 2), (400, 3), (100, 4)):
