@@ -101,6 +101,8 @@ def plan(
         sys.stdout.flush()
     count, size = decided.goes
     typer.echo(f"{count:,} items, {size:,} bytes, would go; nothing was touched", err=True)
+    for why, items, held in decided.reasons():
+        typer.echo(f"{items:,} items, {held:,} bytes, kept: {why}", err=True)
 
 
 def _sieved(folder: Path, sieve: Sieve, belonging: Belonging, spool: BinaryIO) -> None:

@@ -173,6 +173,9 @@ class Planned(Folder):
         self.assertEqual(goes, {"day0", "day1"})
         young = self.plan("--unused-for", "400d", kind="frame_cache")
         self.assertEqual({line["verdict"] for line in young.values()}, {"kept"})
+        summed = normant("store", "plan", self.folder, "--kind", "frame_cache", "--free", "1.5 kB").stderr
+        self.assertIn("2 items, 2,000 bytes, would go", summed)
+        self.assertIn("2 items, 2,000 bytes, kept: enough is free without it", summed)
 
     def test_an_item_that_is_held_open_stays(self) -> None:
         with self.put("held").open("rb"):

@@ -77,11 +77,6 @@ def forecast_of(sizes: Mapping[dt.date, int], until: dt.date, limit: int) -> For
     return forecast(as_sizes(day_by_day(sizes, until)), limit) if sizes else NOTHING
 
 
-def fills_soon(made: Forecast, now: dt.datetime) -> bool:
-    """Whether it is probably full within seven days."""
-    return made.full_on is not None and made.full_on <= now + SOON
-
-
 def full_words(made: Forecast, free: int) -> str:
     """`It grows by 11.9 GB a day: full on Thu 3 Dec, between Wed 2 Dec and Sat 5 Dec`; empty where nothing says so."""
     if free <= 0:

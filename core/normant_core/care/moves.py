@@ -103,7 +103,7 @@ def _order(steps: Sequence[_Step], room: Mapping[str, int], looks: _Looks) -> li
                 return False
             more = made | 1 << number
             waits = step.after >= 0 and not made >> step.after & 1
-            if more == made or more in seen or waits or step.store.size > free[step.target]:
+            if more == made or more in seen or waits or step.store.size > max(0, free[step.target]):
                 continue
             seen.add(more)
             path.append(step)

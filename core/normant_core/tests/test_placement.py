@@ -209,6 +209,12 @@ class Moves(TestCase):
         on = {f"s{n}": f"v{(n + 1) % 12}" for n in range(12)}
         self.assertIsNone(ordered_moves(stores, volumes, on))
 
+    def test_an_empty_store_goes_anywhere(self) -> None:
+        full = Volume("v3", "/full", capacity=1000, free=0, system=False, attached=True)
+        self.assertEqual(
+            len(ordered_moves([PlacedStore("x", "scratch", 0, 0, "v0")], [*ALL, full], {"x": "v3"}) or ()), 1
+        )
+
     def test_nothing_to_move_is_no_move(self) -> None:
         self.assertEqual(ordered_moves([PlacedStore("x", "renders", 1, 1, "v0")], ALL, {"x": "v0"}), [])
 
@@ -228,7 +234,7 @@ class Moves(TestCase):
         spare = {volume.id: (volume.free or 0) - room_of(volume) for volume in volumes}
         at = {each.name: each.volume for each in stores}
         for move in order:
-            self.assertEqual((at[move.store], move.size <= free[move.target]), (move.source, True))
+            self.assertEqual((at[move.store], move.size <= max(0, free[move.target])), (move.source, True))
             free[move.target] -= move.size
             if move.source in free:
                 free[move.source] += move.size
@@ -244,7 +250,7 @@ def _moving(stores: Sequence[PlacedStore], made: Placement) -> list[PlacedStore]
 def _works(order: Sequence[PlacedStore], volumes: Sequence[Volume], made: Placement) -> bool:
     free: dict[str | None, int] = {volume.id: room_of(volume) for volume in volumes}
     for each in order:
-        if each.size > free[made.volumes[each.name]]:
+        if each.size > max(0, free[made.volumes[each.name]]):
             return False
         free[made.volumes[each.name]] -= each.size
         free[each.volume] = free.get(each.volume, 0) + each.size
