@@ -23,6 +23,7 @@ from .files import write_atomically
 from .hosts.host import Host
 from .identity import Identity
 from .journal import Journal
+from .orders.clear_planned import let_go_of_held
 from .orders.measuring.held import Holding
 from .orders.measuring.meter import put_trial_back
 from .orders.runner import Runner
@@ -144,6 +145,8 @@ class Agent:
         now = self.host.fingerprint(preference_files(self.host, self._watched()))
         due = time.monotonic() - self._surveyed >= self.identity.heartbeat_seconds
         if due:
+            with self._touching:
+                let_go_of_held(self.host, self.journal)
             self._fresh_dialects()  # the house may have taught another file meanwhile
         if due or now != self._seen:
             survey = self._taken()
@@ -204,7 +207,8 @@ class Agent:
         dialects = self._fresh_dialects()
         facts = self.host.see(dialects).facts
         installed = spoken(dialects, facts.applications or ())
-        return Work(self.host, self.journal, self._report, installed, facts, self.door.fetch, holding=self._holding)
+        doors = self.door.fetch, self.door.list_part
+        return Work(self.host, self.journal, self._report, installed, facts, *doors, holding=self._holding)
 
     def _put_trial_back(self) -> None:
         """What a run left set when this agent, or the power, went away, or was held for too long.

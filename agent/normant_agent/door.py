@@ -133,6 +133,12 @@ class Door:
         finally:
             part.unlink(missing_ok=True)
 
+    def list_part(self, order: str, number: int, piece: bytes) -> None:
+        """Hand in a part of the list that an order asked for."""
+        headers = {"Content-Type": "application/x-ndjson", "Content-Encoding": "gzip"}
+        content = gzip.compress(piece, compresslevel=6)
+        _sent(self._client, "POST", f"/api/v1/agent/orders/{order}/list/{number}", content=content, headers=headers)
+
     def send(self, survey: Survey) -> Taken:
         """Hand in a survey."""
         body = msgspec.json.encode(survey)

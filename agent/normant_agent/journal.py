@@ -1,10 +1,12 @@
 """The agent's memory of orders: written before a file is touched, so that a crash at any moment can be settled."""
 
 import datetime as dt
+import shutil
 from pathlib import Path
 
 import msgspec
 
+from normant_core.orders.clearing import Cleared
 from normant_core.orders.kinds import Receipt
 
 from .errors import HostError, JournalError
@@ -26,9 +28,10 @@ class Entry(msgspec.Struct, frozen=True):
 
     `held` is the digest of the file as it was read back: put back restores the kept copy exactly where the file still
     has it. `reopen`: the agent closed `app` and has yet to open it. `system` is a setting that the system holds, with
-    its values; `older` the package of the driver that was there. `gone`: what was there before was removed. `booted` is
-    when the machine had started when it was first asked to start again, `restarts` until when it may take to; `put_off`
-    how often that was put off, and `later` until when.
+    its values; `older` the package of the driver that was there. `gone`: what was there before was removed. What was
+    cleared of a store lies in a holding folder within `holds`, until it is `let_go`: of the list with that digest that
+    an order `plan` made, so much was `cleared`. `booted` is when the machine had started when it was first asked to
+    start again, `restarts` until when it may take to; `put_off` how often that was put off, and `later` until when.
     """
 
     order: str
@@ -43,6 +46,11 @@ class Entry(msgspec.Struct, frozen=True):
     older: str = ""
     reopen: bool = False
     gone: bool = False
+    holds: str = ""
+    plan: str = ""
+    list_digest: str = ""
+    cleared: Cleared | None = None
+    let_go: bool = False
     booted: str = ""
     restarts: dt.datetime | None = None
     put_off: int = 0
@@ -56,8 +64,8 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self._entries, self._copies = folder / "journal", folder / "copies"
-        self._folder = folder
-        for made in (self._entries, self._copies):
+        self._folder, self._held = folder, folder / "held"
+        for made in (self._entries, self._copies, self._held):
             made.mkdir(parents=True, exist_ok=True, mode=0o700)
         self._done = set[str]()  # entries that need not be looked at again: a journal grows for years
 
@@ -84,6 +92,36 @@ class Journal:
         entries = [msgspec.json.decode(path.read_bytes(), type=Entry) for path in paths]
         self._done.update(entry.order for entry in entries if entry.sent)
         return [entry for entry in entries if entry.receipt and not entry.sent]
+
+    def list_of(self, order: str, digest: str) -> Path:
+        """Where a list of what would go is, which an order made."""
+        return self._folder / "lists" / _safe(order) / f"{_safe(digest)}.jsonl"
+
+    def new_list(self, order: str, number: int) -> Path:
+        """Where a list is written, before its digest is known."""
+        return self._folder / "lists" / _safe(order) / f"new-{number}.jsonl"
+
+    def forget_lists(self, before: dt.datetime) -> None:
+        """Lists that were made before a moment go, but those of what is held."""
+        held = {entry.plan for entry in self.holding()}
+        for folder in (self._folder / "lists").glob("*"):
+            if folder.name not in held and folder.stat().st_mtime < before.timestamp():
+                shutil.rmtree(folder, ignore_errors=True)
+
+    def holding(self) -> list[Entry]:
+        """Entries of orders whose items lie in a holding folder."""
+        paths = [self._entries / f"{path.name}.json" for path in self._held.iterdir()]
+        return [msgspec.json.decode(path.read_bytes(), type=Entry) for path in paths if path.exists()]
+
+    def begin_holding(self, entry: Entry) -> Entry:
+        """Before the first item is held for an order. Raises JournalError."""
+        self._write(self._held / _safe(entry.order), b"")
+        return self.put(entry)
+
+    def end_holding(self, entry: Entry) -> None:
+        """Nothing is held for it any more. Raises JournalError."""
+        self.put(msgspec.structs.replace(entry, let_go=True))
+        (self._held / _safe(entry.order)).unlink(missing_ok=True)
 
     def keep(self, order: str, content: bytes, *, anew: bool = False) -> None:
         """Keep a copy of a file before its first touch; a copy that is there stays, unless it is taken `anew`.

@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import replace
 from pathlib import Path
+from typing import Literal
 
 import msgspec
 
@@ -41,6 +42,7 @@ class StandInHost:
 
     def __init__(self, folder: Path) -> None:
         self.folder, self.preference_root = folder, folder / "preferences"
+        self.grain = GRAIN
         self._dialects: Sequence[Dialect] = ()
 
     def now(self) -> dt.datetime:
@@ -168,6 +170,10 @@ class StandInHost:
     def size(self, path: Path, status: os.stat_result | None = None) -> int:
         """A byte on the stand-in's disks stands for GRAIN."""
         return (status or path.stat()).st_size * GRAIN
+
+    def system_folder(self, kind: Literal["temporary", "bin"]) -> str:
+        """Folders of its own."""
+        return {"temporary": "/scratch", "bin": "/home/edit/bin"}[kind]
 
     def remove(self, place: ItemPlace) -> None:
         """What it frees the next survey tells."""

@@ -4,7 +4,8 @@ import datetime as dt
 import os
 import plistlib
 import tomllib
-from collections.abc import Iterator
+from collections import defaultdict
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from string import Template
 from typing import Any
@@ -17,6 +18,7 @@ from normant_core.seat.survey import Activity, Store
 from .machine import GRAIN, Clamp, Habit, Machine
 
 SPOILED = 2_000  # bytes of an export that is damaged
+UNUSED_DAYS = 30  # after which a store's files count as unused
 PARTS = 24  # files that hold what a store says was used, and as many that hold the rest
 VERSIONS = {"corrow": "8.3.1", "plinthe": "9.0.4", "glaize": "5.2.1", "pockle": "3.1.0", "tamsel": "2.4.2"}
 
@@ -65,6 +67,24 @@ class Export(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     spoiled: float = 0
 
 
+class StoreFiles(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+    """Real files of a store: `count` of `size` bytes together in `path` of its `folder`, which nobody used for `days`.
+
+    `locked`: nobody may write to them; `leads_to`: instead of files a link, to there.
+    """
+
+    purpose: str
+    app: str
+    volume: str
+    folder: str
+    path: str
+    count: int
+    size: int
+    days: float
+    locked: bool = False
+    leads_to: str = ""
+
+
 class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={"hardware_class": "class"}):
     """One seat, with what differs from its class."""
 
@@ -83,6 +103,7 @@ class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={
     pockle: Values = {}
     tamsel: Values = {}
     stores: tuple[Store, ...] = ()
+    files: tuple[StoreFiles, ...] = ()
     exports: tuple[Export, ...] = ()
     activity: Activity = Activity(idle_seconds=1800, rendering=False, unsaved=False)
     clamps: tuple[Clamp, ...] = ()
@@ -119,13 +140,15 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
             path.write_bytes(_content(file, templates, values, version))
     for store in seat.stores:
         _fill(folder / "disks" / store.path.lstrip("/"), store)
+    for files in seat.files:
+        _put(folder / "disks", files)
     for export in seat.exports:
         _deliver(folder / "disks" / export.path.lstrip("/"), export, templates.parent / "clips")
     Machine(
         facts=_facts(hardware.facts, seat),
         power_profile=seat.power_profile,
         running=list(seat.running),
-        stores=seat.stores,
+        stores=(*seat.stores, *_stores_of(seat.files)),
         activity=seat.activity,
         clamps=seat.clamps,
         habits=seat.habits,
@@ -161,6 +184,43 @@ def _fill(folder: Path, store: Store) -> None:
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(bytes(bytes_))
         os.utime(path, (last.timestamp(), last.timestamp()))
+
+
+def _put(disks: Path, files: StoreFiles) -> None:
+    place = disks / files.folder.lstrip("/") / files.path
+    if files.leads_to:
+        place.parent.mkdir(parents=True, exist_ok=True)
+        place.symlink_to(disks / files.leads_to.lstrip("/"))
+        return
+    place.mkdir(parents=True, exist_ok=True)
+    first = dt.datetime.now(dt.UTC) - dt.timedelta(days=files.days)
+    for number in range(files.count):
+        path, last = place / f"{number:04d}.mkv", (first - dt.timedelta(hours=number)).timestamp()
+        path.write_bytes(bytes(files.size // files.count // GRAIN))
+        os.utime(path, (last, last))
+        if files.locked:
+            path.chmod(0o444)
+
+
+def _stores_of(files: Iterable[StoreFiles]) -> Iterator[Store]:
+    """What a survey tells of the stores that hold them."""
+    by_folder = defaultdict[str, list[StoreFiles]](list)
+    for some in files:
+        if not some.leads_to:
+            by_folder[some.folder].append(some)
+    now = dt.datetime.now(dt.UTC).replace(microsecond=0)
+    for folder, those in by_folder.items():
+        unused = [some for some in those if some.days > UNUSED_DAYS]
+        yield Store(
+            those[0].purpose,
+            folder,
+            those[0].app,
+            those[0].volume,
+            size=sum(some.size for some in those),
+            items=sum(some.count for some in those),
+            unused=sum(some.size for some in unused),
+            oldest=now - dt.timedelta(days=max(some.days for some in those)),
+        )
 
 
 def _parts(size: int, between: tuple[dt.datetime, dt.datetime]) -> Iterator[tuple[int, dt.datetime]]:

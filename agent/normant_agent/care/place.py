@@ -1,9 +1,10 @@
 """An item of a store in the folder that holds it: a link that is put in the way meanwhile leads nobody astray."""
 
+import errno
 import os
 import stat
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
@@ -11,6 +12,7 @@ from ..errors import HostError
 from .walk import Ident
 
 _FOLDER = os.O_RDONLY | getattr(os, "O_DIRECTORY", 0) | getattr(os, "O_NOFOLLOW", 0)
+_NO_SECOND_NAME = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK)  # a volume that knows no hard links
 _BY_FOLDER = {os.open, os.stat, os.unlink} <= os.supports_dir_fd
 
 
@@ -32,6 +34,33 @@ class ItemPlace:
         except OSError as fault:
             raise HostError(f"{self.path.name} cannot be looked at: {fault.strerror}") from fault
 
+    def move(self, other: "ItemPlace") -> None:
+        """Let what bears this name bear another, in a folder of the same volume. Raises HostError."""
+        try:
+            if self.folder is None or other.folder is None:
+                self.path.rename(other.path)
+            else:
+                os.rename(self.path.name, other.path.name, src_dir_fd=self.folder, dst_dir_fd=other.folder)
+        except OSError as fault:
+            raise HostError(f"{self.path.name} cannot be moved: {fault.strerror}") from fault
+
+    def move_back(self, other: "ItemPlace") -> None:
+        """As `move`, but never over anything that bears the other name. Raises HostError."""
+        try:
+            if self.folder is None or other.folder is None:
+                os.link(self.path, other.path)
+            else:
+                names = self.path.name, other.path.name
+                os.link(*names, src_dir_fd=self.folder, dst_dir_fd=other.folder, follow_symlinks=False)
+        except FileExistsError as fault:
+            raise HostError(f"{other.path.name} is there again: another file has its name") from fault
+        except OSError as fault:
+            if fault.errno not in _NO_SECOND_NAME or other.status() is not None:
+                raise HostError(f"{self.path.name} cannot be moved: {fault.strerror}") from fault
+            self.move(other)
+        else:
+            self.unlink()
+
     def unlink(self) -> None:
         """Raises HostError with the system's reason."""
         try:
@@ -44,13 +73,16 @@ class ItemPlace:
 
 
 @contextmanager
-def item_place(store: Path, item: str) -> Iterator[ItemPlace | None]:
+def item_place(store: Path, item: str, *, make: bool = False) -> Iterator[ItemPlace | None]:
     """Where an item of a store lies, by its path below it; None where a folder on the way is not there any more.
 
-    Raises HostError where one of them is a link, or cannot be opened.
+    With `make`, folders on the way that are not there are made. Raises HostError where one of them is a link, or cannot
+    be opened.
     """
     path = store / item
     if not _BY_FOLDER:
+        if make:
+            path.parent.mkdir(parents=True, exist_ok=True)
         yield ItemPlace(path, None) if path.parent.is_dir() else None
         return
     folder = _opened(store, None)
@@ -58,6 +90,8 @@ def item_place(store: Path, item: str) -> Iterator[ItemPlace | None]:
         for name in PurePosixPath(item).parent.parts:
             if folder is None:
                 break
+            if make:
+                _make(name, folder)
             below = _opened(Path(name), folder)
             os.close(folder)
             folder = below
@@ -65,6 +99,14 @@ def item_place(store: Path, item: str) -> Iterator[ItemPlace | None]:
     finally:
         if folder is not None:
             os.close(folder)
+
+
+def _make(name: str, above: int) -> None:
+    try:
+        with suppress(FileExistsError):
+            os.mkdir(name, mode=0o755, dir_fd=above)
+    except OSError as fault:
+        raise HostError(f"{name} cannot be made again: {fault.strerror}") from fault
 
 
 def _opened(name: Path, above: int | None) -> int | None:

@@ -25,7 +25,7 @@ Ident = tuple[int, int]
 
 class Seen(NamedTuple):
     """A file by its path below the folder: bytes on the disk, seconds since 1970 of its last use, how many names it has
-    and what identifies it; `stays` is why nobody may remove it, empty where somebody may.
+    and what identifies it; `stays` is why nobody may remove it, empty where somebody may. `length` is what it holds.
     """
 
     path: str
@@ -34,6 +34,7 @@ class Seen(NamedTuple):
     names: int
     ident: Ident
     stays: str = ""
+    length: int = 0
 
 
 @dataclass(slots=True)
@@ -46,7 +47,7 @@ class _Level:
 
 
 def walk(folder: Path, *, access_times: bool = True) -> Iterator[Seen]:
-    """Every file, in no order. Without `access_times` only writing is use.
+    """Every file, in no order. Without `access_times` only writing is use; see `keeps_access_times`.
 
     What cannot be read is told in its place, as kept. Raises HostError for a folder that is none or a link, and where
     one is moved away under the walk.
@@ -133,7 +134,8 @@ def _seen(path: str, entry: "os.DirEntry[str]", access_times: bool) -> Seen:
     except OSError as fault:
         return _untold(path, f"cannot be looked at: {fault.strerror}")
     used = max(status.st_mtime, status.st_atime) if access_times else status.st_mtime
-    return Seen(path, bytes_of(status), used, status.st_nlink, _ident(status), _stays(status.st_mode))
+    stays = _stays(status.st_mode)
+    return Seen(path, bytes_of(status), used, status.st_nlink, _ident(status), stays, status.st_size)
 
 
 def _stays(mode: int) -> str:

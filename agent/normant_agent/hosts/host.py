@@ -69,6 +69,7 @@ class Host(Protocol):
 
     name: str
     preference_root: Path
+    grain: int  # bytes for which one byte of a store's file stands: 1 but on a stand-in
 
     def now(self) -> dt.datetime:
         """The machine's own clock, in UTC."""
@@ -128,6 +129,10 @@ class Host(Protocol):
 
     def size(self, path: Path, status: os.stat_result | None = None) -> int:
         """Bytes of a file of a store; by its `status`, where it was asked for already. Raises HostError."""
+        ...
+
+    def system_folder(self, kind: Literal["temporary", "bin"]) -> str:
+        """The path of the system's own temporary folder, or of its bin. Raises HostError where it tells none."""
         ...
 
     def remove(self, place: ItemPlace) -> None:

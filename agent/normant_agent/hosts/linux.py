@@ -1,9 +1,11 @@
 """A real Linux machine, read through psutil and the system's own files under /proc, /sys and /etc."""
 
+import os
 import platform
 import time
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Literal
 
 import psutil
 
@@ -47,6 +49,12 @@ class LinuxHost(MachineHost):
         profile = tried("reading:power.profile", self.power_profile)
         readings = (Reading("power.profile", profile),) if profile else ()
         return Seen(facts, readings, tuple[Store, ...](), tuple(tried.errors))
+
+    def system_folder(self, kind: Literal["temporary", "bin"]) -> str:
+        """The bin as desktops have it that keep to the XDG specifications."""
+        if kind == "temporary":
+            return super().system_folder(kind)
+        return str(Path(os.environ.get("XDG_DATA_HOME") or Path.home() / ".local/share") / "Trash" / "files")
 
     def activity(self) -> Activity:
         """How long no terminal was used; unread where nobody is signed in to one."""

@@ -3,11 +3,12 @@
 import datetime as dt
 import os
 import sys
+import tempfile
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import AbstractContextManager
 from pathlib import Path
-from typing import TypeVar
+from typing import Literal, TypeVar
 
 import psutil
 
@@ -41,6 +42,7 @@ class MachineHost(ABC):
     """This machine; `preference_root` is where its applications keep their preferences."""
 
     name: str
+    grain = 1
 
     def __init__(self, preference_root: Path) -> None:
         self.preference_root = preference_root
@@ -142,6 +144,12 @@ class MachineHost(ABC):
             return (status or path.stat()).st_size
         except OSError as fault:
             raise HostError(f"{path.name} cannot be looked at: {fault.strerror}") from fault
+
+    def system_folder(self, kind: Literal["temporary", "bin"]) -> str:
+        """Where programs put what they need for a while. Raises HostError: of the bin each system tells by itself."""
+        if kind == "temporary":
+            return tempfile.gettempdir()
+        raise HostError("this system does not tell where its bin is")
 
     def remove(self, place: ItemPlace) -> None:
         """Raises HostError with the system's reason."""

@@ -13,7 +13,6 @@ from normant_core.base.wording import counted_in_figures
 from normant_core.orders.kinds import (
     LIMIT_ITEM_PATH,
     LIMIT_ITEMS,
-    Clearing,
     ClearStore,
     Item,
     Listed,
@@ -105,7 +104,7 @@ def _result_of(work: Work, order: str, setting: str, *, removed: list[Item], sta
     return work.close(msgspec.structs.replace(entry, reopen=False), receipt)
 
 
-def _store_of(work: Work, action: Clearing) -> tuple[str, Path]:
+def _store_of(work: Work, action: ListStore | ClearStore) -> tuple[str, Path]:
     """The store's folder as its preference names it now, and where it lies. Raises Refused where none is cleared."""
     app, setting = action.app, action.setting
     if not is_clearable(setting):

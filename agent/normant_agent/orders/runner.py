@@ -8,6 +8,7 @@ from normant_core.base.errors import NormantError
 from normant_core.orders.kinds import (
     AskClose,
     AskRestart,
+    ClearPlanned,
     ClearStore,
     EndHold,
     HoldCondition,
@@ -18,10 +19,12 @@ from normant_core.orders.kinds import (
     MoveStore,
     Order,
     PlaceTemplate,
+    PlanClearing,
     PutBack,
     Receipt,
     Rehearse,
     SendFiles,
+    SendList,
     SetGpuPreference,
     SetPowerProfile,
     SetPreference,
@@ -33,6 +36,8 @@ from normant_core.orders.kinds import (
 from ..errors import AgentError, JournalError, Refused, Waiting
 from ..journal import Entry
 from .caches import clear_store, list_store
+from .clear_planned import clear_planned, put_store_back
+from .clearing_plans import plan_clearing, send_list
 from .drivers import VERSION, install_driver, put_driver_back
 from .measuring.by_hand import end_hold, hold_condition
 from .measuring.exports import inspect_export
@@ -107,6 +112,8 @@ class Runner:
                 return ask_restart(work, order.id, action, entry)
             case ClearStore() as action:
                 return clear_store(work, order.id, action, entry)
+            case ClearPlanned() as action:
+                return clear_planned(work, order.id, action, entry)
         return self._look(order)
 
     def _look(self, order: Order) -> Receipt:
@@ -117,6 +124,10 @@ class Runner:
                 return rehearse(work, order.id, action)
             case ListStore() as action:
                 return list_store(work, order.id, action)
+            case PlanClearing() as action:
+                return plan_clearing(work, order.id, action)
+            case SendList() as action:
+                return send_list(work, order.id, action)
             case Measure() as action:
                 return measure(work, order.id, action)
             case HoldCondition() as action:
@@ -135,6 +146,8 @@ class Runner:
         earlier = self.work.journal.get(action.order)
         if earlier is None or not (earlier.touched or earlier.system or earlier.gone):
             raise Refused(f"this seat changed nothing for order {action.order}")
+        if earlier.holds:
+            return put_store_back(self.work, order, earlier)
         if earlier.gone and earlier.touched:
             raise Refused("the old folder was removed when the store was moved: move it again, to where it was")
         if earlier.gone:

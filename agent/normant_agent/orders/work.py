@@ -21,9 +21,15 @@ from .measuring.held import Holding
 NOTHING_READ = Facts()
 Report = Callable[[str, Progress], None]
 Held = Literal["packages", "templates", "clips"]
+HandIn = Callable[[str, int, bytes], None]
 Fetch = Callable[[Held, str, Path, int], None]
 LARGEST = {"packages": 4 * 1024**3, "templates": 2 * 1024**2, "clips": LIMIT_CLIP}  # bytes, as the house keeps them
 Step = Literal["waiting", "checking", "saving", "applying", "restart", "reading_back"]
+
+
+def to_nobody(order: str, number: int, piece: bytes) -> None:
+    """To whom an agent without a house hands in lists."""
+    raise HostError(f"there is no house that takes part {number} of a list")
 
 
 def nowhere(what: Held, sha256: str, path: Path, size: int) -> None:
@@ -35,7 +41,8 @@ def nowhere(what: Held, sha256: str, path: Path, size: int) -> None:
 class Work:
     """Orders at work on one host; `dialects` are as its applications speak them, `facts` as they were just read.
 
-    `fetch` brings a package or a template that the house holds under a SHA-256 to a path, so many bytes at most.
+    `fetch` brings a package or a template that the house holds under a SHA-256 to a path, so many bytes at most;
+    `hand_in` takes a part of the list that an order asks for to the house.
     `inner`: this is a part of another order. `holding` is what the machine is set for, for runs by hand.
     """
 
@@ -45,6 +52,7 @@ class Work:
     dialects: Sequence[Dialect]
     facts: Facts = NOTHING_READ
     fetch: Fetch = nowhere
+    hand_in: HandIn = to_nobody
     inner: bool = False
     holding: Holding = field(default_factory=Holding)
 

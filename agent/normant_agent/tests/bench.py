@@ -73,7 +73,7 @@ class MortalJournal(Journal):
 class Bench:
     """The host; `clamp` rewrites the file's bytes when the application opens."""
 
-    name = "bench"
+    name, grain = "bench", 1
 
     def __init__(self, root: Path | None = None) -> None:
         self.root = root or Path(tempfile.mkdtemp(prefix="normant-bench-"))
@@ -192,7 +192,11 @@ class Bench:
     def size(self, path: Path, status: os.stat_result | None = None) -> int:
         return (status or path.stat()).st_size
 
+    def system_folder(self, kind: str) -> str:
+        return f"/system/{kind}"
+
     def remove(self, place: ItemPlace) -> None:
+        self.live()
         self.removing(place.path)
         place.unlink()
 

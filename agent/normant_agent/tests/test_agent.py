@@ -53,6 +53,9 @@ class Door:
     def dialects(self) -> tuple[SignedDialect, ...]:
         return tuple(self.known)
 
+    def list_part(self, order: str, number: int, piece: bytes) -> None:
+        raise DoorError("no such list", status=404)
+
     def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
         raise DoorError("no such package", status=404)
 

@@ -38,20 +38,36 @@ class Belonging:
         return production, project
 
 
+class Only:
+    """A pattern that an item's path matches where the item is meant; an empty one means every item."""
+
+    def __init__(self, pattern: str) -> None:
+        """Raises PatternError."""
+        self._made = _automaton(pattern) if pattern else None
+
+    def means(self, path: str) -> bool:
+        """Whether the item at a path, with forward slashes, is meant."""
+        return self._made is None or self._made.search(path) is not None
+
+
 def _compiled(pattern: str) -> Any:
-    if len(pattern) > LONGEST:
-        raise PatternError(f"the pattern has {len(pattern):,} characters: expected at most {LONGEST}")
-    options = re2.Options()
-    options.max_mem, options.log_errors = _MEMORY, False
-    try:
-        made = re2.compile(pattern, options)
-    except UnicodeEncodeError as why:
-        raise PatternError(f"the pattern {pattern[:80]!a} is no text") from why
-    except re2.error as why:
-        words = why.args[0].decode("utf-8", "replace") if isinstance(why.args[0], bytes) else str(why.args[0])
-        raise PatternError(f"the pattern {pattern[:80]!r} cannot be read: {words}") from why
+    made = _automaton(pattern)
     if other := sorted({*made.groupindex} - {*GROUPS}):
         raise PatternError(f"the pattern names a group {other[0]!r}: expected {' and '.join(GROUPS)}")
     if not made.groupindex:
         raise PatternError("the pattern names no group: expected (?P<production>...), (?P<project>...) or both")
     return made
+
+
+def _automaton(pattern: str) -> Any:
+    if len(pattern) > LONGEST:
+        raise PatternError(f"the pattern has {len(pattern):,} characters: expected at most {LONGEST}")
+    options = re2.Options()
+    options.max_mem, options.log_errors = _MEMORY, False
+    try:
+        return re2.compile(pattern, options)
+    except UnicodeEncodeError as why:
+        raise PatternError(f"the pattern {pattern[:80]!a} is no text") from why
+    except re2.error as why:
+        words = why.args[0].decode("utf-8", "replace") if isinstance(why.args[0], bytes) else str(why.args[0])
+        raise PatternError(f"the pattern {pattern[:80]!r} cannot be read: {words}") from why

@@ -8,8 +8,9 @@ as much is free as is wanted.
 import datetime as dt
 from array import array
 from collections import defaultdict
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import lru_cache
 from typing import Literal
 
 import numpy as np
@@ -49,15 +50,19 @@ _NO_NUMBER = 0  # of the reason of an item that goes
 class Rules:
     """By what items of a store are judged: its kind, productions that are live, projects that have been delivered.
 
-    `as_of` is the moment of the judgement; items go that nobody used for `unused_for` before it.
+    `as_of` is the moment of the judgement; items go that nobody used for `unused_for` before it. Where productions that
+    `ended` are given, by their `name_key`, items of all others stay, and the age of theirs begins with that end. Where
+    `only` names a production, items of no other go.
     """
 
     kind: Kind
     as_of: dt.datetime
     unused_for: dt.timedelta = USUAL_AGE
-    live: Collection[str] = frozenset()
+    live: frozenset[str] = frozenset()
     delivered: Collection[str] = frozenset()
     newest: int = NEWEST
+    ended: Mapping[str, dt.datetime] | None = None
+    only: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,6 +113,16 @@ class Sieve:
         if self.rules.kind == "backups" and item.project and not item.stays:
             self._by_project[item.project].append(number)
         return size
+
+    @property
+    def count(self) -> int:
+        """Items that it took."""
+        return len(self._used)
+
+    @property
+    def size(self) -> int:
+        """Their bytes."""
+        return sum(self._sizes)
 
     def _number(self, why: str) -> int:
         return self._reasons.setdefault(why, len(self._reasons))
@@ -191,15 +206,41 @@ class Decided:
                 yield self._reasons[number], int(counts[number]), int(sizes[number])
 
 
+def kind_words(kind: str) -> str:
+    """`source cache`, `temporary files`."""
+    return "temporary files" if kind == "temporary" else kind.replace("_", " ")
+
+
 def why_kept(rules: Rules, item: StoreItem) -> str:
     """Why an item may not go, by itself; empty where it may."""
     if MADE[rules.kind] == "never by us":
         return f"{rules.kind} are never removed by us"
     if item.stays:
         return item.stays
-    if item.production and item.production in rules.live:
-        return f"its production {item.production} is live"
-    return _of_project(rules, item) or _of_age(rules, item.used)
+    return _of_production(rules, item.production) or _of_project(rules, item) or _of_age(rules, item)
+
+
+@lru_cache(maxsize=4096)
+def name_key(production: str) -> str:
+    """Letters and digits of a production's name alone: folders write it otherwise than people do."""
+    return "".join(sign for sign in production.casefold() if sign.isalnum())
+
+
+@lru_cache(maxsize=4096)
+def _is_live(production: str, live: frozenset[str]) -> bool:
+    return production in live or name_key(production) in map(name_key, live)
+
+
+def _of_production(rules: Rules, production: str) -> str:
+    if rules.only and name_key(production) != name_key(rules.only):
+        return f"it is not known to be of {rules.only}"
+    if not production:
+        return ""
+    if _is_live(production, rules.live):
+        return f"its production {production} is live"
+    if rules.ended is not None and name_key(production) not in rules.ended:
+        return f"nobody has said that its production {production} ended"
+    return ""
 
 
 def _of_project(rules: Rules, item: StoreItem) -> str:
@@ -210,12 +251,15 @@ def _of_project(rules: Rules, item: StoreItem) -> str:
     return "" if item.project in rules.delivered else f"{item.project} has no delivered export"
 
 
-def _of_age(rules: Rules, used: float) -> str:
-    unused = rules.as_of.timestamp() - used
-    if unused < 0:
+def _of_age(rules: Rules, item: StoreItem) -> str:
+    now, age = rules.as_of.timestamp(), rules.unused_for.total_seconds()
+    if now < item.used:
         return "its time lies ahead of the clock: how old it is nobody knows"
-    if unused < rules.unused_for.total_seconds():
+    if now - item.used < age:
         return f"used within {_span(rules.unused_for)}"
+    ended = (rules.ended or {}).get(name_key(item.production)) if item.production else None
+    if ended is not None and now - ended.timestamp() < age:
+        return f"its production {item.production} ended within {_span(rules.unused_for)}"
     return ""
 
 

@@ -16,6 +16,8 @@ from ..base.guard import forbidden_app, forbidden_key, forbidden_path
 from ..base.paths import unfit
 from ..base.quantities import UNITS, Dimension, VersionRange
 from ..base.toml_places import LIMIT_FAULTS, Places, load_toml, written
+from ..care.belonging import Belonging, Only, PatternError
+from ..care.clearing import Kind as StoreKind
 from ..catalogue.settings import Kind, Setting, ValueFault, catalogue, nearest
 from ..formats.kinds import READERS
 from ..rules import syntax
@@ -110,6 +112,23 @@ class BoundFile(DialectStruct, frozen=True):
         return next((binding for binding in self.binding if binding.setting == setting), None)
 
 
+class BoundStore(DialectStruct, frozen=True):
+    """A folder that the application fills, named by a `setting`, and what of it is an item of this kind.
+
+    `belongs` is a pattern over an item's path that names groups `production` and `project`; where there is `only`, an
+    item's path matches that as well. What the application keeps beside the items, such as a database, is named by
+    `leave`, as patterns of file names with stars: it stays. Where such a database has to know, `cleared_by` is the
+    application, or a person at the seat.
+    """
+
+    kind: StoreKind
+    setting: str
+    belongs: str = ""
+    only: str = ""
+    leave: Annotated[tuple[Annotated[str, Meta(min_length=1, max_length=100)], ...], Meta(max_length=20)] = ()
+    cleared_by: Literal["us", "application", "person"] = "us"
+
+
 class Dialect(DialectStruct, frozen=True):
     """How one application, in a range of versions, keeps its preferences.
 
@@ -122,6 +141,7 @@ class Dialect(DialectStruct, frozen=True):
     file: Annotated[tuple[BoundFile, ...], Meta(max_length=32)]
     title: str = ""
     pool: str = ""
+    store: Annotated[tuple[BoundStore, ...], Meta(max_length=20)] = ()
 
     def speaks_for(self, app: str, version: str | None) -> bool:
         """Whether this dialect is that application's."""
@@ -210,6 +230,9 @@ def _faults(dialect: Dialect) -> Iterator[PlacedFault]:
         for path, fault in _file_faults(file, dialect.app):
             yield ("file", number, *path), fault
     yield from _twice(dialect)
+    for number, store in enumerate(dialect.store):
+        for path, fault in _store_faults(store):
+            yield ("store", number, *path), fault
 
 
 def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
@@ -224,6 +247,21 @@ def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
     for index, binding in enumerate(file.binding):
         placed += [(("binding", index, *where), wrong) for where, wrong in _binding_faults(binding)]
     return placed
+
+
+def _store_faults(store: BoundStore) -> Iterator[PlacedFault]:
+    parts = store.setting.split(".")
+    if store.setting not in catalogue() or (parts[0], parts[-1]) != ("store", "path"):
+        yield ("setting",), (f"{store.setting!r} names no folder", "one such as store.renders.path")
+    elif store.kind != parts[1] and store.kind != "temporary":
+        yield ("kind",), (f"{store.setting} names the {parts[1].replace('_', ' ')}", f"{parts[1]}, or temporary")
+    elif store.kind == "temporary" and not store.only:
+        yield ("only",), ("not all of a folder is temporary", "a pattern of what is, such as '\\.part$'")
+    for name, made in (("belongs", Belonging), ("only", Only)):
+        try:
+            made(getattr(store, name))
+        except PatternError as wrong:
+            yield (name,), (str(wrong), "")
 
 
 def _path_faults(path: str, app: str) -> Iterator[tuple[str, str]]:

@@ -11,6 +11,19 @@ from ..base.errors import DocumentError, Fault
 from ..base.guard import forbidden_app, forbidden_path, forbidden_value
 from ..base.quantities import Plain
 from ..catalogue.settings import ValueFault, catalogue
+from .clearing import (
+    MOST_NAMES,
+    MOST_STORES,
+    Cleared,
+    Count,
+    Ended,
+    Folder,
+    Moment,
+    Name,
+    PlannedStore,
+    Sha256,
+    StoreAim,
+)
 from .exports import ExportPath, Inspected, Specification
 from .samples import Samples
 
@@ -119,6 +132,44 @@ class ClearStore(Wire, frozen=True, tag="clear_store", tag_field="kind"):
     folder: str
     items: Annotated[tuple[Item, ...], Meta(min_length=1, max_length=2000)]
     close_when_idle_seconds: int = 600
+
+
+class PlanClearing(Wire, frozen=True, tag="plan_clearing", tag_field="kind"):
+    """Look stores through, and keep a list of what of each may go; nothing is touched.
+
+    Items of productions that have not `ended` stay, and renders and backups of projects that were not `delivered`; ages
+    count to `as_of`. With `free`, as much goes as makes so many bytes free on each volume: first what costs least to
+    have again. With a `production`, only items of that one go.
+    """
+
+    stores: Annotated[tuple[StoreAim, ...], Meta(min_length=1, max_length=MOST_STORES)]
+    as_of: Moment
+    ended: Annotated[tuple[Ended, ...], Meta(max_length=MOST_NAMES)] = ()
+    delivered: Annotated[tuple[Name, ...], Meta(max_length=MOST_NAMES)] = ()
+    free: Count | None = None
+    production: Word = ""
+
+
+class ClearPlanned(Wire, frozen=True, tag="clear_planned", tag_field="kind"):
+    """Remove what the list says that an order `plan` of this seat made of a store, each item only where it still is so.
+
+    `digest` is that list's. What goes lies in a holding folder for a day and can be put back, unless it goes `at_once`.
+    """
+
+    plan: Annotated[str, Meta(max_length=64)]
+    app: Word
+    store: Literal["source_cache", "frame_cache", "proxies", "renders", "backups", "scratch", "temporary", "bin"]
+    folder: Folder
+    digest: Sha256
+    at_once: bool = False
+    close_when_idle_seconds: int = 600
+
+
+class SendList(Wire, frozen=True, tag="send_list", tag_field="kind"):
+    """Hand in the list of that digest, which an order `plan` of this seat made."""
+
+    plan: Annotated[str, Meta(max_length=64)]
+    digest: Sha256
 
 
 class AskClose(Wire, frozen=True, tag="ask_close", tag_field="kind"):
@@ -254,7 +305,7 @@ class InspectExport(Wire, frozen=True, tag="inspect_export", tag_field="kind"):
     seconds: Annotated[int, Meta(ge=1, le=3600)] = 900
 
 
-Clearing = ListStore | ClearStore
+Clearing = ListStore | ClearStore | PlanClearing | ClearPlanned | SendList
 Holding = HoldCondition | EndHold
 Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | Holding | InspectExport | SurveyNow | SendFiles
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
@@ -306,7 +357,7 @@ class Receipt(Wire, frozen=True):
     """What the agent did with an order, and when by the seat's clock; `exact`: put back to the very bytes.
 
     `files` are those that were asked for, by their path under the preference root; `listed` the store;
-    `inspected` an export;
+    `planned` those that were looked through for a plan; `cleared` what went of a list; `inspected` an export;
     `measured` every run, in the order in which they came: seconds where it rendered, else frames or bytes per second;
     `beside` the other application's job after each, in the same units; `samples` what the machine did during each.
     """
@@ -318,6 +369,8 @@ class Receipt(Wire, frozen=True):
     exact: bool = True
     files: Annotated[dict[Annotated[str, Meta(max_length=400)], bytes], Meta(max_length=LIMIT_FILES)] = {}
     listed: Listed | None = None
+    planned: Annotated[tuple[PlannedStore, ...], Meta(max_length=MOST_STORES)] = ()
+    cleared: Cleared | None = None
     inspected: Inspected | None = None
     measured: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=100)] = ()
     beside: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=20)] = ()

@@ -13,6 +13,7 @@ urlpatterns = [
     path("orders", views.orders),
     path("orders/<str:order>/progress", views.progress),
     path("orders/<str:order>/receipt", views.receipt),
+    path("orders/<uuid:order>/list/<int:number>", views.list_part),
     path("refusals", views.refusal),
     path("packages/<str:digest>", views.package),
     path("templates/<str:digest>", views.template),

@@ -4,6 +4,7 @@ from collections.abc import Callable
 from functools import wraps
 from pathlib import Path
 from typing import Any, TypeVar
+from uuid import UUID
 
 import msgspec
 import orjson
@@ -11,6 +12,7 @@ from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 
+from normant.clearings.services.keep_list import keep_part
 from normant.common.problems import Problem, wrong_method
 from normant.common.rows import row_or_404
 from normant.dialects.models import Dialect
@@ -45,7 +47,7 @@ def method(name: str) -> Callable[[View], View]:
 
     def decorate(view: View) -> View:
         @wraps(view)
-        def guarded(request: HttpRequest, **of: str) -> HttpResponseBase:
+        def guarded(request: HttpRequest, **of: Any) -> HttpResponseBase:
             if request.method != name:
                 raise wrong_method([name])
             return view(request, **of)
@@ -115,6 +117,14 @@ def receipt(request: HttpRequest, order: str) -> HttpResponse:
     if handed_in.order != order:
         raise Problem(422, "Refused", f"the receipt is for order {handed_in.order}, the address for {order}")
     receive_receipt(seat, handed_in)
+    return HttpResponse(status=204)
+
+
+@method("POST")
+def list_part(request: HttpRequest, order: UUID, number: int) -> HttpResponse:
+    """A part of the list that an order asked for."""
+    seat = presence_of(token_digest(request)).seat
+    keep_part(seat, order, number, body_of(request))
     return HttpResponse(status=204)
 
 

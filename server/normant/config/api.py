@@ -11,7 +11,9 @@ from ninja.errors import HttpError, ValidationError
 
 from normant.accounts.api import router as accounts
 from normant.bookings.api import router as rooms
+from normant.clearings.api import router as clearings
 from normant.common.problems import Problem, database_away, not_kept, refused, respond, unforeseen
+from normant.deliveries.api import router as deliveries
 from normant.dialects.api import router as dialects
 from normant.errands.api import router as errands
 from normant.findings.api.drift import router as drift
@@ -72,6 +74,8 @@ for router in (
     exports,
     house_stores,
     placements,
+    deliveries,
+    clearings,
     house,
     calendar,
     teach,

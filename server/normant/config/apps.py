@@ -21,6 +21,7 @@ class ConfigConfig(AppConfig):
     def ready(self) -> None:
         """How long a connection may stand still, and what a second person may be asked for, once every app is there."""
         from normant.accounts.permissions import Permission  # noqa: PLC0415 (models are loaded now)
+        from normant.clearings.services.sign_clearing import sign_proposed  # noqa: PLC0415
         from normant.dialects.services.admit_dialect import keep_proposed  # noqa: PLC0415
         from normant.house.services.watch_seat import watch_proposed  # noqa: PLC0415
         from normant.packages.services.keep_package import approve_proposed  # noqa: PLC0415
@@ -30,6 +31,7 @@ class ConfigConfig(AppConfig):
 
         connection_created.connect(let_go_of_frozen)
         register("clear_store", Permission.CORRECT, clear_proposed)
+        register("sign_clearing", Permission.CORRECT, sign_proposed)
         register("start_trial", Permission.CORRECT, start_proposed)
         register("watch_seat", Permission.PUBLISH, watch_proposed)
         register("keep_dialect", Permission.PUBLISH, keep_proposed)

@@ -39,6 +39,8 @@ INSTALLED_APPS = [
     "normant.plans",
     "normant.errands",
     "normant.stores",
+    "normant.deliveries",
+    "normant.clearings",
     "normant.trials",
     "normant.timelines",
     "normant.rollouts",

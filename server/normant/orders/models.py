@@ -18,6 +18,7 @@ class Order(models.Model):
     leg = models.ForeignKey("rollouts.Leg", null=True, on_delete=models.CASCADE, related_name="orders")
     rehearsal = models.ForeignKey("rollouts.Rehearsal", null=True, on_delete=models.CASCADE, related_name="orders")
     run = models.ForeignKey("trials.Run", null=True, on_delete=models.CASCADE, related_name="orders")
+    clearing = models.ForeignKey("clearings.SeatClearing", null=True, on_delete=models.CASCADE, related_name="orders")
     kind = models.CharField(max_length=30)
     settings = models.JSONField(default=list)
     body = models.BinaryField()

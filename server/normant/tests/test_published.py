@@ -1,6 +1,7 @@
 """What is published of the shapes is what is served."""
 
 import json
+import zlib
 from collections import defaultdict
 from collections.abc import Iterator
 from pathlib import Path
@@ -13,15 +14,18 @@ from ninja import Schema
 from pydantic import TypeAdapter
 
 from normant.accounts.permissions import Role
+from normant.clearings.models import ListPart, SeatClearing, StoreClearing
 from normant.config.management.commands.openapi import document
 from normant.config.management.commands.problems import listed
 from normant.ledger.services.sign_head import sign_head
-from normant.orders.services.issue import issue_send_files
+from normant.orders.models import Order
+from normant.orders.services.issue import issue_order, issue_send_files
 from normant.stores.services.keep_figures import keep_figures
 from normant.timelines.models import Timeline
 from normant.trials.models import Run, TrialSeat
 from normant_core.dialects import dialect
 from normant_core.measure.machine.laid import Laid
+from normant_core.orders.kinds import SendList
 from normant_core.seat import survey
 from normant_core.standard import parse as standard
 
@@ -31,7 +35,7 @@ from .test_routes import routes
 DOCS = Path(__file__).resolve().parents[3] / "docs"
 
 
-NO_JSON = {"archive", "template_file", "whole_ledger", "report", "errand_sheet"}
+NO_JSON = {"archive", "template_file", "whole_ledger", "report", "errand_sheet", "clearing_list"}
 QUERY = {
     "compare": "?other=pan-03",  # there are no peers
     "triable": "?seat=pan-03",
@@ -77,8 +81,26 @@ class Published(TestCase):
             name="Reel", body=msgspec.json.encode(Laid("25", "1", (), ())), rate="25", clips=0, seconds=1
         ).pk
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
+        cls.clearing = cls._clearing()
         sign_head()
         keep_figures()
+
+    @classmethod
+    def _clearing(cls) -> int:
+        """A plan with a store of which something would go, and its list."""
+        begun = cls.house.client().post("/api/v1/clearings", {"kinds": ["source_cache"]}, "application/json")
+        on = SeatClearing.objects.get(clearing=begun.json()["id"])
+        planned = {"app": "corrow", "kind": "source_cache", "items": 2, "size": 9, "digest": "0" * 64, "going": 1}
+        planned |= {"oldest": "2026-01-05T00:00:00Z", "reasons": [{"why": "x", "items": 1, "size": 4}]}
+        cleared = {"items": 1, "size": 5, "held_until": "2126-01-05T00:00:00Z"}
+        store = StoreClearing.objects.create(
+            of=on, place=0, kind="source_cache", planned=planned, going=1, cleared=cleared
+        )
+        item = b'{"path": "a", "size": 5, "used": 1.0, "production": "", "project": ""}'
+        ListPart.objects.create(store=store, number=0, body=zlib.compress(item))
+        issue_order(on.seat, SendList("p", "0" * 64), clearing=on)
+        Order.objects.filter(clearing=on, kind="send_list").update(receipt={"outcome": "done"})
+        return on.clearing_id
 
     def test_the_openapi_document_is_current(self) -> None:
         committed = (DOCS / "openapi.json").read_text("utf-8").strip()
@@ -109,6 +131,7 @@ class Published(TestCase):
                 there = there.replace("{volume}", "v1")
                 there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
+                there = there.replace("clearings/1", f"clearings/{self.clearing}").replace("{place}", "0")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)
                 shape: Any = operation.response_models[200].model_fields["response"].annotation

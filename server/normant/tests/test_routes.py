@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from typing import Any
+from uuid import UUID
 
 from django.test import Client, TestCase
 
@@ -86,6 +87,7 @@ class RoutesByRole(TestCase):
         person = self.house.client()
         for pattern in urlpatterns:
             path = str(pattern.pattern).replace("<str:order>", "1")
+            path = path.replace("<uuid:order>", str(UUID(int=1))).replace("<int:number>", "0")
             if path == "enrol":
                 continue
             for client in (Client(), person):

@@ -50,6 +50,29 @@ export const write = {
 		done(api.POST('/api/v1/waivers/{number}/prolong', { ...path({ number }), body })),
 	endProduction: (production: string) => done(api.POST('/api/v1/productions/end', { body: { production } })),
 
+	// Clearing, and what releases it
+	beginClearing: (body: Schemas['ClearingIn']) => data(api.POST('/api/v1/clearings', { body })),
+	signClearing: (number: number, seen: string) =>
+		done(api.POST('/api/v1/clearings/{number}/sign', { ...path({ number }), body: { seen } })),
+	haltClearing: (number: number, why: string) =>
+		done(api.POST('/api/v1/clearings/{number}/halt', { ...path({ number }), body: { why } })),
+	resumeClearing: (number: number) => done(api.POST('/api/v1/clearings/{number}/resume', path({ number }))),
+	dropClearing: (number: number) => done(api.POST('/api/v1/clearings/{number}/drop', path({ number }))),
+	goWithout: (number: number) => done(api.POST('/api/v1/clearings/{number}/leave-out', path({ number }))),
+	putClearingBack: (number: number) =>
+		done(api.POST('/api/v1/clearings/{number}/put-back', path({ number }))),
+	askForList: (number: number, name: string, place: number) =>
+		done(
+			api.POST('/api/v1/clearings/{number}/seats/{name}/stores/{place}/list', path({ number, name, place }))
+		),
+	proposeDelivery: (body: Schemas['DeliveryIn']) => done(api.POST('/api/v1/deliveries', { body })),
+	signDelivery: ({ id, seen }: Seen) =>
+		done(api.POST('/api/v1/deliveries/{number}/sign', { ...path({ number: id }), body: { seen } })),
+	withdrawDelivery: (number: number, reason: string) =>
+		done(api.POST('/api/v1/deliveries/{number}/withdraw', { ...path({ number }), body: { reason } })),
+	closeProduction: (name: string) => done(api.POST('/api/v1/productions/close', { body: { name } })),
+	reopenProduction: (number: number) => done(api.DELETE('/api/v1/productions/{number}', path({ number }))),
+
 	// Trials
 	startTrial: (body: Schemas['TrialIn']) => data(api.POST('/api/v1/trials', { body })),
 	haltTrial: (number: number, why: string) =>

@@ -32,6 +32,45 @@ export const ask = {
 		queryFn: () => data(api.GET('/api/v1/ledger/head')),
 		retry: false
 	}),
+	clearings: () => ({
+		queryKey: ['clearing', 'list'],
+		queryFn: () => data(api.GET('/api/v1/clearings'))
+	}),
+	clearing: (number: number) => ({
+		queryKey: ['clearing', number],
+		queryFn: () => data(api.GET('/api/v1/clearings/{number}', { params: { path: { number } } }))
+	}),
+	clearingStores: (number: number) => ({
+		queryKey: ['clearing', number, 'stores'],
+		queryFn: () =>
+			data(
+				api.GET('/api/v1/clearings/{number}/stores', {
+					params: { path: { number }, query: { limit: 1000 } }
+				})
+			)
+	}),
+	clearingItems: (
+		number: number,
+		name: string,
+		place: number,
+		query: { search: string; sort: 'listed' | 'size' | 'oldest' | 'path'; offset: number }
+	) => ({
+		queryKey: ['clearing', number, 'items', name, place, JSON.stringify(query)],
+		queryFn: () =>
+			data(
+				api.GET('/api/v1/clearings/{number}/seats/{name}/stores/{place}/items', {
+					params: { path: { number, name, place }, query: { ...query, limit: 100 } }
+				})
+			)
+	}),
+	deliveries: () => ({
+		queryKey: ['delivery', 'list'],
+		queryFn: () => data(api.GET('/api/v1/deliveries', { params: { query: { limit: 500 } } }))
+	}),
+	productions: () => ({
+		queryKey: ['delivery', 'productions'],
+		queryFn: () => data(api.GET('/api/v1/productions'))
+	}),
 	trials: () => ({ queryKey: ['trial', 'list'], queryFn: () => data(api.GET('/api/v1/trials')) }),
 	trial: (number: number) => ({
 		queryKey: ['trial', number],

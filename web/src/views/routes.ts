@@ -26,6 +26,9 @@ import Rollouts from './rollout/Rollouts.svelte';
 import Compare from './seat/Compare.svelte';
 import MySeat from './seat/MySeat.svelte';
 import Seat from './seat/Seat.svelte';
+import Clearing from './stores/Clearing.svelte';
+import Clearings from './stores/Clearings.svelte';
+import Deliveries from './stores/Deliveries.svelte';
 import Placement from './stores/Placement.svelte';
 import Stores from './stores/Stores.svelte';
 import Templates from './standard/Templates.svelte';
@@ -80,6 +83,9 @@ const LINES: Line[] = [
 	at('drift/waivers', Waivers, nothing),
 	at('stores', Stores, nothing, ofHouse),
 	at('stores/placement', Placement, nothing, ofHouse),
+	at('stores/clearings', Clearings, nothing, ofHouse),
+	at('stores/clearings/:number', Clearing, (number) => ({ number: Number(number) }), ofHouse),
+	at('stores/deliveries', Deliveries, nothing, ofHouse),
 	at('standard', Later, () => ({ load: standard })),
 	at('standard/templates', Templates, nothing),
 	at('dialects', Later, () => ({ load: dialects })),

@@ -72,9 +72,15 @@ LONG = {
     *("archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"),
     *("look_at_trial", "start_trial", "trials", "decode_routes", "evidence"),
     *("timeline", "timeline_on_seat"),
+    *("begin_clearing", "clearing_items", "clearing_list"),
     *("follow_calendar", "add_hook"),
 }
-AGENT_LIMITS = {"survey": survey.LIMIT_BYTES, "receipt": 2 * orders.LIMIT_FILES_BYTES, "enrol": 4 * KIB}
+AGENT_LIMITS = {
+    "survey": survey.LIMIT_BYTES,
+    "receipt": 2 * orders.LIMIT_FILES_BYTES,
+    "list_part": 2 * MIB,
+    "enrol": 4 * KIB,
+}
 AGENTS = "/api/v1/agent/"
 
 

@@ -2,6 +2,7 @@
 
 from django.db import transaction
 
+from normant.clearings.services.halt_clearing import leave_seat_to_itself
 from normant.rollouts.services.stop import release
 from normant.seats.models import Seat
 from normant.seats.services.edit_register import replace, retire
@@ -13,6 +14,7 @@ def retire_seat(seat: Seat, actor: str, *, reason: str) -> None:
     """Take it off the floor; its history stays."""
     release(seat)
     leave_seat(seat)
+    leave_seat_to_itself(seat)
     retire(seat, actor, reason=reason)
 
 
@@ -21,4 +23,5 @@ def replace_seat(seat: Seat, actor: str, *, reason: str) -> tuple[Seat, str]:
     """A new machine takes over its place: the fresh seat, and a one-time code for its agent."""
     release(seat)
     leave_seat(seat)
+    leave_seat_to_itself(seat)
     return replace(seat, actor, reason=reason)

@@ -14,12 +14,14 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.orders.kinds import (
     Action,
     Asking,
-    Clearing,
+    ClearStore,
     HoldCondition,
     InspectExport,
     ListStore,
+    PlanClearing,
     Rehearse,
     SendFiles,
+    SendList,
     SurveyNow,
     canonical,
     forbidden,
@@ -33,6 +35,8 @@ VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
 VALID_OF = {  # what is of use to nobody later
     Rehearse: dt.timedelta(hours=1),
     ListStore: dt.timedelta(hours=1),
+    PlanClearing: dt.timedelta(hours=1),
+    SendList: dt.timedelta(minutes=10),  # somebody waits to read it
     HoldCondition: dt.timedelta(hours=1),  # whoever asked for it sits there
     InspectExport: dt.timedelta(hours=14),  # a working day, until its seat is free in the evening
 }
@@ -50,7 +54,7 @@ def issue_question(seat: Seat, question: Asking) -> Order:
     return issue_order(seat, question)
 
 
-def issue_clearing(seat: Seat, wanted: Clearing) -> Order:
+def issue_clearing(seat: Seat, wanted: ListStore | ClearStore) -> Order:
     """Have a seat list a store, or remove what was listed."""
     return issue_order(seat, wanted)
 

@@ -7,6 +7,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from django.utils import timezone
 
+from normant.clearings.services.receive_clearing import clearing_ended, clearing_moved
 from normant.common.events import tell
 from normant.common.locks import lock
 from normant.common.problems import Problem
@@ -21,6 +22,15 @@ from ..models import STEPS, Leg, Rollout
 from .advance import end, settle
 from .news import tell_of_leg
 
+# What only an order of that kind brings: of any other nobody asked for it.
+BROUGHT = {
+    "files": "send_files",
+    "listed": "list_store",
+    "inspected": "inspect_export",
+    "planned": "plan_clearing",
+    "cleared": "clear_planned",
+}
+_NOTHING = Receipt("", "done")
 REFUSED = "refuse order"
 LOOKED_BACK = 200  # entries of the ledger in which a refusal is looked for, so that one that is told again is not kept
 MOST_REFUSED = 50  # of one seat among these: nobody fills the ledger with what they made up
@@ -33,6 +43,8 @@ def receive_progress(seat: Seat, order: str, progress: Progress) -> None:
     row = _order(seat, order)
     if row.run_id and not row.receipt and not row.withdrawn_at:
         run_moved(row, progress)
+    if row.clearing_id and not row.receipt and not row.withdrawn_at:
+        clearing_moved(row, progress)
     if row.kind == "inspect_export" and not row.receipt and row.message != progress.message[:500]:
         row.message = progress.message[:500]
         row.save(update_fields=["message"])
@@ -60,14 +72,10 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         Rollout.objects.select_for_update(no_key=True).get(pk=row.leg.rollout_id)
     if receipt.at is None:
         receipt = msgspec.structs.replace(receipt, at=timezone.now())  # a seat that does not tell means now
-    if row.kind != "send_files":
-        receipt = msgspec.structs.replace(receipt, files={})  # nobody asked for any
-    if row.kind != "list_store":
-        receipt = msgspec.structs.replace(receipt, listed=None)
-    if row.kind != "inspect_export":
-        receipt = msgspec.structs.replace(receipt, inspected=None)
-    samples = receipt.samples
-    receipt = msgspec.structs.replace(receipt, samples=())  # a run keeps its own
+    unasked = {name: getattr(_NOTHING, name) for name, kind in BROUGHT.items() if row.kind != kind}
+    receipt = msgspec.structs.replace(receipt, **unasked)
+    whole = receipt
+    receipt = msgspec.structs.replace(receipt, samples=(), planned=())  # a run, and a plan, keep their own
     row.receipt, row.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     row.save(update_fields=["receipt", "received_at"])
     # The next survey is looked at even where it says what the last one said.
@@ -79,7 +87,9 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         row.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell_of_leg(row.leg)
     if row.run_id:
-        run_ended(row, msgspec.structs.replace(receipt, samples=samples))
+        run_ended(row, whole)
+    if row.clearing_id:
+        clearing_ended(row, whole)
     if row.kind in ("list_store", "clear_store", "inspect_export"):
         tell("seat", seat.name)
     if row.rehearsal_id:

@@ -16,7 +16,8 @@ export const PURPOSES = [
 ] as const;
 
 /** `source cache` */
-export const purposeWords = (purpose: string): string => purpose.replaceAll('_', ' ');
+export const purposeWords = (purpose: string): string =>
+	purpose === 'temporary' ? 'temporary files' : purpose.replaceAll('_', ' ');
 
 export type Cut = { name: string; purpose: string; share: number };
 

@@ -16,6 +16,12 @@
 		{ name: 'Standard', about: 'layers and rules', address: '/standard' },
 		{ name: 'Dialects', about: 'how applications keep their preferences', address: '/dialects' },
 		{ name: 'Stores', about: 'volumes, what fills them, and when', address: '/stores' },
+		{ name: 'Clearing', about: 'plans of what may go from stores', address: '/stores/clearings' },
+		{
+			name: 'Deliveries',
+			about: 'what was delivered, and which productions ended',
+			address: '/stores/deliveries'
+		},
 		{ name: 'Measure', about: 'trials: does it help, on this kind of seat?', address: '/measure' },
 		{ name: 'Rollouts', about: 'corrections on their way', address: '/rollouts' },
 		{ name: 'Errands', about: 'what people do at seats', address: '/errands' },

@@ -52,6 +52,7 @@
 				</table>
 				<p class="mt-3 flex gap-3">
 					<a class="may" href="/seats/{seat}">Look at the seat</a>
+					<a class="may" href="/stores/clearings?seat={seat}">Plan a clearing</a>
 					<a class="may" href="/stores/placement?seat={seat}">Where its stores lie best</a>
 				</p>
 			</div>

@@ -14,7 +14,11 @@
 </script>
 
 <svelte:head><title>Stores · Normant</title></svelte:head>
-<h1 class="mb-2 text-2xl">Stores</h1>
+<div class="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-2">
+	<h1 class="flex-1 text-2xl">Stores</h1>
+	<a class="anchor underline" href="/stores/deliveries">Deliveries</a>
+	<a class="may" href="/stores/clearings">Plan a clearing</a>
+</div>
 <ul class="quiet mb-4 flex flex-wrap gap-x-5 gap-y-1" aria-label="What fills a bar">
 	{#each LEGEND as [purpose, words] (purpose)}
 		<li><span class="swatch {purpose}"></span> {words}</li>

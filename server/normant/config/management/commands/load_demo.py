@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
+from normant.deliveries.models import Delivery, EndedProduction
 from normant.dialects.services.keep_dialect import keep_dialect
 from normant.findings.models import Waiver
 from normant.findings.services.publish import publish
@@ -26,8 +27,13 @@ from normant.standards.models import Edition
 from normant.templates.services.keep_template import About, keep_template
 from normant.timelines.services.keep_timeline import keep_costs, keep_timeline
 from normant.trials.services.keep_clip import keep_clip
+from normant_core.care.clearing import name_key
 
 EDITORS_SEAT = "pan-03"
+
+
+def _ago(days: float) -> dt.datetime:
+    return timezone.now() - dt.timedelta(days=days)
 
 
 class Command(BaseCommand):
@@ -76,6 +82,24 @@ class Command(BaseCommand):
         Choice.objects.create(user=supervisor, mail="supervisor@brinehouse.example", at_once=True, digest=True)
         for entry in tomllib.loads((folder / "waivers.toml").read_text("utf-8"))["waiver"]:
             self._waiver(**entry)
+        delivered = tomllib.loads((folder / "deliveries.toml").read_text("utf-8"))
+        for entry in delivered["ended"]:
+            name, ended_at = entry["production"], _ago(entry["days_ago"])
+            EndedProduction.objects.create(name=name, key=name_key(name), ended_at=ended_at, ended_by=supervisor)
+        for entry in delivered["delivery"]:
+            self._delivery(supervisor, **entry)
+
+    def _delivery(self, user: User, *, seat: str, days_ago: float, signed: bool, **fields: Any) -> None:
+        row = Delivery(
+            seat=Seat.objects.get(name=seat),
+            app="tamsel",
+            finished_at=_ago(days_ago),
+            proposed_by=f"agent {seat}",
+            **fields,
+        )
+        if signed:
+            row.signed_by, row.signed_at = user, _ago(days_ago)
+        row.save()
 
     def _waiver(self, *, made_by: str, made_days_ago: float, ends_in_days: float | None = None, **fields: Any) -> None:
         now = timezone.now()

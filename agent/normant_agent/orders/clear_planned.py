@@ -1,0 +1,139 @@
+"""Clearing a store by a list that people signed: item by item, each looked at once more, and held for a day.
+
+Everything is moved into the holding folder first, which takes neither time nor room, and whatever dies meanwhile finds
+there what it has done. Only then, where there is no room to wait, is it let go.
+"""
+
+import datetime as dt
+from collections import Counter
+from pathlib import Path
+
+import msgspec
+import structlog
+
+from normant_core.base.wording import counted_in_figures
+from normant_core.orders.clearing import MOST_REASONS, Cleared, Reason, StoreAim
+from normant_core.orders.kinds import ClearPlanned, Receipt
+
+from ..care.holding import HoldingFolder
+from ..care.item_list import items_of, signed_list
+from ..care.open_files import open_files
+from ..errors import HostError, Refused
+from ..hosts.host import Host
+from ..journal import Entry, Journal
+from .clearing_plans import store_place
+from .work import Work
+
+AT_ONCE = 100  # items that are taken before it is looked again which files are open
+DAY = dt.timedelta(days=1)
+LISTS = dt.timedelta(days=14)  # so long a list is kept that nobody signed
+log = structlog.get_logger()
+
+
+def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | None) -> Receipt:
+    """Remove what is listed and still is so. Raises Refused, HostError where that is not the store or the list."""
+    place = store_place(work, StoreAim(action.app, action.store))
+    if place.folder != action.folder:
+        raise Refused(
+            f"the store was moved meanwhile: what was planned lay in {action.folder}, it lies in {place.folder}"
+        )
+    holding = HoldingFolder(work.host, place.path, order)
+    if entry is None or not entry.holds:
+        work.step(order, "checking")
+        with signed_list(work.journal.list_of(action.plan, action.digest), action.digest):
+            pass  # before anybody's application is closed for it
+        if action.app:
+            work.closed(order, action.app, action.close_when_idle_seconds)
+        begun = work.journal.get(order) or Entry(order)
+        named = {"app": action.app, "holds": str(place.path), "plan": action.plan, "list_digest": action.digest}
+        entry = work.journal.begin_holding(msgspec.structs.replace(begun, gone=True, **named))
+    cleared = entry.cleared
+    if cleared is None:
+        work.step(order, "applying")
+        held = _held(work, action, holding)
+        until = None if action.at_once or not held.items else work.host.now() + DAY
+        cleared = msgspec.structs.replace(held, held_until=until)
+        entry = work.journal.put(msgspec.structs.replace(entry, cleared=cleared))
+    if cleared.held_until is None:
+        holding.let_go()
+        work.journal.end_holding(entry)
+        entry = msgspec.structs.replace(entry, let_go=True)
+    work.step(order, "reading_back")
+    if entry.reopen:
+        work.host.reopen(entry.app)
+    receipt = Receipt(order, "done", message=_message_of(cleared), cleared=cleared)
+    return work.close(msgspec.structs.replace(entry, reopen=False), receipt)
+
+
+def _held(work: Work, action: ClearPlanned, holding: HoldingFolder) -> Cleared:
+    """Every item of the list into the holding folder, and what stays by its reason."""
+    count = size = 0
+    whys, sizes = Counter[str](), Counter[str]()
+    open_now = open_files()
+    with signed_list(work.journal.list_of(action.plan, action.digest), action.digest) as file:
+        for number, item in enumerate(items_of(file), 1):
+            if number % AT_ONCE == 0:
+                open_now = open_files()
+            try:
+                why, held = holding.take(number, item, open_now)
+            except HostError as fault:
+                why, held = str(fault), 0
+            if why:
+                whys[why[:300]] += 1
+                sizes[why[:300]] += item.size
+            else:
+                count, size = count + 1, size + held
+    reasons = (Reason(why, items, sizes[why]) for why, items in whys.most_common(MOST_REASONS))
+    return Cleared(count, size, tuple(reasons))
+
+
+def _message_of(cleared: Cleared) -> str:
+    message = f"{counted_in_figures(cleared.items, 'file')}, {cleared.size:,} bytes, "
+    message += (
+        "removed" if cleared.held_until is None else f"held until {cleared.held_until:%-d %b %H:%M}, then removed"
+    )
+    stay = sum(reason.items for reason in cleared.reasons)
+    return f"{message}; {stay:,} not: {cleared.reasons[0].why}" if stay else message
+
+
+def put_store_back(work: Work, order: str, earlier: Entry) -> Receipt:
+    """What is held of an earlier order goes back to where it lay. Raises Refused where nothing is any more."""
+    if earlier.let_go:
+        raise Refused("what was removed from a store is held for a day at most: it does not come back")
+    holding = HoldingFolder(work.host, Path(earlier.holds), earlier.order)
+    work.step(order, "applying")
+    whys, count = Counter[str](), 0
+    with signed_list(work.journal.list_of(earlier.plan, earlier.list_digest), earlier.list_digest) as file:
+        for number, item in enumerate(items_of(file), 1):
+            try:
+                why = holding.put_back(number, item)
+            except HostError as fault:
+                why = str(fault)
+            if why:
+                whys[why] += 1
+            else:
+                count += 1
+    stay = sum(whys.values())
+    if not stay:
+        holding.fold()
+        work.journal.end_holding(earlier)
+    message = "everything that was held lies where it lay"
+    if stay:
+        message = f"{stay:,} stay held until their day is over: {next(iter(whys))}"
+    receipt = Receipt(order, "failed" if stay else "done", message=message, exact=not stay)
+    return work.close(Entry(order), receipt)
+
+
+def let_go_of_held(host: Host, journal: Journal) -> None:
+    """What was held for its day is removed, by the seat's clock; lists that nobody signed go as well."""
+    now = host.now()
+    for entry in journal.holding():
+        if entry.cleared is None or entry.cleared.held_until is None or entry.cleared.held_until > now:
+            continue  # an order is still at it
+        try:
+            HoldingFolder(host, Path(entry.holds), entry.order).let_go()
+        except HostError as fault:
+            log.warning("what was held is not let go", order=entry.order, reason=str(fault))
+            continue
+        journal.end_holding(entry)
+    journal.forget_lists(now - LISTS)

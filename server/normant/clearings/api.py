@@ -1,0 +1,228 @@
+"""Plans of clearing: begin one, read it, sign it, watch it, halt it, put back what is still held."""
+
+from fractions import Fraction
+from typing import Annotated, Any
+
+from django.http import HttpRequest, StreamingHttpResponse
+from ninja import Query, Router, Schema, Status
+from pydantic import Field
+
+from normant.accounts.auth import Needs, person
+from normant.accounts.permissions import Permission
+from normant.common.lists import Page, answer, plain
+from normant.common.problems import Problem
+from normant.common.rows import row_or_404
+from normant.common.schemas import ListOf
+from normant.orders.models import Order
+from normant.orders.schemas import OrderedOut
+from normant.proposals.api import ProposedOut
+from normant.seats.models import Seat
+from normant_core.base.errors import NormantError
+from normant_core.base.quantities import Dimension, parse_quantity
+
+from .lists import Sort, Wish, lines_of, part_of_list
+from .models import Clearing, StoreClearing
+from .objects import clearing_object, rows_of, store_object
+from .schemas import (
+    BegunOut,
+    ClearingIn,
+    ClearingOut,
+    ClearingRowOut,
+    HaltClearingIn,
+    ItemsOut,
+    SignClearingIn,
+    StoreClearingOut,
+)
+from .services.begin_clearing import Wanted, begin_clearing
+from .services.halt_clearing import drop_clearing, halt_clearing, leave_out, put_clearing_back, resume_clearing
+from .services.keep_list import ask_for_list
+from .services.sign_clearing import sign_or_propose
+
+router = Router(tags=["clearings"])
+LARGEST = 1 << 62  # bytes
+OF_HOUSE, CORRECTS = Needs(Permission.SEE_HOUSE), Needs(Permission.CORRECT)
+
+
+class ItemsPage(Schema):
+    """Which part of a list."""
+
+    search: Annotated[str, Field(max_length=200)] = ""
+    sort: Sort = "listed"
+    offset: int = Field(0, ge=0, le=1_000_000)
+    limit: int = Field(200, ge=1, le=1000)
+
+
+@router.get("/clearings", response=ListOf[ClearingRowOut], operation_id="clearings", auth=OF_HOUSE)
+def clearings(request: HttpRequest, page: Query[Page]) -> Any:
+    """Every plan, the newest first."""
+    rows = Clearing.objects.select_related("created_by")
+    return answer(rows_of(rows[page.start : page.end]), total=rows.count())
+
+
+@router.post("/clearings", response=BegunOut, operation_id="begin_clearing", auth=CORRECTS)
+def begin(request: HttpRequest, given: ClearingIn) -> Any:
+    """Ask seats what of their stores would go; nothing is touched."""
+    named = given.seats
+    if not named:
+        seats = Seat.objects.active()
+        named = list((seats.filter(room=given.room) if given.room else seats).values_list("name", flat=True))
+    if not named:
+        raise Problem(
+            422, "No such seat", f"there is no seat in {given.room}" if given.room else "there is no seat yet"
+        )
+    wanted = Wanted(
+        named,
+        list(dict.fromkeys(given.kinds)),
+        given.unused_days,
+        given.production.strip(),
+        _bytes(given.free, "free"),
+        _bytes(given.quota, "quota"),
+        given.begins,
+    )
+    return plain({"id": begin_clearing(person(request), wanted).pk})
+
+
+def _bytes(text: str, field: str) -> int | None:
+    """None where it is empty. Raises Problem for what is no size."""
+    if not text.strip():
+        return None
+    try:
+        size = int(Fraction(parse_quantity(text, Dimension.BYTES)))
+    except NormantError as why:
+        raise Problem(422, "No size", f"{field}: {why}") from why
+    if not 0 <= size <= LARGEST:
+        raise Problem(422, "No size", f"{field}: expected a size from 0 to 4 EiB, such as 200 GB")
+    return size
+
+
+@router.get("/clearings/{number}", response=ClearingOut, operation_id="clearing", auth=OF_HOUSE)
+def clearing(request: HttpRequest, number: int) -> Any:
+    """One plan in numbers."""
+    return plain(clearing_object(_clearing(number)))
+
+
+@router.get(
+    "/clearings/{number}/stores", response=ListOf[StoreClearingOut], operation_id="clearing_stores", auth=OF_HOUSE
+)
+def stores(request: HttpRequest, number: int, page: Query[Page]) -> Any:
+    """Its stores, those first of which most goes."""
+    rows = StoreClearing.objects.filter(of__clearing=_clearing(number)).select_related("of__seat")
+    chosen = rows.order_by("-going_size", "of__seat__name", "place")[page.start : page.end]
+    return answer((store_object(store) for store in chosen), total=rows.count())
+
+
+@router.post(
+    "/clearings/{number}/sign",
+    response={204: None, 202: ProposedOut},
+    operation_id="sign_clearing",
+    auth=CORRECTS,
+)
+def sign(request: HttpRequest, number: int, given: SignClearingIn) -> Any:
+    """Have removed what is on its lists; 202 where it waits for a second person."""
+    made = sign_or_propose(_clearing(number), person(request), given.seen)
+    return plain({"proposal": made.pk}, status=202) if made else Status(204, None)
+
+
+@router.post("/clearings/{number}/halt", response={204: None}, operation_id="halt_clearing", auth=CORRECTS)
+def halt(request: HttpRequest, number: int, given: HaltClearingIn) -> Any:
+    """Nothing more goes."""
+    halt_clearing(_clearing(number), person(request), given.why)
+    return Status(204, None)
+
+
+@router.post("/clearings/{number}/resume", response={204: None}, operation_id="resume_clearing", auth=CORRECTS)
+def resume(request: HttpRequest, number: int) -> Any:
+    """Go on with one that was halted."""
+    resume_clearing(_clearing(number), person(request))
+    return Status(204, None)
+
+
+@router.post("/clearings/{number}/leave-out", response={204: None}, operation_id="leave_out_of_clearing", auth=CORRECTS)
+def go_without(request: HttpRequest, number: int) -> Any:
+    """Go on without the seats that have not answered."""
+    leave_out(_clearing(number), person(request))
+    return Status(204, None)
+
+
+@router.post("/clearings/{number}/drop", response={204: None}, operation_id="drop_clearing", auth=CORRECTS)
+def drop(request: HttpRequest, number: int) -> Any:
+    """Let go of one that nobody wants any more."""
+    drop_clearing(_clearing(number), person(request))
+    return Status(204, None)
+
+
+@router.post("/clearings/{number}/put-back", response={204: None}, operation_id="put_clearing_back", auth=CORRECTS)
+def put_back(request: HttpRequest, number: int) -> Any:
+    """Have put back what seats still hold of it."""
+    put_clearing_back(_clearing(number), person(request))
+    return Status(204, None)
+
+
+@router.post(
+    "/clearings/{number}/seats/{name}/stores/{place}/list",
+    response=OrderedOut,
+    operation_id="ask_for_list",
+    auth=OF_HOUSE,
+)
+def ask(request: HttpRequest, number: int, name: str, place: int) -> Any:
+    """Ask the seat for the list of what would go of a store."""
+    return plain({"order": str(ask_for_list(_store(number, name, place)).pk)})
+
+
+@router.get(
+    "/clearings/{number}/seats/{name}/stores/{place}/items",
+    response=ItemsOut,
+    operation_id="clearing_items",
+    auth=OF_HOUSE,
+)
+def items(request: HttpRequest, number: int, name: str, place: int, page: Query[ItemsPage]) -> Any:
+    """A part of that list, once the seat has handed it in."""
+    store = _store(number, name, place)
+    state, message = _state(store)
+    wish = Wish(page.search, page.sort, page.offset, page.limit)
+    chosen, matching, total = part_of_list(store, wish) if state == "whole" else ([], 0, 0)
+    return plain({"state": state, "message": message, "items": chosen, "matching": matching, "total": total})
+
+
+@router.get(
+    "/clearings/{number}/seats/{name}/stores/{place}/items.ndjson",
+    response={200: None},
+    operation_id="clearing_list",
+    auth=OF_HOUSE,
+)
+def whole_list(request: HttpRequest, number: int, name: str, place: int) -> Any:
+    """The whole list, a JSON object a line."""
+    store = _store(number, name, place)
+    if _state(store)[0] != "whole":
+        raise Problem(409, "Not here yet", "ask the seat for this list first, and wait until it has handed it in")
+    sent = StreamingHttpResponse(lines_of(store), content_type="application/x-ndjson")
+    sent["Content-Disposition"] = f'attachment; filename="clearing-{number}-{place}.ndjson"'
+    return sent
+
+
+def _state(store: StoreClearing) -> tuple[str, str]:
+    """Whether its list is here, and what the seat said where it is not."""
+    order = (
+        Order.objects.filter(clearing=store.of_id, kind="send_list", place=store.place).order_by("created_at").last()
+    )
+    if order is None:
+        return "none", ""
+    if order.receipt is None:
+        return "asked", order.message
+    if order.receipt.get("outcome") == "done" and store.parts.exists():
+        return "whole", ""
+    if order.receipt.get("outcome") == "done":
+        return "none", ""  # it was here a day ago
+    return "refused", order.receipt.get("message", "")
+
+
+def _clearing(number: int) -> Clearing:
+    rows = Clearing.objects.select_related("created_by", "signed_by").filter(pk=number)
+    return row_or_404(rows, "plan of clearing", f"there is no plan of clearing {number}")
+
+
+def _store(number: int, name: str, place: int) -> StoreClearing:
+    rows = StoreClearing.objects.select_related("of__seat", "of__clearing").filter(
+        of__clearing=number, of__seat__name=name, place=place
+    )
+    return row_or_404(rows, "store", f"plan {number} has no such store of {name[:64]}")

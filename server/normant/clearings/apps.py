@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class ClearingsConfig(AppConfig):
+    name = "normant.clearings"
+    label = "clearings"

@@ -1,0 +1,140 @@
+"""Plans of clearing as the API tells them."""
+
+from collections import Counter, defaultdict
+from collections.abc import Iterable
+from typing import Any
+
+from django.utils import timezone
+from django.utils.dateparse import parse_datetime
+
+from normant_core.care.clearing import MADE
+
+from .models import Clearing, SeatClearing, StoreClearing
+from .services.sign_clearing import seen_of_clearing
+from .words import sentence_of
+
+MOST_REASONS = 40  # that a plan tells
+FEW_REASONS = 8  # that a store of it tells
+
+
+def rows_of(clearings: Iterable[Clearing]) -> list[dict[str, Any]]:
+    """Plans in one line each."""
+    chosen = list(clearings)
+    promised, freed, seats = Counter[int](), Counter[int](), Counter[int]()
+    stores = StoreClearing.objects.filter(of__clearing__in=chosen)
+    for number, size, cleared in stores.values_list("of__clearing", "going_size", "cleared__size"):
+        promised[number] += size
+        freed[number] += cleared or 0
+    seats.update(SeatClearing.objects.filter(clearing__in=chosen).values_list("clearing", flat=True))
+    return [
+        {
+            "id": row.pk,
+            "title": row.title,
+            "state": row.state,
+            "seats": seats[row.pk],
+            "promised": promised[row.pk],
+            "freed": freed[row.pk],
+            "created_by": row.created_by.username,
+            "created_at": row.created_at,
+        }
+        for row in chosen
+    ]
+
+
+def clearing_object(clearing: Clearing) -> dict[str, Any]:
+    """A plan in numbers: what people read before they sign it, and afterwards what came of it."""
+    stores = list(StoreClearing.objects.filter(of__clearing=clearing).order_by("pk"))
+    held, until = _held(stores)
+    kinds = _kinds(stores)
+    oldest = min((store.planned["oldest"] for store in stores if store.going), default=None)
+    plan = {
+        **rows_of([clearing])[0],
+        "seen": seen_of_clearing(clearing),
+        "reason": clearing.reason,
+        "begins": clearing.begins,
+        "signed_by": clearing.signed_by.username if clearing.signed_by else None,
+        "signed_at": clearing.signed_at,
+        "ended_at": clearing.ended_at,
+        "going": sum(store.going for store in stores),
+        "at_once": sum(store.going for store in stores if store.planned.get("at_once")),
+        "held": held,
+        "held_until": until,
+        "oldest": oldest,
+        "kinds": kinds,
+        "stays": _staying(stores),
+        "on": _seats(clearing, stores),
+        "cleared": sum(kind["cleared"] for kind in kinds),
+    }
+    return {**plan, "sentence": sentence_of(plan)}
+
+
+def _held(stores: Iterable[StoreClearing]) -> tuple[int, Any]:
+    """Bytes that can be put back at this moment, and until when the last of them can."""
+    now, size, until = timezone.now(), 0, None
+    for store in stores:
+        moment = parse_datetime((store.cleared or {}).get("held_until") or "")
+        if store.cleared and moment and moment > now and not store.put_back.startswith("everything"):
+            size, until = size + store.cleared["size"], max(until or moment, moment)
+    return size, until
+
+
+def _kinds(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
+    by_kind = defaultdict[str, list[StoreClearing]](list)
+    for store in stores:
+        by_kind[store.kind].append(store)
+    return [
+        {
+            "kind": kind,
+            "making": MADE[kind],  # type: ignore[index] # of core's kinds
+            "stores": len(of_kind),
+            "items": sum(store.planned.get("items", 0) for store in of_kind),
+            "size": sum(store.planned.get("size", 0) for store in of_kind),
+            "going": sum(store.going for store in of_kind),
+            "going_size": sum(store.going_size for store in of_kind),
+            "cleared": sum((store.cleared or {}).get("items", 0) for store in of_kind),
+            "cleared_size": sum((store.cleared or {}).get("size", 0) for store in of_kind),
+        }
+        for kind, of_kind in sorted(by_kind.items())
+    ]
+
+
+def _staying(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
+    items, sizes = Counter[str](), Counter[str]()
+    for store in stores:
+        for reason in store.planned.get("reasons", ()):
+            items[reason["why"]] += reason["items"]
+            sizes[reason["why"]] += reason["size"]
+    return [{"why": why, "items": items[why], "size": size} for why, size in sizes.most_common(MOST_REASONS)]
+
+
+def _seats(clearing: Clearing, stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
+    promised, freed = Counter[int](), Counter[int]()
+    for store in stores:
+        promised[store.of_id] += store.going_size
+        freed[store.of_id] += (store.cleared or {}).get("size", 0)
+    return [
+        {
+            "seat": row.seat.name,
+            "room": row.seat.room,
+            "state": row.state,
+            "message": row.message,
+            "promised": promised[row.pk],
+            "freed": freed[row.pk],
+        }
+        for row in clearing.seats.select_related("seat").order_by("seat__position", "seat__name")
+    ]
+
+
+def store_object(store: StoreClearing) -> dict[str, Any]:
+    """A store in a plan; its row comes with its seat's."""
+    own = ("place", "app", "kind", "going", "going_size", "failed", "put_back")
+    fields = ("folder", "volume", "items", "size", "oldest", "at_once", "trouble")
+    usual = {"folder": "", "volume": "", "items": 0, "size": 0, "oldest": None, "at_once": False, "trouble": ""}
+    cleared = store.cleared and {"reasons": [], "held_until": None, **store.cleared}
+    return {
+        "seat": store.of.seat.name,
+        **{name: getattr(store, name) for name in own},
+        **{name: store.planned.get(name, usual[name]) for name in fields},
+        "reasons": store.planned.get("reasons", [])[:FEW_REASONS],
+        "cleared": cleared,
+    }

@@ -1,0 +1,115 @@
+"""Halting a plan, going on with it, dropping it, and putting back what is still held."""
+
+from django.db import transaction
+from django.utils import timezone
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.ledger.services.record import record
+from normant.orders.models import Order
+from normant.orders.services.issue import issue_order
+from normant.seats.models import Seat
+from normant_core.orders.kinds import PutBack
+
+from ..models import Clearing, SeatClearing, StoreClearing
+from .advance_clearing import advance_clearing_soon, end_if_over, end_looking, end_seat, halt
+
+
+def _locked(clearing: Clearing) -> Clearing:
+    lock("leg", clearing.seats.values_list("seat__name", flat=True))
+    return Clearing.objects.select_for_update(no_key=True).get(pk=clearing.pk)
+
+
+@transaction.atomic
+def halt_clearing(clearing: Clearing, user: User, why: str) -> None:
+    """Nothing more goes until somebody resumes it. Raises Problem where it does not run."""
+    row = _locked(clearing)
+    if row.state != Clearing.State.RUNNING:
+        raise Problem(409, "Nothing to halt", f"this plan is {row.state}")
+    record(user.username, "halt clearing", f"clearing {row.pk}", why=why)
+    halt(row, why)
+
+
+@transaction.atomic
+def resume_clearing(clearing: Clearing, user: User) -> None:
+    """It goes on with what has not gone; what made it halt halts it no more. Raises Problem where it is not halted."""
+    row = _locked(clearing)
+    if row.state != Clearing.State.HALTED:
+        raise Problem(409, "Nothing to resume", f"this plan is {row.state}")
+    stores = StoreClearing.objects.filter(of__clearing=row)
+    failed = stores.exclude(failed="").values("of").distinct().count()
+    seen = list(stores.filter(cleared__isnull=False).values_list("pk", flat=True))
+    row.overlooked = {"failed": failed, "stores": seen}
+    row.state, row.reason = Clearing.State.RUNNING, ""
+    row.save(update_fields=["overlooked", "state", "reason"])
+    row.seats.filter(state=SeatClearing.State.AT_WORK).update(state=SeatClearing.State.WAITING)
+    record(user.username, "resume clearing", f"clearing {row.pk}")
+    advance_clearing_soon(row.pk)
+    tell("clearing", str(row.pk))
+
+
+@transaction.atomic
+def leave_out(clearing: Clearing, user: User) -> None:
+    """Go on without the seats that have not answered. Raises Problem where none is waited for."""
+    row = _locked(clearing)
+    silent = list(row.seats.filter(state=SeatClearing.State.LOOKING).select_related("seat"))
+    if not silent:
+        raise Problem(409, "Nobody to wait for", f"this plan is {row.state}")
+    for seat in silent:
+        end_seat(seat, SeatClearing.State.STOPPED, "left out: it had not answered")
+    record(user.username, "leave out", f"clearing {row.pk}", seat=", ".join(seat.seat.name for seat in silent)[:200])
+    end_looking(row.pk)
+
+
+@transaction.atomic
+def drop_clearing(clearing: Clearing, user: User) -> None:
+    """Nobody wants it any more: of one that was halted, what is left stays. Raises Problem where it runs or is over."""
+    row = _locked(clearing)
+    if row.state not in (Clearing.State.LOOKING, Clearing.State.PLANNED, Clearing.State.HALTED):
+        raise Problem(409, "Nothing to drop", f"this plan is {row.state}")
+    for seat in row.seats.filter(ended_at=None).select_related("seat"):
+        end_seat(seat, SeatClearing.State.STOPPED, "dropped")
+    record(user.username, "drop clearing", f"clearing {row.pk}")
+    if row.signed_at:
+        end_if_over(row)
+    else:
+        row.state, row.ended_at = Clearing.State.DROPPED, timezone.now()
+        row.save(update_fields=["state", "ended_at"])
+    tell("clearing", str(row.pk))
+
+
+@transaction.atomic
+def put_clearing_back(clearing: Clearing, user: User) -> int:
+    """Have every seat put back what it still holds; on how many stores. Raises Problem where nothing is held."""
+    row = _locked(clearing)
+    now = timezone.now()
+    held = [
+        store
+        for store in StoreClearing.objects.filter(of__clearing=row, cleared__isnull=False).select_related("of__seat")
+        if (cleared := store.core_cleared) and cleared.held_until and cleared.held_until > now
+    ]
+    orders = Order.objects.filter(clearing__clearing=row)
+    asked = {(o.clearing_id, o.place) for o in orders.filter(kind="put_back", received_at=None, withdrawn_at=None)}
+    held = [s for s in held if (s.of_id, s.place) not in asked and not s.put_back.startswith("everything")]
+    if not held:
+        raise Problem(409, "Nothing to put back", "nothing of this plan is held any more, or it is put back already")
+    for store in held:
+        done = orders.filter(kind="clear_planned", clearing=store.of_id, place=store.place, received_at__isnull=False)
+        for order in done.filter(receipt__cleared__items__gt=0):
+            issue_order(store.of.seat, PutBack(str(order.pk)), clearing=store.of, place=store.place)
+    seats = sorted({store.of.seat.name for store in held})
+    record(user.username, "put clearing back", f"clearing {row.pk}", seats=seats)
+    tell("clearing", str(row.pk))
+    return len(held)
+
+
+@transaction.atomic
+def leave_seat_to_itself(seat: Seat) -> None:
+    """Nobody answers for this seat any more: its part of every plan ends."""
+    lock("leg", [seat.name])
+    for row in SeatClearing.objects.filter(seat=seat, ended_at=None).select_related("seat"):
+        end_seat(row, SeatClearing.State.STOPPED, "the seat was retired")
+        end_looking(row.clearing_id)
+        advance_clearing_soon(row.clearing_id)

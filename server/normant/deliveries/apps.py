@@ -1,0 +1,6 @@
+from django.apps import AppConfig
+
+
+class DeliveriesConfig(AppConfig):
+    name = "normant.deliveries"
+    label = "deliveries"

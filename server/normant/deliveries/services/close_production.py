@@ -1,0 +1,47 @@
+"""Saying that a production has ended, and that it goes on after all."""
+
+from django.db import IntegrityError, transaction
+from django.utils import timezone
+
+from normant.accounts.models import User
+from normant.common.events import tell
+from normant.common.locks import lock
+from normant.common.problems import Problem
+from normant.findings.services.waive import end_production
+from normant.ledger.services.record import record
+from normant.seats.models import Seat
+from normant_core.care.clearing import name_key
+
+from ..models import EndedProduction
+
+
+@transaction.atomic
+def close_production(name: str, user: User) -> EndedProduction:
+    """From now on its items age. Raises Problem where seats are booked on it, or it ended before."""
+    lock("production", [name_key(name)])
+    if not name_key(name):
+        raise Problem(422, "No production", f"{name!r} has no letter and no digit")
+    booked = [s for s in Seat.objects.active().exclude(production="") if name_key(s.production) == name_key(name)]
+    if booked:
+        names = ", ".join(seat.name for seat in booked[:5])
+        raise Problem(
+            409, "Seats are booked on it", f"{name} is live on {names}: book them on another production first"
+        )
+    try:
+        with transaction.atomic():
+            row = EndedProduction.objects.create(name=name, key=name_key(name), ended_at=timezone.now(), ended_by=user)
+    except IntegrityError as fault:
+        raise Problem(409, "Ended before", f"{name}, or one that folders would write alike, has ended") from fault
+    record(user.username, "close production", name)
+    end_production(name, user)  # waivers that waited for it
+    tell("delivery", name)
+    return row
+
+
+@transaction.atomic
+def reopen_production(row: EndedProduction, user: User) -> None:
+    """It is live again: nothing of it goes."""
+    count, _ = EndedProduction.objects.filter(pk=row.pk).delete()
+    if count:
+        record(user.username, "reopen production", row.name)
+        tell("delivery", row.name)

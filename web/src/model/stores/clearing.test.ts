@@ -1,0 +1,35 @@
+import { expect, test } from 'vitest';
+import { seatsInOrder, shareGone, type ClearingSeat } from './clearing';
+
+const seat = (name: string, more: Partial<ClearingSeat>): ClearingSeat => ({
+	seat: name,
+	room: 'Kiln',
+	state: 'planned',
+	message: '',
+	promised: 0,
+	freed: 0,
+	...more
+});
+
+test('seats at work come first, then those of which most goes, and last those of which nothing does', () => {
+	const seats = [
+		seat('nothing', {}),
+		seat('stopped', { state: 'stopped' }),
+		seat('little', { promised: 1 }),
+		seat('much', { promised: 9 }),
+		seat('at work', { state: 'at work', promised: 2 })
+	];
+	expect(seatsInOrder(seats).map((row) => row.seat)).toEqual([
+		'at work',
+		'much',
+		'little',
+		'stopped',
+		'nothing'
+	]);
+});
+
+test('a seat that promised nothing has nothing of it gone, and none has more than all of it', () => {
+	expect(shareGone(seat('a', {}))).toBe(0);
+	expect(shareGone(seat('a', { promised: 4, freed: 1 }))).toBe(0.25);
+	expect(shareGone(seat('a', { promised: 4, freed: 9 }))).toBe(1);
+});

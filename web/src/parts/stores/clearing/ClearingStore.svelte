@@ -1,0 +1,49 @@
+<!-- One store of a seat in a plan: its folder, what goes, what stays, what came of it; its items on demand. -->
+<script lang="ts">
+	import type { Schemas } from '../../../api/client';
+	import { storeWords } from '../../../model/stores/clearing';
+	import { day, moment } from '../../../model/words/moment';
+	import { storage } from '../../../model/words/sizes';
+	import Items from './Items.svelte';
+
+	type Props = { plan: number; store: Schemas['StoreClearingOut'] };
+	let { plan, store }: Props = $props();
+
+	let open = $state(false);
+	const count = (items: number): string => `${items.toLocaleString('en')} item${items === 1 ? '' : 's'}`;
+	const fate = $derived(store.at_once ? 'at once, and do not come back' : 'and can be put back for a day');
+</script>
+
+<li class="border-t border-hair py-1">
+	<p>
+		<span class="swatch {store.kind}"></span>
+		{storeWords(store)}
+		<span class="value">{store.folder}</span>
+		<span class="quiet">{storage(store.size)}, {count(store.items)}</span>
+	</p>
+	{#if store.trouble}
+		<p class="quiet">Not looked through: {store.trouble}.</p>
+	{:else if store.going}
+		<p>
+			{count(store.going)}, {storage(store.going_size)}, go {fate}; the oldest was used {store.oldest
+				? moment(store.oldest)
+				: 'long ago'}.
+			<button class="anchor underline" aria-expanded={open} onclick={() => (open = !open)}>
+				{open ? 'Hide them' : 'Show them'}
+			</button>
+		</p>
+	{/if}
+	{#if store.cleared}
+		<p>
+			{count(store.cleared.items)}, {storage(store.cleared.size)}, went{store.cleared.held_until
+				? `; held until ${day(store.cleared.held_until)} ${moment(store.cleared.held_until)}`
+				: ''}.
+			{#each store.cleared.reasons as reason (reason.why)}
+				<span class="text-sienna">{count(reason.items)} stayed: {reason.why}. </span>
+			{/each}
+		</p>
+	{/if}
+	{#if store.failed}<p class="text-oxblood">{store.failed}</p>{/if}
+	{#if store.put_back}<p>Put back: {store.put_back}.</p>{/if}
+	{#if open}<Items {plan} {store} />{/if}
+</li>

@@ -1,0 +1,83 @@
+<!-- The items that would go of a store: asked of the seat when somebody wants to read them, searched and sorted. -->
+<script lang="ts">
+	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import { onMount } from 'svelte';
+	import { write } from '../../../api/actions';
+	import type { Schemas } from '../../../api/client';
+	import { ask } from '../../../api/queries';
+	import { moment } from '../../../model/words/moment';
+	import { storage } from '../../../model/words/sizes';
+	import { Acts } from '../../../state/acts.svelte';
+	import Ask from '../../ui/Ask.svelte';
+	import Refused from '../../ui/Refused.svelte';
+
+	type Props = { plan: number; store: Schemas['StoreClearingOut'] };
+	let { plan, store }: Props = $props();
+
+	const MANY = 100;
+	const SORTS = [
+		['size', 'the largest first'],
+		['oldest', 'the longest unused first'],
+		['path', 'by their path']
+	] as const;
+	let search = $state('');
+	let sort = $state<'size' | 'oldest' | 'path'>('size');
+	let offset = $state(0);
+	const acts = new Acts('clearing');
+	const items = createQuery(() => ({
+		...ask.clearingItems(plan, store.seat, store.place, { search, sort, offset }),
+		placeholderData: keepPreviousData
+	}));
+	const address = $derived(
+		`/api/v1/clearings/${plan}/seats/${store.seat}/stores/${store.place}/items.ndjson`
+	);
+
+	onMount(async () => {
+		const { data } = await items.refetch();
+		if (data?.state === 'none') await acts.do(() => write.askForList(plan, store.seat, store.place));
+	});
+</script>
+
+<div class="my-2 border border-hair p-3">
+	<Refused {acts} />
+	<Ask of={items}>
+		{#snippet children(list)}
+			{#if list.state === 'refused'}
+				<p class="text-oxblood">{list.message}</p>
+			{:else if list.state !== 'whole'}
+				<p role="status">{store.seat} is asked for its list…</p>
+			{:else}
+				<div class="mb-2 flex flex-wrap items-center gap-3">
+					<input
+						class="field w-64"
+						placeholder="A part of a path"
+						aria-label="Search in the items"
+						maxlength="200"
+						bind:value={search}
+						oninput={() => (offset = 0)}
+					/>
+					<select class="field w-64" aria-label="In which order" bind:value={sort}>
+						{#each SORTS as [value, words] (value)}<option {value}>{words}</option>{/each}
+					</select>
+					<span class="quiet">{list.matching.toLocaleString('en')} of {list.total.toLocaleString('en')}</span>
+					<a class="anchor ml-auto underline" href={address} download>The whole list as NDJSON</a>
+				</div>
+				<ul class="value">
+					{#each list.items as item (item.path)}
+						<li class="flex gap-4 border-t border-hair">
+							<span class="min-w-0 flex-1 break-all">{item.path}</span>
+							<span class="whitespace-nowrap">{storage(item.size)}</span>
+							<span class="w-28 text-right whitespace-nowrap">{moment(item.used)}</span>
+						</li>
+					{/each}
+				</ul>
+				<p class="mt-2 flex gap-3">
+					{#if offset}<button class="may" onclick={() => (offset -= MANY)}>The {MANY} before</button>{/if}
+					{#if offset + MANY < list.matching}
+						<button class="may" onclick={() => (offset += MANY)}>The next {MANY}</button>
+					{/if}
+				</p>
+			{/if}
+		{/snippet}
+	</Ask>
+</div>

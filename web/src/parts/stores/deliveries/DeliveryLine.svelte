@@ -1,0 +1,63 @@
+<!-- A delivery: the file and its project, who answers for it, and what can be done with it. -->
+<script lang="ts">
+	import { write } from '../../../api/actions';
+	import type { Schemas } from '../../../api/client';
+	import { moment } from '../../../model/words/moment';
+	import { storage } from '../../../model/words/sizes';
+	import type { Acts } from '../../../state/acts.svelte';
+
+	type Props = { row: Schemas['DeliveredOut']; acts: Acts; may: boolean };
+	let { row, acts, may }: Props = $props();
+
+	let withdrawing = $state(false);
+	let reason = $state('');
+
+	const inspected = $derived(
+		row.flaws === null
+			? 'not inspected'
+			: row.flaws
+				? `inspected: ${row.flaws} flaws`
+				: 'inspected, and nothing is wrong with it'
+	);
+	async function withdraw(event: SubmitEvent): Promise<void> {
+		event.preventDefault();
+		if (await acts.do(() => write.withdrawDelivery(row.id, reason))) withdrawing = false;
+	}
+</script>
+
+<li class="border-t border-hair py-2">
+	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
+		<span class="font-semibold">{row.project}</span>
+		<span class="quiet">{row.production}</span>
+		<span class="value min-w-0 flex-1 break-all">{row.file}</span>
+		<span class="value whitespace-nowrap">{storage(row.size)}</span>
+	</div>
+	<p class="quiet">
+		Finished {moment(row.finished_at)}{row.seat ? ` on ${row.seat}` : ''}, proposed by {row.proposed_by}; {inspected};
+		<span class="value" title={row.digest}>{row.digest.slice(0, 12)}…</span>
+		{#if row.signed_by}
+			· signed by {row.signed_by}, {moment(row.signed_at)}{/if}
+		{#if row.reason}
+			· withdrawn: {row.reason}{/if}
+	</p>
+	{#if may && row.state !== 'withdrawn'}
+		<p class="mt-1 flex gap-3">
+			{#if row.state === 'proposed'}
+				<button class="do" disabled={acts.busy} onclick={() => acts.do(() => write.signDelivery(row))}>
+					Sign this delivery
+				</button>
+			{/if}
+			<button class="may" aria-expanded={withdrawing} onclick={() => (withdrawing = !withdrawing)}>
+				Withdraw it…
+			</button>
+		</p>
+	{/if}
+	{#if withdrawing}
+		<form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={withdraw}>
+			<label class="grid gap-1"
+				>Why <input class="field w-80" bind:value={reason} required maxlength="300" /></label
+			>
+			<button class="do" disabled={acts.busy}>Withdraw it</button>
+		</form>
+	{/if}
+</li>
