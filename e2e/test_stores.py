@@ -45,3 +45,60 @@ class Volumes(Journey):
         expect(self.page.get_by_role("button", name=re.compile("^loft-03 .fast"))).to_have_attribute(
             "aria-expanded", "true"
         )
+
+
+class Clearing(Journey):
+    def renders(self) -> set[str]:
+        """What lies in the renders of pan-02, on its disk."""
+        folder = self.demo.run / "seats" / "pan-02" / "disks" / "fast/corrow/renders"
+        return {path.relative_to(folder).as_posix() for path in folder.rglob("*.mkv")}
+
+    def test_a_plan_is_read_signed_carried_out_and_put_back(self) -> None:
+        before = self.renders()
+        self.go("/stores/clearings?seat=pan-02")
+        expect(self.page.get_by_label("Where")).to_have_value("seat pan-02")
+        for kind in ("renders", "backups"):
+            self.page.get_by_role("checkbox", name=re.compile(f"^{kind}")).check()
+        self.page.get_by_role("button", name="See what may go").click()
+        sentence = self.page.locator("[data-sentence]")
+        expect(sentence).to_have_text(re.compile("^38 items, .* would go. They are held for a day and can be put back"))
+        staying = self.page.get_by_role("region", name="What stays, and why")
+        for why in ("second_night has no delivered export", "locked: nobody may write to it", "a link, never followed"):
+            expect(staying.get_by_text(why)).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_role("button", name="pan-02 Pan House").click()
+        store = self.page.get_by_role("listitem").filter(has_text="renders of Corrow /fast/corrow/renders").last
+        store.get_by_role("button", name="Show them").click()
+        expect(store.get_by_text("14 of 14")).to_be_visible()
+        store.get_by_role("textbox", name="Search in the items").fill("0003")
+        expect(store.get_by_text("1 of 14")).to_be_visible()
+        expect(store.get_by_text("quay_nights/pilot/0003.mkv")).to_be_visible()
+        self.page.get_by_role("button", name="Sign this plan").click()
+        self.page.get_by_role("button", name=re.compile("^Sign, and let .* go$")).click()
+        expect(sentence).to_have_text(re.compile("^Everything that was signed went: 38 items"))
+        gone = before - self.renders()
+        self.assertEqual({name.rpartition("/")[0] for name in gone}, {"quay_nights/pilot"})
+        self.assertEqual(len(gone), 14)
+        self.page.get_by_role("button", name=re.compile("^Put back")).click()
+        expect(self.page.get_by_text("everything that was held lies where it lay").first).to_be_visible()
+        expect(self.page.get_by_role("button", name=re.compile("^Put back"))).to_have_count(0)
+        self.assertEqual(self.renders(), before)
+
+    def test_a_delivery_releases_what_rests_on_it_when_it_is_signed(self) -> None:
+        self.go("/stores")
+        self.page.get_by_role("link", name="Deliveries").click()
+        waiting = self.page.get_by_role("region", name="To be signed")
+        self.check_accessible()
+        waiting.get_by_role("button", name="Sign this delivery").first.click()
+        delivered = self.page.get_by_role("region", name="Delivered")
+        line = delivered.get_by_role("listitem").filter(has_text="lamp_three")
+        expect(line).to_contain_text("signed by supervisor")
+        line.get_by_role("button", name="Withdraw it").click()
+        line.get_by_label("Why").fill("The wrong reel was exported.")
+        line.get_by_role("button", name="Withdraw it", exact=True).click()
+        withdrawn = self.page.get_by_role("region", name="Withdrawn")
+        expect(withdrawn).to_contain_text("The wrong reel was exported.")
+        self.page.get_by_label("A production that has ended").fill("Nine Lamps")
+        self.page.get_by_role("button", name="Say that it has ended").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("Nine Lamps is live on")
+        self.faults.clear()  # the refusal that was to be seen

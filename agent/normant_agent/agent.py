@@ -19,6 +19,7 @@ from normant_core.seat.survey import Survey
 
 from .door import Door
 from .errors import AgentError, DoorError, JournalError, Refused, Waiting
+from .exports import new_exports
 from .files import write_atomically
 from .hosts.host import Host
 from .identity import Identity
@@ -40,10 +41,11 @@ NO_FENCE = Fence()
 
 @dataclass(frozen=True, slots=True)
 class Pace:
-    """Seconds between looks at the files, between tries of a waiting order, and after a failure: each further one waits
-    twice as long, up to `longest`."""
+    """Seconds between looks at the files, between acts of `care`, between tries of a waiting order, and after a
+    failure: each further one waits twice as long, up to `longest`."""
 
     look: float = 2.0
+    care: float = 300.0
     retry: float = 15.0
     failed: float = 5.0
     wait: int = 25
@@ -51,7 +53,7 @@ class Pace:
 
 
 class Agent:
-    """One seat's agent. Two threads share the host: one surveys, one carries out orders."""
+    """One seat's agent. Three threads share the host: one surveys, one carries out orders, one does what takes long."""
 
     def __init__(  # noqa: PLR0913 (what an agent is made of)
         self,
@@ -83,7 +85,9 @@ class Agent:
         with contextlib.suppress(AgentError, NormantError):  # before anybody reads what a trial left set
             self._put_trial_back()
         orders = threading.Thread(target=self._until, args=(stop, self.work_on_orders), name="orders", daemon=True)
+        care = threading.Thread(target=self._until, args=(stop, self._take_care), name="care", daemon=True)
         orders.start()
+        care.start()
         self._until(stop, self._look)
         orders.join(timeout=self.pace.wait + 5)
         self.door.close()
@@ -145,8 +149,6 @@ class Agent:
         now = self.host.fingerprint(preference_files(self.host, self._watched()))
         due = time.monotonic() - self._surveyed >= self.identity.heartbeat_seconds
         if due:
-            with self._touching:
-                let_go_of_held(self.host, self.journal)
             self._fresh_dialects()  # the house may have taught another file meanwhile
         if due or now != self._seen:
             survey = self._taken()
@@ -155,6 +157,15 @@ class Agent:
         elif self.spool:
             self._send_kept()
         stop.wait(self.pace.look)
+
+    def _take_care(self, stop: threading.Event) -> None:
+        """What takes long and waits for nobody: what was held for its day goes, finished exports are told of."""
+        with self._touching:
+            let_go_of_held(self.host, self.journal)
+        for finished, proposed in new_exports(self._work()):
+            self.door.propose_export(finished)
+            self.journal.keep_proposed(proposed)
+        stop.wait(self.pace.care)
 
     def _watched(self) -> list[Dialect]:
         """The dialects whose files are watched, as the last survey found the applications installed."""

@@ -11,6 +11,7 @@ import httpx
 import msgspec
 
 from normant_core import VERSION
+from normant_core.orders.clearing import Finished
 from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
 from normant_core.seat.survey import Survey
 
@@ -132,6 +133,10 @@ class Door:
             raise HostError(f"{path.name[:12]}… cannot be kept: {fault.strerror}") from fault
         finally:
             part.unlink(missing_ok=True)
+
+    def propose_export(self, export: Finished) -> None:
+        """Tell of an export that may be a delivery."""
+        _sent(self._client, "POST", "/api/v1/agent/exports", json=msgspec.to_builtins(export))
 
     def list_part(self, order: str, number: int, piece: bytes) -> None:
         """Hand in a part of the list that an order asked for."""

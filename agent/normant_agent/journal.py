@@ -2,6 +2,7 @@
 
 import datetime as dt
 import shutil
+from collections.abc import Iterable
 from pathlib import Path
 
 import msgspec
@@ -122,6 +123,15 @@ class Journal:
         """Nothing is held for it any more. Raises JournalError."""
         self.put(msgspec.structs.replace(entry, let_go=True))
         (self._held / _safe(entry.order)).unlink(missing_ok=True)
+
+    def proposed(self) -> set[str]:
+        """Exports that the house was told of, each by what tells it from another."""
+        path = self._folder / "proposed.json"
+        return set(msgspec.json.decode(path.read_bytes(), type=list[str])) if path.exists() else set()
+
+    def keep_proposed(self, exports: Iterable[str]) -> None:
+        """Remember them. Raises JournalError."""
+        self._write(self._folder / "proposed.json", msgspec.json.encode(sorted(exports)))
 
     def keep(self, order: str, content: bytes, *, anew: bool = False) -> None:
         """Keep a copy of a file before its first touch; a copy that is there stays, unless it is taken `anew`.

@@ -20,7 +20,7 @@ from .host import StandInHost
 from .machine import Machine
 
 log = structlog.get_logger()
-PACE = Pace(look=0.6, retry=1.0, failed=1.0, wait=20, longest=3.0)
+PACE = Pace(look=0.6, care=5.0, retry=1.0, failed=1.0, wait=20, longest=3.0)
 POWER_LOST = 9  # exit status of a process whose machine lost its power
 
 

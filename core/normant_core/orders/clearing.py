@@ -77,6 +77,18 @@ class PlannedStore(ClearingStruct, frozen=True):
     trouble: Annotated[str, Meta(max_length=500)] = ""
 
 
+class Finished(ClearingStruct, frozen=True):
+    """An export that nobody writes to any more, by its path under its application's store of exports."""
+
+    app: Annotated[str, Meta(min_length=1, max_length=64)]
+    file: Annotated[str, Meta(min_length=1, max_length=400)]
+    size: Annotated[int, Meta(ge=1, le=1 << 62)]
+    digest: Sha256
+    finished_at: Moment
+    project: Name
+    production: Word = ""
+
+
 class Cleared(ClearingStruct, frozen=True):
     """What went of a list: so many items and bytes, and why the others stay.
 

@@ -15,6 +15,7 @@ from django.http.response import HttpResponseBase
 from normant.clearings.services.keep_list import keep_part
 from normant.common.problems import Problem, wrong_method
 from normant.common.rows import row_or_404
+from normant.deliveries.services.propose_delivery import Export, propose_delivery
 from normant.dialects.models import Dialect
 from normant.orders.models import Order
 from normant.orders.services.sign import public_key
@@ -24,6 +25,7 @@ from normant.rollouts.services.receive import receive_progress, receive_receipt,
 from normant.seats.services.enrol import redeem
 from normant.templates.models import Template
 from normant.trials.models import Clip
+from normant_core.orders.clearing import Finished
 from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
 from normant_core.seat.survey import LIMIT_BYTES
 
@@ -125,6 +127,16 @@ def list_part(request: HttpRequest, order: UUID, number: int) -> HttpResponse:
     """A part of the list that an order asked for."""
     seat = presence_of(token_digest(request)).seat
     keep_part(seat, order, number, body_of(request))
+    return HttpResponse(status=204)
+
+
+@method("POST")
+def exports(request: HttpRequest) -> HttpResponse:
+    """A finished export that may be a delivery: it waits for somebody's signature."""
+    seat = presence_of(token_digest(request)).seat
+    finished = _read(request, Finished)
+    own = ("project", "file", "digest", "size", "finished_at", "production", "app")
+    propose_delivery(Export(*(getattr(finished, name) for name in own)), f"agent {seat.name}", seat)
     return HttpResponse(status=204)
 
 

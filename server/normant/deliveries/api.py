@@ -16,6 +16,7 @@ from normant.common.seen import Seen
 from normant.orders.models import Order
 from normant.seats.visible import seat_or_404
 
+from .inspections import inspections_of
 from .models import Delivery, EndedProduction
 from .productions import productions_now
 from .services.close_production import close_production, reopen_production
@@ -42,7 +43,7 @@ class DeliveryIn(Schema):
 
 
 class DeliveredOut(Schema):
-    """A delivery, and the inspection beside it."""
+    """A delivery, and the `inspection` beside it, with how many `flaws`; `inspected` is a newer one of the same file."""
 
     id: int
     project: str
@@ -62,6 +63,7 @@ class DeliveredOut(Schema):
     reason: str
     inspection: UUID | None
     flaws: int | None
+    inspected: UUID | None
 
 
 class SignDeliveryIn(Schema):
@@ -114,7 +116,9 @@ def deliveries(request: HttpRequest, page: Query[DeliveriesPage]) -> Any:
     elif page.state:
         rows = rows.to_sign() if page.state == "proposed" else rows.signed()
     chosen = rows.order_by("withdrawn_at", "-signed_at", "-id")[page.start : page.end]
-    return answer(map(_object, chosen), total=rows.count())
+    shown = list(chosen)
+    newest = inspections_of(shown)
+    return answer((_object(row, newest.get(row.pk)) for row in shown), total=rows.count())
 
 
 @router.post("/deliveries", response=DeliveredOut, operation_id="propose_delivery", auth=CORRECTS)
@@ -176,7 +180,7 @@ def _delivery(number: int) -> Delivery:
     return row
 
 
-def _object(row: Delivery) -> dict[str, Any]:
+def _object(row: Delivery, inspected: UUID | None = None) -> dict[str, Any]:
     own = (
         "project",
         "production",
@@ -189,7 +193,7 @@ def _object(row: Delivery) -> dict[str, Any]:
         "proposed_by",
         "proposed_at",
     )
-    inspected = ((row.inspection.receipt if row.inspection else None) or {}).get("inspected")
+    beside = ((row.inspection.receipt if row.inspection else None) or {}).get("inspected")
     return {
         "id": row.pk,
         **{name: getattr(row, name) for name in own},
@@ -199,5 +203,6 @@ def _object(row: Delivery) -> dict[str, Any]:
         "signed_at": row.signed_at,
         "reason": row.reason,
         "inspection": row.inspection_id,
-        "flaws": len(inspected.get("flaws", ())) + inspected.get("unshown", 0) if inspected else None,
+        "flaws": len(beside.get("flaws", ())) + beside.get("unshown", 0) if beside else None,
+        "inspected": inspected if inspected != row.inspection_id else None,
     }

@@ -68,6 +68,8 @@ export const write = {
 	proposeDelivery: (body: Schemas['DeliveryIn']) => done(api.POST('/api/v1/deliveries', { body })),
 	signDelivery: ({ id, seen }: Seen) =>
 		done(api.POST('/api/v1/deliveries/{number}/sign', { ...path({ number: id }), body: { seen } })),
+	layInspectionBeside: (number: number, order: string) =>
+		done(api.POST('/api/v1/deliveries/{number}/inspection', { ...path({ number }), body: { order } })),
 	withdrawDelivery: (number: number, reason: string) =>
 		done(api.POST('/api/v1/deliveries/{number}/withdraw', { ...path({ number }), body: { reason } })),
 	closeProduction: (name: string) => done(api.POST('/api/v1/productions/close', { body: { name } })),

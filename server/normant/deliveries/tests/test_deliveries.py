@@ -2,12 +2,14 @@
 
 import json
 from typing import Any
+from unittest.mock import patch
 
 from django.test import TestCase
 
 from normant.accounts.permissions import Role
 from normant.deliveries.models import Delivery
 from normant.deliveries.released import delivered_projects, ended_productions
+from normant.deliveries.services import propose_delivery
 from normant.ledger.models import Entry
 from normant.orders.models import Order
 from normant.orders.services.issue import issue_order
@@ -62,11 +64,33 @@ class Deliveries(TestCase):
         self.assertEqual(self.post(attach, {"order": str(order.pk)}).json()["title"], "Not of this file")
         inspected = {"file": EXPORT["file"], "size": 700, "flaws": [{"kind": "black", "message": "x"}]}
         Order.objects.filter(pk=order.pk).update(receipt={"outcome": "done", "inspected": inspected})
+        [listed] = self.house.client().get("/api/v1/deliveries").json()["items"]
+        self.assertEqual((listed["inspected"], listed["inspection"]), (str(order.pk), None))
         beside = self.post(attach, {"order": str(order.pk)}).json()
         self.assertEqual((beside["inspection"], beside["flaws"]), (str(order.pk), 1))
         # What is signed is the file with its inspection: who read it without has to look again.
         answer = self.post(f"deliveries/{row['id']}/sign", {"seen": row["seen"]})
         self.assertEqual(answer.json()["title"], "Changed meanwhile")
+
+    def test_agents_propose_what_a_person_signs(self) -> None:
+        finished = {name: EXPORT[name] for name in ("project", "production", "file", "digest", "size", "finished_at")}
+        agent = self.house.agent()
+        for _ in range(2):
+            answer = agent.post("/api/v1/agent/exports", json.dumps({"app": "tamsel", **finished}), "application/json")
+            self.assertEqual(answer.status_code, 204, answer.content)
+        [row] = self.house.client().get("/api/v1/deliveries").json()["items"]
+        self.assertEqual((row["proposed_by"], row["seat"], row["state"]), ("agent pan-03", "pan-03", "proposed"))
+        self.assertEqual(delivered_projects(), ())
+        for more in ({"size": 0}, {"digest": "x"}, {"project": ""}, {"file": "x" * 401}, {"file": "a\0", "digest": "ef" * 32}, {"more": 1}):
+            body = json.dumps({"app": "tamsel", **finished, **more})
+            answer = agent.post("/api/v1/agent/exports", body, "application/json")
+            self.assertEqual(answer.status_code, 422, (more, answer.content))
+
+    def test_a_seat_that_makes_them_up_fills_no_list(self) -> None:
+        with patch.object(propose_delivery, "MOST_OF_SEAT", 1):
+            self.proposed()
+            answer = self.post("deliveries", {**EXPORT, "project": "another"})
+        self.assertEqual((answer.status_code, answer.json()["title"]), (409, "Too many deliveries wait"))
 
     def test_a_production_ends_only_where_no_seat_is_booked_on_it(self) -> None:
         self.assertEqual(

@@ -19,6 +19,12 @@
 				? `inspected: ${row.flaws} flaws`
 				: 'inspected, and nothing is wrong with it'
 	);
+	let asked = $state(false);
+	const layBeside = (): Promise<unknown> => write.layInspectionBeside(row.id, row.inspected ?? '');
+	async function inspect(): Promise<void> {
+		const body = { app: row.app, file: row.file, specification: '' };
+		asked = await acts.do(() => write.inspectExport(row.seat ?? '', body));
+	}
 	async function withdraw(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		if (await acts.do(() => write.withdrawDelivery(row.id, reason))) withdrawing = false;
@@ -45,6 +51,15 @@
 			{#if row.state === 'proposed'}
 				<button class="do" disabled={acts.busy} onclick={() => acts.do(() => write.signDelivery(row))}>
 					Sign this delivery
+				</button>
+			{/if}
+			{#if row.inspected}
+				<button class="may" disabled={acts.busy} onclick={() => acts.do(layBeside)}>
+					Lay its inspection beside it
+				</button>
+			{:else if row.seat && row.app && row.inspection === null && row.state === 'proposed'}
+				<button class="may" disabled={asked || acts.busy} onclick={inspect}>
+					{asked ? `${row.seat} looks into it` : 'Have it inspected'}
 				</button>
 			{/if}
 			<button class="may" aria-expanded={withdrawing} onclick={() => (withdrawing = !withdrawing)}>

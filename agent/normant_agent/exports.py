@@ -1,0 +1,85 @@
+"""Finished exports that may be deliveries: files of an application's store of exports whose names tell their project.
+
+A file is finished when nobody has it open, and nobody wrote to it for a while. It is hashed once, and told of once.
+"""
+
+import datetime as dt
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import islice
+from pathlib import Path
+
+from normant_core.care.belonging import Belonging
+from normant_core.orders.clearing import Finished
+
+from .care.open_files import open_files
+from .care.walk import Seen, walk
+from .errors import HostError, Refused
+from .files import digest_of
+from .orders.stores import named_folder, store_at
+from .orders.work import Work
+
+RESTS = dt.timedelta(minutes=10)  # since it was written to
+MOST = 20  # exports that are hashed and told of at once: the next look takes the next ones
+MOST_LOOKED = 20_000  # files of a store that are looked at
+LONGEST = 400  # characters of a path that is told
+
+
+@dataclass(frozen=True, slots=True)
+class NamedExport:
+    """A file whose name tells its project; `key` tells it from what bore its name before."""
+
+    app: str
+    folder: Path
+    seen: Seen
+    production: str
+    project: str
+
+    @property
+    def key(self) -> str:
+        return f"{self.app} {self.seen.path} {self.seen.length} {self.seen.used:.0f}"
+
+
+def new_exports(work: Work) -> Iterator[tuple[Finished, set[str]]]:
+    """Those that are finished and that the house was not told of; each with what is remembered once it has been."""
+    there = [*_named(work)]
+    proposed = work.journal.proposed() & {export.key for export in there}
+    fresh = (export for export in there if export.key not in proposed and _rests(work, export))
+    for export in islice(fresh, MOST):
+        finished = _finished(export)
+        proposed = proposed | {export.key}
+        yield finished, proposed
+
+
+def _named(work: Work) -> Iterator[NamedExport]:
+    """Files of the stores of exports of which a dialect tells how they are named."""
+    held = open_files()
+    for app, store in ((dialect.app, store) for dialect in work.dialects for store in dialect.store):
+        if store.kind != "exports" or not store.belongs:
+            continue
+        belonging = Belonging(store.belongs)
+        try:
+            folder = store_at(work, named_folder(work, app, store.setting))
+            files = list(islice(walk(folder, access_times=False), MOST_LOOKED)) if folder.is_dir() else []
+        except (Refused, HostError):
+            continue  # it names none now, or is being moved: the next look finds it
+        for seen in files:
+            nameable = seen.path.isprintable() and len(seen.path) <= LONGEST
+            if seen.stays or not nameable or not seen.length or seen.ident in held:
+                continue
+            production, project = belonging.of(seen.path)
+            if project:
+                yield NamedExport(app, folder, seen, production, project)
+
+
+def _rests(work: Work, export: NamedExport) -> bool:
+    written = dt.datetime.fromtimestamp(export.seen.used, dt.UTC)
+    return work.host.now() - written >= RESTS
+
+
+def _finished(export: NamedExport) -> Finished:
+    """Raises HostError where it cannot be read any more."""
+    seen = export.seen
+    written = dt.datetime.fromtimestamp(seen.used, dt.UTC)
+    digest = digest_of(export.folder / seen.path)
+    return Finished(export.app, seen.path, seen.length, digest, written, export.project[:120], export.production[:120])
