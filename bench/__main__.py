@@ -11,6 +11,7 @@ from .browser.grid import grid
 from .campaigns.faults import faults
 from .campaigns.fence import fence
 from .campaigns.fuzz import fuzz
+from .campaigns.nothing_lost import nothing_lost
 from .campaigns.siege import siege
 from .campaigns.trial_faults import trial_faults
 from .check import check
@@ -20,6 +21,7 @@ from .house import house
 from .ingest import ingest
 from .measure import Figure
 from .measuring.care import care
+from .measuring.clearings import clearings
 from .measuring.inspect_export import inspect
 from .measuring.routes import routes
 from .measuring.sampler import sampler
@@ -35,7 +37,10 @@ ALL: dict[str, Callable[[], Figure]] = {
 # In a house of --seats.
 LARGE: dict[str, Callable[[int], list[Figure]]] = {
     bench.__name__: bench
-    for bench in (house, floor, drift, grid, check, plan, fuzz, faults, trial_faults, carry, fence, trials, care)
+    for bench in (
+        *(house, floor, drift, grid, check, plan, fuzz, faults, trial_faults, carry, fence, trials, care),
+        *(clearings, nothing_lost),
+    )
 }
 SEATS = "--seats"
 

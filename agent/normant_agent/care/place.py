@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
 
 from ..errors import HostError
-from .walk import Ident
+from .walk import ANYBODY_WRITES, Ident
 
 _FOLDER = os.O_RDONLY | getattr(os, "O_DIRECTORY", 0) | getattr(os, "O_NOFOLLOW", 0)
 _NO_SECOND_NAME = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK)  # a volume that knows no hard links
@@ -124,4 +124,6 @@ def why_it_stays(status: os.stat_result, held: frozenset[Ident]) -> str:
         return "is a link, or no file any more"
     if status.st_nlink > 1:
         return "has another name as well: nothing would be free"
+    if not status.st_mode & ANYBODY_WRITES:
+        return "is locked: nobody may write to it"
     return "is open in a program" if (status.st_dev, status.st_ino) in held else ""

@@ -18,7 +18,7 @@ LINK, MOUNTED = "a link, never followed", "another volume is mounted here"
 LOCKED, NO_FILE = "locked: nobody may write to it", "neither a file nor a folder"
 _FLAGS = os.O_RDONLY | getattr(os, "O_DIRECTORY", 0) | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_NOATIME", 0)
 _BLOCK = 512  # bytes that `st_blocks` counts by
-_ANYBODY_WRITES = stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH
+ANYBODY_WRITES = stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH
 
 Ident = tuple[int, int]
 
@@ -140,7 +140,7 @@ def _seen(path: str, entry: "os.DirEntry[str]", access_times: bool) -> Seen:
 
 def _stays(mode: int) -> str:
     if stat.S_ISREG(mode):
-        return "" if mode & _ANYBODY_WRITES else LOCKED
+        return "" if mode & ANYBODY_WRITES else LOCKED
     return LINK if stat.S_ISLNK(mode) else NO_FILE
 
 

@@ -4,6 +4,8 @@ from collections import Counter, defaultdict
 from collections.abc import Iterable
 from typing import Any
 
+from django.db.models import Q, Sum
+from django.db.models.functions import Coalesce
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
@@ -66,6 +68,23 @@ def clearing_object(clearing: Clearing) -> dict[str, Any]:
         "cleared": sum(kind["cleared"] for kind in kinds),
     }
     return {**plan, "sentence": sentence_of(plan)}
+
+
+def sentence_to_sign(clearing: Clearing) -> str:
+    """What a plan that waits to be signed comes to, summed by the database: the round is read all day."""
+    stores = StoreClearing.objects.filter(of__clearing=clearing)
+    sums = stores.aggregate(
+        going=Coalesce(Sum("going"), 0),
+        promised=Coalesce(Sum("going_size"), 0),
+        at_once=Coalesce(Sum("going", filter=Q(planned__at_once=True)), 0),
+    )
+    return sentence_of({"state": Clearing.State.PLANNED, **{name: int(value) for name, value in sums.items()}})
+
+
+def seats_that_give(clearing: Clearing) -> list[str]:
+    """Those of which something goes, by name."""
+    seats = clearing.seats.filter(stores__going__gt=0).order_by("seat__name")
+    return list(seats.values_list("seat__name", flat=True).distinct())
 
 
 def _held(stores: Iterable[StoreClearing]) -> tuple[int, Any]:

@@ -31,7 +31,7 @@ from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 from .measured import ended_trials, idle_seats, verdicts_against
-from .stored import filling
+from .stored import clearings_waiting, deliveries_waiting, filling
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -51,6 +51,7 @@ _BLANK: dict[str, Any] = {
     "rollout": None,
     "waiver": None,
     "trial": None,
+    "clearing": None,
     "volume": None,
     "since": None,
 }
@@ -80,9 +81,11 @@ def round_now() -> dict[str, Any]:
         *_ending(),
         *verdicts_against(),
         *idle_seats(),
+        *clearings_waiting(),
         *filling(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
+        *deliveries_waiting(),
         *_silence(),
     ]
     ended = list(ended_trials(since))

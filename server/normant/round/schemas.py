@@ -36,7 +36,7 @@ class SpokenOfOut(Schema):
 
 class RoundItemOut(Schema):
     """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat, a
-    verdict that contradicts a rule, a volume that fills.
+    verdict that contradicts a rule, a volume that fills, a plan of clearing or deliveries that wait.
 
     `findings` tells the first of `count` one by one, `seats` the first of `seat_count`; `/round/findings` has the rest.
     """
@@ -54,6 +54,8 @@ class RoundItemOut(Schema):
         "idle_gpu",
         "trial",
         "fills",
+        "clearing",
+        "delivery",
     ]
     title: str
     words: str
@@ -70,6 +72,7 @@ class RoundItemOut(Schema):
     waiver: int | None
     trial: int | None
     volume: str | None
+    clearing: int | None
     since: Moment | None
 
 

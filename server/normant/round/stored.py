@@ -1,14 +1,21 @@
-"""What the house's disks bring to the round: volumes that are full within seven days."""
+"""What the house's disks bring to the round: volumes that are full within seven days, plans of clearing and deliveries
+that wait for somebody."""
 
 from collections.abc import Iterator
 from typing import Any
 
 from django.utils import timezone
 
+from normant.clearings.models import Clearing
+from normant.clearings.objects import seats_that_give, sentence_to_sign
+from normant.deliveries.models import Delivery
 from normant.stores.models import VolumeNow
+from normant_core.base.wording import counted_in_figures, listed
 from normant_core.care.figures import SOON, full_words
 
 MOST = 12  # volumes that are told one by one: Stores has all of them
+PLANS = 3  # plans of clearing, the newest
+FEW = 12  # seats of one item that are told
 
 
 def filling() -> Iterator[dict[str, Any]]:
@@ -22,4 +29,37 @@ def filling() -> Iterator[dict[str, Any]]:
             "seats": [row.seat.name],
             "seat_count": 1,
             "volume": row.volume,
+        }
+
+
+def clearings_waiting() -> Iterator[dict[str, Any]]:
+    """Plans that can be read and signed, and those that have halted."""
+    waiting = Clearing.objects.filter(state__in=(Clearing.State.PLANNED, Clearing.State.HALTED))
+    for row in waiting[:PLANS]:
+        if seats := seats_that_give(row):
+            yield {
+                "kind": "clearing",
+                "title": f"{row.title} {'has halted' if row.reason else 'waits to be signed'}",
+                "words": f"{row.reason}." if row.reason else sentence_to_sign(row),
+                "seats": seats[:FEW],
+                "seat_count": len(seats),
+                "clearing": row.pk,
+                "since": row.created_at,
+            }
+
+
+def deliveries_waiting() -> Iterator[dict[str, Any]]:
+    """Finished exports that nobody has signed, together."""
+    waiting = list(Delivery.objects.to_sign().select_related("seat").order_by("-id")[:FEW])
+    count = Delivery.objects.to_sign().count()
+    if waiting:
+        seats = sorted({row.seat.name for row in waiting if row.seat})
+        exports = counted_in_figures(count, "finished export")
+        yield {
+            "kind": "delivery",
+            "title": f"{exports} {'waits' if count == 1 else 'wait'} to be signed as delivered",
+            "words": f"{listed(row.project for row in waiting[:3])}: until then no render or backup of them goes.",
+            "seats": seats,
+            "seat_count": len(seats),
+            "since": waiting[-1].proposed_at,
         }

@@ -54,6 +54,20 @@ class Plans(Case):
         self.assertLessEqual({"plan clearing", "plan_clearing", "sign clearing", "clear_planned", "end clearing"}, acts)
         self.assertEqual(Entry.objects.get(action="end clearing").detail["promised"], 3000)
 
+    def test_the_round_says_what_waits_to_be_signed_and_what_has_halted(self) -> None:
+        def of_clearing() -> list[tuple[str, str]]:
+            items = self.get("round").json()["items"]
+            return [(item["title"], item["words"]) for item in items if item["kind"] == "clearing"]
+
+        number = self.planned()
+        [(title, words)] = of_clearing()
+        self.assertEqual(title, "Clear source cache on pan-03 waits to be signed")
+        self.assertIn("3 items, 3 kB would go", words)
+        self.sign(number)
+        self.assertEqual(of_clearing(), [])
+        self.post(f"clearings/{number}/halt", {"why": "wrong lists"})
+        self.assertEqual(of_clearing(), [("Clear source cache on pan-03 has halted", "wrong lists.")])
+
     def test_what_was_read_is_what_is_signed_and_once(self) -> None:
         number = self.planned()
         self.assertEqual(self.sign(number, "0" * 32).json()["title"], "Changed meanwhile")

@@ -81,7 +81,16 @@ class Deliveries(TestCase):
         [row] = self.house.client().get("/api/v1/deliveries").json()["items"]
         self.assertEqual((row["proposed_by"], row["seat"], row["state"]), ("agent pan-03", "pan-03", "proposed"))
         self.assertEqual(delivered_projects(), ())
-        for more in ({"size": 0}, {"digest": "x"}, {"project": ""}, {"file": "x" * 401}, {"file": "a\0", "digest": "ef" * 32}, {"more": 1}):
+        [item] = [i for i in self.house.client().get("/api/v1/round").json()["items"] if i["kind"] == "delivery"]
+        self.assertEqual(item["title"], "1 finished export waits to be signed as delivered")
+        for more in (
+            {"size": 0},
+            {"digest": "x"},
+            {"project": ""},
+            {"file": "x" * 401},
+            {"file": "a\0", "digest": "ef" * 32},
+            {"more": 1},
+        ):
             body = json.dumps({"app": "tamsel", **finished, **more})
             answer = agent.post("/api/v1/agent/exports", body, "application/json")
             self.assertEqual(answer.status_code, 422, (more, answer.content))

@@ -71,6 +71,10 @@
 				{#if item.kind === 'verdict' && session.may('publish')}<DraftOfTrial trial={item.trial} />{/if}
 			{:else if item.rollout}
 				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
+			{:else if item.clearing}
+				<a class="may" href="/stores/clearings/{item.clearing}">Look at the plan</a>
+			{:else if item.kind === 'delivery'}
+				<a class="may" href="/stores/deliveries">Look at the deliveries</a>
 			{:else if item.volume}
 				<a class="may" href="/stores?open={single}/{item.volume}">Look at the volume</a>
 			{:else if single}
