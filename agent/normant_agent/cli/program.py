@@ -25,10 +25,7 @@ from ..agent import Agent
 from ..door import Door
 from ..door import enrol as redeem
 from ..errors import AgentError
-from ..hosts.host import Host
-from ..hosts.linux import LinuxHost
-from ..hosts.macos import MacHost
-from ..hosts.windows import WindowsHost
+from ..hosts.here import this_machine
 from ..preferences.fence import Fence
 from ..preferences.visit import take_survey
 from .files import dialects as dialect_commands
@@ -38,6 +35,7 @@ from .ledger import ledger as ledger_commands
 from .machine import machine as machine_commands
 from .machine import memory as memory_commands
 from .output import BAD_INPUT, bad_input
+from .project import project as project_commands
 from .standard import standards as standard_commands
 from .store import forecasts as forecast_commands
 from .store import store as store_commands
@@ -55,6 +53,7 @@ app.add_typer(machine_commands)
 app.add_typer(export_commands)
 app.add_typer(timeline_commands, name="timeline")
 app.add_typer(store_commands, name="store")
+app.add_typer(project_commands, name="project")
 app.add_typer(forecast_commands)
 
 Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
@@ -62,16 +61,6 @@ State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, 
 Measuring = Annotated[bool, typer.Option("--rates/--no-rates", help="Measure how fast the volumes are, for seconds.")]
 HOME_PREFERENCES = Path(os.environ.get("XDG_CONFIG_HOME", "~/.config"))
 HOME_STATE = Path(os.environ.get("XDG_STATE_HOME", "~/.local/state")) / "normant-agent"
-
-
-def this_machine(preferences: Path, *, measuring: bool) -> Host:
-    """The host of the system that this runs on."""
-    match sys.platform:
-        case "win32":
-            return WindowsHost(preferences)
-        case "darwin":
-            return MacHost(preferences)
-    return LinuxHost(preferences, measuring=measuring)
 
 
 @app.command("survey")

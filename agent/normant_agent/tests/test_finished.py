@@ -18,8 +18,8 @@ from .test_clearing_plans import DIALECT, FOLDERS
 class FinishedExports(TestCase):
     def setUp(self) -> None:
         self.bench = Bench()
-        told = BoundStore("exports", "store.exports.path", belongs=r"^(?P<production>\w+)-(?P<project>\w+)[.]mov$")
-        self.bench.dialects = [msgspec.structs.replace(DIALECT, store=(told,))]
+        named = BoundStore("exports", "store.exports.path", belongs=r"^(?P<production>\w+)-(?P<project>\w+)[.]mov$")
+        self.bench.dialects = [msgspec.structs.replace(DIALECT, store=(named,))]
         self.bench.path.write_text(
             f"<settings><folders><exports>{FOLDERS['exports']}</exports></folders></settings>", "utf-8"
         )

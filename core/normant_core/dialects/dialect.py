@@ -129,6 +129,26 @@ class BoundStore(DialectStruct, frozen=True):
     cleared_by: Literal["us", "application", "person"] = "us"
 
 
+class BoundProject(DialectStruct, frozen=True):
+    """Where a project of the application says which media it lists and uses; see `care.project_file` for addresses.
+
+    `item` is each media item, with `id`, `path`, `rate` and `size` within it; `uses` are where timelines name the ids
+    of items. `own_rate`, `own_size` and `version` are the project's own. `files` is how its files are named.
+    """
+
+    files: Annotated[str, Meta(min_length=1, max_length=100)]
+    format: Literal["xml", "json", "otio"]
+    item: str
+    id: str
+    path: str
+    uses: Annotated[tuple[str, ...], Meta(min_length=1, max_length=20)]
+    rate: str = ""
+    size: str = ""
+    own_rate: str = ""
+    own_size: str = ""
+    version: str = ""
+
+
 class Dialect(DialectStruct, frozen=True):
     """How one application, in a range of versions, keeps its preferences.
 
@@ -142,6 +162,7 @@ class Dialect(DialectStruct, frozen=True):
     title: str = ""
     pool: str = ""
     store: Annotated[tuple[BoundStore, ...], Meta(max_length=20)] = ()
+    project: Annotated[tuple[BoundProject, ...], Meta(max_length=8)] = ()
 
     def speaks_for(self, app: str, version: str | None) -> bool:
         """Whether this dialect is that application's."""
@@ -233,6 +254,9 @@ def _faults(dialect: Dialect) -> Iterator[PlacedFault]:
     for number, store in enumerate(dialect.store):
         for path, fault in _store_faults(store):
             yield ("store", number, *path), fault
+    for number, project in enumerate(dialect.project):
+        for path, fault in _project_faults(project):
+            yield ("project", number, *path), fault
 
 
 def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
@@ -262,6 +286,19 @@ def _store_faults(store: BoundStore) -> Iterator[PlacedFault]:
             made(getattr(store, name))
         except PatternError as wrong:
             yield (name,), (str(wrong), "")
+
+
+def _project_faults(project: BoundProject) -> Iterator[PlacedFault]:
+    for name in ("item", "own_rate", "own_size", "version"):
+        if (address := getattr(project, name)) and not address.startswith("/"):
+            yield (name,), (f"{address!r} is no address in the whole project", "one that begins with /")
+    for name in ("id", "path", "rate", "size"):
+        address = getattr(project, name)
+        if address.startswith("/") or (not address and name in ("id", "path")):
+            yield (name,), (f"{address!r} is no address within an item", "one that does not begin with /, such as @id")
+    for number, address in enumerate(project.uses):
+        if not address.startswith("/"):
+            yield ("uses", number), (f"{address!r} is no address in the whole project", "one that begins with /")
 
 
 def _path_faults(path: str, app: str) -> Iterator[tuple[str, str]]:

@@ -9,6 +9,7 @@ import time
 from concurrent.futures import ThreadPoolExecutor
 from unittest import TestCase
 from unittest.mock import patch
+from uuid import UUID
 
 from normant.agents.urls import urlpatterns
 from normant.config.shell.connections import MOST_OF_ONE
@@ -148,6 +149,7 @@ class Who(Door):
     def test_agents_doors_ask_for_a_token_before_anything_else(self) -> None:
         for pattern in urlpatterns:
             path = str(pattern.pattern).replace("<str:order>", "1").replace("<str:digest>", "1")
+            path = path.replace("<uuid:order>", str(UUID(int=1))).replace("<int:number>", "0")
             if path == "enrol":
                 continue
             with self.subTest(path), self.house.client("junk") as client:

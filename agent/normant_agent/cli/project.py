@@ -1,0 +1,115 @@
+"""The command line for projects: `normant project check`. A project is read, and never written."""
+
+import fnmatch
+import os
+from collections.abc import Callable
+from dataclasses import asdict
+from pathlib import Path
+from typing import Annotated
+from urllib.parse import unquote, urlsplit
+
+import msgspec
+import typer
+
+from normant_core.base.errors import DocumentError, NormantError
+from normant_core.base.quantities import Dimension, show
+from normant_core.base.wording import counted_in_figures
+from normant_core.care.project_file import read_project
+from normant_core.care.projects import CheckedProject, MediaFile, check_project
+from normant_core.dialects.dialect import BoundProject, Dialect, parse_dialect
+from normant_core.seat.facts import Facts
+
+from ..care.walk import bytes_of
+from ..errors import HostError
+from ..files import read
+from ..hosts.here import this_machine
+from .output import Format, bad_input
+
+project = typer.Typer(no_args_is_help=True, add_completion=False, help="The media of a project. Nothing is written.")
+SHOWN = 5  # paths of one trouble that are printed
+
+
+@project.callback()
+def _project() -> None:
+    """The media of a project."""
+
+
+@project.command()
+def check(
+    file: Annotated[Path, typer.Argument(help="A project file.")],
+    dialect: Annotated[Path, typer.Option(help="The dialect of its application, TOML, with [[project]].")],
+    storage: Annotated[Path | None, typer.Option(help="The folder that the production's media belong in.")] = None,
+    media: Annotated[Path | None, typer.Option(help="The folder from which paths that are not whole count.")] = None,
+    output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
+) -> None:
+    """Say what is listed twice, unused, missing, misplaced and odd, with its bytes and what to do."""
+    with bad_input(DocumentError, HostError, NormantError):
+        spoken = parse_dialect(read(dialect).decode("utf-8", "replace"), str(dialect))
+        bound = _bound(spoken, file, dialect)
+        try:
+            with file.open("rb") as opened:
+                made = read_project(opened, str(file), bound)
+        except OSError as fault:
+            raise HostError(f"{file} cannot be read: {fault.strerror}") from fault
+        checked = check_project(made, _looking(media or file.resolve().parent, storage))
+    if output is Format.JSON:
+        typer.echo(msgspec.json.encode({"project": str(file), "version": made.version, **asdict(checked)}).decode())
+        return
+    _print(checked, made.version)
+
+
+def _bound(dialect: Dialect, file: Path, source: Path) -> BoundProject:
+    """The manner of projects that the file's name is of. Raises NormantError."""
+    bound = next((b for b in dialect.project if fnmatch.fnmatch(file.name.lower(), b.files.lower())), None)
+    if bound is None:
+        known = ", ".join(b.files for b in dialect.project) or "nothing"
+        raise NormantError(f"{file.name} is no project that {source.name} tells of: it names {known}")
+    return bound
+
+
+def _looking(base: Path, storage: Path | None) -> Callable[[str], MediaFile | None]:
+    """How a path of a project lies on this machine."""
+    facts, root = _facts(), storage.resolve() if storage else None
+
+    def look(text: str) -> MediaFile | None:
+        path = base / _plain(text)
+        try:
+            status, real = path.stat(), path.resolve()
+        except (OSError, ValueError, RuntimeError):
+            return None
+        if not path.is_file():
+            return None
+        volume = facts.volume_of(str(real))
+        return MediaFile(
+            bytes_of(status),
+            (status.st_dev, status.st_ino),
+            bool(volume and volume.system),
+            bool(volume and volume.removable),
+            root is None or real.is_relative_to(root),
+        )
+
+    return look
+
+
+def _plain(text: str) -> str:
+    """A path as projects write it: also as an address of a file."""
+    parts = urlsplit(text) if text.startswith("file:") else None
+    return unquote(parts.path) if parts else text.replace("\\", os.sep)
+
+
+def _facts() -> Facts:
+    try:
+        return this_machine(Path()).see(()).facts
+    except HostError:
+        return Facts()  # then nothing is said of volumes
+
+
+def _print(checked: CheckedProject, version: str) -> None:
+    used = f"{counted_in_figures(checked.items, 'item')}, {checked.used:,} used"
+    size, unused = (show(n, Dimension.BYTES, unit="GB") for n in (checked.size, checked.unused))
+    typer.echo(f"{used}; {size} of media, {unused} unused{f'; saved by {version}' if version else ''}")
+    for trouble in checked.troubles:
+        more = f" and {len(trouble.paths) - SHOWN:,} more" if trouble.paths[SHOWN:] else ""
+        paths = ", ".join(trouble.paths[:SHOWN]) + more
+        size = f" ({show(trouble.size, Dimension.BYTES, unit='GB')})" if trouble.size else ""
+        typer.echo(f"{trouble.trouble}: {paths}{size}: {trouble.why}; {trouble.do}")

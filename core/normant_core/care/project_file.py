@@ -1,0 +1,200 @@
+"""Reading a project file: which media it lists, and which of them its timelines use. It is never written.
+
+Where things stand in a project a dialect tells (`[[project]]`). An address is a path of names: of elements in XML, a
+last `@name` for an attribute; of keys in JSON and OpenTimelineIO, `*` for every member of a list or a table. A project
+may have hundreds of megabytes, so XML is read element by element, and each is let go of.
+"""
+
+import json
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
+from itertools import islice
+from typing import IO, Any, Protocol
+from xml.etree.ElementTree import Element
+
+from defusedxml import DefusedXmlException
+from defusedxml.ElementTree import ParseError, iterparse
+
+from ..base.errors import DocumentError, Fault
+
+LARGEST = 512 * 1024**2  # bytes of a project
+MOST_ITEMS = 500_000
+MOST_USES = 5_000_000
+DEEPEST = 200  # elements within one another
+LONGEST = 4096  # characters of a value that is read
+
+
+class ProjectAddresses(Protocol):
+    """Where a project says what: `item` is each media item, the next four are within it, the others in the whole."""
+
+    format: str
+    item: str
+    id: str
+    path: str
+    rate: str
+    size: str
+    uses: tuple[str, ...]
+    own_rate: str
+    own_size: str
+    version: str
+
+
+@dataclass(frozen=True, slots=True)
+class MediaItem:
+    """An item of a project's media list; what it does not say is empty."""
+
+    id: str
+    path: str
+    rate: str = ""
+    size: str = ""
+
+
+@dataclass(slots=True)
+class ReadProject:
+    """What was read of a project: its items, the ids that timelines name, and what the project itself is."""
+
+    items: list[MediaItem] = field(default_factory=list)
+    uses: set[str] = field(default_factory=set)
+    rate: str = ""
+    size: str = ""
+    version: str = ""
+
+
+def read_project(file: IO[bytes], source: str, at: ProjectAddresses) -> ReadProject:
+    """Raises DocumentError for a file that is damaged, too large or not of that manner."""
+    if file.seek(0, 2) > LARGEST:
+        raise DocumentError(source, [Fault(f"the project has more than {LARGEST // 1024**2:,} MiB")])
+    file.seek(0)
+    project = ReadProject()
+    try:
+        if at.format == "xml":
+            _read_xml(file, at, project)
+        else:
+            _read_json(file, at, project)
+    except ParseError as why:
+        line, column = why.position
+        raise DocumentError(source, [Fault(f"damaged XML: {why.msg}", line=line, column=column + 1)]) from why
+    except json.JSONDecodeError as why:
+        raise DocumentError(source, [Fault(f"damaged JSON: {why.msg}", line=why.lineno, column=why.colno)]) from why
+    except (UnicodeDecodeError, DefusedXmlException, RecursionError, ValueError) as why:
+        raise DocumentError(source, [Fault(f"this is no project that can be read: {str(why)[:200]}")]) from why
+    if not project.items:
+        expected = f"media items at {at.item}"
+        raise DocumentError(source, [Fault("no media item is where the dialect says", path=at.item, expected=expected)])
+    return project
+
+
+class _TooMuch(ValueError):
+    """More than anybody's project has."""
+
+
+def _read_xml(file: IO[bytes], at: ProjectAddresses, project: ReadProject) -> None:
+    """Element by element: of those that are over only the items' own parts are held."""
+    item = _steps(at.item)
+    whole = [(_of_element(address), _attribute(address), name) for name, address in _whole(at)]
+    uses = [(_of_element(address), _attribute(address)) for address in at.uses]
+    here, within = list[str](), 0
+    for event, element in iterparse(file, events=("start", "end")):
+        if event == "start":
+            here.append(_local(element.tag))
+            within += here == item
+            if len(here) > DEEPEST:
+                raise _TooMuch(f"elements lie more than {DEEPEST} within one another")
+            continue
+        path = "/".join(here)
+        for _, attribute in (use for use in uses if use[0] == path):
+            _use(project, _of(element, attribute))
+        for _, attribute, name in (value for value in whole if value[0] == path):
+            setattr(project, name.removeprefix("own_"), _of(element, attribute))
+        if here == item:
+            _add(project, MediaItem(*(_inner(element, getattr(at, name)) for name in ("id", "path", "rate", "size"))))
+            within -= 1
+        here.pop()
+        if not within:
+            element.clear()  # nobody needs it any more; within an item its parts are read when it ends
+
+
+def _whole(at: ProjectAddresses) -> Iterator[tuple[str, str]]:
+    return ((name, getattr(at, name)) for name in ("own_rate", "own_size", "version") if getattr(at, name))
+
+
+def _steps(address: str) -> list[str]:
+    return [step for step in address.split("/") if step]
+
+
+def _of_element(address: str) -> str:
+    """The element that an address is of, without its attribute."""
+    return "/".join(step for step in _steps(address) if not step.startswith("@"))
+
+
+def _attribute(address: str) -> str:
+    """The attribute that it names, empty for the element's own text."""
+    return address.rpartition("@")[2] if "@" in address else ""
+
+
+def _local(tag: object) -> str:
+    return str(tag).rpartition("}")[2]
+
+
+def _of(element: Element, attribute: str) -> str:
+    return ((element.get(attribute) if attribute else element.text) or "").strip()[:LONGEST]
+
+
+def _inner(element: Element, address: str) -> str:
+    """A value within an item, by its address from there."""
+    here: Element | None = element
+    for step in _steps(address):
+        if here is None:
+            return ""
+        if step.startswith("@"):
+            return _of(here, step[1:])
+        here = next((child for child in here if _local(child.tag) == step), None)
+    return _of(here, "") if here is not None and address else ""
+
+
+def _read_json(file: IO[bytes], at: ProjectAddresses, project: ReadProject) -> None:
+    document = json.load(file)
+    for node in islice(_at(document, _steps(at.item)), MOST_ITEMS + 1):
+        _add(project, MediaItem(*(_first(node, getattr(at, name)) for name in ("id", "path", "rate", "size"))))
+    for address in at.uses:
+        for node in _at(document, _steps(address)):
+            _use(project, _text(node))
+    for name, address in _whole(at):
+        setattr(project, name.removeprefix("own_"), _first(document, address))
+
+
+def _at(node: Any, steps: Sequence[str]) -> Iterator[Any]:
+    """Every value at an address."""
+    if not steps:
+        yield node
+        return
+    step, rest = steps[0], steps[1:]
+    if step == "*" and isinstance(node, list):
+        members = node
+    elif step == "*" and isinstance(node, dict):
+        members = list(node.values())
+    else:
+        members = [node[step]] if isinstance(node, dict) and step in node else []
+    for member in members:
+        yield from _at(member, rest)
+
+
+def _first(node: Any, address: str) -> str:
+    return _text(next(_at(node, _steps(address)), "")) if address else ""
+
+
+def _text(value: Any) -> str:
+    return str(value).strip()[:LONGEST] if isinstance(value, str | int | float) else ""
+
+
+def _add(project: ReadProject, item: MediaItem) -> None:
+    if len(project.items) >= MOST_ITEMS:
+        raise _TooMuch(f"it has more than {MOST_ITEMS:,} media items")
+    project.items.append(item)
+
+
+def _use(project: ReadProject, id_: str) -> None:
+    if len(project.uses) >= MOST_USES:
+        raise _TooMuch(f"its timelines name more than {MOST_USES:,} items")
+    if id_:
+        project.uses.add(id_)

@@ -1,0 +1,165 @@
+"""What is wrong with the media of a project: listed twice, unused, missing, misplaced, odd; and what to do about it."""
+
+from collections import Counter, defaultdict
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+from fractions import Fraction
+from typing import Literal
+
+from ..base.wording import counted, counted_in_figures, listed
+from .project_file import MediaItem, ReadProject
+
+Trouble = Literal["duplicate", "unused", "missing", "misplaced", "odd", "mixed"]
+DO: dict[Trouble, str] = {
+    "duplicate": "keep one of them and let the timelines use that",
+    "unused": "take it out of the project, if nobody means to use it",
+    "missing": "bring the file back, or point the item at where it lies now",
+    "misplaced": "move the file to the production's storage, and point the item there",
+    "odd": "conform the item to the project's rate and size, or make the project fit",
+    "mixed": "conform what is in the minority before the export",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class MediaFile:
+    """A media file as it lies: bytes, what tells it from another, and what its volume is."""
+
+    size: int
+    ident: tuple[int, int]
+    system: bool = False
+    removable: bool = False
+    inside: bool = True  # of the production's storage
+
+
+@dataclass(frozen=True, slots=True)
+class ProjectTrouble:
+    """Something that is wrong with some items: their ids and paths, bytes, why, and what to do."""
+
+    trouble: Trouble
+    items: tuple[str, ...]
+    paths: tuple[str, ...]
+    size: int
+    why: str
+    do: str
+
+
+@dataclass(slots=True)
+class CheckedProject:
+    """A project that was looked through: `size` bytes of its media, of which `unused` bytes no timeline uses."""
+
+    items: int
+    used: int
+    missing: int = 0
+    duplicates: int = 0
+    size: int = 0
+    unused: int = 0
+    troubles: list[ProjectTrouble] = field(default_factory=list)
+
+
+def check_project(project: ReadProject, look: Callable[[str], MediaFile | None]) -> CheckedProject:
+    """`look` tells of a path how its file lies, None where there is none."""
+    files = {path: look(path) for path in {item.path for item in project.items}}
+    checked = CheckedProject(len(project.items), sum(item.id in project.uses for item in project.items))
+    there = {file.ident: file.size for file in files.values() if file}
+    used = {file.ident for item in project.items if item.id in project.uses and (file := files[item.path])}
+    checked.size = sum(there.values())
+    checked.unused = sum(size for ident, size in there.items() if ident not in used)
+    checked.troubles = [
+        *_duplicates(project, files),
+        *_missing(project, files),
+        *_misplaced(project, files),
+        *_unused(project, files),
+        *_odd(project),
+        *_mixed(project),
+    ]
+    checked.missing = sum(t.trouble == "missing" for t in checked.troubles)
+    checked.duplicates = sum(len(t.items) - 1 for t in checked.troubles if t.trouble == "duplicate")
+    return checked
+
+
+Files = dict[str, MediaFile | None]
+
+
+def _trouble(trouble: Trouble, items: list[MediaItem], size: int, why: str) -> ProjectTrouble:
+    paths = tuple(dict.fromkeys(item.path for item in items))
+    return ProjectTrouble(trouble, tuple(item.id for item in items), paths, size, why, DO[trouble])
+
+
+def _duplicates(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
+    """The same file as several items: by its path, or by what it is where several paths lead to it."""
+    same = defaultdict[object, list[MediaItem]](list)
+    for item in project.items:
+        file = files[item.path]
+        same[file.ident if file else item.path].append(item)
+    for items in same.values():
+        if len(items) > 1:
+            uses = sum(item.id in project.uses for item in items)
+            why = f"one file is {counted(len(items), 'item')}, of which {uses or 'none'} {_is_used(uses)}"
+            yield _trouble("duplicate", items, 0, why)
+
+
+def _is_used(count: int) -> str:
+    return "is used" if count <= 1 else "are used"
+
+
+def _missing(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
+    for item in project.items:
+        if files[item.path] is None:
+            used = "a timeline uses it" if item.id in project.uses else "no timeline uses it"
+            yield _trouble("missing", [item], 0, f"there is no such file; {used}")
+
+
+def _misplaced(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
+    for item in project.items:
+        file = files[item.path]
+        whys = []
+        if file and file.system:
+            whys.append("on the system's disk")
+        if file and file.removable:
+            whys.append("on a disk that can be taken out")
+        if file and not file.inside:
+            whys.append("outside the production's storage")
+        if file and whys:
+            yield _trouble("misplaced", [item], file.size, f"it lies {listed(whys)}")
+
+
+def _unused(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
+    for item in project.items:
+        if item.id not in project.uses:
+            file = files[item.path]
+            yield _trouble("unused", [item], file.size if file else 0, "no timeline uses it")
+
+
+def _odd(project: ReadProject) -> Iterator[ProjectTrouble]:
+    """Used items that are another rate or size than the project."""
+    for item in project.items:
+        if item.id not in project.uses:
+            continue
+        whys = []
+        if project.rate and item.rate and not _same_rate(item.rate, project.rate):
+            whys.append(f"{item.rate} frames per second in a project of {project.rate}")
+        if project.size and item.size and _plain(item.size) != _plain(project.size):
+            whys.append(f"{_plain(item.size)} in a project of {_plain(project.size)}")
+        if whys:
+            yield _trouble("odd", [item], 0, f"it is {listed(whys)}")
+
+
+def _mixed(project: ReadProject) -> Iterator[ProjectTrouble]:
+    """More than one rate among what timelines use stalls exports that have to convert in between."""
+    rates = Counter(item.rate for item in project.items if item.rate and item.id in project.uses)
+    if len(rates) > 1:
+        shares = listed(f"{counted_in_figures(count, 'item')} at {rate}" for rate, count in rates.most_common())
+        fewest = [i for i in project.items if i.id in project.uses and i.rate and i.rate != rates.most_common(1)[0][0]]
+        yield _trouble("mixed", fewest, 0, f"timelines mix frame rates: {shares}")
+
+
+def _same_rate(rate: str, other: str) -> bool:
+    try:
+        return abs(Fraction(rate) - Fraction(other)) < Fraction(1, 1000)
+    except (ValueError, ZeroDivisionError):
+        return rate == other
+
+
+def _plain(size: str) -> str:
+    """`3840x2160`, however it is written."""
+    return "x".join(part for part in size.lower().replace("×", "x").replace(" ", "x").split("x") if part)
