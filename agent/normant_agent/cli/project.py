@@ -14,9 +14,9 @@ import typer
 from normant_core.base.errors import DocumentError, NormantError
 from normant_core.base.quantities import Dimension, show
 from normant_core.base.wording import counted_in_figures
-from normant_core.care.project_file import read_project
+from normant_core.care.project_file import ProjectAddresses, read_project
 from normant_core.care.projects import CheckedProject, MediaFile, check_project
-from normant_core.dialects.dialect import BoundProject, Dialect, parse_dialect
+from normant_core.dialects.dialect import Dialect, parse_dialect
 from normant_core.seat.facts import Facts
 
 from ..care.walk import bytes_of
@@ -58,7 +58,7 @@ def check(
     _print(checked, made.version)
 
 
-def _bound(dialect: Dialect, file: Path, source: Path) -> BoundProject:
+def _bound(dialect: Dialect, file: Path, source: Path) -> ProjectAddresses:
     """The manner of projects that the file's name is of. Raises NormantError."""
     bound = next((b for b in dialect.project if fnmatch.fnmatch(file.name.lower(), b.files.lower())), None)
     if bound is None:

@@ -9,11 +9,13 @@ import json
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import islice
-from typing import IO, Any, Protocol
+from typing import IO, Annotated, Any, Literal
 from xml.etree.ElementTree import Element
 
+import msgspec
 from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, iterparse
+from msgspec import Meta
 
 from ..base.errors import DocumentError, Fault
 
@@ -24,19 +26,24 @@ DEEPEST = 200  # elements within one another
 LONGEST = 4096  # characters of a value that is read
 
 
-class ProjectAddresses(Protocol):
-    """Where a project says what: `item` is each media item, the next four are within it, the others in the whole."""
+class ProjectAddresses(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
+    """Where a project of an application says which media it lists and uses: `[[project]]` of a dialect.
 
-    format: str
+    `item` is each media item, with `id`, `path`, `rate` and `size` within it; `uses` are where timelines name the ids
+    of items. `own_rate`, `own_size` and `version` are the project's own. `files` is how its files are named.
+    """
+
+    files: Annotated[str, Meta(min_length=1, max_length=100)]
+    format: Literal["xml", "json", "otio"]
     item: str
     id: str
     path: str
-    rate: str
-    size: str
-    uses: tuple[str, ...]
-    own_rate: str
-    own_size: str
-    version: str
+    uses: Annotated[tuple[str, ...], Meta(min_length=1, max_length=20)]
+    rate: str = ""
+    size: str = ""
+    own_rate: str = ""
+    own_size: str = ""
+    version: str = ""
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,6 +18,7 @@ from ..base.quantities import UNITS, Dimension, VersionRange
 from ..base.toml_places import LIMIT_FAULTS, Places, load_toml, written
 from ..care.belonging import Belonging, Only, PatternError
 from ..care.clearing import Kind as StoreKind
+from ..care.project_file import ProjectAddresses
 from ..catalogue.settings import Kind, Setting, ValueFault, catalogue, nearest
 from ..formats.kinds import READERS
 from ..rules import syntax
@@ -129,26 +130,6 @@ class BoundStore(DialectStruct, frozen=True):
     cleared_by: Literal["us", "application", "person"] = "us"
 
 
-class BoundProject(DialectStruct, frozen=True):
-    """Where a project of the application says which media it lists and uses; see `care.project_file` for addresses.
-
-    `item` is each media item, with `id`, `path`, `rate` and `size` within it; `uses` are where timelines name the ids
-    of items. `own_rate`, `own_size` and `version` are the project's own. `files` is how its files are named.
-    """
-
-    files: Annotated[str, Meta(min_length=1, max_length=100)]
-    format: Literal["xml", "json", "otio"]
-    item: str
-    id: str
-    path: str
-    uses: Annotated[tuple[str, ...], Meta(min_length=1, max_length=20)]
-    rate: str = ""
-    size: str = ""
-    own_rate: str = ""
-    own_size: str = ""
-    version: str = ""
-
-
 class Dialect(DialectStruct, frozen=True):
     """How one application, in a range of versions, keeps its preferences.
 
@@ -162,7 +143,7 @@ class Dialect(DialectStruct, frozen=True):
     title: str = ""
     pool: str = ""
     store: Annotated[tuple[BoundStore, ...], Meta(max_length=20)] = ()
-    project: Annotated[tuple[BoundProject, ...], Meta(max_length=8)] = ()
+    project: Annotated[tuple[ProjectAddresses, ...], Meta(max_length=8)] = ()
 
     def speaks_for(self, app: str, version: str | None) -> bool:
         """Whether this dialect is that application's."""
@@ -288,7 +269,7 @@ def _store_faults(store: BoundStore) -> Iterator[PlacedFault]:
             yield (name,), (str(wrong), "")
 
 
-def _project_faults(project: BoundProject) -> Iterator[PlacedFault]:
+def _project_faults(project: ProjectAddresses) -> Iterator[PlacedFault]:
     for name in ("item", "own_rate", "own_size", "version"):
         if (address := getattr(project, name)) and not address.startswith("/"):
             yield (name,), (f"{address!r} is no address in the whole project", "one that begins with /")

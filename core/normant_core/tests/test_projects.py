@@ -7,11 +7,11 @@ from unittest import TestCase
 
 from normant_core.base.errors import DocumentError
 from normant_core.care import project_file
-from normant_core.care.project_file import ReadProject, read_project
+from normant_core.care.project_file import ProjectAddresses, ReadProject, read_project
 from normant_core.care.projects import CheckedProject, MediaFile, check_project
-from normant_core.dialects.dialect import BoundProject, parse_dialect
+from normant_core.dialects.dialect import parse_dialect
 
-XML = BoundProject(
+XML = ProjectAddresses(
     files="*.crw",
     format="xml",
     item="/project/media/item",
@@ -24,7 +24,7 @@ XML = BoundProject(
     own_size="/project/frame",
     version="/project/@saved",
 )
-JSON = BoundProject(
+JSON = ProjectAddresses(
     files="*.json", format="json", item="/media/*", id="id", path="file/path", uses=("/cuts/*/clips/*/media",),
     rate="rate", own_rate="/rate",
 )  # fmt: skip
@@ -41,7 +41,7 @@ def item(id_: str, path: str, rate: str = "25", size: str = "3840x2160") -> str:
     return f'<item id="{id_}"><file at="{path}"/><picture rate="{rate}" size="{size}"/></item>'
 
 
-def read_xml(content: bytes, at: BoundProject = XML) -> ReadProject:
+def read_xml(content: bytes, at: ProjectAddresses = XML) -> ReadProject:
     return read_project(io.BytesIO(content), "x.crw", at)
 
 

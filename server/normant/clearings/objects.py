@@ -48,7 +48,8 @@ def clearing_object(clearing: Clearing) -> dict[str, Any]:
     stores = list(StoreClearing.objects.filter(of__clearing=clearing).order_by("pk"))
     held, until = _held(stores)
     kinds = _kinds(stores)
-    oldest = min((store.planned["oldest"] for store in stores if store.going), default=None)
+    moments = (parse_datetime(store.planned.get("oldest") or "") for store in stores if store.going)
+    oldest = min((moment for moment in moments if moment), default=None)
     plan = {
         **rows_of([clearing])[0],
         "seen": seen_of_clearing(clearing),

@@ -113,6 +113,12 @@ class Plans(Case):
         empty = self.planned({**CACHE, "going": 0, "going_size": 0, "digest": ""})
         self.assertEqual(self.sign(empty).json()["title"], "Nothing to remove")
 
+    def test_a_seat_that_tells_as_little_as_it_may_is_read_all_the_same(self) -> None:
+        least = {"app": "", "kind": "bin", "digest": DIGEST, "going": 1}
+        number = self.planned(least, {"app": "corrow", "kind": "renders", "trouble": "x"})
+        self.assertEqual((self.plan(number)["oldest"], self.plan(number)["going"]), (None, 1))
+        self.assertEqual(len(self.get(f"clearings/{number}/stores").json()["items"]), 2)
+
     def test_a_seat_that_promises_without_a_list_promises_nothing(self) -> None:
         number = self.planned({**CACHE, "digest": ""})
         self.assertEqual(self.plan(number)["promised"], 0)
