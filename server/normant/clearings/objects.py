@@ -75,11 +75,12 @@ def sentence_to_sign(clearing: Clearing) -> str:
     """What a plan that waits to be signed comes to, summed by the database: the round is read all day."""
     stores = StoreClearing.objects.filter(of__clearing=clearing)
     sums = stores.aggregate(
-        going=Coalesce(Sum("going"), 0),
-        promised=Coalesce(Sum("going_size"), 0),
-        at_once=Coalesce(Sum("going", filter=Q(planned__at_once=True)), 0),
+        all_going=Coalesce(Sum("going"), 0),
+        all_promised=Coalesce(Sum("going_size"), 0),
+        all_at_once=Coalesce(Sum("going", filter=Q(planned__at_once=True)), 0),
     )
-    return sentence_of({"state": Clearing.State.PLANNED, **{name: int(value) for name, value in sums.items()}})
+    plan = {name.removeprefix("all_"): int(value) for name, value in sums.items()}
+    return sentence_of({"state": Clearing.State.PLANNED, **plan})
 
 
 def seats_that_give(clearing: Clearing) -> list[str]:

@@ -30,6 +30,7 @@ BROUGHT = {
     "planned": "plan_clearing",
     "cleared": "clear_planned",
 }
+LOOKS = ("plan_clearing", "send_list")  # they leave the seat as it was
 _NOTHING = Receipt("", "done")
 REFUSED = "refuse order"
 LOOKED_BACK = 200  # entries of the ledger in which a refusal is looked for, so that one that is told again is not kept
@@ -78,8 +79,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     receipt = msgspec.structs.replace(receipt, samples=(), planned=())  # a run, and a plan, keep their own
     row.receipt, row.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     row.save(update_fields=["receipt", "received_at"])
-    # The next survey is looked at even where it says what the last one said.
-    Presence.objects.filter(seat=seat).update(survey_digest=None)
+    if row.kind not in LOOKS:  # the next survey is looked at even where it says what the last one said
+        Presence.objects.filter(seat=seat).update(survey_digest=None)
     if row.leg and row.withdrawn_at and row.kind != "measure":
         _too_late(row.leg, receipt)
     elif row.leg and not row.leg.ended_at and not row.withdrawn_at:
@@ -97,7 +98,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
     detail = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
     record(f"agent {seat.name}", row.kind, seat.name, order=str(row.pk), **detail)
-    settle(seat, None)
+    if row.kind not in LOOKS:
+        settle(seat, None)
 
 
 @transaction.atomic
