@@ -155,7 +155,10 @@ def _clearing(page: Page, address: str) -> None:
     for kind in ("backups", "renders"):
         page.get_by_role("checkbox", name=re.compile(f"^{kind}")).check()
     page.get_by_role("button", name="See what may go").click()
-    page.get_by_role("button", name=re.compile("^pan-02")).click(timeout=60_000)
+    for seat in ("pan-02", "loft-03", "sluice-02", "kiln-01"):
+        line = page.get_by_role("listitem").filter(has=page.get_by_role("button", name=re.compile(f"^{seat} ")))
+        expect(line).to_contain_text("GB", timeout=90_000)
+    page.get_by_role("button", name=re.compile("^pan-02 ")).click()
     page.get_by_role("button", name="Go on without the others").click()
     expect(page.get_by_role("button", name="Sign this plan")).to_be_visible()
 

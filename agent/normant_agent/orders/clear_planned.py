@@ -12,7 +12,7 @@ import msgspec
 import structlog
 
 from normant_core.base.wording import counted_in_figures
-from normant_core.orders.clearing import MOST_REASONS, Cleared, Reason, StoreAim
+from normant_core.orders.clearing import MOST_REASONS, Cleared, PlannedStore, Reason, StoreAim
 from normant_core.orders.kinds import ClearPlanned, Receipt
 
 from ..care.holding import HoldingFolder
@@ -32,6 +32,7 @@ log = structlog.get_logger()
 
 def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | None) -> Receipt:
     """Remove what is listed and still is so. Raises Refused, HostError where that is not the store or the list."""
+    planned = _planned(work, action)
     place = store_place(work, StoreAim(action.app, action.store))
     if place.folder != action.folder:
         raise Refused(
@@ -51,7 +52,7 @@ def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | N
     if cleared is None:
         work.step(order, "applying")
         held = _held(work, action, holding)
-        until = None if action.at_once or not held.items else work.host.now() + DAY
+        until = None if planned.at_once or not held.items else work.host.now() + DAY
         cleared = msgspec.structs.replace(held, held_until=until)
         entry = work.journal.put(msgspec.structs.replace(entry, cleared=cleared))
     if cleared.held_until is None:
@@ -63,6 +64,20 @@ def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | N
         work.host.reopen(entry.app)
     receipt = Receipt(order, "done", message=_message_of(cleared), cleared=cleared)
     return work.close(msgspec.structs.replace(entry, reopen=False), receipt)
+
+
+def _planned(work: Work, action: ClearPlanned) -> PlannedStore:
+    """What this seat itself told of the store when it made the list. Raises Refused where the order says otherwise.
+
+    Whoever wrote the order cannot have a list carried out on another store, or at once what is to be held.
+    """
+    made = work.journal.get(action.plan)
+    stores = made.receipt.planned if made and made.receipt else ()
+    named = (action.app, action.store, action.folder, action.digest, action.at_once)
+    for store in stores:
+        if (store.app, store.kind, store.folder, store.digest, store.at_once) == named:
+            return store
+    raise Refused("this seat made no such list of this store: plan it again")
 
 
 def _held(work: Work, action: ClearPlanned, holding: HoldingFolder) -> Cleared:

@@ -53,6 +53,9 @@ FOLDERS = {"cache": "/fast/corrow/cache", "renders": "/fast/corrow/renders", "ex
 ENDED = (Ended("Salt Ledger", NOW - dt.timedelta(days=200)),)
 
 
+NO_ROOM = Facts(volumes=(Volume("v1", "/fast", capacity=10**9, free=10**7),))
+
+
 class Case(TestCase):
     def setUp(self) -> None:
         self.bench = Bench()
@@ -234,8 +237,17 @@ class Clears(Case):
         self.assertEqual(self.run_order(PutBack("c1"), "b2").outcome, "done")
         self.assertEqual(self.left(), {"deep/0.pk", "deep/1.pk", "deep/2.pk"})
 
-    def test_at_once_where_there_is_no_room(self) -> None:
+    def test_what_is_to_be_held_goes_at_once_for_nobody(self) -> None:
         receipt = self.clear(self.store, at_once=True)
+        self.assertEqual((receipt.outcome, len(self.left())), ("refused", 3))
+        self.assertIn("made no such list", receipt.message)
+        receipt = self.clear(msgspec.structs.replace(self.store, folder=FOLDERS["exports"]), number="c2")
+        self.assertEqual((receipt.outcome, len(self.left())), ("refused", 3))
+
+    def test_at_once_where_there_is_no_room(self) -> None:
+        self.bench.facts = NO_ROOM
+        [store] = self.planned(number="p2")
+        receipt = self.clear(store, "p2", at_once=True)
         assert receipt.cleared
         self.assertEqual((receipt.cleared.items, receipt.cleared.held_until, self.left()), (3, None, set()))
         self.assertIn("removed", receipt.message)
@@ -262,7 +274,7 @@ class Clears(Case):
         receipt = self.clear(self.store)
         self.assertEqual((receipt.outcome, len(self.left())), ("failed", 3))
         self.assertIn("not the one that was signed", receipt.message)
-        self.assertEqual(self.clear(self.store, "p9", "c2").outcome, "failed")
+        self.assertEqual(self.clear(self.store, "p9", "c2").outcome, "refused")
         self.assertEqual(self.bench.open, {"corrow"})
 
     def test_killed_at_any_moment_it_ends_with_each_item_gone_once(self) -> None:
@@ -272,14 +284,18 @@ class Clears(Case):
                 moment += 1
                 case = Clears("test_put_back_to_where_it_lay_and_never_over_another")
                 case.setUp()
+                if at_once:
+                    case.bench.facts = NO_ROOM
+                    [case.store] = case.planned(number="p2")
+                plan = "p2" if at_once else "p1"
                 case.bench.moments, case.bench.dies_at = 0, moment
                 died = False
                 try:
-                    case.clear(case.store, at_once=at_once)
+                    case.clear(case.store, plan, at_once=at_once)
                 except Died:
                     died = True
                 case.bench.dies_at = 0
-                receipt = case.clear(case.store, at_once=at_once)
+                receipt = case.clear(case.store, plan, at_once=at_once)
                 assert receipt.cleared, receipt
                 with self.subTest(at_once=at_once, moment=moment):
                     self.assertEqual((receipt.cleared.items, receipt.cleared.size), (3, 33))

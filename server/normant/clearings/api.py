@@ -162,7 +162,7 @@ def put_back(request: HttpRequest, number: int) -> Any:
     "/clearings/{number}/seats/{name}/stores/{place}/list",
     response=OrderedOut,
     operation_id="ask_for_list",
-    auth=OF_HOUSE,
+    auth=CORRECTS,
 )
 def ask(request: HttpRequest, number: int, name: str, place: int) -> Any:
     """Ask the seat for the list of what would go of a store."""

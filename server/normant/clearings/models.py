@@ -84,6 +84,7 @@ class StoreClearing(models.Model):
     going_size = models.BigIntegerField(default=0)  # bytes: what the plan promises
     cleared = models.JSONField(null=True)
     failed = models.CharField(max_length=500, blank=True, default="")  # why nothing went
+    is_back = models.BooleanField(default=False)  # everything that was held lies where it lay
     put_back = models.CharField(max_length=500, blank=True, default="")  # what came of putting it back
 
     class Meta:

@@ -94,7 +94,7 @@ def _held(stores: Iterable[StoreClearing]) -> tuple[int, Any]:
     now, size, until = timezone.now(), 0, None
     for store in stores:
         moment = parse_datetime((store.cleared or {}).get("held_until") or "")
-        if store.cleared and moment and moment > now and not store.put_back.startswith("everything"):
+        if store.cleared and moment and moment > now and not store.is_back:
             size, until = size + store.cleared["size"], max(until or moment, moment)
     return size, until
 

@@ -64,6 +64,7 @@ class Migration(migrations.Migration):
                 ('going_size', models.BigIntegerField(default=0)),
                 ('cleared', models.JSONField(null=True)),
                 ('failed', models.CharField(blank=True, default='', max_length=500)),
+                ('is_back', models.BooleanField(default=False)),
                 ('put_back', models.CharField(blank=True, default='', max_length=500)),
                 ('of', models.ForeignKey(on_delete=django.db.models.deletion.CASCADE, related_name='stores', to='clearings.seatclearing')),
             ],

@@ -16,6 +16,7 @@ from normant.deliveries.released import delivered_projects, ended_productions
 from normant.ledger.services.record import record
 from normant.orders.models import Order
 from normant.orders.services.issue import issue_order
+from normant.seats.models import Seat
 from normant.trials.models import TrialSeat
 from normant_core.base.wording import counted_in_figures
 from normant_core.orders.kinds import ClearPlanned
@@ -27,6 +28,7 @@ MOST_FAILED = 2  # seats on which nothing went as it was to: then it halts
 UNLISTED = 0.1  # of a store's items that are not as they were listed: then it halts
 FEW = 20  # items not as listed that say nothing of a plan
 OCCUPIED = "a rollout or a trial is at work on this seat"
+CLEARED = "another plan clears this seat"
 WITHDRAWN = "the delivery, or the end of the production, that this rests on was taken back: plan it again"
 
 
@@ -67,11 +69,13 @@ def advance_clearing(number: int) -> None:
     _stop_released(clearing, seats)
     seats = [row for row in seats if row.ended_at is None]
     at_work = sum(row.state == SeatClearing.State.AT_WORK for row in seats)
-    is_first = not clearing.seats.filter(state=SeatClearing.State.DONE).exists()
+    is_first = not clearing.seats.filter(state=SeatClearing.State.DONE, begun_at__isnull=False).exists()
     room = (FIRST if is_first else AT_ONCE) - at_work
-    for row in [row for row in seats if row.state == SeatClearing.State.WAITING]:
-        if why := _in_the_way(row):
-            _say(row, why)
+    waiting = [row for row in seats if row.state == SeatClearing.State.WAITING]
+    whys = _in_the_way(waiting) if room > 0 else {}
+    for row in waiting:
+        if row.pk in whys:
+            _say(row, whys[row.pk])
         elif room > 0:
             _begin(row)
             room -= 1
@@ -125,16 +129,24 @@ def _stop_released(clearing: Clearing, seats: Sequence[SeatClearing]) -> None:
             end_seat(row, SeatClearing.State.STOPPED, WITHDRAWN)
 
 
-def _in_the_way(row: SeatClearing) -> str:
-    """Why a seat may not clear at this moment; empty where it may."""
-    at_trial = TrialSeat.objects.at_work().filter(seat=row.seat).exists()
-    if at_trial or row.seat.legs.filter(begun_at__isnull=False, ended_at=None).exists():
-        return OCCUPIED
-    others = SeatClearing.objects.filter(seat=row.seat, state=SeatClearing.State.AT_WORK).exclude(pk=row.pk)
-    if others.exists():
-        return "another plan clears this seat"
-    now = timezone.now()
-    return why_booked(row.seat.room, booked_rooms([row.seat.room], now), now)
+def _in_the_way(rows: Sequence[SeatClearing]) -> dict[int, str]:
+    """Why seats may not clear at this moment; those that may are not told of."""
+    numbers, now = [row.seat_id for row in rows], timezone.now()
+    at_trial = TrialSeat.objects.at_work().filter(seat__in=numbers).values_list("seat", flat=True)
+    at_leg = Seat.objects.filter(pk__in=numbers, legs__begun_at__isnull=False, legs__ended_at=None)
+    occupied = {*at_trial, *at_leg.values_list("pk", flat=True)}
+    others = SeatClearing.objects.filter(seat__in=numbers, state=SeatClearing.State.AT_WORK)
+    cleared = set(others.values_list("seat", flat=True))
+    booked = booked_rooms({row.seat.room for row in rows}, now)
+    whys = {
+        row.pk: OCCUPIED
+        if row.seat_id in occupied
+        else CLEARED
+        if row.seat_id in cleared
+        else why_booked(row.seat.room, booked, now)
+        for row in rows
+    }
+    return {number: why for number, why in whys.items() if why}
 
 
 def _begin(row: SeatClearing) -> None:

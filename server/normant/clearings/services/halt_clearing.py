@@ -1,6 +1,7 @@
 """Halting a plan, going on with it, dropping it, and putting back what is still held."""
 
 from django.db import transaction
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from normant.accounts.models import User
@@ -87,12 +88,12 @@ def put_clearing_back(clearing: Clearing, user: User) -> int:
     now = timezone.now()
     held = [
         store
-        for store in StoreClearing.objects.filter(of__clearing=row, cleared__isnull=False).select_related("of__seat")
+        for store in _cleared(row)
         if (cleared := store.core_cleared) and cleared.held_until and cleared.held_until > now
     ]
     orders = Order.objects.filter(clearing__clearing=row)
     asked = {(o.clearing_id, o.place) for o in orders.filter(kind="put_back", received_at=None, withdrawn_at=None)}
-    held = [s for s in held if (s.of_id, s.place) not in asked and not s.put_back.startswith("everything")]
+    held = [store for store in held if (store.of_id, store.place) not in asked]
     if not held:
         raise Problem(409, "Nothing to put back", "nothing of this plan is held any more, or it is put back already")
     for store in held:
@@ -103,6 +104,11 @@ def put_clearing_back(clearing: Clearing, user: User) -> int:
     record(user.username, "put clearing back", f"clearing {row.pk}", seats=seats)
     tell("clearing", str(row.pk))
     return len(held)
+
+
+def _cleared(clearing: Clearing) -> QuerySet[StoreClearing]:
+    stores = StoreClearing.objects.filter(of__clearing=clearing, cleared__isnull=False, is_back=False)
+    return stores.select_related("of__seat")
 
 
 @transaction.atomic

@@ -19,20 +19,23 @@ from ..models import ListPart, StoreClearing
 
 MOST_PARTS = 300  # of one list, each of a mebibyte at most
 KEPT = dt.timedelta(days=1)
+ANSWERS = dt.timedelta(minutes=10)  # within which a seat that is asked hands it in
 
 
 @transaction.atomic
 def ask_for_list(store: StoreClearing) -> Order:
-    """Have the seat hand in a list; where it was asked before and has not answered, that order. Raises Problem."""
+    """Have the seat hand in a list; where it was asked before, or the list is here, that order. Raises Problem."""
     seat = store.of.seat
     lock("leg", [seat.name])
     if not store.going:
         raise Problem(409, "Nothing is listed", "nothing of this store would go")
-    waiting = Order.objects.waiting().filter(clearing=store.of, kind="send_list", place=store.place)
-    plan = store.of.orders.filter(kind="plan_clearing").latest("created_at")
-    asked: Order | None = waiting.filter(created_at__gt=timezone.now() - dt.timedelta(minutes=10)).first()
+    earlier = Order.objects.filter(clearing=store.of, kind="send_list", place=store.place)
+    fresh = earlier.waiting().filter(created_at__gt=timezone.now() - ANSWERS)
+    here = earlier.filter(receipt__outcome="done") if store.parts.exists() else earlier.none()
+    asked: Order | None = fresh.first() or here.order_by("created_at").last()
     if asked:
         return asked
+    plan = store.of.orders.filter(kind="plan_clearing").latest("created_at")
     store.parts.all().delete()
     action = SendList(str(plan.pk), store.core_planned.digest)
     return issue_order(seat, action, clearing=store.of, place=store.place)

@@ -31,7 +31,8 @@ def clearing_ended(order: Order, receipt: Receipt) -> None:
         case "clear_planned":
             _cleared(row, order, receipt)
         case "put_back":
-            _stores(row, order).update(put_back=(receipt.message or receipt.outcome)[:500])
+            back = (receipt.message or receipt.outcome)[:500]
+            _stores(row, order).update(put_back=back, is_back=receipt.outcome == "done")
     tell("clearing", str(row.clearing_id))
 
 

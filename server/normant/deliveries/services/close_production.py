@@ -5,6 +5,7 @@ from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.events import tell
+from normant.common.later import after_commit
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.services.waive import end_production
@@ -44,4 +45,5 @@ def reopen_production(row: EndedProduction, user: User) -> None:
     count, _ = EndedProduction.objects.filter(pk=row.pk).delete()
     if count:
         record(user.username, "reopen production", row.name)
+        after_commit("clearings.sweep", once="clearings sweep")  # plans that rest on its end
         tell("delivery", row.name)

@@ -8,6 +8,7 @@
 	import { moment } from '../../../model/words/moment';
 	import { storage } from '../../../model/words/sizes';
 	import { Acts } from '../../../state/acts.svelte';
+	import { session } from '../../../state/shell/session.svelte';
 	import Ask from '../../ui/Ask.svelte';
 	import Refused from '../../ui/Refused.svelte';
 
@@ -34,7 +35,8 @@
 
 	onMount(async () => {
 		const { data } = await items.refetch();
-		if (data?.state === 'none') await acts.do(() => write.askForList(plan, store.seat, store.place));
+		if (data?.state === 'none' && session.may('correct'))
+			await acts.do(() => write.askForList(plan, store.seat, store.place));
 	});
 </script>
 
@@ -45,7 +47,11 @@
 			{#if list.state === 'refused'}
 				<p class="text-oxblood">{list.message}</p>
 			{:else if list.state !== 'whole'}
-				<p role="status">{store.seat} is asked for its list…</p>
+				<p role="status">
+					{list.state === 'asked' || session.may('correct')
+						? `${store.seat} is asked for its list…`
+						: 'A supervisor can ask the seat for its list.'}
+				</p>
 			{:else}
 				<div class="mb-2 flex flex-wrap items-center gap-3">
 					<input
