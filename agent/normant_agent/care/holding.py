@@ -69,13 +69,14 @@ class HoldingFolder:
 
     def put_back(self, number: int, item: ListedItem) -> str:
         """Why an item stays held; empty where it lies where it lay, or was never held. Raises HostError."""
-        with self._place(number) as held, item_place(self.store, item.path, make=True) as place:
+        with self._place(number) as held:
             if held.status() is None:
                 return ""
-            if place is None:
-                return "its folder cannot be made again"
-            held.move_back(place)
-            return ""
+            with item_place(self.store, item.path, make=True) as place:
+                if place is None:
+                    return "its folder cannot be made again"
+                held.move_back(place)
+                return ""
 
     def let_go(self) -> int:
         """Remove what is held, for good; how many files. Raises HostError."""

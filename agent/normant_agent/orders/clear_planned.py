@@ -33,13 +33,10 @@ log = structlog.get_logger()
 def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | None) -> Receipt:
     """Remove what is listed and still is so. Raises Refused, HostError where that is not the store or the list."""
     planned = _planned(work, action)
-    place = store_place(work, StoreAim(action.app, action.store))
-    if place.folder != action.folder:
-        raise Refused(
-            f"the store was moved meanwhile: what was planned lay in {action.folder}, it lies in {place.folder}"
-        )
-    holding = HoldingFolder(work.host, place.path, order)
     if entry is None or not entry.holds:
+        place = store_place(work, StoreAim(action.app, action.store))
+        if place.folder != action.folder:
+            raise Refused(f"what was planned lay in {action.folder}, the store lies in {place.folder} by now")
         work.step(order, "checking")
         with signed_list(work.journal.list_of(action.plan, action.digest), action.digest):
             pass  # before anybody's application is closed for it
@@ -48,6 +45,7 @@ def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | N
         begun = work.journal.get(order) or Entry(order)
         named = {"app": action.app, "holds": str(place.path), "plan": action.plan, "list_digest": action.digest}
         entry = work.journal.begin_holding(msgspec.structs.replace(begun, gone=True, **named))
+    holding = HoldingFolder(work.host, Path(entry.holds), order)  # what was begun is ended, wherever the store is now
     cleared = entry.cleared
     if cleared is None:
         work.step(order, "applying")
@@ -115,23 +113,9 @@ def put_store_back(work: Work, order: str, earlier: Entry) -> Receipt:
     """What is held of an earlier order goes back to where it lay. Raises Refused where nothing is any more."""
     if earlier.let_go:
         raise Refused("what was removed from a store is held for a day at most: it does not come back")
-    holding = HoldingFolder(work.host, Path(earlier.holds), earlier.order)
     work.step(order, "applying")
-    whys, count = Counter[str](), 0
-    with signed_list(work.journal.list_of(earlier.plan, earlier.list_digest), earlier.list_digest) as file:
-        for number, item in enumerate(items_of(file), 1):
-            try:
-                why = holding.put_back(number, item)
-            except HostError as fault:
-                why = str(fault)
-            if why:
-                whys[why] += 1
-            else:
-                count += 1
+    whys = _all_back(work.host, work.journal, earlier)
     stay = sum(whys.values())
-    if not stay:
-        holding.fold()
-        work.journal.end_holding(earlier)
     message = "everything that was held lies where it lay"
     if stay:
         message = f"{stay:,} stay held until their day is over: {next(iter(whys))}"
@@ -139,16 +123,36 @@ def put_store_back(work: Work, order: str, earlier: Entry) -> Receipt:
     return work.close(Entry(order), receipt)
 
 
+def _all_back(host: Host, journal: Journal, earlier: Entry) -> Counter[str]:
+    """Every item that is held of an order lies where it lay; why those do not that stay held."""
+    holding, whys = HoldingFolder(host, Path(earlier.holds), earlier.order), Counter[str]()
+    with signed_list(journal.list_of(earlier.plan, earlier.list_digest), earlier.list_digest) as file:
+        for number, item in enumerate(items_of(file), 1):
+            try:
+                why = holding.put_back(number, item)
+            except HostError as fault:
+                why = str(fault)
+            if why:
+                whys[why] += 1
+    if not whys:
+        holding.fold()
+        journal.end_holding(earlier)
+    return whys
+
+
 def let_go_of_held(host: Host, journal: Journal) -> None:
-    """What was held for its day is removed, by the seat's clock; lists that nobody signed go as well."""
+    """What was held for its day is removed, by the seat's clock; lists that nobody signed go as well.
+
+    What an order holds that was given up in its midst goes back: nobody was told that it went.
+    """
     now = host.now()
     for entry in journal.holding():
-        if entry.cleared is None or entry.cleared.held_until is None or entry.cleared.held_until > now:
-            continue  # an order is still at it
         try:
-            HoldingFolder(host, Path(entry.holds), entry.order).let_go()
+            if entry.cleared is None and entry.receipt:
+                _all_back(host, journal, entry)
+            elif entry.cleared and entry.cleared.held_until and entry.cleared.held_until <= now:
+                HoldingFolder(host, Path(entry.holds), entry.order).let_go()
+                journal.end_holding(entry)
         except HostError as fault:
-            log.warning("what was held is not let go", order=entry.order, reason=str(fault))
-            continue
-        journal.end_holding(entry)
+            log.warning("what was held stays held", order=entry.order, reason=str(fault))
     journal.forget_lists(now - LISTS)

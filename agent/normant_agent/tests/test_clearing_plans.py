@@ -237,6 +237,23 @@ class Clears(Case):
         self.assertEqual(self.run_order(PutBack("c1"), "b2").outcome, "done")
         self.assertEqual(self.left(), {"deep/0.pk", "deep/1.pk", "deep/2.pk"})
 
+    def test_what_is_begun_is_ended_where_it_was_and_what_is_given_up_goes_back(self) -> None:
+        self.bench.at["applying"] = lambda: (_ for _ in ()).throw(Died())
+        with self.assertRaises(Died):
+            self.clear(self.store)
+        text = self.bench.path.read_text("utf-8").replace(FOLDERS["cache"], "/fast/corrow/elsewhere")
+        self.bench.path.write_text(text, "utf-8")  # somebody lets the store lie elsewhere meanwhile
+        receipt = self.clear(self.store)
+        assert receipt.cleared
+        self.assertEqual((receipt.cleared.items, len(self.left())), (3, 3))
+        entry = self.bench.journal.get("c1")
+        assert entry
+        given_up = msgspec.structs.replace(entry, cleared=None, receipt=Receipt("c1", "failed"))
+        self.bench.journal.put(given_up)
+        let_go_of_held(self.bench, self.bench.journal)
+        self.assertEqual(self.left(), {"deep/0.pk", "deep/1.pk", "deep/2.pk"})
+        self.assertEqual(self.bench.journal.holding(), [])
+
     def test_what_is_to_be_held_goes_at_once_for_nobody(self) -> None:
         receipt = self.clear(self.store, at_once=True)
         self.assertEqual((receipt.outcome, len(self.left())), ("refused", 3))
