@@ -5,6 +5,7 @@ A file is finished when nobody has it open, and nobody wrote to it for a while. 
 
 import datetime as dt
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import Path
@@ -13,7 +14,7 @@ from normant_core.care.belonging import Belonging
 from normant_core.orders.clearing import Finished
 
 from .care.open_files import open_files
-from .care.walk import Seen, walk
+from .care.walk import Ident, Seen, walk
 from .errors import HostError, Refused
 from .files import digest_of
 from .orders.stores import named_folder, store_at
@@ -58,18 +59,24 @@ def _named(work: Work) -> Iterator[NamedExport]:
         if store.kind != "exports" or not store.belongs:
             continue
         belonging = Belonging(store.belongs)
-        try:
-            folder = store_at(work, named_folder(work, app, store.setting))
-            files = list(islice(walk(folder, access_times=False), MOST_LOOKED)) if folder.is_dir() else []
-        except (Refused, HostError):
-            continue  # it names none now, or is being moved: the next look finds it
-        for seen in files:
-            nameable = seen.path.isprintable() and len(seen.path) <= LONGEST
-            if seen.stays or not nameable or not seen.length or seen.ident in held:
-                continue
-            production, project = belonging.of(seen.path)
+        for folder, seen in _files(work, app, store.setting):
+            production, project = belonging.of(seen.path) if _is_finished_name(seen, held) else ("", "")
             if project:
                 yield NamedExport(app, folder, seen, production, project)
+
+
+def _files(work: Work, app: str, setting: str) -> Iterator[tuple[Path, Seen]]:
+    """Of a store, as many as anybody looks at; none where no preference names it now, or it is being moved."""
+    with suppress(Refused, HostError):
+        folder = store_at(work, named_folder(work, app, setting))
+        if folder.is_dir():
+            for seen in islice(walk(folder, access_times=False), MOST_LOOKED):
+                yield folder, seen
+
+
+def _is_finished_name(seen: Seen, held: frozenset[Ident]) -> bool:
+    nameable = seen.path.isprintable() and len(seen.path) <= LONGEST
+    return nameable and seen.length > 0 and not seen.stays and seen.ident not in held
 
 
 def _rests(work: Work, export: NamedExport) -> bool:

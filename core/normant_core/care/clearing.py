@@ -234,8 +234,10 @@ def _is_live(production: str, live: frozenset[str]) -> bool:
 def _of_production(rules: Rules, production: str) -> str:
     if rules.only and name_key(production) != name_key(rules.only):
         return f"it is not known to be of {rules.only}"
-    if not production:
-        return ""
+    return _of_life(rules, production) if production else ""
+
+
+def _of_life(rules: Rules, production: str) -> str:
     if _is_live(production, rules.live):
         return f"its production {production} is live"
     if rules.ended is not None and name_key(production) not in rules.ended:
@@ -257,7 +259,7 @@ def _of_age(rules: Rules, item: StoreItem) -> str:
         return "its time lies ahead of the clock: how old it is nobody knows"
     if now - item.used < age:
         return f"used within {_span(rules.unused_for)}"
-    ended = (rules.ended or {}).get(name_key(item.production)) if item.production else None
+    ended = rules.ended.get(name_key(item.production)) if rules.ended else None
     if ended is not None and now - ended.timestamp() < age:
         return f"its production {item.production} ended within {_span(rules.unused_for)}"
     return ""

@@ -78,17 +78,21 @@ def read_project(file: IO[bytes], source: str, at: ProjectAddresses) -> ReadProj
             _read_xml(file, at, project)
         else:
             _read_json(file, at, project)
-    except ParseError as why:
-        line, column = why.position
-        raise DocumentError(source, [Fault(f"damaged XML: {why.msg}", line=line, column=column + 1)]) from why
-    except json.JSONDecodeError as why:
-        raise DocumentError(source, [Fault(f"damaged JSON: {why.msg}", line=why.lineno, column=why.colno)]) from why
-    except (UnicodeDecodeError, DefusedXmlException, RecursionError, ValueError) as why:
-        raise DocumentError(source, [Fault(f"this is no project that can be read: {str(why)[:200]}")]) from why
+    except (ParseError, DefusedXmlException, RecursionError, ValueError) as why:  # JSON's and text's own are the last
+        raise DocumentError(source, [_fault_of(why)]) from why
     if not project.items:
         expected = f"media items at {at.item}"
         raise DocumentError(source, [Fault("no media item is where the dialect says", path=at.item, expected=expected)])
     return project
+
+
+def _fault_of(why: Exception) -> Fault:
+    match why:
+        case ParseError(position=(line, column)):
+            return Fault(f"damaged XML: {why.msg}", line=line, column=column + 1)
+        case json.JSONDecodeError():
+            return Fault(f"damaged JSON: {why.msg}", line=why.lineno, column=why.colno)
+    return Fault(f"this is no project that can be read: {str(why)[:200]}")
 
 
 class _TooMuch(ValueError):
@@ -96,29 +100,50 @@ class _TooMuch(ValueError):
 
 
 def _read_xml(file: IO[bytes], at: ProjectAddresses, project: ReadProject) -> None:
-    """Element by element: of those that are over only the items' own parts are held."""
-    item = _steps(at.item)
-    whole = [(_of_element(address), _attribute(address), name) for name, address in _whole(at)]
-    uses = [(_of_element(address), _attribute(address)) for address in at.uses]
-    here, within = list[str](), 0
+    """Element by element: of those that are over only the parts of the item that is open are held."""
+    reading = _XmlReading(at, project)
     for event, element in iterparse(file, events=("start", "end")):
         if event == "start":
-            here.append(_local(element.tag))
-            within += here == item
-            if len(here) > DEEPEST:
-                raise _TooMuch(f"elements lie more than {DEEPEST} within one another")
-            continue
-        path = "/".join(here)
-        for _, attribute in (use for use in uses if use[0] == path):
-            _use(project, _of(element, attribute))
-        for _, attribute, name in (value for value in whole if value[0] == path):
-            setattr(project, name.removeprefix("own_"), _of(element, attribute))
-        if here == item:
-            _add(project, MediaItem(*(_inner(element, getattr(at, name)) for name in ("id", "path", "rate", "size"))))
-            within -= 1
-        here.pop()
-        if not within:
-            element.clear()  # nobody needs it any more; within an item its parts are read when it ends
+            reading.begin(element)
+        else:
+            reading.end(element)
+
+
+class _XmlReading:
+    """Where in the file it is, and what is read there."""
+
+    def __init__(self, at: ProjectAddresses, project: ReadProject) -> None:
+        self._at, self._project = at, project
+        self._item = _steps(at.item)
+        self._whole = [(_of_element(address), _attribute(address), name) for name, address in _whole(at)]
+        self._uses = [(_of_element(address), _attribute(address)) for address in at.uses]
+        self._here, self._within = list[str](), 0
+
+    def begin(self, element: Element) -> None:
+        """Raises _TooMuch for elements that lie too deep."""
+        self._here.append(_local(element.tag))
+        self._within += self._here == self._item
+        if len(self._here) > DEEPEST:
+            raise _TooMuch(f"elements lie more than {DEEPEST} within one another")
+
+    def end(self, element: Element) -> None:
+        """An element is whole: it is read, and let go of unless an item that is still open needs it."""
+        self._read("/".join(self._here), element)
+        if self._here == self._item:
+            names = ("id", "path", "rate", "size")
+            _add(self._project, MediaItem(*(_inner(element, getattr(self._at, name)) for name in names)))
+            self._within -= 1
+        self._here.pop()
+        if not self._within:
+            element.clear()
+
+    def _read(self, path: str, element: Element) -> None:
+        for of, attribute in self._uses:
+            if of == path:
+                _use(self._project, _of(element, attribute))
+        for of, attribute, name in self._whole:
+            if of == path:
+                setattr(self._project, name.removeprefix("own_"), _of(element, attribute))
 
 
 def _whole(at: ProjectAddresses) -> Iterator[tuple[str, str]]:
@@ -149,14 +174,12 @@ def _of(element: Element, attribute: str) -> str:
 
 def _inner(element: Element, address: str) -> str:
     """A value within an item, by its address from there."""
+    if not address:
+        return ""
     here: Element | None = element
-    for step in _steps(address):
-        if here is None:
-            return ""
-        if step.startswith("@"):
-            return _of(here, step[1:])
-        here = next((child for child in here if _local(child.tag) == step), None)
-    return _of(here, "") if here is not None and address else ""
+    for step in _steps(_of_element(address)):
+        here = next((child for child in here if _local(child.tag) == step), None) if here is not None else None
+    return "" if here is None else _of(here, _attribute(address))
 
 
 def _read_json(file: IO[bytes], at: ProjectAddresses, project: ReadProject) -> None:
@@ -175,15 +198,20 @@ def _at(node: Any, steps: Sequence[str]) -> Iterator[Any]:
     if not steps:
         yield node
         return
-    step, rest = steps[0], steps[1:]
-    if step == "*" and isinstance(node, list):
-        members = node
-    elif step == "*" and isinstance(node, dict):
-        members = list(node.values())
-    else:
-        members = [node[step]] if isinstance(node, dict) and step in node else []
-    for member in members:
-        yield from _at(member, rest)
+    for member in _members(node, steps[0]):
+        yield from _at(member, steps[1:])
+
+
+def _members(node: Any, step: str) -> list[Any]:
+    """What one step of an address leads to: every member for a star, else the one of that name."""
+    match node:
+        case list() if step == "*":
+            return node
+        case dict() if step == "*":
+            return list(node.values())
+        case dict() if step in node:
+            return [node[step]]
+    return []
 
 
 def _first(node: Any, address: str) -> str:

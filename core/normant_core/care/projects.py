@@ -1,7 +1,7 @@
 """What is wrong with the media of a project: listed twice, unused, missing, misplaced, odd; and what to do about it."""
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
@@ -59,11 +59,11 @@ class CheckedProject:
 def check_project(project: ReadProject, look: Callable[[str], MediaFile | None]) -> CheckedProject:
     """`look` tells of a path how its file lies, None where there is none."""
     files = {path: look(path) for path in {item.path for item in project.items}}
-    checked = CheckedProject(len(project.items), sum(item.id in project.uses for item in project.items))
-    there = {file.ident: file.size for file in files.values() if file}
-    used = {file.ident for item in project.items if item.id in project.uses and (file := files[item.path])}
+    used = [item for item in project.items if item.id in project.uses]
+    checked = CheckedProject(len(project.items), len(used))
+    there = _sizes(files, files)
     checked.size = sum(there.values())
-    checked.unused = sum(size for ident, size in there.items() if ident not in used)
+    checked.unused = checked.size - sum(_sizes(files, (item.path for item in used)).values())
     checked.troubles = [
         *_duplicates(project, files),
         *_missing(project, files),
@@ -80,6 +80,11 @@ def check_project(project: ReadProject, look: Callable[[str], MediaFile | None])
 Files = dict[str, MediaFile | None]
 
 
+def _sizes(files: Files, paths: Iterable[str]) -> dict[tuple[int, int], int]:
+    """Bytes of the files at these paths, each once."""
+    return {file.ident: file.size for path in paths if (file := files[path])}
+
+
 def _trouble(trouble: Trouble, items: list[MediaItem], size: int, why: str) -> ProjectTrouble:
     paths = tuple(dict.fromkeys(item.path for item in items))
     return ProjectTrouble(trouble, tuple(item.id for item in items), paths, size, why, DO[trouble])
@@ -91,15 +96,14 @@ def _duplicates(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
     for item in project.items:
         file = files[item.path]
         same[file.ident if file else item.path].append(item)
-    for items in same.values():
-        if len(items) > 1:
-            uses = sum(item.id in project.uses for item in items)
-            why = f"one file is {counted(len(items), 'item')}, of which {uses or 'none'} {_is_used(uses)}"
-            yield _trouble("duplicate", items, 0, why)
+    for items in filter(lambda items: len(items) > 1, same.values()):
+        uses = sum(item.id in project.uses for item in items)
+        why = f"one file is {counted(len(items), 'item')}, of which {_used_words(uses)}"
+        yield _trouble("duplicate", items, 0, why)
 
 
-def _is_used(count: int) -> str:
-    return "is used" if count <= 1 else "are used"
+def _used_words(count: int) -> str:
+    return f"{count or 'none'} {'is' if count <= 1 else 'are'} used"
 
 
 def _missing(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
@@ -112,15 +116,17 @@ def _missing(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
 def _misplaced(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
     for item in project.items:
         file = files[item.path]
-        whys = []
-        if file and file.system:
-            whys.append("on the system's disk")
-        if file and file.removable:
-            whys.append("on a disk that can be taken out")
-        if file and not file.inside:
-            whys.append("outside the production's storage")
-        if file and whys:
-            yield _trouble("misplaced", [item], file.size, f"it lies {listed(whys)}")
+        if file and (where := _wrong_places(file)):
+            yield _trouble("misplaced", [item], file.size, f"it lies {listed(where)}")
+
+
+def _wrong_places(file: MediaFile) -> list[str]:
+    places = {
+        "on the system's disk": file.system,
+        "on a disk that can be taken out": file.removable,
+        "outside the production's storage": not file.inside,
+    }
+    return [words for words, is_there in places.items() if is_there]
 
 
 def _unused(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
@@ -133,27 +139,36 @@ def _unused(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
 def _odd(project: ReadProject) -> Iterator[ProjectTrouble]:
     """Used items that are another rate or size than the project."""
     for item in project.items:
-        if item.id not in project.uses:
-            continue
-        whys = []
-        if project.rate and item.rate and not _same_rate(item.rate, project.rate):
-            whys.append(f"{item.rate} frames per second in a project of {project.rate}")
-        if project.size and item.size and _plain(item.size) != _plain(project.size):
-            whys.append(f"{_plain(item.size)} in a project of {_plain(project.size)}")
-        if whys:
-            yield _trouble("odd", [item], 0, f"it is {listed(whys)}")
+        if item.id in project.uses and (unlike := [*_unlike(project, item)]):
+            yield _trouble("odd", [item], 0, f"it is {listed(unlike)}")
+
+
+def _unlike(project: ReadProject, item: MediaItem) -> Iterator[str]:
+    if not _same_rate(item.rate, project.rate):
+        yield f"{item.rate} frames per second in a project of {project.rate}"
+    if not _same_size(item.size, project.size):
+        yield f"{_plain(item.size)} in a project of {_plain(project.size)}"
 
 
 def _mixed(project: ReadProject) -> Iterator[ProjectTrouble]:
     """More than one rate among what timelines use stalls exports that have to convert in between."""
-    rates = Counter(item.rate for item in project.items if item.rate and item.id in project.uses)
+    used = [item for item in project.items if item.rate and item.id in project.uses]
+    rates = Counter(item.rate for item in used).most_common()
     if len(rates) > 1:
-        shares = listed(f"{counted_in_figures(count, 'item')} at {rate}" for rate, count in rates.most_common())
-        fewest = [i for i in project.items if i.id in project.uses and i.rate and i.rate != rates.most_common(1)[0][0]]
+        shares = listed(f"{counted_in_figures(count, 'item')} at {rate}" for rate, count in rates)
+        fewest = [item for item in used if item.rate != rates[0][0]]
         yield _trouble("mixed", fewest, 0, f"timelines mix frame rates: {shares}")
 
 
+def _same_size(size: str, other: str) -> bool:
+    """So too where one of them is not told."""
+    return not size or not other or _plain(size) == _plain(other)
+
+
 def _same_rate(rate: str, other: str) -> bool:
+    """So too where one of them is not told."""
+    if not rate or not other:
+        return True
     try:
         return abs(Fraction(rate) - Fraction(other)) < Fraction(1, 1000)
     except (ValueError, ZeroDivisionError):

@@ -228,16 +228,17 @@ def _faults(dialect: Dialect) -> Iterator[PlacedFault]:
         VersionRange.parse(dialect.versions)
     except QuantityError as wrong:
         yield ("versions",), (str(wrong), "")
-    for number, file in enumerate(dialect.file):
-        for path, fault in _file_faults(file, dialect.app):
-            yield ("file", number, *path), fault
+    yield from _placed("file", (_file_faults(file, dialect.app) for file in dialect.file))
     yield from _twice(dialect)
-    for number, store in enumerate(dialect.store):
-        for path, fault in _store_faults(store):
-            yield ("store", number, *path), fault
-    for number, project in enumerate(dialect.project):
-        for path, fault in _project_faults(project):
-            yield ("project", number, *path), fault
+    yield from _placed("store", map(_store_faults, dialect.store))
+    yield from _placed("project", map(_project_faults, dialect.project))
+
+
+def _placed(part: str, faults: Iterable[Iterable[PlacedFault]]) -> Iterator[PlacedFault]:
+    """Faults of each of a kind of parts, with the place of that part before their own."""
+    for number, of_part in enumerate(faults):
+        for path, fault in of_part:
+            yield (part, number, *path), fault
 
 
 def _file_faults(file: BoundFile, app: str) -> list[PlacedFault]:
@@ -262,6 +263,10 @@ def _store_faults(store: BoundStore) -> Iterator[PlacedFault]:
         yield ("kind",), (f"{store.setting} names the {parts[1].replace('_', ' ')}", f"{parts[1]}, or temporary")
     elif store.kind == "temporary" and not store.only:
         yield ("only",), ("not all of a folder is temporary", "a pattern of what is, such as '\\.part$'")
+    yield from _pattern_faults(store)
+
+
+def _pattern_faults(store: BoundStore) -> Iterator[PlacedFault]:
     for name, made in (("belongs", Belonging), ("only", Only)):
         try:
             made(getattr(store, name))
@@ -270,16 +275,17 @@ def _store_faults(store: BoundStore) -> Iterator[PlacedFault]:
 
 
 def _project_faults(project: ProjectAddresses) -> Iterator[PlacedFault]:
-    for name in ("item", "own_rate", "own_size", "version"):
-        if (address := getattr(project, name)) and not address.startswith("/"):
-            yield (name,), (f"{address!r} is no address in the whole project", "one that begins with /")
-    for name in ("id", "path", "rate", "size"):
-        address = getattr(project, name)
-        if address.startswith("/") or (not address and name in ("id", "path")):
-            yield (name,), (f"{address!r} is no address within an item", "one that does not begin with /, such as @id")
-    for number, address in enumerate(project.uses):
+    own = [((name,), getattr(project, name)) for name in ("own_rate", "own_size", "version")]
+    uses = [(("uses", number), address) for number, address in enumerate(project.uses)]
+    whole: list[tuple[tuple[str | int, ...], str]] = [(("item",), project.item), *uses]
+    whole += [(where, address) for where, address in own if address]
+    for place, address in whole:
         if not address.startswith("/"):
-            yield ("uses", number), (f"{address!r} is no address in the whole project", "one that begins with /")
+            yield place, (f"{address!r} is no address in the whole project", "one that begins with /")
+    for name, optional in (("id", False), ("path", False), ("rate", True), ("size", True)):
+        address = getattr(project, name)
+        if address.startswith("/") or not (address or optional):
+            yield (name,), (f"{address!r} is no address within an item", "one that does not begin with /, such as @id")
 
 
 def _path_faults(path: str, app: str) -> Iterator[tuple[str, str]]:

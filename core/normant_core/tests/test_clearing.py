@@ -22,7 +22,7 @@ def item(days: float, size: int = 10, **other: object) -> StoreItem:
 
 def rules(kind: Kind = "frame_cache", **other: object) -> Rules:
     """Of a house in which one production is live, and one project delivered."""
-    return Rules(kind, AS_OF, live={LIVE}, delivered={DELIVERED}, **other)  # type: ignore[arg-type] # as above
+    return Rules(kind, AS_OF, live=frozenset({LIVE}), delivered={DELIVERED}, **other)  # type: ignore[arg-type] # as above
 
 
 def sifted(asked: Rules, items: Sequence[StoreItem], free: int | None = None) -> list[str]:
