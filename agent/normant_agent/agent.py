@@ -33,10 +33,12 @@ from .orders.work import Work
 from .preferences.fence import Fence
 from .preferences.visit import preference_files, take_survey
 from .spool import Spool
+from .store_surveys import StoreSurveys
 from .trouble import Trouble
 
 log = structlog.get_logger()
 NO_FENCE = Fence()
+COUNTS = 20.0  # seconds at a time in which stores are counted
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +68,7 @@ class Agent:
         fence: Fence = NO_FENCE,
     ) -> None:
         self.host, self.identity, self.door, self.pace = host, identity, door, pace or Pace()
-        self.journal, self.spool = Journal(state), Spool(state)
+        self.journal, self.spool, self.stores = Journal(state), Spool(state), StoreSurveys(state)
         self.dialects: list[Dialect] = []
         self.fence = fence
         self._unfit = dict[str, str]()  # dialects that are not used, and why
@@ -101,6 +103,8 @@ class Agent:
             if self._holding.held and self._last:  # what is set for a run is no reading: what was told last is told
                 return msgspec.structs.replace(self._last, taken_at=self.host.now())
             survey = take_survey(self.host, self.identity.seat, self._known_dialects(), self._unfit)
+        if not survey.stores:  # what the machine itself does not tell was counted
+            survey = msgspec.structs.replace(survey, stores=self.stores.known())
         self._spoken, self._last = spoken(self.dialects, survey.facts.applications or ()), survey
         return survey
 
@@ -162,7 +166,10 @@ class Agent:
         """What takes long and waits for nobody: what was held for its day goes, finished exports are told of."""
         with self._touching:
             let_go_of_held(self.host, self.journal)
-        for finished, proposed in new_exports(self._work()):
+        work = self._work()
+        if not self.host.tells_stores:
+            self.stores.go_on(work, COUNTS)
+        for finished, proposed in new_exports(work):
             self.door.propose_export(finished)
             self.journal.keep_proposed(proposed)
         stop.wait(self.pace.care)

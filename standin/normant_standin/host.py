@@ -42,7 +42,7 @@ class StandInHost:
 
     def __init__(self, folder: Path) -> None:
         self.folder, self.preference_root = folder, folder / "preferences"
-        self.grain = GRAIN
+        self.grain, self.tells_stores = GRAIN, True
         self._dialects: Sequence[Dialect] = ()
 
     def now(self) -> dt.datetime:

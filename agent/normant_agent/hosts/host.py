@@ -69,6 +69,7 @@ class Host(Protocol):
 
     name: str
     preference_root: Path
+    tells_stores: bool  # whether `see` tells how large stores are: else the agent counts them
     grain: int  # bytes for which one byte of a store's file stands: 1 but on a stand-in
 
     def now(self) -> dt.datetime:

@@ -42,7 +42,7 @@ class MachineHost(ABC):
     """This machine; `preference_root` is where its applications keep their preferences."""
 
     name: str
-    grain = 1
+    grain, tells_stores = 1, False
 
     def __init__(self, preference_root: Path) -> None:
         self.preference_root = preference_root

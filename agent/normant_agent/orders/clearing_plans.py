@@ -167,11 +167,12 @@ def _bound(work: Work, aim: StoreAim) -> BoundStore:
 
 @dataclass(frozen=True, slots=True)
 class NamedStore:
-    """A folder that a preference names, where it really lies."""
+    """A folder that a preference names, and where it really lies."""
 
     path: Path
     app: str
     setting: str
+    folder: str
 
 
 def named_stores(work: Work) -> list[NamedStore]:
@@ -179,12 +180,13 @@ def named_stores(work: Work) -> list[NamedStore]:
     files = [(dialect.app, file) for dialect in work.dialects for file in dialect.file if not file.many]
     settings = {(app, binding.setting) for app, file in files for binding in file.binding}
     named = ((app, setting) for app, setting in sorted(settings) if is_store(setting) or setting == EXPORTS)
-    return [NamedStore(path, app, setting) for app, setting in named if (path := _real(work, app, setting))]
+    return [store for app, setting in named if (store := _named(work, app, setting))]
 
 
-def _real(work: Work, app: str, setting: str) -> Path | None:
+def _named(work: Work, app: str, setting: str) -> NamedStore | None:
     try:
-        return work.host.real(named_folder(work, app, setting)).resolve()
+        folder = named_folder(work, app, setting)
+        return NamedStore(work.host.real(folder).resolve(), app, setting, folder)
     except (Refused, HostError, OSError, RuntimeError):
         return None  # it names none, its file is not there, or links lead in a circle
 

@@ -73,7 +73,7 @@ class MortalJournal(Journal):
 class Bench:
     """The host; `clamp` rewrites the file's bytes when the application opens."""
 
-    name, grain = "bench", 1
+    name, grain, tells_stores = "bench", 1, False
 
     def __init__(self, root: Path | None = None) -> None:
         self.root = root or Path(tempfile.mkdtemp(prefix="normant-bench-"))
