@@ -44,11 +44,11 @@ OF_HOUSE, CORRECTS = Needs(Permission.SEE_HOUSE), Needs(Permission.CORRECT)
 
 
 class ItemsPage(Schema):
-    """Which part of a list."""
+    """Which part of a list: who looks for one further down searches."""
 
     search: Annotated[str, Field(max_length=200)] = ""
     sort: Sort = "listed"
-    offset: int = Field(0, ge=0, le=1_000_000)
+    offset: int = Field(0, ge=0, le=10_000)
     limit: int = Field(200, ge=1, le=1000)
 
 

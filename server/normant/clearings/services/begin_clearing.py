@@ -26,6 +26,7 @@ from normant_core.seat.survey import Survey
 
 from ..models import Clearing, SeatClearing
 
+MOST_SEATS = 3000  # that one plan asks
 MOST_OPEN = 50  # plans that are neither ended nor dropped
 
 
@@ -47,7 +48,8 @@ class Wanted:
 
 @transaction.atomic
 def begin_clearing(user: User, wanted: Wanted) -> Clearing:
-    """Raises Problem where it asks for what is never cleared, for seats that are not there, or where nothing fits."""
+    """Raises Problem where it asks for what is never cleared, for seats that are not there or too many, or where
+    nothing fits."""
     _check(wanted)
     seats = list(Seat.objects.active().filter(name__in=wanted.seats).order_by("name"))
     if missing := {*wanted.seats} - {seat.name for seat in seats}:
@@ -89,6 +91,8 @@ def begin_clearing(user: User, wanted: Wanted) -> Clearing:
 def _check(wanted: Wanted) -> None:
     if never := [kind for kind in wanted.kinds if MADE[kind] == "never by us"]:
         raise Problem(422, "Never cleared", f"{never[0]} are never removed by us")
+    if len(wanted.seats) > MOST_SEATS:
+        raise Problem(422, "Too many seats", f"one plan asks {MOST_SEATS:,} seats at most: plan room by room")
     if Clearing.objects.exclude(state__in=(Clearing.State.ENDED, Clearing.State.DROPPED)).count() >= MOST_OPEN:
         raise Problem(409, "Too many plans", f"{MOST_OPEN} plans are not over: drop some of them first")
 

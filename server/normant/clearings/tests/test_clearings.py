@@ -11,6 +11,7 @@ from django.utils import timezone
 from normant.accounts.permissions import Role
 from normant.clearings.models import Clearing, ListPart, SeatClearing, StoreClearing
 from normant.clearings.services import advance_clearing as advancing
+from normant.clearings.services import begin_clearing
 from normant.clearings.services.advance_clearing import advance_clearing
 from normant.clearings.services.keep_list import forget_lists
 from normant.deliveries.models import Delivery, EndedProduction
@@ -109,6 +110,8 @@ class Plans(Case):
             {"kinds": ["bin"], "unused_days": 0},
         ):
             self.assertEqual(self.post("clearings", body).status_code, 422)
+        with patch.object(begin_clearing, "MOST_SEATS", 0):
+            self.assertEqual(self.post("clearings", {"kinds": ["source_cache"]}).json()["title"], "Too many seats")
         self.assertFalse(Clearing.objects.exists())
         empty = self.planned({**CACHE, "going": 0, "going_size": 0, "digest": ""})
         self.assertEqual(self.sign(empty).json()["title"], "Nothing to remove")

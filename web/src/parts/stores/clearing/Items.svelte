@@ -16,6 +16,7 @@
 	let { plan, store }: Props = $props();
 
 	const MANY = 100;
+	const FURTHEST = 10_000; // whoever looks for one further down searches
 	const SORTS = [
 		['size', 'the largest first'],
 		['oldest', 'the longest unused first'],
@@ -79,7 +80,7 @@
 				</ul>
 				<p class="mt-2 flex gap-3">
 					{#if offset}<button class="may" onclick={() => (offset -= MANY)}>The {MANY} before</button>{/if}
-					{#if offset + MANY < list.matching}
+					{#if offset + MANY < Math.min(list.matching, FURTHEST)}
 						<button class="may" onclick={() => (offset += MANY)}>The next {MANY}</button>
 					{/if}
 				</p>
