@@ -27,7 +27,7 @@ def filling() -> Iterator[dict[str, Any]]:
             "title": f"{row.mount} of {row.seat.name} {'fills within a week' if row.free else 'is full'}",
             "words": f"{full_words(row.core_forecast, row.free)}.",
             "seats": [row.seat.name],
-            "seat_count": 1,
+            "seat_count": getattr(row, "seats", 1),  # `soonest` counts them
             "volume": row.volume,
         }
 

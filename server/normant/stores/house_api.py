@@ -36,10 +36,11 @@ class VolumeRowOut(Schema):
     """A volume of a seat, in bytes: its stores, and when it fills, between `first` and `last` (null: perhaps never).
 
     `full_on` is null where nothing says that it fills; `per_day` is how fast it grew over 14 days;
-    `words` say all that.
+    `words` say all that. So many `seats` have it: a network volume is told once, as the first of them sees it.
     """
 
     seat: str
+    seats: int
     room: str
     volume: str
     mount: str
@@ -101,7 +102,7 @@ def _row(row: VolumeNow) -> dict[str, Any]:
         {"name": name, **{key: store.get(key) for key in ("purpose", "app", "size", "unused")}}
         for name, store in sorted(row.stores.items(), key=lambda pair: (-pair[1].get("size", 0), pair[0]))
     ]
-    seat = {"seat": row.seat.name, "room": row.seat.room}
+    seat = {"seat": row.seat.name, "seats": getattr(row, "seats", 1), "room": row.seat.room}
     return {
         **seat,
         **{field: getattr(row, field) for field in own},

@@ -1,8 +1,8 @@
 """How full the volumes of the house were, day by day, and how they go on."""
 
 from django.db import models
-from django.db.models import F
-from django.db.models.functions import Greatest
+from django.db.models import Case, CharField, Count, F, Value, When, Window
+from django.db.models.functions import Cast, Concat, Greatest, RowNumber
 from django.utils import timezone
 
 from normant.seats.models import Seat
@@ -33,11 +33,18 @@ class VolumeQuerySet(models.QuerySet["VolumeNow"]):
     """Volumes as a house looks at them."""
 
     def soonest(self) -> "VolumeQuerySet":
-        """Of seats that are there: the soonest full first, then those with the least share free."""
+        """Of seats that are there: the soonest full first, then those with the least share free.
+
+        A network volume stands once, for the first of its `seats`: it is the same that all of them mount.
+        """
         share = F("free") * 1.0 / Greatest(F("capacity"), 1)
-        return self.filter(seat__retired_at=None).order_by(
-            F("full_on").asc(nulls_last=True), share, "seat__name", "volume"
+        shared = Concat("mount", Value(" "), Cast("capacity", CharField()))
+        which = Case(When(kind="network", then=shared), default=Cast("pk", CharField()), output_field=CharField())
+        there = self.filter(seat__retired_at=None).annotate(
+            turn=Window(RowNumber(), partition_by=[which], order_by="seat__name"),
+            seats=Window(Count("pk"), partition_by=[which]),
         )
+        return there.filter(turn=1).order_by(F("full_on").asc(nulls_last=True), share, "seat__name", "volume")
 
 
 class VolumeNow(models.Model):

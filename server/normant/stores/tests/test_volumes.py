@@ -55,6 +55,22 @@ class Volumes(TestCase):
         Kept.objects.update(heard_at=F("heard_at") - EVERY)
         return keep_figures()
 
+    def test_a_network_volume_stands_once_with_the_seats_that_mount_it(self) -> None:
+        for name in ("pan-03", "pan-04", "pan-05"):
+            token = self.house.token if name == "pan-03" else self.house.enrolled(name)[1]
+            body = grown(0, 400 * GB, seat=name)
+            local, shared = body["facts"]["volumes"][0], {"id": "v2", "mount": "/brine", "kind": "network"}
+            size = {"capacity": 96_000 * GB, "free": 9 * GB, "system": False, "attached": True}
+            body["facts"]["volumes"] = [local, {**shared, **size}]
+            self.house.send(body, token)
+        keep_figures()
+        listed = self.house.client().get("/api/v1/volumes").json()
+        rows = [(row["seat"], row["mount"], row["seats"]) for row in listed["items"]]
+        self.assertEqual(rows[0], ("pan-03", "/brine", 3))
+        self.assertEqual(sorted(rows[1:]), [(f"pan-0{n}", "/fast", 1) for n in (3, 4, 5)])
+        self.assertEqual(listed["total"], 4)
+        self.assertEqual(self.house.client().get("/api/v1/seats/pan-04/volumes/v2").status_code, 200)
+
     def volume(self, role: Role = Role.SUPERVISOR) -> Any:
         answer = self.house.client(role).get("/api/v1/seats/pan-03/volumes/v1")
         self.assertEqual(answer.status_code, 200, answer.content)

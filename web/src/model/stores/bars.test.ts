@@ -10,6 +10,7 @@ const store = (purpose: string, size: number) => ({
 });
 const volume = (free: number, stores: Volume['stores'], room = 'Kiln'): Volume => ({
 	seat: 'pan-03',
+	seats: 1,
 	room,
 	volume: 'v1',
 	mount: '/fast',

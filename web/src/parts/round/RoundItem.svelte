@@ -76,7 +76,7 @@
 			{:else if item.kind === 'delivery'}
 				<a class="may" href="/stores/deliveries">Look at the deliveries</a>
 			{:else if item.volume}
-				<a class="may" href="/stores?open={single}/{item.volume}">Look at the volume</a>
+				<a class="may" href="/stores?open={item.seats[0]}/{item.volume}">Look at the volume</a>
 			{:else if single}
 				<a class="may" href="/seats/{single}">Look at the seat</a>
 			{/if}

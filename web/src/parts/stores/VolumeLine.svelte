@@ -13,7 +13,11 @@
 	<div class="line">
 		<button type="button" class="text-left" aria-expanded={open} onclick={onopen}>
 			<span class="font-semibold">{volume.seat}</span> <span class="value">{volume.mount}</span>
-			<span class="quiet">{volume.kind}{volume.system ? ', system' : ''}</span>
+			<span class="quiet"
+				>{volume.kind}{volume.system ? ', system' : ''}{volume.seats > 1
+					? `, on ${volume.seats} seats`
+					: ''}</span
+			>
 		</button>
 		<VolumeBar {volume} />
 		<span class="value whitespace-nowrap">{storage(volume.free)} free</span>
