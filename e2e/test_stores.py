@@ -89,7 +89,8 @@ class Clearing(Journey):
         self.page.get_by_role("link", name="Deliveries").click()
         waiting = self.page.get_by_role("region", name="To be signed")
         self.check_accessible()
-        waiting.get_by_role("button", name="Sign this delivery").first.click()
+        proposed = waiting.get_by_role("listitem").filter(has_text="lamp_three")  # agents propose others meanwhile
+        proposed.get_by_role("button", name="Sign this delivery").click()
         delivered = self.page.get_by_role("region", name="Delivered")
         line = delivered.get_by_role("listitem").filter(has_text="lamp_three")
         expect(line).to_contain_text("signed by supervisor")
