@@ -13,6 +13,7 @@ import typer
 
 from normant_core.base.errors import DocumentError, NormantError
 from normant_core.base.quantities import Dimension, parse_quantity
+from normant_core.base.wording import spoken_path
 from normant_core.care.belonging import Belonging, PatternError
 from normant_core.care.clearing import MADE, Decided, Kind, Rules, Sieve, StoreItem
 from normant_core.care.forecast import Forecast, forecast, read_sizes
@@ -70,7 +71,7 @@ def list_(
             size = 0 if seen.names > 1 and seen.ident in there else seen.size
             if seen.names > 1:
                 there.add(seen.ident)
-            path = spoken(seen.path)
+            path = spoken_path(seen.path)
             production, project = belonging.of(path)
             _print(ListedLine(path, size, _moment(seen.used), production, project), output)
         sys.stdout.flush()
@@ -111,7 +112,7 @@ def _sieved(folder: Path, sieve: Sieve, belonging: Belonging, spool: BinaryIO) -
     """
     held = open_files()
     for seen in _walked(folder):
-        path = spoken(seen.path)
+        path = spoken_path(seen.path)
         stays = seen.stays or (OPEN if seen.ident in held else "")
         shared = seen.ident if seen.names > 1 else None
         sieve.take(StoreItem(seen.size, seen.used, stays, *belonging.of(path), seen.names, shared))
@@ -145,11 +146,6 @@ def _walked(folder: Path) -> Iterator[Seen]:
     if not keeps:
         typer.echo("access times are not kept here: what was only read since it was written counts as unused", err=True)
     return walk(folder, access_times=keeps)
-
-
-def spoken(path: str) -> str:
-    """A path as text; bytes of it that are no UTF-8 as \\xNN."""
-    return path.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
 
 
 def _print(line: ListedLine, output: Format) -> None:

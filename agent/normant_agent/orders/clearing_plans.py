@@ -15,7 +15,7 @@ from typing import IO
 
 from normant_core.base.errors import NormantError
 from normant_core.base.guard import forbidden_path
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted_in_figures, spoken_path
 from normant_core.care.belonging import Belonging, Only
 from normant_core.care.clearing import MADE, Decided, Making, Rules, Sieve, StoreItem, kind_words, name_key
 from normant_core.dialects.dialect import BoundStore
@@ -218,7 +218,7 @@ def _sift(work: Work, place: StorePlace, sieve: Sieve, spool: IO[str], inner: tu
     for seen in walk(place.path, access_times=keeps_access_times(place.path)):
         if seen.path.startswith(f"{HELD}/"):
             continue
-        path = seen.path.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
+        path = spoken_path(seen.path)
         if not only.means(path):
             continue
         stays = seen.stays or (OPEN if seen.ident in held else "") or _stays(seen, place.bound, inner)

@@ -49,3 +49,8 @@ def of_app(app: str | None) -> str:
 
 def _agreeing(count: int, noun: str, several: str) -> str:
     return noun if count == 1 else several or f"{noun}s"
+
+
+def spoken_path(path: str) -> str:
+    """A path as text; bytes of it that are no UTF-8 as \\xNN."""
+    return path.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")

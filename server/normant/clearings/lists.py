@@ -12,6 +12,7 @@ from typing import Any, Literal
 import orjson
 
 from normant_core.base.errors import NormantError
+from normant_core.base.wording import spoken_path
 
 from .models import ListPart, StoreClearing
 
@@ -50,14 +51,10 @@ def _item(line: bytes) -> dict[str, Any] | None:
         raw = json.loads(line)
         used = dt.datetime.fromtimestamp(float(raw["used"]), dt.UTC).isoformat()
         size = min(max(0, int(raw["size"])), 1 << 62)
-        path, production, project = (_spoken(str(raw[name])[:4096]) for name in ("path", "production", "project"))
+        path, production, project = (spoken_path(str(raw[name])[:4096]) for name in ("path", "production", "project"))
     except (ValueError, KeyError, TypeError, OverflowError, OSError, RecursionError, NormantError):
         return None
     return {"path": path, "size": size, "used": used, "production": production, "project": project}
-
-
-def _spoken(text: str) -> str:
-    return text.encode("utf-8", "surrogateescape").decode("utf-8", "backslashreplace")
 
 
 def part_of_list(store: StoreClearing, wish: Wish) -> tuple[list[dict[str, Any]], int, int]:
