@@ -45,8 +45,9 @@ def new_exports(work: Work) -> Iterator[tuple[Finished, set[str]]]:
     """Those that are finished and that the house was not told of; each with what is remembered once it has been."""
     there = [*_named(work)]
     proposed = work.journal.proposed() & {export.key for export in there}
-    fresh = (export for export in there if export.key not in proposed and _rests(work, export))
-    for export in islice(fresh, MOST):
+    fresh = [export for export in there if export.key not in proposed and _rests(work, export)]
+    held = open_files() if fresh else frozenset[Ident]()  # this looks at every process, so only where it may matter
+    for export in islice((export for export in fresh if export.seen.ident not in held), MOST):
         finished = _finished(export)
         proposed = proposed | {export.key}
         yield finished, proposed
@@ -54,13 +55,12 @@ def new_exports(work: Work) -> Iterator[tuple[Finished, set[str]]]:
 
 def _named(work: Work) -> Iterator[NamedExport]:
     """Files of the stores of exports of which a dialect tells how they are named."""
-    held = open_files()
     for app, store in ((dialect.app, store) for dialect in work.dialects for store in dialect.store):
         if store.kind != "exports" or not store.belongs:
             continue
         belonging = Belonging(store.belongs)
         for folder, seen in _files(work, app, store.setting):
-            production, project = belonging.of(seen.path) if _is_finished_name(seen, held) else ("", "")
+            production, project = belonging.of(seen.path) if _is_nameable(seen) else ("", "")
             if project:
                 yield NamedExport(app, folder, seen, production, project)
 
@@ -74,9 +74,8 @@ def _files(work: Work, app: str, setting: str) -> Iterator[tuple[Path, Seen]]:
                 yield folder, seen
 
 
-def _is_finished_name(seen: Seen, held: frozenset[Ident]) -> bool:
-    nameable = seen.path.isprintable() and len(seen.path) <= LONGEST
-    return nameable and seen.length > 0 and not seen.stays and seen.ident not in held
+def _is_nameable(seen: Seen) -> bool:
+    return seen.path.isprintable() and len(seen.path) <= LONGEST and seen.length > 0 and not seen.stays
 
 
 def _rests(work: Work, export: NamedExport) -> bool:

@@ -75,6 +75,14 @@ class ExportWatch:
         finally:
             stop.set()
             thread.join()
+            self._look_once_more()
+
+    def _look_once_more(self) -> None:
+        """Whoever says that all are finished says so before a file was quiet for long enough: it is given its while."""
+        self.look(time.monotonic())
+        if self._growing:
+            time.sleep(QUIET)
+            self.look(time.monotonic())
 
     def look(self, now: float) -> None:
         """Once; `now` is `time.monotonic`."""

@@ -1,5 +1,6 @@
 """Runs by hand: a condition is held while somebody plays or exports, and goes back whatever happens."""
 
+import threading
 import time
 from pathlib import Path
 from typing import Any
@@ -276,9 +277,17 @@ class Exports(Case):
 
     def test_an_export_that_never_finishes_is_none(self) -> None:
         self.hold(under=UNDER[1:], app="corrow")
-        self.write("grows.mov", 0.3)
+        grows = threading.Thread(target=self.write, args=("grows.mov", 1.5))
+        grows.start()
+        time.sleep(0.2)
         receipt = self.end()
+        grows.join()
         self.assertEqual((receipt.outcome, receipt.measured), ("done", ()))
+
+    def test_one_that_ended_as_somebody_said_that_all_are_finished_counts(self) -> None:
+        self.hold(under=UNDER[1:], app="corrow")
+        self.write("one.mov", 0.2)
+        self.assertEqual(len(self.end().measured), 1)
 
     def test_one_that_is_written_over_or_moved_meanwhile(self) -> None:
         self.hold(under=UNDER[1:], app="corrow")
