@@ -63,13 +63,15 @@ def plan_clearing(work: Work, order: str, action: PlanClearing) -> Receipt:
 
 
 class Planning:
-    """One plan in the making: where stores lie, and how many bytes of which volume are still to be made free."""
+    """One plan in the making: where stores lie, how many bytes of which volume are still to be made free, and how many
+    may still go."""
 
     def __init__(self, work: Work, order: str, action: PlanClearing) -> None:
         self._work, self._order, self._action = work, order, action
         self._stores = named_stores(work)
         free = {volume.id: volume.free for volume in work.facts.volumes or () if volume.free is not None}
         self._needs = {} if action.free is None else {name: max(0, action.free - held) for name, held in free.items()}
+        self._most = action.most
 
     def store_planned(self, number: int, aim: StoreAim) -> PlannedStore:
         """One store, or why it is not looked through."""
@@ -87,7 +89,7 @@ class Planning:
             _sift(self._work, place, sieve, spool, inner)
             need = self._needs.get(volume.id) if volume else None
             over = None if aim.quota is None else max(0, sieve.size - aim.quota)
-            sieve.free = need if over is None else max(need or 0, over)
+            sieve.free, sieve.most = need if over is None else max(need or 0, over), self._most
             decided = sieve.decide()
             path = self._work.journal.new_list(self._order, number)
             digest = write_list(path, _going(spool, decided, summary))
@@ -96,6 +98,8 @@ class Planning:
         count, size = decided.goes
         if volume and need:
             self._needs[volume.id] = max(0, need - size)
+        if self._most is not None:
+            self._most = max(0, self._most - size)
         reasons = (Reason(why[:300], items, held) for why, items, held in decided.reasons())
         return PlannedStore(
             aim.app,

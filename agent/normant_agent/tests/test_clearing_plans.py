@@ -161,6 +161,15 @@ class Plans(Case):
         [cache] = self.planned(StoreAim("corrow", "source_cache", quota=10), number="p3")
         self.assertEqual(cache.going, 0)
 
+    def test_no_more_goes_at_once_than_may_of_all_stores_together(self) -> None:
+        for name in ("salt_ledger/one/a.mkv", "salt_ledger/one/b.mkv"):
+            self.put(name, days=300, store="renders")
+        self.put("a.pk", days=90)
+        aims = StoreAim("corrow", "renders"), StoreAim("corrow", "source_cache")
+        cache, renders = self.planned(*aims, ended=ENDED, delivered=("one",), most=25)
+        self.assertEqual((cache.going_size, renders.going_size), (10, 10))
+        self.assertIn("more than may go at once", [reason.why for reason in renders.reasons])
+
     def test_a_clock_that_is_off_is_refused(self) -> None:
         for hours in (-1, 3):
             as_of = self.bench.clock - dt.timedelta(hours=hours)

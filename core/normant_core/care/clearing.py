@@ -43,6 +43,7 @@ USUAL_AGE = dt.timedelta(days=60)
 NEWEST = 3  # backups of a project that always stay, and
 OLDER = dt.timedelta(days=7)  # one at least that is older than that
 ENOUGH = "enough is free without it"
+MOST = "more than may go at once"
 _NO_NUMBER = 0  # of the reason of an item that goes
 
 
@@ -91,6 +92,7 @@ class Sieve:
 
     rules: Rules
     free: int | None = None  # bytes that are wanted; None for all that may go
+    most: int | None = None  # bytes that may go at once; None for as many as there are
     _used: "array[float]" = field(default_factory=lambda: array("d"))
     _sizes: "array[int]" = field(default_factory=lambda: array("q"))
     _whys: "array[int]" = field(default_factory=lambda: array("l"))
@@ -162,15 +164,18 @@ class Sieve:
 
     def _stop_at_target(self, whys: Numbers) -> None:
         """Oldest first, then largest; names of one file stand together, as they have its moment."""
-        if self.free is None:
+        if self.free is None and self.most is None:
             return
         may = np.flatnonzero(whys == _NO_NUMBER)
         used, sizes = np.array(self._used)[may], np.array(self._sizes)[may]
         order = may[np.lexsort((-sizes, used))]
-        before = np.cumsum(np.array(self._sizes)[order]) - np.array(self._sizes)[order]
-        whys[order[before >= self.free]] = self._number(ENOUGH)
+        until = np.cumsum(np.array(self._sizes)[order])
+        if self.most is not None:
+            whys[order[until > self.most]] = self._number(MOST)
+        if self.free is not None:
+            whys[order[until - np.array(self._sizes)[order] >= self.free]] = self._number(ENOUGH)
         for numbers in self._shared.values():  # the names without bytes go, or stay, with the one that has them
-            if whys[numbers[0]] in (_NO_NUMBER, self._number(ENOUGH)):
+            if whys[numbers[0]] in (_NO_NUMBER, self._reasons.get(ENOUGH), self._reasons.get(MOST)):
                 whys[numbers] = whys[numbers[0]]
 
 

@@ -139,7 +139,7 @@ class PlanClearing(Wire, frozen=True, tag="plan_clearing", tag_field="kind"):
 
     Items of productions that have not `ended` stay, and renders and backups of projects that were not `delivered`; ages
     count to `as_of`. With `free`, as much goes as makes so many bytes free on each volume: first what costs least to
-    have again. With a `production`, only items of that one go.
+    have again. With a `production`, only items of that one go. No more than `most` bytes go of all of them together.
     """
 
     stores: Annotated[tuple[StoreAim, ...], Meta(min_length=1, max_length=MOST_STORES)]
@@ -148,6 +148,7 @@ class PlanClearing(Wire, frozen=True, tag="plan_clearing", tag_field="kind"):
     delivered: Annotated[tuple[Name, ...], Meta(max_length=MOST_NAMES)] = ()
     free: Count | None = None
     production: Word = ""
+    most: Count | None = None
 
 
 class ClearPlanned(Wire, frozen=True, tag="clear_planned", tag_field="kind"):

@@ -1,27 +1,30 @@
 """The text of a standard, changed from sentences: comments, order and spelling of all else stay as they are."""
 
 from collections.abc import Mapping, Sequence
-from typing import Any
+from typing import Any, Literal
 
 import tomlkit
 from tomlkit.items import AoT, Table
 
 from ..base.errors import DocumentError, Fault
 from ..base.toml_text import append, editable, table_of, tables
-from .rule import CHECKS, Bound, ReleaseText
+from .rule import CHECKS, Bound, CareText, ReleaseText
 
 Given = Bound | Sequence[Bound] | None
 FIELDS = ("setting", "app", *CHECKS, "when", "versions", "severity", "because", "evidence", "rests_on", "fix", "locked")
 
+Part = Literal["rule", "care"]  # of a layer
+_FIELDS: dict[Part, tuple[str, ...]] = {"rule": FIELDS, "care": CareText.__struct_fields__}
+_TITLES: dict[Part, str] = {"rule": "rule", "care": "sentence of care"}
 _OF_RELEASE = ("setting", "app", "version", "standing", "since", "until", "because")
 
 
-def edit_rule(text: str, layer: int, rule: int, fields: Mapping[str, Given]) -> str:
-    """The text with these fields of a rule; None takes a field away. Raises DocumentError."""
-    document, rules = _rules(text, layer)
-    table = _at(rules, rule, f"layer[{layer}] has no rule {rule}")
+def edit_part(text: str, part: Part, layer: int, place: int, fields: Mapping[str, Given]) -> str:
+    """The text with these fields of a rule, or of a sentence of care; None takes a field away. Raises DocumentError."""
+    document, listed = _listed(text, part, layer)
+    table = _at(listed, place, f"layer[{layer}] has no {part} {place}")
     for name, value in fields.items():
-        _known(name)
+        _known(part, name)
         if value is None:
             table.pop(name, None)
         elif table.get(name) != value:
@@ -29,20 +32,22 @@ def edit_rule(text: str, layer: int, rule: int, fields: Mapping[str, Given]) -> 
     return tomlkit.dumps(document)
 
 
-def add_rule(text: str, layer: int, fields: Mapping[str, Given]) -> str:
-    """The text with another rule at the end of a layer. Raises DocumentError."""
-    document, rules = _rules(text, layer)
+def add_part(text: str, part: Part, layer: int, fields: Mapping[str, Given]) -> str:
+    """The text with another rule, or sentence of care, at the end of a layer. Raises DocumentError."""
+    document, listed = _listed(text, part, layer)
     for name in fields:
-        _known(name)
-    append(rules, table_of({name: value for name in FIELDS if (value := fields.get(name)) is not None}))
+        _known(part, name)
+    append(listed, table_of({name: value for name in _FIELDS[part] if (value := fields.get(name)) is not None}))
     return tomlkit.dumps(document)
 
 
-def remove_rule(text: str, layer: int, rule: int) -> str:
-    """The text without a rule. Raises DocumentError."""
-    document, rules = _rules(text, layer)
-    _at(rules, rule, f"layer[{layer}] has no rule {rule}")
-    del rules[rule]
+def remove_part(text: str, part: Part, layer: int, place: int) -> str:
+    """The text without a rule, or a sentence of care. Raises DocumentError."""
+    document, listed = _listed(text, part, layer)
+    _at(listed, place, f"layer[{layer}] has no {part} {place}")
+    del listed[place]
+    if not listed:
+        tables(document, "layer")[layer].remove(part)
     return tomlkit.dumps(document)
 
 
@@ -65,13 +70,13 @@ def add_layer(text: str, name: str, when: str, rules: Sequence[Mapping[str, Give
 
 def _put_rule(text: str, layer: int, fields: Mapping[str, Given]) -> str:
     """In the place of the layer's rule about the same reading, if it has one."""
-    _, rules = _rules(text, layer)
+    _, rules = _listed(text, "rule", layer)
     about = [(rule.get("setting"), rule.get("app")) for rule in rules]
     wanted = fields.get("setting"), fields.get("app")
     if wanted not in about:
-        return add_rule(text, layer, fields)
+        return add_part(text, "rule", layer, fields)
     other_checks = dict.fromkeys(check for check in CHECKS if check not in fields)
-    return edit_rule(text, layer, about.index(wanted), {**other_checks, **fields})
+    return edit_part(text, "rule", layer, about.index(wanted), {**other_checks, **fields})
 
 
 def add_releases(text: str, releases: Sequence[ReleaseText]) -> str:
@@ -84,11 +89,11 @@ def add_releases(text: str, releases: Sequence[ReleaseText]) -> str:
     return tomlkit.dumps(document)
 
 
-def _rules(text: str, layer: int) -> tuple[tomlkit.TOMLDocument, AoT]:
+def _listed(text: str, part: Part, layer: int) -> tuple[tomlkit.TOMLDocument, AoT]:
     document = editable(text, "standard")
     layers = document.get("layer")
     table = _at(layers if isinstance(layers, AoT) else tomlkit.aot(), layer, f"there is no layer {layer}")
-    return document, tables(table, "rule")
+    return document, tables(table, part)
 
 
 def _at(listed: AoT, number: int, fault: str) -> Table:
@@ -99,6 +104,7 @@ def _at(listed: AoT, number: int, fault: str) -> Table:
     return table
 
 
-def _known(name: str) -> None:
-    if name not in FIELDS:
-        raise DocumentError("standard", [Fault(f"a rule has no {name!r}", expected="one of " + ", ".join(FIELDS))])
+def _known(part: Part, name: str) -> None:
+    if name not in _FIELDS[part]:
+        expected = "one of " + ", ".join(_FIELDS[part])
+        raise DocumentError("standard", [Fault(f"a {_TITLES[part]} has no {name!r}", expected=expected)])

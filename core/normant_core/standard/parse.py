@@ -18,12 +18,13 @@ from ..catalogue.settings import Kind, Setting, ValueFault, catalogue, nearest
 from ..rules import syntax
 from ..rules.checker import Checker
 from ..rules.parser import ExpressionError, TooLarge, parse
+from .care import care_faults, standing_care
 from .releases import Releases, release_faults
 from .rule import CHECKS, KINDS, Bound, Expression, Layer, LayerText, Path, Rule, RuleText, Standard, StandardText
 from .soundness import circles, conflicts, never_holding
 from .vocabulary import vocabulary
 
-LIMITS = {"layer": 200, "rule": 1_000, "groups": 200, "constants": 200, "release": 2_000}
+LIMITS = {"care": 200, "layer": 200, "rule": 1_000, "groups": 200, "constants": 200, "release": 2_000}
 LIMIT_NODES = 50_000  # parts of all expressions, groups unfolded
 BLOCKED = "Blocked builds"  # the layer that no text has
 _KIND_BY_NAME: dict[tuple[str, ...], str] = {
@@ -80,9 +81,12 @@ class _Builder:
         document = msgspec.convert(self.plain, StandardText)
         self.words = vocabulary(document, self.make, self.faults, lenient=self.lenient)
         self.faults += release_faults(document.release, self.make)
+        self.faults += care_faults(document, self.make)
         self.stop_at_faults()
         self.releases = Releases(document.release, self.day)
-        layers, rules = self.with_blocked(*self.stacked(document))
+        layers, rules = self.stacked(document)
+        care = tuple(standing_care(document, layers, self.places))
+        layers, rules = self.with_blocked(layers, rules)
         if self.size > LIMIT_NODES and not self.lenient:
             self.fault((), "the rules are too large together", f"at most {LIMIT_NODES:,} parts, groups unfolded")
         self.stop_at_faults()
@@ -90,7 +94,7 @@ class _Builder:
         self.stop_at_faults()
         warnings = tuple(conflicts([r for r in rules if r.path], layers, self.make))
         unused = tuple(path for path in _words_of(document) if path[1] not in self.spoken_of)
-        return Standard(document.name, layers, tuple(rules), warnings, document.release, unused)
+        return Standard(document.name, layers, tuple(rules), warnings, document.release, unused, care)
 
     def check_shape(self) -> None:
         shape = jsonschema.Draft202012Validator(schema()).iter_errors(_jsonable(self.plain))
@@ -143,7 +147,8 @@ class _Builder:
     def check_counts(self) -> None:
         """Before anything is done for each of them."""
         counts = {name: len(part) for name, part in self.plain.items() if isinstance(part, dict | list)}
-        counts["rule"] = _count_rules(self.plain.get("layer"))
+        for part in ("rule", "care"):
+            counts[part] = _count_in_layers(self.plain.get("layer"), part)
         for name, most in LIMITS.items():
             if counts.get(name, 0) > most and not self.lenient:
                 self.fault((), f"there are {counts[name]:,} of {name}", f"at most {most:,}")
@@ -274,10 +279,10 @@ class _Builder:
         return Expression(text, node)
 
 
-def _count_rules(layers: Any) -> int:
-    """The rules of all layers, as far as they are lists."""
-    rules = [layer.get("rule") for layer in layers if isinstance(layer, dict)] if isinstance(layers, list) else []
-    return sum(len(part) for part in rules if isinstance(part, list))
+def _count_in_layers(layers: Any, part: str) -> int:
+    """The rules, or sentences of care, of all layers, as far as they are lists."""
+    held = [layer.get(part) for layer in layers if isinstance(layer, dict)] if isinstance(layers, list) else []
+    return sum(len(listed) for listed in held if isinstance(listed, list))
 
 
 def _settings_near(key: str) -> str:

@@ -9,6 +9,7 @@ from msgspec import Meta
 
 from ..base.errors import Fault
 from ..base.quantities import Version, VersionRange
+from ..care.clearing import Kind
 from ..catalogue.settings import Setting
 from ..rules import syntax
 
@@ -17,6 +18,8 @@ CHECKS = ("want", "one_of", "at_least", "at_most", "between", "must", "never", "
 KINDS = ("facility", "application", "role", "class", "production", "seat")
 Bound = str | int | float | bool
 Path = tuple[str | int, ...]
+Day = Literal["day", "monday", "tuesday", "wednesday", "thursday", "friday", "saturday", "sunday"]
+Hour = Annotated[str, Meta(pattern="^([01][0-9]|2[0-3]):[0-5][0-9]$")]
 
 
 class StandardStruct(msgspec.Struct, frozen=True, forbid_unknown_fields=True, omit_defaults=True):
@@ -46,6 +49,24 @@ class RuleText(StandardStruct, frozen=True):
     locked: bool = False
 
 
+class CareText(StandardStruct, frozen=True):
+    """A sentence of standing care as it is written: which kinds of stores are cleared by themselves, of what, and when.
+
+    On each such day, from `opens` until `closes` (HH:MM, by the house's clock), what nobody used for so many days goes,
+    at most `most` on a seat; with `free`, only as much as makes so much free on each volume.
+    """
+
+    name: Annotated[str, Meta(min_length=1, max_length=80)]
+    kinds: Annotated[tuple[Kind, ...], Meta(min_length=1, max_length=8)]
+    unused_days: Annotated[int, Meta(ge=1, le=3650)]
+    each: Day
+    opens: Hour
+    closes: Hour
+    most: Annotated[str, Meta(max_length=40)]
+    free: Annotated[str, Meta(max_length=40)] = ""
+    because: str = ""
+
+
 class LayerText(StandardStruct, frozen=True):
     """A layer as it is written; `kind` is told by what `when` names where it is not given."""
 
@@ -54,6 +75,7 @@ class LayerText(StandardStruct, frozen=True):
     app: str | None = None
     when: str | None = None
     rule: tuple[RuleText, ...] = ()
+    care: tuple[CareText, ...] = ()
 
 
 class ReleaseText(StandardStruct, frozen=True):
@@ -130,6 +152,19 @@ class Rule:
 
 
 @dataclass(frozen=True, slots=True)
+class Care:
+    """A sentence of standing care of a layer: `most` and `free` in bytes, None for no such target; `at` is its layer
+    and its place in that, as the text has them."""
+
+    layer: Layer
+    text: CareText
+    most: int
+    free: int | None
+    at: tuple[int, int]
+    line: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Standard:
     """Layers in order of precedence (the last wins) and their rules in that order; `warnings` refuse nothing.
 
@@ -142,3 +177,4 @@ class Standard:
     warnings: tuple[Fault, ...] = ()
     releases: tuple[ReleaseText, ...] = ()
     unused: tuple[Path, ...] = ()
+    care: tuple[Care, ...] = ()

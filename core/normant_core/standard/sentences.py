@@ -8,7 +8,8 @@ import msgspec
 from ..base.wording import app_title, of_app
 from ..rules import syntax
 from ..rules.spoken import Speaker
-from .rule import Layer, ReleaseText, Rule, Standard
+from .care import care_sentence
+from .rule import Care, Layer, ReleaseText, Rule, Standard
 
 _KIND_TOLD = {
     "facility": "every seat",
@@ -39,6 +40,17 @@ class RuleSentence(msgspec.Struct, frozen=True):
     fields: dict[str, Any]  # as they are written
 
 
+class CareSentence(msgspec.Struct, frozen=True):
+    """One sentence of standing care, with what an overview shows beside it."""
+
+    name: str
+    sentence: str
+    because: str
+    line: int | None
+    at: tuple[int, int]  # its layer and its place in that, as the text has them
+    fields: dict[str, Any]  # as they are written
+
+
 class ChangedRule(msgspec.Struct, frozen=True):
     """A rule that one edition has and another has not, or has in other words; None: it is not there."""
 
@@ -48,25 +60,40 @@ class ChangedRule(msgspec.Struct, frozen=True):
 
 
 class LayerSentences(msgspec.Struct, frozen=True):
-    """A layer, whom it speaks to, and its rules; `at` is its place in the text, None for one that no text has."""
+    """A layer, whom it speaks to, its rules and its standing care; `at` is its place in the text."""
 
     name: str
     kind: str
     applies: str
     rules: tuple[RuleSentence, ...]
     at: int | None = None
+    care: tuple[CareSentence, ...] = ()
 
 
 def layer_sentences(standard: Standard) -> list[LayerSentences]:
     """The layers in order of precedence, the last wins, each with its rules as sentences."""
     return [
-        LayerSentences(layer.name, layer.kind, _applies(layer), tuple(_rules(standard, index)), layer.at)
+        LayerSentences(
+            layer.name,
+            layer.kind,
+            applies(layer),
+            tuple(_rules(standard, index)),
+            layer.at,
+            tuple(_sentence_of(care) for care in standard.care if care.layer is layer),
+        )
         for index, layer in enumerate(standard.layers)
         if layer.at is not None
     ]
 
 
-def _applies(layer: Layer) -> str:
+def _sentence_of(care: Care) -> CareSentence:
+    text = care.text
+    fields = msgspec.to_builtins(text)
+    return CareSentence(text.name, care_sentence(text), text.because, care.line, care.at, fields)
+
+
+def applies(layer: Layer) -> str:
+    """`where the role is grading`, or whom its kind speaks to."""
     return f"where {Speaker().condition(layer.condition.node)}" if layer.condition else _KIND_TOLD[layer.kind]
 
 
@@ -139,7 +166,7 @@ def _whole_sentence(rule: Rule, layer: Layer) -> str:
     """A rule with where it applies, how serious it is, and why it is there."""
     text = rule.text
     more = filter(None, (text.severity, "locked" if text.locked else "", text.because))
-    where = f"{_applies(layer)}: " if layer.condition else ""
+    where = f"{applies(layer)}: " if layer.condition else ""
     return f"{where}{rule_sentence(rule)} ({'; '.join(more)})"
 
 
@@ -152,6 +179,10 @@ def _sentences_by_place(standard: Standard) -> dict[tuple[object, ...], str]:
             while place in sayings:
                 place = (*place, "again")
             sayings[place] = _whole_sentence(rule, layer)
+    for care in standard.care:
+        where = f"{applies(care.layer)}: " if care.layer.condition else ""
+        place = (care.layer.name, "care", care.text.name)
+        sayings[place] = f"{where}{care_sentence(care.text)} ({care.text.because or 'standing care'})"
     for release in standard.releases:
         place = ("Releases", release.setting, release.app, release.version, release.since)
         sayings[place] = _release_sentence(release)

@@ -25,9 +25,9 @@ def rules(kind: Kind = "frame_cache", **other: object) -> Rules:
     return Rules(kind, AS_OF, live=frozenset({LIVE}), delivered={DELIVERED}, **other)  # type: ignore[arg-type] # as above
 
 
-def sifted(asked: Rules, items: Sequence[StoreItem], free: int | None = None) -> list[str]:
+def sifted(asked: Rules, items: Sequence[StoreItem], free: int | None = None, most: int | None = None) -> list[str]:
     """Why each is kept, empty where it goes."""
-    sieve = Sieve(asked, free)
+    sieve = Sieve(asked, free, most)
     for each in items:
         sieve.take(each)
     decided = sieve.decide()
@@ -127,7 +127,7 @@ ITEMS = st.lists(
 )
 
 
-def plainly(asked: Rules, items: Sequence[StoreItem], free: int | None) -> list[bool]:
+def plainly(asked: Rules, items: Sequence[StoreItem], free: int | None, most: int | None) -> list[bool]:
     """Which go: the rules read sentence by sentence, with nothing spared."""
     stay = {n for n, each in enumerate(items) if why_kept(asked, each)}
     if asked.kind == "backups":
@@ -148,20 +148,23 @@ def plainly(asked: Rules, items: Sequence[StoreItem], free: int | None) -> list[
     size = {n: 0 if items[n].same and n not in first else items[n].size for n in range(len(items))}
     made, going = 0, set[int]()
     for n in sorted(may, key=lambda n: (items[n].used, -size[n], n)):
-        if free is None or made < free:
+        made += size[n]
+        if (free is None or made - size[n] < free) and (most is None or made <= most):
             going.add(n)
-            made += size[n]
     for group in groups:
         if group <= {*may}:
             going = going | group if min(group) in going else going - group
     return [n in going for n in range(len(items))]
 
 
+TARGETS = st.none() | st.integers(0, 200)
+
+
 class Plainly(TestCase):
     @settings(max_examples=300, deadline=None)
-    @given(ITEMS, st.sampled_from(["frame_cache", "renders", "backups", "exports"]), st.none() | st.integers(0, 200))
+    @given(ITEMS, st.sampled_from(["frame_cache", "renders", "backups", "exports"]), TARGETS, TARGETS)
     def test_nothing_goes_that_a_plain_reading_keeps(
-        self, items: list[StoreItem], kind: Kind, free: int | None
+        self, items: list[StoreItem], kind: Kind, free: int | None, most: int | None
     ) -> None:
         named = [
             StoreItem(each.size, each.used, each.stays, each.production, each.project, names, each.same)
@@ -178,7 +181,7 @@ class Plainly(TestCase):
             for o in named
         ]
         asked = rules(kind)
-        self.assertEqual([not why for why in sifted(asked, named, free)], plainly(asked, named, free))
+        self.assertEqual([not why for why in sifted(asked, named, free, most)], plainly(asked, named, free, most))
 
 
 class Patterns(TestCase):

@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 
 from normant_core.base.errors import DocumentError
 from normant_core.judging.on_seat import on_seat
-from normant_core.standard.edit import add_releases, add_rule, edit_rule, remove_rule
+from normant_core.standard.edit import add_part, add_releases, edit_part, remove_part
 from normant_core.standard.parse import parse_standard
 from normant_core.standard.rule import ReleaseText
 from normant_core.standard.sentences import layer_sentences
@@ -20,7 +20,7 @@ COMMENTED = STANDARD.replace('want = "performance"', 'want = "performance"   # t
 
 class Editing(unittest.TestCase):
     def test_a_field_changes_and_every_other_line_stays(self) -> None:
-        done = edit_rule(COMMENTED, 0, 0, {"want": "balanced", "because": None, "evidence": "measured"})
+        done = edit_part(COMMENTED, "rule", 0, 0, {"want": "balanced", "because": None, "evidence": "measured"})
         old, new = COMMENTED.splitlines(), done.splitlines()
         self.assertIn('want = "balanced"   # tried in May', new)
         self.assertEqual(
@@ -29,19 +29,19 @@ class Editing(unittest.TestCase):
         self.assertEqual(len([line for line in old if line not in new]), 2)
 
     def test_another_check_takes_the_place_of_one(self) -> None:
-        done = edit_rule(COMMENTED, 1, 1, {"at_most": None, "between": ["1/4", "1/2"]})
+        done = edit_part(COMMENTED, "rule", 1, 1, {"at_most": None, "between": ["1/4", "1/2"]})
         rule = parse_standard(done).rules[-1]
         self.assertEqual((rule.check, rule.text.between), ("between", ("1/4", "1/2")))
 
     def test_rules_come_and_go(self) -> None:
-        more = add_rule(COMMENTED, 0, {"setting": "driver.branch", "want": "steady", "severity": "should"})
+        more = add_part(COMMENTED, "rule", 0, {"setting": "driver.branch", "want": "steady", "severity": "should"})
         layers = layer_sentences(parse_standard(more))
         self.assertEqual(layers[0].rules[-1].sentence, "Driver branch is steady")
         self.assertEqual(
             [rule.sentence for rule in layers[1].rules],
             [r.sentence for r in layer_sentences(parse_standard(COMMENTED))[1].rules],
         )
-        less = remove_rule(more, 0, len(layers[0].rules) - 1)
+        less = remove_part(more, "rule", 0, len(layers[0].rules) - 1)
         self.assertEqual(tomllib.loads(less), tomllib.loads(COMMENTED))
         self.assertIn("# The cutters asked for this.", less)
 
@@ -59,7 +59,7 @@ class Editing(unittest.TestCase):
     )
     def test_whatever_is_written_is_read_again(self, layer: int, rule: int, field: str, value: str) -> None:
         place = (layer, rule % (6 if layer == 0 else 2))
-        done = edit_rule(COMMENTED, *place, {field: value})
+        done = edit_part(COMMENTED, "rule", *place, {field: value})
         plain = tomllib.loads(done)
         self.assertEqual(plain["layer"][layer]["rule"][place[1]][field], value)
         del plain["layer"][layer]["rule"][place[1]][field]
@@ -69,10 +69,10 @@ class Editing(unittest.TestCase):
 
     def test_what_is_not_there_is_refused(self) -> None:
         for call, expected in (
-            (lambda: edit_rule(STANDARD, 0, 99, {"want": 1}), "layer[0] has no rule 99"),
-            (lambda: edit_rule(STANDARD, 9, 0, {"want": 1}), "there is no layer 9"),
-            (lambda: edit_rule(STANDARD, 0, 0, {"colour": "blue"}), "a rule has no 'colour'"),
-            (lambda: edit_rule("[[", 0, 0, {}), "mend the text first"),
+            (lambda: edit_part(STANDARD, "rule", 0, 99, {"want": 1}), "layer[0] has no rule 99"),
+            (lambda: edit_part(STANDARD, "rule", 9, 0, {"want": 1}), "there is no layer 9"),
+            (lambda: edit_part(STANDARD, "rule", 0, 0, {"colour": "blue"}), "a rule has no 'colour'"),
+            (lambda: edit_part("[[", "rule", 0, 0, {}), "mend the text first"),
         ):
             with self.subTest(expected), self.assertRaises(DocumentError) as raised:
                 call()  # type: ignore[no-untyped-call]

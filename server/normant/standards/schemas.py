@@ -7,7 +7,7 @@ from ninja import Schema
 from normant.common.answers import answer_of
 from normant.common.schemas import FaultOut, Moment
 from normant_core.house.impact import GroupImpact, Impact, SettingImpact
-from normant_core.standard.sentences import LayerSentences, RuleSentence
+from normant_core.standard.sentences import CareSentence, LayerSentences, RuleSentence
 
 
 @answer_of(RuleSentence)
@@ -15,9 +15,14 @@ class RuleOut(Schema):
     """A rule as a sentence."""
 
 
+@answer_of(CareSentence)
+class CareSentenceOut(Schema):
+    """A sentence of standing care."""
+
+
 @answer_of(LayerSentences)
 class LayerOut(Schema):
-    """A layer and its rules."""
+    """A layer, its rules and its standing care."""
 
 
 class StandardOut(Schema):

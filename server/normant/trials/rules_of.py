@@ -18,7 +18,7 @@ from normant_core.base.quantities import Dimension, exact
 from normant_core.catalogue.settings import catalogue
 from normant_core.measure.holding import HoldsFor
 from normant_core.measure.question import Condition, Question
-from normant_core.standard.edit import add_layer, edit_rule
+from normant_core.standard.edit import add_layer, edit_part
 
 from .evidence import evidence_now
 from .models import Trial
@@ -47,7 +47,7 @@ def draft_attached(trial: Trial, user: User) -> int:
         raise Problem(409, "No rule", "this trial speaks for no rule of the standard in force")
     text, fields = edition.text, {"evidence": "measured", "rests_on": _because(trial)["rests_on"]}
     for evidence in spoken:
-        text = edit_rule(text, *evidence.at, fields)
+        text = edit_part(text, "rule", *evidence.at, fields)
     return keep_draft(text, base=edition.number, note=f"what trial {trial.pk} has measured", user=user).pk
 
 

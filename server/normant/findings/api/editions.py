@@ -1,6 +1,6 @@
 """Drafts of the standard, what is doubtful in a text, and what differs between editions."""
 
-from typing import Any
+from typing import Any, Literal
 
 import msgspec
 from django.http import HttpRequest
@@ -27,7 +27,7 @@ from normant_core.house.lint import lint
 from normant_core.judging.judge import Judge
 from normant_core.judging.on_seat import on_seat
 from normant_core.rules.checker import known_names
-from normant_core.standard.edit import FIELDS, add_releases, add_rule, edit_rule, remove_rule
+from normant_core.standard.edit import FIELDS, add_part, add_releases, edit_part, remove_part
 from normant_core.standard.parse import parse_published, parse_standard, starter
 from normant_core.standard.releases import read_releases
 from normant_core.standard.sentences import changed_between
@@ -75,8 +75,10 @@ Given = bool | int | float | str | list[bool | int | float | str] | None
 
 
 class RuleEditIn(LintIn):
-    """A rule of a text by its place (no place: another rule of that layer), and its fields; null takes one away."""
+    """A rule, or a sentence of care, of a text by its place (no place: another one of that layer), and its fields; null
+    takes one away."""
 
+    part: Literal["rule", "care"] = "rule"
     layer: int
     rule: int | None = None
     fields: dict[str, Given] = Field(default_factory=dict)
@@ -181,12 +183,12 @@ def doubts(request: HttpRequest, given: LintIn) -> Any:
 
 @router.post("/standard/edit", response=TextOut, operation_id="edit_rule", auth=Needs(Permission.PUBLISH))
 def edit(request: HttpRequest, given: RuleEditIn) -> Any:
-    """The text with a rule changed, added or removed; all else stays as it was written."""
+    """The text with a rule, or a sentence of care, changed, added or removed; all else stays as it was written."""
     if given.remove and given.rule is not None:
-        return plain({"text": remove_rule(given.text, given.layer, given.rule)})
+        return plain({"text": remove_part(given.text, given.part, given.layer, given.rule)})
     if given.rule is None:
-        return plain({"text": add_rule(given.text, given.layer, given.fields)})
-    return plain({"text": edit_rule(given.text, given.layer, given.rule, given.fields)})
+        return plain({"text": add_part(given.text, given.part, given.layer, given.fields)})
+    return plain({"text": edit_part(given.text, given.part, given.layer, given.rule, given.fields)})
 
 
 @router.post(
