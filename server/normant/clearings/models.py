@@ -30,7 +30,11 @@ class Clearing(models.Model):
     reason = models.CharField(max_length=300, blank=True, default="")  # why it was halted
     overlooked = models.JSONField(default=dict)  # what somebody had seen who let it go on
     begins = models.DateTimeField(null=True)  # not before
-    created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="+")
+    closes = models.DateTimeField(null=True)  # a seat that has not had its turn by then has none
+    is_strict = models.BooleanField(default=False)  # the first thing that is not as listed halts it
+    created_by = models.ForeignKey(  # null: standing care
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+"
+    )
     created_at = models.DateTimeField(auto_now_add=True)
     signed_by = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.PROTECT, related_name="+")
     signed_at = models.DateTimeField(null=True)

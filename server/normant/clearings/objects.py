@@ -15,6 +15,7 @@ from .models import Clearing, SeatClearing, StoreClearing
 from .services.sign_clearing import seen_of_clearing
 from .words import sentence_of
 
+CARE = "standing care"  # nobody can be called so: names of accounts have no space
 MOST_REASONS = 40  # that a plan tells
 FEW_REASONS = 8  # that a store of it tells
 
@@ -36,11 +37,18 @@ def rows_of(clearings: Iterable[Clearing]) -> list[dict[str, Any]]:
             "seats": seats[row.pk],
             "promised": promised[row.pk],
             "freed": freed[row.pk],
-            "created_by": row.created_by.username,
+            "created_by": row.created_by.username if row.created_by else CARE,
             "created_at": row.created_at,
         }
         for row in chosen
     ]
+
+
+def signer_of(clearing: Clearing) -> str | None:
+    """Whoever signed it; standing care signs where a person had agreed to it before."""
+    if clearing.signed_at is None:
+        return None
+    return clearing.signed_by.username if clearing.signed_by else CARE
 
 
 def clearing_object(clearing: Clearing) -> dict[str, Any]:
@@ -55,7 +63,7 @@ def clearing_object(clearing: Clearing) -> dict[str, Any]:
         "seen": seen_of_clearing(clearing),
         "reason": clearing.reason,
         "begins": clearing.begins,
-        "signed_by": clearing.signed_by.username if clearing.signed_by else None,
+        "signed_by": signer_of(clearing),
         "signed_at": clearing.signed_at,
         "ended_at": clearing.ended_at,
         "going": sum(store.going for store in stores),

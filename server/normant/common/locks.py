@@ -1,7 +1,8 @@
 """Advisory locks of PostgreSQL, held until the transaction ends.
 
-Nobody waits in a circle, because everybody takes locks in one order: a seat's legs ("leg", several in the order of
-their keys), the row of a rollout, other rows, a seat's findings ("evaluate"), and last the ledger.
+Nobody waits in a circle, because everybody takes locks in one order: a sentence of "standing care", a seat's legs
+("leg", several in the order of their keys), the row of a rollout, other rows, a seat's findings ("evaluate"), and last
+the ledger.
 """
 
 import hashlib

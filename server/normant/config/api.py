@@ -35,6 +35,7 @@ from normant.rollouts.rehearsals_api import router as rehearsals
 from normant.round.api import router as the_round
 from normant.seats.api import router as seats
 from normant.standards.api import router as standards
+from normant.standing_care.api import router as standing_care
 from normant.stores.api import router as stores
 from normant.stores.exports_api import router as exports
 from normant.stores.house_api import router as house_stores
@@ -76,6 +77,7 @@ for router in (
     placements,
     deliveries,
     clearings,
+    standing_care,
     house,
     calendar,
     teach,

@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "normant.stores",
     "normant.deliveries",
     "normant.clearings",
+    "normant.standing_care",
     "normant.trials",
     "normant.timelines",
     "normant.rollouts",

@@ -31,7 +31,7 @@ from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 from .measured import ended_trials, idle_seats, verdicts_against
-from .stored import clearings_waiting, deliveries_waiting, filling
+from .stored import care_taken, care_waiting, clearings_waiting, deliveries_waiting, filling
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -82,13 +82,14 @@ def round_now() -> dict[str, Any]:
         *verdicts_against(),
         *idle_seats(),
         *clearings_waiting(),
+        *care_waiting(),
         *filling(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
         *deliveries_waiting(),
         *_silence(),
     ]
-    ended = list(ended_trials(since))
+    ended = [*care_taken(), *ended_trials(since)]
     left, back = _moved(since, places)
     steady = [e for e in episodes if (e.seat, *e.key) not in places]
     sentence = house_sentence(left=left, back=back, decisions=len(items), since=evening)

@@ -55,6 +55,7 @@ class RoundItemOut(Schema):
         "trial",
         "fills",
         "clearing",
+        "care",
         "delivery",
     ]
     title: str

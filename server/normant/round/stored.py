@@ -1,16 +1,20 @@
 """What the house's disks bring to the round: volumes that are full within seven days, plans of clearing and deliveries
 that wait for somebody."""
 
+import datetime as dt
 from collections.abc import Iterator
 from typing import Any
 
 from django.utils import timezone
 
 from normant.clearings.models import Clearing
-from normant.clearings.objects import seats_that_give, sentence_to_sign
+from normant.clearings.objects import rows_of, seats_that_give, sentence_to_sign
 from normant.deliveries.models import Delivery
+from normant.standing_care.models import Turn
+from normant.standing_care.services.take_turns import troubled_turns
 from normant.stores.models import VolumeNow
-from normant_core.base.wording import counted_in_figures, listed
+from normant_core.base.quantities import Dimension, show
+from normant_core.base.wording import counted_in_figures, listed, on_seats, opening
 from normant_core.care.figures import SOON, full_words
 
 MOST = 12  # volumes that are told one by one: Stores has all of them
@@ -33,8 +37,8 @@ def filling() -> Iterator[dict[str, Any]]:
 
 
 def clearings_waiting() -> Iterator[dict[str, Any]]:
-    """Plans that can be read and signed, and those that have halted."""
-    waiting = Clearing.objects.filter(state__in=(Clearing.State.PLANNED, Clearing.State.HALTED))
+    """Plans that can be read and signed, and those that have halted; of standing care `care_waiting` tells."""
+    waiting = Clearing.objects.filter(state__in=(Clearing.State.PLANNED, Clearing.State.HALTED), turn=None)
     for row in waiting[:PLANS]:
         if seats := seats_that_give(row):
             yield {
@@ -46,6 +50,43 @@ def clearings_waiting() -> Iterator[dict[str, Any]]:
                 "clearing": row.pk,
                 "since": row.created_at,
             }
+
+
+def care_waiting() -> Iterator[dict[str, Any]]:
+    """What standing care could not do, or waits for a person to agree to."""
+    for turn in troubled_turns():
+        plan = turn.clearing
+        halted = plan is not None and plan.state == Clearing.State.HALTED
+        seats = seats_that_give(plan) if plan else []
+        yield {
+            "kind": "care",
+            "title": f"Standing care: {turn.name} {'has halted' if halted else 'waits' if plan else 'did nothing'}",
+            "words": f"{opening(plan.reason if plan and halted else turn.problem)}.",
+            "seats": seats[:FEW],
+            "seat_count": len(seats),
+            "clearing": turn.clearing_id,
+            "since": turn.opens,
+        }
+
+
+def care_taken() -> Iterator[dict[str, Any]]:
+    """What standing care made free within the day, together."""
+    since = timezone.now() - dt.timedelta(days=1)
+    turns = list(Turn.objects.filter(clearing__ended_at__gt=since).exclude(clearing__signed_at=None))
+    rows = rows_of(turn.clearing for turn in turns if turn.clearing)
+    freed = sum(row["freed"] for row in rows)
+    if rows:
+        seats = sorted({name for turn in turns if turn.clearing for name in seats_that_give(turn.clearing)})
+        size = show(freed, Dimension.BYTES, unit="GB")
+        yield {
+            "kind": "care",
+            "title": f"Standing care made {size} free on {on_seats(seats)}",
+            "words": f"{listed(dict.fromkeys(turn.name for turn in turns))}.",
+            "seats": seats[:FEW],
+            "seat_count": len(seats),
+            "clearing": rows[0]["id"] if len(rows) == 1 else None,
+            "since": max(turn.opens for turn in turns),
+        }
 
 
 def deliveries_waiting() -> Iterator[dict[str, Any]]:

@@ -25,8 +25,9 @@ from ..models import Clearing, SeatClearing, StoreClearing
 
 FIRST, AT_ONCE = 1, 25  # seats that clear before all others, and then at the same moment
 MOST_FAILED = 2  # seats on which nothing went as it was to: then it halts
-UNLISTED = 0.1  # of a store's items that are not as they were listed: then it halts
-FEW = 20  # items not as listed that say nothing of a plan
+UNLISTED, UNLISTED_STRICTLY = 0.1, 0.01  # of a store's items that are not as they were listed: then it halts
+FEW = 20  # items not as listed that say nothing of a plan that a person watches
+CLOSED = "its hours were over before it had cleared"
 OCCUPIED = "a rollout or a trial is at work on this seat"
 CLEARED = "another plan clears this seat"
 WITHDRAWN = "the delivery, or the end of the production, that this rests on was taken back: plan it again"
@@ -67,6 +68,10 @@ def advance_clearing(number: int) -> None:
         return
     seats = list(going.select_related("seat").order_by("pk"))
     _stop_released(clearing, seats)
+    if clearing.closes and clearing.closes <= timezone.now():
+        for row in seats:
+            if row.ended_at is None:
+                end_seat(row, SeatClearing.State.STOPPED, CLOSED)
     seats = [row for row in seats if row.ended_at is None]
     at_work = sum(row.state == SeatClearing.State.AT_WORK for row in seats)
     is_first = not clearing.seats.filter(state=SeatClearing.State.DONE, begun_at__isnull=False).exists()
@@ -98,11 +103,12 @@ def _why_halt(clearing: Clearing) -> str:
     if failed >= MOST_FAILED + clearing.overlooked.get("failed", 0):
         return f"on {counted_in_figures(failed, 'seat')} a store was not cleared"
     seen = clearing.overlooked.get("stores", [])
+    few, share = (0, UNLISTED_STRICTLY) if clearing.is_strict else (FEW, UNLISTED)
     for store in stores.filter(cleared__isnull=False).exclude(pk__in=seen).select_related("of__seat"):
         unlisted = store.going - int((store.cleared or {}).get("items", 0))
-        if unlisted > max(FEW, UNLISTED * store.going):
-            share = f"{unlisted:,} of {store.going:,} items"
-            return f"on {store.of.seat.name}, {share} were not as they had been listed"
+        if unlisted > max(few, share * store.going):
+            part = f"{unlisted:,} of {store.going:,} items"
+            return f"on {store.of.seat.name}, {part} were not as they had been listed"
     return ""
 
 

@@ -1,8 +1,8 @@
 """Beginning a plan: seats are asked what of their stores would go; nothing is touched."""
 
 import datetime as dt
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import asdict, dataclass
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import asdict, dataclass, field, replace
 
 from django.db import transaction
 from django.utils import timezone
@@ -34,7 +34,9 @@ MOST_OPEN = 50  # plans that are neither ended nor dropped
 class Wanted:
     """What a plan is asked for: kinds of stores on these seats, unused for so long, of one production or of all.
 
-    `free`: as much goes as makes so many bytes free on each volume; `quota`: as is too much for each store.
+    `free`: as much goes as makes so many bytes free on each volume; `quota`: as is too much for each store; `most`: no
+    more bytes of a seat. `kinds_on` are fewer kinds on some seats; what `is_strict` halts at the first thing that is
+    not as listed.
     """
 
     seats: Sequence[str]
@@ -44,10 +46,14 @@ class Wanted:
     free: int | None = None
     quota: int | None = None
     begins: dt.datetime | None = None
+    title: str = ""
+    most: int | None = None
+    kinds_on: Mapping[str, Sequence[Kind]] = field(default_factory=dict)
+    is_strict: bool = False
 
 
 @transaction.atomic
-def begin_clearing(user: User, wanted: Wanted) -> Clearing:
+def begin_clearing(user: User | None, wanted: Wanted) -> Clearing:
     """Raises Problem where it asks for what is never cleared, for seats that are not there or too many, or where
     nothing fits."""
     _check(wanted)
@@ -59,30 +65,36 @@ def begin_clearing(user: User, wanted: Wanted) -> Clearing:
         raise Problem(409, "Too many names", f"a plan names at most {MOST_NAMES:,} productions and projects")
     surveys, known = latest_surveys(seat.pk for seat in seats), dialects()
     clearing = Clearing.objects.create(
-        title=_title(wanted),
+        title=wanted.title[:200] or _title(wanted),
         wanted={**asdict(wanted), "begins": wanted.begins and wanted.begins.isoformat()},
         ended=[{"production": row.production, "at": row.at.isoformat()} for row in ended],
         delivered=list(delivered),
         begins=wanted.begins,
+        is_strict=wanted.is_strict,
         created_by=user,
     )
     asked = 0
     for seat in seats:
         survey = surveys.get(seat.pk)
-        aims = tuple(aims_of(survey, known, wanted)) if survey else ()
+        kinds = wanted.kinds_on.get(seat.name, wanted.kinds)
+        aims = tuple(aims_of(survey, known, replace(wanted, kinds=kinds))) if survey else ()
         row = SeatClearing.objects.create(clearing=clearing, seat=seat)
         if not aims:
             row.state, row.ended_at = SeatClearing.State.STOPPED, timezone.now()
             row.message = "has no store of these kinds" if survey else "has sent no survey"
             row.save()
             continue
-        action = PlanClearing(aims, timezone.now(), ended, delivered, wanted.free, wanted.production)
+        action = PlanClearing(aims, timezone.now(), ended, delivered, wanted.free, wanted.production, wanted.most)
         issue_order(seat, action, clearing=row)
         asked += 1
     if not asked:
         raise Problem(422, "Nothing to look through", "none of these seats has a store of these kinds")
     record(
-        user.username, "plan clearing", f"clearing {clearing.pk}", seats=[s.name for s in seats], title=clearing.title
+        user.username if user else "server",
+        "plan clearing",
+        f"clearing {clearing.pk}",
+        seats=[s.name for s in seats],
+        title=clearing.title,
     )
     tell("clearing", str(clearing.pk))
     return clearing

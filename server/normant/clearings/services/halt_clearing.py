@@ -70,9 +70,20 @@ def drop_clearing(clearing: Clearing, user: User) -> None:
     row = _locked(clearing)
     if row.state not in (Clearing.State.LOOKING, Clearing.State.PLANNED, Clearing.State.HALTED):
         raise Problem(409, "Nothing to drop", f"this plan is {row.state}")
+    _drop(row, user.username)
+
+
+def give_up_clearing(clearing: Clearing) -> None:
+    """Standing care wants it no more, unless somebody signed it meanwhile."""
+    row = _locked(clearing)
+    if row.state in (Clearing.State.LOOKING, Clearing.State.PLANNED):
+        _drop(row, "server")
+
+
+def _drop(row: Clearing, who: str) -> None:
     for seat in row.seats.filter(ended_at=None).select_related("seat"):
         end_seat(seat, SeatClearing.State.STOPPED, "dropped")
-    record(user.username, "drop clearing", f"clearing {row.pk}")
+    record(who, "drop clearing", f"clearing {row.pk}")
     if row.signed_at:
         end_if_over(row)
     else:

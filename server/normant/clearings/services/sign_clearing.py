@@ -1,5 +1,6 @@
 """Signing a plan of clearing: what is on its lists goes, and nothing else."""
 
+import datetime as dt
 from collections.abc import Mapping
 from typing import Any
 
@@ -67,14 +68,15 @@ def _check(clearing: Clearing, seen: str) -> None:
 
 
 @transaction.atomic
-def sign_clearing(clearing: Clearing, user: User, seen: str) -> None:
-    """From now on its seats clear, in waves. Raises Problem where it is not what was read, or was signed before."""
+def sign_clearing(clearing: Clearing, user: User | None, seen: str, closes: dt.datetime | None = None) -> None:
+    """From now on its seats clear, in waves, until it `closes`. Without a user standing care signs, where a person had
+    agreed to it before. Raises Problem where it is not what was read, or was signed before."""
     seats = SeatClearing.objects.filter(clearing=clearing, ended_at=None)
     lock("leg", seats.values_list("seat__name", flat=True))
     row = Clearing.objects.select_for_update(no_key=True).get(pk=clearing.pk)
     _check(row, seen)
-    row.state, row.signed_by, row.signed_at = Clearing.State.RUNNING, user, timezone.now()
-    row.save(update_fields=["state", "signed_by", "signed_at"])
+    row.state, row.signed_by, row.signed_at, row.closes = Clearing.State.RUNNING, user, timezone.now(), closes
+    row.save(update_fields=["state", "signed_by", "signed_at", "closes"])
     with_items = SeatClearing.objects.filter(pk__in=seats.filter(stores__going__gt=0))
     with_items.update(state=SeatClearing.State.WAITING)
     seats.exclude(state=SeatClearing.State.WAITING).update(
@@ -82,6 +84,7 @@ def sign_clearing(clearing: Clearing, user: User, seen: str) -> None:
     )
     stores = StoreClearing.objects.filter(of__clearing=row, going__gt=0).select_related("of__seat")
     lists = {f"{s.of.seat.name} {s.app} {s.kind}".strip(): s.planned["digest"] for s in stores}
-    record(user.username, "sign clearing", f"clearing {row.pk}", bytes=sum(s.going_size for s in stores), lists=lists)
+    who = user.username if user else "server"
+    record(who, "sign clearing", f"clearing {row.pk}", bytes=sum(s.going_size for s in stores), lists=lists)
     advance_clearing_soon(row.pk)
     tell("clearing", str(row.pk))

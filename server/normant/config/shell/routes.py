@@ -52,6 +52,8 @@ LIMITS = {
     "try_edition": 2 * _TEXT,
     "norms_on_seat": _TEXT,
     "edit_rule": _TEXT,
+    "standing_care_impact": _TEXT,
+    "standing_care_look": _TEXT,
     "plan_draft": _TEXT + MIB,
     "keep_plan_of_draft": _TEXT + MIB,
     "plan": MIB,
@@ -72,7 +74,7 @@ LONG = {
     *("archive", "whole_ledger", "plan_again", "open_plan", "templates", "compare", "contradicted"),
     *("look_at_trial", "start_trial", "trials", "decode_routes", "evidence"),
     *("timeline", "timeline_on_seat"),
-    *("begin_clearing", "clearing_items", "clearing_list"),
+    *("begin_clearing", "clearing_items", "clearing_list", "standing_care"),
     *("follow_calendar", "add_hook"),
 }
 AGENT_LIMITS = {

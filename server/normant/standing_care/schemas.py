@@ -1,0 +1,85 @@
+"""What the API takes and tells of standing care."""
+
+from typing import Annotated, Literal
+
+from ninja import Schema
+from pydantic import Field
+
+from normant.common.schemas import Moment
+
+CareName = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class ResumeCareIn(Schema):
+    """The sentence, by its name."""
+
+    name: CareName
+
+
+class StopCareIn(ResumeCareIn):
+    """Why no turn more of it comes."""
+
+    why: Annotated[str, Field(min_length=1, max_length=300)]
+
+
+class CareTextIn(Schema):
+    """The text of a standard that may become an edition."""
+
+    text: str
+
+
+class LookCareIn(CareTextIn):
+    """A text, and the sentence of it whose seats are to look what it would take."""
+
+    name: CareName
+
+
+class CareImpactOut(Schema):
+    """A sentence on the house as it is: on so many `seats` it decides of `stores` that hold `size` bytes, of which so
+    many are `unused` for a month. `is_agreed`: it ran before as it is, so that it goes on by itself.
+    """
+
+    name: str
+    layer: str
+    sentence: str
+    seats: int
+    stores: int
+    size: int
+    unused: int
+    is_agreed: bool
+
+
+class CareTurnOut(Schema):
+    """A turn: what its plan promised and made free, or why a person has to look."""
+
+    opens: Moment
+    clearing: int | None
+    state: Literal["looking", "planned", "running", "halted", "ended", "dropped", "none"]
+    by_itself: bool
+    seats: int
+    promised: int
+    freed: int
+    problem: str
+
+
+class StandingCareOut(Schema):
+    """A sentence in force, whether it goes by itself, and its last turns."""
+
+    name: str
+    layer: str
+    applies: str
+    sentence: str
+    because: str
+    state: Literal["new", "waits", "agreed", "stopped"]
+    seats: int
+    stores: int
+    size: int
+    unused: int
+    next: Moment | None
+    agreed_by: str | None
+    agreed_at: Moment | None
+    agreed_size: int
+    stopped_by: str | None
+    stopped_at: Moment | None
+    why: str
+    turns: list[CareTurnOut]
