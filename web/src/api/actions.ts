@@ -65,6 +65,11 @@ export const write = {
 		done(
 			api.POST('/api/v1/clearings/{number}/seats/{name}/stores/{place}/list', path({ number, name, place }))
 		),
+	stopCare: (name: string, why: string) =>
+		done(api.POST('/api/v1/standing-care/stop', { body: { name, why } })),
+	resumeCare: (name: string) => done(api.POST('/api/v1/standing-care/resume', { body: { name } })),
+	lookForCare: (text: string, name: string) =>
+		data(api.POST('/api/v1/standing-care/look', { body: { text, name } })),
 	proposeDelivery: (body: Schemas['DeliveryIn']) => done(api.POST('/api/v1/deliveries', { body })),
 	signDelivery: ({ id, seen }: Seen) =>
 		done(api.POST('/api/v1/deliveries/{number}/sign', { ...path({ number: id }), body: { seen } })),

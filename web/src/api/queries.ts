@@ -63,6 +63,17 @@ export const ask = {
 				})
 			)
 	}),
+	standingCare: () => ({
+		queryKey: ['care', 'list'],
+		queryFn: () => data(api.GET('/api/v1/standing-care'))
+	}),
+	careImpact: (text: string) => ({
+		queryKey: ['standard', 'care', text],
+		queryFn: () => data(api.POST('/api/v1/standing-care/impact', { body: { text } })),
+		enabled: text.includes('[[layer.care]]'),
+		retry: false as const,
+		gcTime: 0
+	}),
 	deliveries: () => ({
 		queryKey: ['delivery', 'list'],
 		queryFn: () => data(api.GET('/api/v1/deliveries', { params: { query: { limit: 500 } } }))

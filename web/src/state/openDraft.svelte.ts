@@ -4,7 +4,9 @@ import { read } from '../api/queries';
 import { Acts } from './acts.svelte';
 import { Draft, type Seen } from './draft.svelte';
 
-type RuleEdited = {
+/** A rule, or a sentence of care, of a layer as it is to be; `rule` is its place, null for another one. */
+export type PartEdited = {
+	part?: 'rule' | 'care';
 	layer: number;
 	rule: number | null;
 	fields: Schemas['RuleEditIn']['fields'];
@@ -64,8 +66,8 @@ export class OpenDraft {
 		[this.#base, this.#kept] = [base, { id, seen }];
 	}
 
-	edit(rule: RuleEdited): Promise<boolean> {
-		return this.#write((text) => write.editRule({ remove: false, ...rule, text }));
+	edit(part: PartEdited): Promise<boolean> {
+		return this.#write((text) => write.editRule({ part: 'rule', remove: false, ...part, text }));
 	}
 
 	addReleases(table: File): Promise<boolean> {

@@ -26,6 +26,7 @@ import Rollouts from './rollout/Rollouts.svelte';
 import Compare from './seat/Compare.svelte';
 import MySeat from './seat/MySeat.svelte';
 import Seat from './seat/Seat.svelte';
+import Care from './stores/Care.svelte';
 import Clearing from './stores/Clearing.svelte';
 import Clearings from './stores/Clearings.svelte';
 import Deliveries from './stores/Deliveries.svelte';
@@ -85,6 +86,7 @@ const LINES: Line[] = [
 	at('stores/placement', Placement, nothing, ofHouse),
 	at('stores/clearings', Clearings, nothing, ofHouse),
 	at('stores/clearings/:number', Clearing, (number) => ({ number: Number(number) }), ofHouse),
+	at('stores/care', Care, nothing, ofHouse),
 	at('stores/deliveries', Deliveries, nothing, ofHouse),
 	at('standard', Later, () => ({ load: standard })),
 	at('standard/templates', Templates, nothing),

@@ -30,6 +30,7 @@ from normant_core.rules.checker import known_names
 from normant_core.standard.edit import FIELDS, add_part, add_releases, edit_part, remove_part
 from normant_core.standard.parse import parse_published, parse_standard, starter
 from normant_core.standard.releases import read_releases
+from normant_core.standard.rule import CareText
 from normant_core.standard.sentences import changed_between
 
 from ..models import Finding
@@ -222,7 +223,7 @@ def words(request: HttpRequest) -> Any:
     """What can be written in a standard: fields, settings, names, functions, units."""
     return plain(
         {
-            "fields": [*FIELDS, "name", "kind"],
+            "fields": list(dict.fromkeys((*FIELDS, "name", "kind", *CareText.__struct_fields__))),
             "settings": [{"key": s.key, "title": s.title} for s in catalogue().settings.values()],
             "names": known_names(),
             "functions": ["any", "all", "count", "first", "min", "max", "round", "floor", "setting"],

@@ -29,7 +29,7 @@ UNDER_WAY = (Clearing.State.LOOKING, Clearing.State.RUNNING, Clearing.State.HALT
 
 
 def begin_turns() -> None:
-    """A turn of each sentence in force whose hours hold this moment, and that nobody stopped."""
+    """A turn of each sentence in force whose hours hold this moment, that nobody stopped, and that has a seat."""
     judge, now = current_judge(), timezone.localtime()
     stopped = set(StoppedCare.objects.values_list("name", flat=True))
     due = [
@@ -43,7 +43,8 @@ def begin_turns() -> None:
         return
     cared = cared_for(judge.standard)
     for care, (opens, closes) in due:
-        _begin_turn(care, cared[care.text.name], Turn(opens=opens, closes=closes))
+        if cared[care.text.name].kinds_on:
+            _begin_turn(care, cared[care.text.name], Turn(opens=opens, closes=closes))
 
 
 @transaction.atomic
@@ -75,9 +76,6 @@ def _in_the_way(name: str) -> str:
 
 def _plan(turn: Turn, care: Care, cared: CaredFor) -> None:
     """Its seats are asked; a turn that finds nobody to ask says so."""
-    if not cared.kinds_on:
-        turn.problem, turn.decided_at = "nothing began: no seat is one that it speaks of", timezone.now()
-        return
     try:
         with transaction.atomic():
             turn.clearing = begin_clearing(None, wanted_of(care, cared, f"Standing care: {care.text.name}"))

@@ -163,11 +163,14 @@ class Turns(Standing):
         take_turns()
         self.assertEqual((self.care()["turns"][0]["state"], self.round_items()), ("dropped", []))
         self.another_day()
-        self.publish(self.text(**{"'offline'": "'sound'"}))
-        take_turns()
+        for change, turns in (({"'offline'": "'sound'"}, 1), ({'"source_cache"': '"proxies"'}, 2)):
+            with self.subTest(change):
+                self.publish(self.text(**change))
+                take_turns()
+                self.assertEqual(Turn.objects.count(), turns)
         [(title, words)] = self.round_items()
         self.assertEqual(title, "Standing care: Old caches did nothing")
-        self.assertIn("no seat is one that it speaks of", words)
+        self.assertIn("none of these seats has a store of these kinds", words)
 
     def test_who_answers_after_its_hours_waits_and_who_has_not_cleared_by_then_stays(self) -> None:
         self.agree()

@@ -1,5 +1,7 @@
 import type { Schemas } from '../../api/client';
+import { moment } from '../words/moment';
 import { nameOf } from '../words/names';
+import { storage } from '../words/sizes';
 import { purposeWords } from './bars';
 
 export type Clearing = Schemas['ClearingOut'];
@@ -43,3 +45,71 @@ export function seatsInOrder(seats: readonly ClearingSeat[]): ClearingSeat[] {
 /** How much of what a seat promised has gone, from 0 to 1. */
 export const shareGone = (seat: ClearingSeat): number =>
 	seat.promised ? Math.min(1, seat.freed / seat.promised) : 0;
+
+export type StandingCare = Schemas['StandingCareOut'];
+type CareFields = Schemas['RuleEditIn']['fields'];
+type CareForm = {
+	name: string;
+	kinds: string[];
+	unused_days: number;
+	each: string;
+	opens: string;
+	closes: string;
+	most: string;
+	free: string;
+	because: string;
+};
+
+export const DAYS = ['day', 'monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'];
+const CARE: CareForm = {
+	name: '',
+	kinds: [],
+	unused_days: 30,
+	each: 'sunday',
+	opens: '03:00',
+	closes: '07:00',
+	most: '500 GB',
+	free: '',
+	because: ''
+};
+
+/** A sentence as its form shows it; one that is new begins as most houses write it. */
+export const careOf = (fields: Record<string, unknown>): CareForm => ({ ...CARE, ...fields });
+
+/** What the form says; gaps that may stay empty are taken away. */
+export const careGiven = (care: CareForm): CareFields => ({
+	...care,
+	free: care.free || null,
+	because: care.because || null
+});
+
+const onSeats = (count: number): string => (count === 1 ? 'one seat' : `${count} seats`);
+
+/** `decides of 3 stores on 2 seats: 1.2 TB, of which nobody used 300 GB for a month; a person agrees first.` */
+export function careImpactWords(row: Schemas['CareImpactOut']): string {
+	if (!row.seats) return 'speaks of no seat of the house.';
+	const stores = row.stores === 1 ? 'one store' : `${row.stores} stores`;
+	const unused = row.unused ? `, of which nobody used ${storage(row.unused)} for a month` : '';
+	const first = row.is_agreed ? 'it goes on as agreed' : 'a person agrees the first time';
+	return `decides of ${stores} on ${onSeats(row.seats)}: ${storage(row.size)}${unused}; ${first}.`;
+}
+
+/** Where a sentence stands: who agreed to it and how much, or what it waits for, and when it comes next. */
+export function agreedWords(care: StandingCare): string {
+	if (!care.seats) return 'It speaks of no seat of the house.';
+	const next = care.next ? ` Its next turn is ${moment(care.next)}, on ${onSeats(care.seats)}.` : '';
+	if (care.state === 'stopped')
+		return `Stopped by ${care.stopped_by}, ${moment(care.stopped_at)}: ${care.why}`;
+	if (care.state === 'waits') return `It waits: somebody has to read and sign its lists.${next}`;
+	if (care.state === 'new') return `Nobody has agreed to it yet: its first turn waits for a person.${next}`;
+	return `${care.agreed_by} agreed to ${storage(care.agreed_size)}, ${moment(care.agreed_at)}.${next}`;
+}
+
+/** What a turn came to, in a few words. */
+export function turnWords(turn: Schemas['CareTurnOut']): string {
+	if (turn.problem && (turn.state === 'planned' || turn.state === 'none')) return turn.problem;
+	if (turn.state === 'none') return 'nothing began';
+	if (turn.state === 'dropped') return turn.promised ? 'nobody signed it' : 'nothing was to go';
+	const by = turn.by_itself ? 'by itself' : turn.state === 'looking' ? '' : 'signed by a person';
+	return [STATES[turn.state], onSeats(turn.seats), by].filter(Boolean).join(', ');
+}

@@ -7,6 +7,7 @@
 	import type { Draft, Seen } from '../../state/draft.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import Refused from '../ui/Refused.svelte';
+	import CareImpact from './CareImpact.svelte';
 	import DraftPlan from './DraftPlan.svelte';
 	import Impact from './Impact.svelte';
 
@@ -68,6 +69,7 @@
 	</p>
 {:else}
 	<Impact {draft} />
+	<CareImpact text={calm} />
 	{#if draft.sound && session.may('correct')}
 		<p class="mt-2">
 			<button class="anchor underline" onclick={() => (planning = true)}>Plan what it would take…</button>

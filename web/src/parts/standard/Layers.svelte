@@ -1,22 +1,18 @@
 <!-- Layers as strata: the deeper lies under all, the higher wins. A rule reads as a sentence, and edits as one. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import type { PartEdited } from '../../state/openDraft.svelte';
+	import LayerCare from './LayerCare.svelte';
 	import RuleEdit from './RuleEdit.svelte';
 	import RuleLine from './RuleLine.svelte';
 
 	type Rule = Schemas['RuleOut'];
-	type RuleEdited = {
-		layer: number;
-		rule: number | null;
-		fields: Schemas['RuleEditIn']['fields'];
-		remove?: boolean;
-	};
 	type Props = {
 		layers: Schemas['LayerOut'][];
 		onseat: Schemas['OnSeatOut'][];
 		against: Schemas['ContradictedOut'][];
 		evidence: Schemas['EvidenceOut'][];
-		onedit?: ((edit: RuleEdited) => void) | undefined;
+		onedit?: ((edit: PartEdited) => void) | undefined;
 	};
 	let { layers, onseat, against, evidence, onedit }: Props = $props();
 
@@ -35,7 +31,7 @@
 		opened = opened === key ? '' : key;
 	}
 
-	function save(edit: RuleEdited): void {
+	function save(edit: PartEdited): void {
 		opened = '';
 		onedit?.(edit);
 	}
@@ -67,6 +63,7 @@
 					<li class="quiet">no rules</li>
 				{/each}
 			</ul>
+			<LayerCare {layer} {opened} onopen={toggle} onedit={onedit && save} />
 			{#if onedit && layer.at !== null}
 				{@render another(layer.name, layer.at)}
 			{/if}

@@ -16,6 +16,7 @@
 <svelte:head><title>Stores · Normant</title></svelte:head>
 <div class="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-2">
 	<h1 class="flex-1 text-2xl">Stores</h1>
+	<a class="anchor underline" href="/stores/care">Standing care</a>
 	<a class="anchor underline" href="/stores/deliveries">Deliveries</a>
 	<a class="may" href="/stores/clearings">Plan a clearing</a>
 </div>

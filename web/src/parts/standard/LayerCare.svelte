@@ -1,0 +1,68 @@
+<!-- The standing care of a layer: sentences that open as forms, and another one. -->
+<script lang="ts">
+	import type { Schemas } from '../../api/client';
+	import CareEdit from './CareEdit.svelte';
+
+	type Fields = Schemas['RuleEditIn']['fields'];
+	type Edited = { part: 'care'; layer: number; rule: number | null; fields: Fields; remove?: boolean };
+	type Props = {
+		layer: Schemas['LayerOut'];
+		opened: string;
+		onopen: (key: string) => void;
+		onedit?: ((edit: Edited) => void) | undefined;
+	};
+	let { layer, opened, onopen, onedit }: Props = $props();
+
+	const adding = $derived(`care ${layer.at}`);
+
+	function save(rule: number | null, fields: Fields, remove = false): void {
+		onedit?.({ part: 'care', layer: layer.at ?? 0, rule, fields, remove });
+	}
+</script>
+
+{#if layer.care.length}
+	<ul aria-label="Standing care of {layer.name}">
+		{#each layer.care as care (care.name)}
+			{@const key = `care ${care.at.join('/')}`}
+			<li class="border-t border-hair py-1.5" data-care={care.name}>
+				{#if onedit}
+					<button class="sentence" aria-expanded={opened === key} onclick={() => onopen(key)}
+						>{care.sentence}.</button
+					>
+				{:else}{care.sentence}.{/if}
+				<span class="quiet">standing care, {care.name}{care.line ? `, line ${care.line}` : ''}</span>
+				{#if care.because}<p class="quiet">{care.because}</p>{/if}
+				{#if onedit && opened === key}
+					<CareEdit
+						fields={care.fields}
+						onsave={(fields) => save(care.at[1] ?? 0, fields)}
+						onremove={() => save(care.at[1] ?? 0, {}, true)}
+						onclose={() => onopen(key)}
+					/>
+				{/if}
+			</li>
+		{/each}
+	</ul>
+{/if}
+{#if onedit && layer.at !== null}
+	{#if opened === adding}
+		<CareEdit fields={{}} onsave={(fields) => save(null, fields)} onclose={() => onopen(adding)} />
+	{:else}
+		<button class="add" onclick={() => onopen(adding)}>Standing care in {layer.name}</button>
+	{/if}
+{/if}
+
+<style>
+	.sentence {
+		text-align: left;
+	}
+	.sentence:hover {
+		text-decoration: underline;
+		text-decoration-color: var(--kelp);
+	}
+	.add {
+		color: var(--kelp);
+		font-size: 0.93rem;
+		margin: 0.3rem 1.2rem 0 0;
+	}
+</style>
