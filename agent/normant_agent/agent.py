@@ -14,7 +14,16 @@ import structlog
 from normant_core.base.errors import NormantError
 from normant_core.base.structs import learn_structs
 from normant_core.dialects.dialect import Dialect, spoken
-from normant_core.orders.kinds import InspectExport, Order, Progress, Receipt, Refusal, SignedOrder, bounded
+from normant_core.orders.kinds import (
+    CheckProjects,
+    InspectExport,
+    Order,
+    Progress,
+    Receipt,
+    Refusal,
+    SignedOrder,
+    bounded,
+)
 from normant_core.seat.survey import Survey
 
 from .door import Door
@@ -211,8 +220,9 @@ class Agent:
             self._hand_in_receipt(entry.receipt)
             return True
         try:
-            # What an export holds is looked into for minutes, and touches nothing: the seat is watched meanwhile.
-            with contextlib.nullcontext() if isinstance(order.action, InspectExport) else self._touching:
+            # What an export or a project holds is looked into for minutes, and touches nothing: the seat is watched.
+            looks = isinstance(order.action, InspectExport | CheckProjects)
+            with contextlib.nullcontext() if looks else self._touching:
                 Runner(self._work()).run(order)
         except (Waiting, JournalError) as why:
             self._report_waiting(order, Progress(why.step if isinstance(why, Waiting) else "waiting", str(why)))

@@ -1,12 +1,9 @@
 """The command line for projects: `normant project check`. A project is read, and never written."""
 
 import fnmatch
-import os
-from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
 from typing import Annotated
-from urllib.parse import unquote, urlsplit
 
 import msgspec
 import typer
@@ -15,11 +12,11 @@ from normant_core.base.errors import DocumentError, NormantError
 from normant_core.base.quantities import Dimension, show
 from normant_core.base.wording import counted_in_figures
 from normant_core.care.project_file import ProjectAddresses, read_project
-from normant_core.care.projects import CheckedProject, MediaFile, check_project
+from normant_core.care.projects import CheckedProject, check_project
 from normant_core.dialects.dialect import Dialect, parse_dialect
 from normant_core.seat.facts import Facts
 
-from ..care.walk import bytes_of
+from ..care.media_files import looking
 from ..errors import HostError
 from ..files import read
 from ..hosts.here import this_machine
@@ -51,7 +48,7 @@ def check(
                 made = read_project(opened, str(file), bound)
         except OSError as fault:
             raise HostError(f"{file} cannot be read: {fault.strerror}") from fault
-        checked = check_project(made, _looking(media or file.resolve().parent, storage))
+        checked = check_project(made, looking(_facts(), media or file.resolve().parent, storage))
     if output is Format.JSON:
         typer.echo(msgspec.json.encode({"project": str(file), "version": made.version, **asdict(checked)}).decode())
         return
@@ -65,36 +62,6 @@ def _bound(dialect: Dialect, file: Path, source: Path) -> ProjectAddresses:
         known = ", ".join(b.files for b in dialect.project) or "nothing"
         raise NormantError(f"{file.name} is no project that {source.name} tells of: it names {known}")
     return bound
-
-
-def _looking(base: Path, storage: Path | None) -> Callable[[str], MediaFile | None]:
-    """How a path of a project lies on this machine."""
-    facts, root = _facts(), storage.resolve() if storage else None
-
-    def look(text: str) -> MediaFile | None:
-        path = base / _plain(text)
-        try:
-            status, real = path.stat(), path.resolve()
-        except (OSError, ValueError, RuntimeError):
-            return None
-        if not path.is_file():
-            return None
-        volume = facts.volume_of(str(real))
-        return MediaFile(
-            bytes_of(status),
-            (status.st_dev, status.st_ino),
-            bool(volume and volume.system),
-            bool(volume and volume.removable),
-            root is None or real.is_relative_to(root),
-        )
-
-    return look
-
-
-def _plain(text: str) -> str:
-    """A path as projects write it: also as an address of a file."""
-    parts = urlsplit(text) if text.startswith("file:") else None
-    return unquote(parts.path) if parts else text.replace("\\", os.sep)
 
 
 def _facts() -> Facts:

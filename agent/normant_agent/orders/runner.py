@@ -8,6 +8,7 @@ from normant_core.base.errors import NormantError
 from normant_core.orders.kinds import (
     AskClose,
     AskRestart,
+    CheckProjects,
     ClearPlanned,
     ClearStore,
     EndHold,
@@ -36,6 +37,7 @@ from normant_core.orders.kinds import (
 from ..errors import AgentError, JournalError, Refused, Waiting
 from ..journal import Entry
 from .caches import clear_store, list_store
+from .check_projects import check_projects
 from .clear_planned import clear_planned, put_store_back
 from .clearing_plans import plan_clearing, send_list
 from .drivers import VERSION, install_driver, put_driver_back
@@ -134,6 +136,8 @@ class Runner:
                 return hold_condition(work, order.id, action)
             case EndHold() as action:
                 return end_hold(work, order.id, action)
+            case CheckProjects() as action:
+                return check_projects(work, order.id, action)
             case InspectExport() as action:
                 return inspect_export(work, order.id, action)
             case SurveyNow():

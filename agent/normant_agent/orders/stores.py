@@ -10,6 +10,7 @@ from pathlib import Path
 import msgspec
 
 from normant_core.base.errors import NormantError
+from normant_core.base.guard import forbidden_path
 from normant_core.dialects.native import decode
 from normant_core.dialects.preferences import native_of
 from normant_core.orders.kinds import MoveStore, Receipt
@@ -86,6 +87,14 @@ def store_at(work: Work, folder: str) -> Path:
     if any(folder.rstrip("/") == volume.mount.rstrip("/") for volume in work.facts.volumes or ()):
         raise Refused(f"{folder} is a whole volume, not a store")
     return path
+
+
+def folder_to_look_into(work: Work, app: str, setting: str) -> Path:
+    """Where files of an application lie that are read and not touched. Raises Refused."""
+    named = named_folder(work, app, setting)
+    if unfit := forbidden_path(named, app):
+        raise Refused(f"{named} is not looked into: {unfit}")
+    return store_at(work, named)
 
 
 def named_folder(work: Work, app: str, setting: str) -> str:

@@ -25,6 +25,7 @@ from .clearing import (
     StoreAim,
 )
 from .exports import ExportPath, Inspected, Specification
+from .projects import MOST_PROJECTS, SeenProject
 from .samples import Samples
 
 Job = Literal["decode", "disk", "render", "play"]  # what one run measures
@@ -306,9 +307,22 @@ class InspectExport(Wire, frozen=True, tag="inspect_export", tag_field="kind"):
     seconds: Annotated[int, Meta(ge=1, le=3600)] = 900
 
 
+class CheckProjects(Wire, frozen=True, tag="check_projects", tag_field="kind"):
+    """Read the projects of an application, the newest first, and tell what is wrong with their media.
+
+    Its preference names the folder, its dialect how their files are named; nothing is written. `file` is a single one.
+    `storage` is the folder that the production's media belong in; empty: they may lie anywhere.
+    """
+
+    app: Word
+    file: ExportPath = ""
+    storage: Annotated[str, Meta(max_length=400)] = ""
+
+
 Clearing = ListStore | ClearStore | PlanClearing | ClearPlanned | SendList
 Holding = HoldCondition | EndHold
-Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | Holding | InspectExport | SurveyNow | SendFiles
+Looking = InspectExport | CheckProjects | SurveyNow | SendFiles
+Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | Holding | Looking
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 LIMIT_ITEMS = 2000  # that one order lists or clears
 
@@ -359,6 +373,7 @@ class Receipt(Wire, frozen=True):
 
     `files` are those that were asked for, by their path under the preference root; `listed` the store;
     `planned` those that were looked through for a plan; `cleared` what went of a list; `inspected` an export;
+    `projects` those that were read;
     `measured` every run, in the order in which they came: seconds where it rendered, else frames or bytes per second;
     `beside` the other application's job after each, in the same units; `samples` what the machine did during each.
     """
@@ -373,6 +388,7 @@ class Receipt(Wire, frozen=True):
     planned: Annotated[tuple[PlannedStore, ...], Meta(max_length=MOST_STORES)] = ()
     cleared: Cleared | None = None
     inspected: Inspected | None = None
+    projects: Annotated[tuple[SeenProject, ...], Meta(max_length=MOST_PROJECTS)] = ()
     measured: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=100)] = ()
     beside: Annotated[tuple[Annotated[float, Meta(gt=0, le=1e15)], ...], Meta(max_length=20)] = ()
     samples: Annotated[tuple[Samples, ...], Meta(max_length=20)] = ()
@@ -435,6 +451,7 @@ def forbidden(action: Action) -> str:
             | AskClose(app=app)
             | SendFiles(app=app)
             | InspectExport(app=app)
+            | CheckProjects(app=app)
         ):
             return forbidden_app(app) if app else ""
     return ""

@@ -5,14 +5,13 @@ from pathlib import Path, PurePosixPath
 
 import msgspec
 
-from normant_core.base.guard import forbidden_path
 from normant_core.orders.exports import LIMIT_FLAWS, LIMIT_OTHERS, LIMIT_PATH, LIMIT_TEXT, Deliverable, Flaw, Inspected
 from normant_core.orders.kinds import InspectExport, Receipt
 
 from ...errors import HostError, Refused, Waiting
 from ...jobs import child
 from ...journal import Entry
-from ..stores import files_of, named_folder, store_at
+from ..stores import files_of, folder_to_look_into
 from ..work import Work
 from .meter import check_free
 
@@ -60,10 +59,7 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
 
 def exports_of(work: Work, app: str) -> Path:
     """Where an application writes its exports. Raises Refused."""
-    named = named_folder(work, app, SETTING)
-    if unfit := forbidden_path(named, app):
-        raise Refused(f"{named} is not looked into: {unfit}")
-    return store_at(work, named)
+    return folder_to_look_into(work, app, SETTING)
 
 
 def _asked(folder: Path, files: list[Path], name: str) -> Path:
