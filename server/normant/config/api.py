@@ -29,6 +29,7 @@ from normant.notices.api import router as notices
 from normant.packages.api import router as packages
 from normant.people.api import router as people
 from normant.plans.api import router as plans
+from normant.projects.api import router as projects
 from normant.proposals.api import router as proposals
 from normant.rollouts.api import router as rollouts
 from normant.rollouts.rehearsals_api import router as rehearsals
@@ -78,6 +79,7 @@ for router in (
     deliveries,
     clearings,
     standing_care,
+    projects,
     house,
     calendar,
     teach,

@@ -42,6 +42,7 @@ INSTALLED_APPS = [
     "normant.deliveries",
     "normant.clearings",
     "normant.standing_care",
+    "normant.projects",
     "normant.trials",
     "normant.timelines",
     "normant.rollouts",

@@ -13,6 +13,7 @@ from normant.common.documents import tables
 from normant.common.problems import Problem, wrong_method
 from normant.house import archive, teach
 from normant.packages.services import keep_package
+from normant.projects.services import bring_project
 from normant.templates.services import keep_template
 from normant.timelines.services import keep_timeline
 from normant_core.base import toml_places
@@ -38,6 +39,7 @@ LIMITS = {
     "keep_package": keep_package.LARGEST + _FRAME,
     "keep_clip": orders.LIMIT_CLIP + _FRAME,
     "keep_timeline": keep_timeline.LARGEST + keep_timeline.MEDIA_LARGEST + _FRAME,
+    "bring_project": bring_project.LARGEST + _FRAME,
     "keep_media": 2 * keep_timeline.MEDIA_LARGEST + _FRAME,
     "keep_effects": _TEXT,
     "take_in_archive": archive.LIMIT_PACKED + _FRAME,

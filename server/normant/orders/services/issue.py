@@ -14,6 +14,7 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.orders.kinds import (
     Action,
     Asking,
+    CheckProjects,
     ClearStore,
     HoldCondition,
     InspectExport,
@@ -38,6 +39,7 @@ VALID_OF = {  # what is of use to nobody later
     PlanClearing: dt.timedelta(hours=1),
     SendList: dt.timedelta(minutes=10),  # somebody waits to read it
     HoldCondition: dt.timedelta(hours=1),  # whoever asked for it sits there
+    CheckProjects: dt.timedelta(hours=14),
     InspectExport: dt.timedelta(hours=14),  # a working day, until its seat is free in the evening
 }
 

@@ -14,6 +14,7 @@ from normant.common.problems import Problem
 from normant.ledger.models import Entry
 from normant.ledger.services.record import record
 from normant.orders.models import Order
+from normant.projects.services.look_at_projects import projects_seen
 from normant.seats.models import Presence, Seat
 from normant.trials.services.receive_run import run_ended, run_moved
 from normant_core.orders.kinds import Progress, Receipt, Refusal
@@ -29,8 +30,9 @@ BROUGHT = {
     "inspected": "inspect_export",
     "planned": "plan_clearing",
     "cleared": "clear_planned",
+    "projects": "check_projects",
 }
-LOOKS = ("plan_clearing", "send_list")  # they leave the seat as it was
+LOOKS = ("plan_clearing", "send_list", "check_projects")  # they leave the seat as it was
 _NOTHING = Receipt("", "done")
 REFUSED = "refuse order"
 LOOKED_BACK = 200  # entries of the ledger in which a refusal is looked for, so that one that is told again is not kept
@@ -76,7 +78,7 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
     unasked = {name: getattr(_NOTHING, name) for name, kind in BROUGHT.items() if row.kind != kind}
     receipt = msgspec.structs.replace(receipt, **unasked)
     whole = receipt
-    receipt = msgspec.structs.replace(receipt, samples=(), planned=())  # a run, and a plan, keep their own
+    receipt = msgspec.structs.replace(receipt, samples=(), planned=(), projects=())  # each is kept where it is read
     row.receipt, row.received_at = msgspec.json.decode(msgspec.json.encode(receipt)), timezone.now()
     row.save(update_fields=["receipt", "received_at"])
     if row.kind not in LOOKS:  # the next survey is looked at even where it says what the last one said
@@ -91,6 +93,8 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         run_ended(row, whole)
     if row.clearing_id:
         clearing_ended(row, whole)
+    if row.kind == "check_projects":
+        projects_seen(row, whole)
     if row.kind in ("list_store", "clear_store", "inspect_export"):
         tell("seat", seat.name)
     if row.rehearsal_id:
