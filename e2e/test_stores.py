@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from .stage import Journey, as_written
+from .stage import Journey, as_written, eventually
 
 load_tests = as_written(__name__)
 
@@ -148,3 +148,55 @@ class Clearing(Journey):
         self.page.get_by_role("button", name="Say that it has ended").click()
         expect(self.page.get_by_role("alert")).to_contain_text("Nine Lamps is live on")
         self.faults.clear()  # the refusal that was to be seen
+
+
+class Projects(Journey):
+    def test_projects_are_read_at_their_seat_and_what_is_wrong_is_handed_on(self) -> None:
+        self.go("/stores/projects")
+        look = self.page.get_by_role("region", name="Look through projects")
+        look.get_by_label("At the seat").select_option("pan-06")
+        look.get_by_label("Its media belong in").fill("/brine/media")
+        look.get_by_role("button", name="Have them read there").click()
+        line = self.page.locator("[data-project='nine_lamps/lamp_three.corrow']")
+        expect(line).to_contain_text("71 items, 51 used; 5.6 MB of media, 900 kB unused; 4 missing, 11 listed twice")
+        self.check_accessible()
+        line.get_by_role("link").click()
+        misplaced = self.page.get_by_role("region", name="In a wrong place")
+        expect(misplaced).to_contain_text("it lies on the system's disk and outside the production's storage")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Send its list to pan-06").click()
+        expect(self.page.get_by_role("status")).to_contain_text("Its list stands on pan-06’s own page")
+        self.page.get_by_role("button", name="Write an errand for what is missing or misplaced").click()
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("lamp_three.corrow")
+        expect(self.page.get_by_text("pickup_0.mov").first).to_be_visible()
+
+    def test_one_is_brought_and_a_production_is_looked_at_each_night(self) -> None:
+        self.go("/stores/projects")
+        item = '<item id="{}"><file at="/brine/a.mov"/></item>'
+        text = f"<project><media>{item.format(1)}{item.format(2)}</media></project>"
+        self.page.get_by_label("Or bring one").set_input_files(
+            {"name": "mill.corrow", "mimeType": "application/xml", "buffer": text.encode()}
+        )
+        self.page.get_by_role("button", name="Read this file").click()
+        expect(self.page.locator("[data-words]")).to_have_text("2 items, 0 used; 1 listed twice.")
+        self.page.get_by_role("button", name="Forget it").click()
+        nightly = self.page.get_by_role("region", name="Each night")
+        nightly.get_by_label("All projects of").select_option("Nine Lamps")
+        nightly.get_by_role("button", name="Look each night").click()
+        nightly.get_by_role("button", name="End Nine Lamps").click()
+        expect(nightly).to_contain_text("No production’s projects are looked through by themselves.")
+
+
+class EditorsProjects(Journey):
+    role = "editor"
+
+    def test_a_list_stands_on_the_seats_own_page(self) -> None:
+        self.demo.post("/projects/look", {"seat": "pan-03", "app": "corrow"})
+        [project] = eventually(lambda: [p for p in self.demo.answer("/projects")["items"] if p["seat"] == "pan-03"])
+        with self.demo.api() as api:
+            api.post(f"/projects/{project['id']}/send", json={"sent": True}).raise_for_status()
+        self.go("/my-seat")
+        tidy = self.page.locator("[data-project='the_salt_ledger/reel_three.corrow']")
+        expect(tidy).to_contain_text("Please tidy the_salt_ledger/reel_three.corrow")
+        expect(tidy.get_by_role("region", name="Missing")).to_contain_text("pickup_0.mov")
+        self.check_accessible()

@@ -16,6 +16,7 @@ from normant_core.seat.facts import Application, Facts
 from normant_core.seat.survey import Activity, Store
 
 from .machine import GRAIN, Clamp, Habit, Machine
+from .projects import ProjectText, write_project
 
 SPOILED = 2_000  # bytes of an export that is damaged
 UNUSED_DAYS = 30  # after which a store's files count as unused
@@ -105,6 +106,7 @@ class SeatText(msgspec.Struct, frozen=True, forbid_unknown_fields=True, rename={
     stores: tuple[Store, ...] = ()
     files: tuple[StoreFiles, ...] = ()
     exports: tuple[Export, ...] = ()
+    projects: tuple[ProjectText, ...] = ()
     activity: Activity = Activity(idle_seconds=1800, rendering=False, unsaved=False)
     clamps: tuple[Clamp, ...] = ()
     habits: tuple[Habit, ...] = ()
@@ -142,6 +144,8 @@ def build(scenario: Scenario, seat: SeatText, folder: Path, *, templates: Path) 
         _fill(folder / "disks" / store.path.lstrip("/"), store)
     for files in seat.files:
         _put(folder / "disks", files)
+    for project in seat.projects:
+        write_project(folder / "disks", project)
     for export in seat.exports:
         _deliver(folder / "disks" / export.path.lstrip("/"), export, templates.parent / "clips")
     Machine(

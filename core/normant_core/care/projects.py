@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
-from ..base.wording import counted, counted_in_figures, listed
+from ..base.wording import counted, counted_in_figures, listed, number
 from .project_file import MediaItem, ReadProject
 
 Trouble = Literal["duplicate", "unused", "missing", "misplaced", "odd", "mixed"]
@@ -103,7 +103,7 @@ def _duplicates(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
 
 
 def _used_words(count: int) -> str:
-    return f"{count or 'none'} {'is' if count <= 1 else 'are'} used"
+    return f"{number(count) if count else 'none'} {'is' if count <= 1 else 'are'} used"
 
 
 def _missing(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:

@@ -70,6 +70,15 @@ export const write = {
 	resumeCare: (name: string) => done(api.POST('/api/v1/standing-care/resume', { body: { name } })),
 	lookForCare: (text: string, name: string) =>
 		data(api.POST('/api/v1/standing-care/look', { body: { text, name } })),
+	lookAtProjects: (body: Schemas['LookAtProjectsIn']) => done(api.POST('/api/v1/projects/look', { body })),
+	bringProject: (app: string, project: File) => data(api.POST('/api/v1/projects', packed({ app, project }))),
+	sendProject: (number: number, sent: boolean) =>
+		done(api.POST('/api/v1/projects/{number}/send', { ...path({ number }), body: { sent } })),
+	projectErrand: (number: number) => data(api.POST('/api/v1/projects/{number}/errand', path({ number }))),
+	forgetProject: (number: number) => done(api.DELETE('/api/v1/projects/{number}', path({ number }))),
+	lookEachNight: (production: string, storage: string) =>
+		data(api.POST('/api/v1/projects/nightly', { body: { production, storage } })),
+	endNightly: (number: number) => done(api.DELETE('/api/v1/projects/nightly/{number}', path({ number }))),
 	proposeDelivery: (body: Schemas['DeliveryIn']) => done(api.POST('/api/v1/deliveries', { body })),
 	signDelivery: ({ id, seen }: Seen) =>
 		done(api.POST('/api/v1/deliveries/{number}/sign', { ...path({ number: id }), body: { seen } })),

@@ -74,6 +74,22 @@ export const ask = {
 		retry: false as const,
 		gcTime: 0
 	}),
+	projects: () => ({
+		queryKey: ['project', 'list'],
+		queryFn: () => data(api.GET('/api/v1/projects', { params: { query: { limit: 500 } } }))
+	}),
+	project: (number: number) => ({
+		queryKey: ['project', number],
+		queryFn: () => data(api.GET('/api/v1/projects/{number}', { params: { path: { number } } }))
+	}),
+	nightly: () => ({
+		queryKey: ['project', 'nightly'],
+		queryFn: () => data(api.GET('/api/v1/projects/nightly'))
+	}),
+	seatProjects: (name: string) => ({
+		queryKey: ['seat', name, 'projects'],
+		queryFn: () => data(api.GET('/api/v1/seats/{name}/projects', { params: { path: { name } } }))
+	}),
 	deliveries: () => ({
 		queryKey: ['delivery', 'list'],
 		queryFn: () => data(api.GET('/api/v1/deliveries', { params: { query: { limit: 500 } } }))

@@ -31,6 +31,8 @@ import Clearing from './stores/Clearing.svelte';
 import Clearings from './stores/Clearings.svelte';
 import Deliveries from './stores/Deliveries.svelte';
 import Placement from './stores/Placement.svelte';
+import Project from './stores/Project.svelte';
+import Projects from './stores/Projects.svelte';
 import Stores from './stores/Stores.svelte';
 import Templates from './standard/Templates.svelte';
 
@@ -87,6 +89,8 @@ const LINES: Line[] = [
 	at('stores/clearings', Clearings, nothing, ofHouse),
 	at('stores/clearings/:number', Clearing, (number) => ({ number: Number(number) }), ofHouse),
 	at('stores/care', Care, nothing, ofHouse),
+	at('stores/projects', Projects, nothing, ofHouse),
+	at('stores/projects/:number', Project, (number) => ({ number: Number(number) }), ofHouse),
 	at('stores/deliveries', Deliveries, nothing, ofHouse),
 	at('standard', Later, () => ({ load: standard })),
 	at('standard/templates', Templates, nothing),

@@ -7,6 +7,7 @@
 	import { moment } from '../../model/words/moment';
 	import { nameOf } from '../../model/words/names';
 	import Standing from '../../parts/seat/Standing.svelte';
+	import ProjectLists from '../../parts/stores/projects/ProjectLists.svelte';
 	import Planned from '../../parts/rollout/Planned.svelte';
 
 	type Props = { seat: string };
@@ -35,6 +36,7 @@
 					</section>
 				{/each}
 				{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
+				<ProjectLists {seat} />
 				{#if found.errands.length}
 					<h2 class="mt-7 mb-1 text-lg">Somebody comes for this</h2>
 					<ul>

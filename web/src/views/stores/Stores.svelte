@@ -18,6 +18,7 @@
 	<h1 class="flex-1 text-2xl">Stores</h1>
 	<a class="anchor underline" href="/stores/care">Standing care</a>
 	<a class="anchor underline" href="/stores/deliveries">Deliveries</a>
+	<a class="anchor underline" href="/stores/projects">Projects</a>
 	<a class="may" href="/stores/clearings">Plan a clearing</a>
 </div>
 <ul class="quiet mb-4 flex flex-wrap gap-x-5 gap-y-1" aria-label="What fills a bar">
