@@ -9,14 +9,16 @@ import os
 import sys
 import threading
 import time
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
 
 import msgspec
 
+from normant_core.care.belonging import Belonging
 from normant_core.seat.stores import purpose_of
-from normant_core.seat.survey import Store
+from normant_core.seat.survey import ProductionShare, Store
 
 from .care.holding import HELD
 from .care.walk import Ident, Seen, keeps_access_times, walk
@@ -29,6 +31,8 @@ EVERY = dt.timedelta(days=1)
 UNUSED = dt.timedelta(days=30)
 LOOK = 500  # files between two looks at the clock
 LOWEST = 19
+MOST_NAMES, MOST_TOLD = 1000, 24  # productions of a store that are counted, and told of
+LONGEST = 120  # characters of the name of one
 
 
 class Counted(msgspec.Struct, frozen=True):
@@ -45,11 +49,13 @@ class _Count:
     named: NamedStore
     seen: Iterator[Seen]
     until: float
+    belonging: Belonging
     size: int = 0
     items: int = 0
     unused: int = 0
     oldest: float = float("inf")
     shared: set[Ident] = field(default_factory=set)
+    by_production: Counter[str] = field(default_factory=Counter)
 
     def take(self, seen: Seen) -> None:
         """One more file."""
@@ -59,6 +65,9 @@ class _Count:
         if seen.names > 1:
             self.shared.add(seen.ident)
         self.size += seen.size
+        production, _ = self.belonging.of(seen.path)
+        if production and (production in self.by_production or len(self.by_production) < MOST_NAMES):
+            self.by_production[production[:LONGEST]] += seen.size
         if 0 < seen.used < self.until:
             self.unused += seen.size
         if seen.used > 0:
@@ -102,7 +111,10 @@ class StoreSurveys:
         named = stores[min(due, key=lambda folder: (at[folder], folder))]
         there = named.path.is_dir()
         files = walk(named.path, access_times=keeps_access_times(named.path)) if there else iter(())
-        return _Count(named, files, (now - UNUSED).timestamp())
+        belongs = (
+            s.belongs for d in work.dialects if d.app == named.app for s in d.store if s.setting == named.setting
+        )
+        return _Count(named, files, (now - UNUSED).timestamp(), Belonging(next(belongs, "")))
 
     def _keep(self, work: Work, count: _Count) -> None:
         volume = work.facts.volume_of(count.named.folder)
@@ -116,6 +128,7 @@ class StoreSurveys:
             count.items,
             count.unused,
             oldest,
+            tuple(ProductionShare(name, size) for name, size in count.by_production.most_common(MOST_TOLD)),
         )
         self._counted[count.named.folder] = Counted(store, work.host.now())
         self._under_way = None

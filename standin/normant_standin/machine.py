@@ -78,14 +78,18 @@ class Machine(msgspec.Struct):
         driver = msgspec.structs.replace(gpu.driver, version=version, branch=branch)
         self.facts = msgspec.structs.replace(self.facts, gpus=(msgspec.structs.replace(gpu, driver=driver), *others))
 
-    def frees(self, store: Store, size: int) -> None:
-        """So many bytes that nobody used are gone from a store, and free on its volume."""
+    def frees(self, store: Store, size: int, production: str = "") -> None:
+        """So many bytes that nobody used are gone from a store, and free on its volume; they were a production's."""
         whole = store.size or size
         left = msgspec.structs.replace(
             store,
             size=max(0, whole - size),
             items=round((store.items or 0) * max(0, whole - size) / whole),
             unused=max(0, (store.unused or 0) - size),
+            productions=tuple(
+                msgspec.structs.replace(share, size=max(0, share.size - size * (share.production == production)))
+                for share in store.productions
+            ),
         )
         self.stores = tuple(left if store_left is store else store_left for store_left in self.stores)
         volumes = (

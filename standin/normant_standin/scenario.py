@@ -4,7 +4,7 @@ import datetime as dt
 import os
 import plistlib
 import tomllib
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from pathlib import Path
 from string import Template
@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from normant_core.seat.facts import Application, Facts
-from normant_core.seat.survey import Activity, Store
+from normant_core.seat.survey import Activity, ProductionShare, Store
 
 from .machine import GRAIN, Clamp, Habit, Machine
 from .projects import ProjectText, write_project
@@ -224,7 +224,17 @@ def _stores_of(files: Iterable[StoreFiles]) -> Iterator[Store]:
             items=sum(some.count for some in those),
             unused=sum(some.size for some in unused),
             oldest=now - dt.timedelta(days=max(some.days for some in those)),
+            productions=tuple(_productions(those)),
         )
+
+
+def _productions(files: Iterable[StoreFiles]) -> Iterator[ProductionShare]:
+    """Folders of renders and backups bear the names of productions, those of projects within."""
+    by_name = Counter[str]()
+    for some in files:
+        if some.purpose in ("renders", "backups") and "/" in some.path:
+            by_name[some.path.partition("/")[0]] += some.size
+    yield from (ProductionShare(name, size) for name, size in by_name.most_common())
 
 
 def _parts(size: int, between: tuple[dt.datetime, dt.datetime]) -> Iterator[tuple[int, dt.datetime]]:

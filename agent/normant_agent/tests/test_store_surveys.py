@@ -10,7 +10,7 @@ from unittest.mock import patch
 from normant_agent import store_surveys
 from normant_agent.care.holding import HELD
 from normant_agent.store_surveys import StoreSurveys
-from normant_core.seat.survey import Store
+from normant_core.seat.survey import ProductionShare, Store
 
 from .bench import NOW, Bench
 from .test_clearing_plans import DIALECT, FOLDERS
@@ -53,6 +53,17 @@ class Counts(TestCase):
         self.assertEqual((store.size, store.items, store.unused), (67, 8, 47))
         self.assertEqual((NOW - store.oldest).days, 100)
         self.assertEqual({known.purpose for known in self.surveys.known()}, {"source_cache", "renders", "exports"})
+
+    def test_what_is_whose_production_by_the_paths_that_its_dialect_tells(self) -> None:
+        self.folder = self.bench.real(FOLDERS["renders"])
+        for name, size in (("salt_ledger/one/a.mkv", 30), ("salt_ledger/two/b.mkv", 20), ("mill/one/c.mkv", 9)):
+            self.put(name, size)
+        self.put("loose.mkv", 500)
+        with patch.object(store_surveys, "MOST_TOLD", 1):
+            self.surveys.go_on(self.bench.work(), 60)
+        shares = {store.purpose: store.productions for store in self.surveys.known()}
+        self.assertEqual(shares["renders"], (ProductionShare("salt_ledger", 50),))
+        self.assertEqual(shares["source_cache"], ())
 
     def test_a_walk_goes_on_where_it_was_and_tells_nothing_before_its_end(self) -> None:
         self.surveys.go_on(self.bench.work(), 60)

@@ -66,8 +66,15 @@ class Reading(FactStruct, frozen=True):
     native: Native | None = None
 
 
+class ProductionShare(FactStruct, frozen=True):
+    """Bytes of a store that are one production's, by its name as folders write it."""
+
+    production: Text
+    size: Bytes
+
+
 class Store(FactStruct, frozen=True):
-    """A folder an application fills; sizes in bytes."""
+    """A folder an application fills; sizes in bytes. `productions` are those that hold the most of it."""
 
     purpose: Text
     path: PathText
@@ -77,6 +84,7 @@ class Store(FactStruct, frozen=True):
     items: int | None = None
     unused: Bytes | None = None
     oldest: dt.datetime | None = None
+    productions: Annotated[tuple[ProductionShare, ...], Meta(max_length=24)] = ()
 
 
 class Activity(FactStruct, frozen=True):

@@ -31,7 +31,7 @@ from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 from .measured import ended_trials, idle_seats, verdicts_against
-from .stored import care_taken, care_waiting, clearings_waiting, deliveries_waiting, filling
+from .stored import care_taken, care_waiting, clearings_waiting, deliveries_waiting, ended_holding, filling
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -52,6 +52,7 @@ _BLANK: dict[str, Any] = {
     "waiver": None,
     "trial": None,
     "clearing": None,
+    "production": None,
     "volume": None,
     "since": None,
 }
@@ -87,6 +88,7 @@ def round_now() -> dict[str, Any]:
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
         *deliveries_waiting(),
+        *ended_holding(),
         *_silence(),
     ]
     ended = [*care_taken(), *ended_trials(since)]

@@ -57,6 +57,7 @@ class RoundItemOut(Schema):
         "clearing",
         "care",
         "delivery",
+        "ended",
     ]
     title: str
     words: str
@@ -74,6 +75,7 @@ class RoundItemOut(Schema):
     trial: int | None
     volume: str | None
     clearing: int | None
+    production: str | None
     since: Moment | None
 
 

@@ -2,6 +2,7 @@
 that wait for somebody."""
 
 import datetime as dt
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from typing import Any
 
@@ -10,15 +11,19 @@ from django.utils import timezone
 from normant.clearings.models import Clearing
 from normant.clearings.objects import rows_of, seats_that_give, sentence_to_sign
 from normant.deliveries.models import Delivery
+from normant.deliveries.released import ended_productions
+from normant.findings.resident import resident
 from normant.standing_care.models import Turn
 from normant.standing_care.services.take_turns import troubled_turns
 from normant.stores.models import VolumeNow
 from normant_core.base.quantities import Dimension, show
 from normant_core.base.wording import counted_in_figures, listed, on_seats, opening
+from normant_core.care.clearing import name_key
 from normant_core.care.figures import SOON, full_words
 
 MOST = 12  # volumes that are told one by one: Stores has all of them
 PLANS = 3  # plans of clearing, the newest
+MUCH = 10**9  # bytes that an ended production holds: less is nobody's trouble
 FEW = 12  # seats of one item that are told
 
 
@@ -87,6 +92,30 @@ def care_taken() -> Iterator[dict[str, Any]]:
             "clearing": rows[0]["id"] if len(rows) == 1 else None,
             "since": max(turn.opens for turn in turns),
         }
+
+
+def ended_holding() -> Iterator[dict[str, Any]]:
+    """Productions that have ended and still hold much, the most first."""
+    ended = {name_key(row.production): row for row in ended_productions()}
+    held, seats = Counter[str](), defaultdict[str, set[str]](set)
+    if ended:
+        with resident.house() as house:
+            for view in house.views():
+                for share in (share for store in view.stores for share in store.productions):
+                    if (key := name_key(share.production)) in ended and share.size:
+                        held[key] += share.size
+                        seats[key].add(view.seat.name)
+    for key, size in held.most_common(MOST):
+        if size >= MUCH:
+            yield {
+                "kind": "ended",
+                "title": f"{ended[key].production} has ended and still holds {show(size, Dimension.BYTES, unit='GB')}",
+                "words": f"In stores of {on_seats(sorted(seats[key]))}; what of it may go a plan of clearing says.",
+                "seats": sorted(seats[key])[:FEW],
+                "seat_count": len(seats[key]),
+                "production": ended[key].production,
+                "since": ended[key].at,
+            }
 
 
 def deliveries_waiting() -> Iterator[dict[str, Any]]:

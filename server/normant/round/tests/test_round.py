@@ -7,6 +7,7 @@ from django.test import TestCase
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
+from normant.deliveries.models import EndedProduction
 from normant.findings.models import Finding
 from normant.round.items import FEW
 from normant.seats.models import Presence, Seat
@@ -33,6 +34,24 @@ class TheRound(TestCase):
         self.assertIn("one seat left", self.answer()["sentence"])
         Finding.objects.update(opened_at=timezone.now() - LONG_AGO)
         self.assertIn("no seats left the house standard and none came back", self.answer()["sentence"])
+
+    def test_what_an_ended_production_still_holds_is_told_until_it_is_live_again(self) -> None:
+        def held(size: int, minutes: float) -> list[tuple[str, str]]:
+            told = survey(minutes=minutes)
+            shares = [{"production": "quay_nights", "size": size}, {"production": "mill", "size": 10**12}]
+            store = {**told["stores"][0], "productions": shares}
+            self.assertLess(self.house.send({**told, "stores": [store]}).status_code, 300)
+            items = self.answer()["items"]
+            return [(item["title"], item["production"]) for item in items if item["kind"] == "ended"]
+
+        self.assertEqual(held(10**11, -9), [])
+        person = self.house.people[Role.SUPERVISOR]
+        about = {"name": "Quay Nights", "key": "quaynights", "ended_at": timezone.now(), "ended_by": person}
+        EndedProduction.objects.create(**about)
+        self.assertEqual(held(10**11, -8), [("Quay Nights has ended and still holds 100 GB", "Quay Nights")])
+        self.assertEqual(held(10**8, -7), [])
+        Seat.objects.filter(name="pan-04").update(production="Quay Nights")
+        self.assertEqual(held(10**11, -6), [])
 
     def test_a_seat_came_back_when_its_last_finding_closed(self) -> None:
         Finding.objects.update(opened_at=timezone.now() - LONG_AGO)

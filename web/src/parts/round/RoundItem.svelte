@@ -73,6 +73,10 @@
 				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
 			{:else if item.clearing}
 				<a class="may" href="/stores/clearings/{item.clearing}">Look at the plan</a>
+			{:else if item.production}
+				<a class="may" href="/stores/clearings?production={encodeURIComponent(item.production)}"
+					>Plan its clearing</a
+				>
 			{:else if item.kind === 'care'}
 				<a class="may" href="/stores/care">Look at standing care</a>
 			{:else if item.kind === 'delivery'}

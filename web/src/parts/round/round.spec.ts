@@ -22,6 +22,7 @@ const ITEM: Schemas['RoundItemOut'] = {
 	trial: null,
 	volume: null,
 	clearing: null,
+	production: null,
 	title: 'Held back is too small on three seats',
 	words: 'Held back is 1.5 GiB, house wants at least 6.4 GiB.',
 	seats: ['pan-03', 'pan-04', 'pan-05'],

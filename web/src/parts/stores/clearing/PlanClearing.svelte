@@ -18,10 +18,11 @@
 
 	const seat = route.query.get('seat');
 	let where = $state(seat ? `seat ${seat}` : 'house');
-	let kinds = $state<ClearedKind[]>(['source_cache', 'frame_cache']);
+	const of = route.query.get('production') ?? '';
+	let kinds = $state<ClearedKind[]>(of ? ['renders', 'backups', 'proxies'] : ['source_cache', 'frame_cache']);
 	let days = $state(60);
 	let free = $state('');
-	let production = $state('');
+	let production = $state(of);
 
 	async function begin(event: SubmitEvent): Promise<void> {
 		event.preventDefault();

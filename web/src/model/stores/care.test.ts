@@ -1,0 +1,102 @@
+import { expect, it } from 'vitest';
+import type { Schemas } from '../../api/client';
+import { agreedWords, careGiven, careImpactWords, careOf, turnWords, type StandingCare } from './clearing';
+import { projectWords, troublesByKind, type ProjectRow, type Trouble } from './projects';
+
+const CARE: StandingCare = {
+	name: 'Old caches',
+	layer: 'Whole facility',
+	applies: 'every seat',
+	sentence: '',
+	because: '',
+	state: 'agreed',
+	seats: 2,
+	stores: 3,
+	size: 1.2e12,
+	unused: 3e11,
+	next: null,
+	agreed_by: 'ana',
+	agreed_at: '2026-11-02T08:00:00Z',
+	agreed_size: 2e9,
+	stopped_by: null,
+	stopped_at: null,
+	why: '',
+	turns: []
+};
+const TURN: Schemas['CareTurnOut'] = {
+	opens: '2026-11-02T03:00:00Z',
+	clearing: 4,
+	state: 'ended',
+	by_itself: true,
+	seats: 2,
+	promised: 10,
+	freed: 10,
+	problem: ''
+};
+const ROW = {
+	fault: '',
+	items: 20,
+	used: 9,
+	missing: 1,
+	duplicates: 2,
+	size: 9e9,
+	unused: 4e9
+} as ProjectRow;
+const trouble = (kind: Trouble['trouble']): Trouble => ({
+	trouble: kind,
+	items: 1,
+	paths: [],
+	size: 0,
+	why: '',
+	do: `mend ${kind}`
+});
+
+it('a sentence says who agreed to how much, or what it waits for', () => {
+	expect(agreedWords(CARE)).toContain('ana agreed to 2 GB');
+	expect(agreedWords({ ...CARE, state: 'new' })).toContain('Nobody has agreed to it yet');
+	expect(agreedWords({ ...CARE, state: 'waits' })).toContain('somebody has to read and sign its lists');
+	expect(agreedWords({ ...CARE, state: 'stopped', stopped_by: 'ben', why: 'audit' })).toContain('audit');
+	expect(agreedWords({ ...CARE, seats: 0 })).toBe('It speaks of no seat of the house.');
+});
+
+it('a turn says what it came to, and its problem only while it waits or where nothing began', () => {
+	expect(turnWords(TURN)).toBe('ended, 2 seats, by itself');
+	expect(turnWords({ ...TURN, state: 'planned', problem: 'it waits for a person' })).toBe(
+		'it waits for a person'
+	);
+	expect(turnWords({ ...TURN, by_itself: false, problem: 'it waited' })).toBe(
+		'ended, 2 seats, signed by a person'
+	);
+	expect(turnWords({ ...TURN, state: 'dropped', promised: 0 })).toBe('nothing was to go');
+	expect(turnWords({ ...TURN, state: 'none', clearing: null })).toBe('nothing began');
+});
+
+it('the impact of a sentence says what it decides of, and whether a person agrees first', () => {
+	const impact = { ...CARE, is_agreed: false };
+	expect(careImpactWords(impact)).toBe(
+		'decides of 3 stores on 2 seats: 1.2 TB, of which nobody used 300 GB for a month; a person agrees the first time.'
+	);
+	expect(careImpactWords({ ...impact, is_agreed: true })).toContain('it goes on as agreed');
+	expect(careImpactWords({ ...impact, seats: 0 })).toBe('speaks of no seat of the house.');
+});
+
+it('a form begins as the sentence stands, and takes gaps that are empty away', () => {
+	expect(careOf({}).most).toBe('500 GB');
+	const form = careOf({ name: 'Bins', kinds: ['bin'], free: '1 TB' });
+	expect(careGiven(form)).toMatchObject({ name: 'Bins', kinds: ['bin'], free: '1 TB', because: null });
+});
+
+it('troubles of a project stand by their kind, what stops people first, with what to do', () => {
+	const kinds = troublesByKind([trouble('unused'), trouble('missing'), trouble('unused')]);
+	expect(kinds.map(({ title, rows }) => [title, rows.length])).toEqual([
+		['Missing', 1],
+		['Used by no timeline', 2]
+	]);
+	expect(kinds[0]?.do).toBe('mend missing');
+});
+
+it('a project in one line says its size and what is wrong, or why it could not be read', () => {
+	expect(projectWords(ROW)).toBe('20 items, 9 used; 9 GB of media, 4 GB unused; 1 missing, 2 listed twice');
+	expect(projectWords({ ...ROW, size: 0, missing: 0, duplicates: 0 })).toBe('20 items, 9 used');
+	expect(projectWords({ ...ROW, fault: 'damaged XML' })).toBe('damaged XML');
+});
