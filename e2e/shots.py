@@ -133,11 +133,6 @@ def _timeline(page: Page, address: str) -> None:
     expect(page.locator("[data-remedy]").first).to_be_visible()
 
 
-def _compare(page: Page, address: str) -> None:
-    page.goto(f"{address}/seats/pan-03/compare")
-    expect(page.locator("[data-sentence]")).to_be_visible()
-
-
 def _dialects(page: Page, address: str) -> None:
     page.goto(f"{address}/dialects/pockle")
     page.get_by_label("Try it on").select_option("pan-07")
@@ -163,6 +158,29 @@ def _clearing(page: Page, address: str) -> None:
     expect(page.get_by_role("button", name="Sign this plan")).to_be_visible()
 
 
+def _care(page: Page, address: str) -> None:
+    page.goto(f"{address}/stores/care")
+    page.get_by_role("link", name="The plan").or_(page.get_by_role("link", name="Read and sign")).click()
+    silent = page.get_by_role("button", name="Go on without the others")
+    sign = page.get_by_role("button", name="Sign this plan")
+    expect(silent.or_(sign)).to_be_visible(timeout=90_000)
+    if silent.is_visible():
+        silent.click()
+    sign.click()
+    page.get_by_role("button", name=re.compile("^Sign, and let .* go$")).click()
+    expect(page.locator("[data-sentence]")).to_have_text(re.compile("^Everything that was signed went"), timeout=90_000)
+    page.goto(f"{address}/stores/care")
+    expect(page.locator("[data-agreed]").last).to_contain_text("agreed to")
+
+
+def _project(page: Page, address: str) -> None:
+    page.goto(f"{address}/stores/projects?seat=pan-06")
+    page.get_by_label("Its media belong in").fill("/brine/media")
+    page.get_by_role("button", name="Have them read there").click()
+    page.get_by_role("link", name="nine_lamps/lamp_three.corrow").click()
+    expect(page.get_by_role("region", name="In a wrong place")).to_be_visible()
+
+
 def _errands(page: Page, address: str) -> None:
     page.goto(f"{address}/errands")
     page.get_by_role("button", name=re.compile("Bring the GPU's driver")).first.click()
@@ -186,18 +204,12 @@ def _trial(page: Page, address: str) -> None:
     expect(page.get_by_role("list", name="What the machine did during this run")).to_be_visible()
 
 
-def _memory(page: Page, address: str) -> None:
-    page.goto(f"{address}/measure/memory?seat=rake-01")
-    expect(page.get_by_role("status").filter(has_text="preview pool")).to_be_visible()
-
-
 VIEWS: dict[str, Callable[[Page, str], None]] = {
     "round": _round,
     "floor": _floor,
     "seat": _seat,
     "drift": _drift,
     "standard-edit": _standard_edit,
-    "compare": _compare,
     "dialects": _dialects,
     "plan": _plan,
     "rollout": _rollout,
@@ -206,10 +218,11 @@ VIEWS: dict[str, Callable[[Page, str], None]] = {
     "ledger": _ledger,
     "measure": _measure,
     "trial": _trial,
-    "memory": _memory,
     "timeline": _timeline,
     "stores": _stores,
     "clearing": _clearing,
+    "care": _care,
+    "project": _project,
 }
 
 

@@ -1,6 +1,7 @@
 <!-- What the standing care of a text would decide of, before it is published; its seats may look at once. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
+	import type { Schemas } from '../../api/client';
 	import { write } from '../../api/actions';
 	import { ask } from '../../api/queries';
 	import { careImpactWords } from '../../model/stores/clearing';
@@ -25,17 +26,21 @@
 		<summary>Standing care: {rows.length === 1 ? 'one sentence' : `${rows.length} sentences`}</summary>
 		<ul>
 			{#each rows as row (row.name)}
-				<li class="border-t border-hair py-1">
-					<span class="font-semibold">{row.name}</span>
-					{careImpactWords(row)}
-					{#if session.may('correct') && row.seats}
-						<button class="anchor underline" disabled={acts.busy} onclick={() => look(row.name)}
-							>Have them look what it would take</button
-						>
-					{/if}
-				</li>
+				{@render decided(row)}
 			{/each}
 		</ul>
 		<Refused {acts} />
 	</details>
 {/if}
+
+{#snippet decided(row: Schemas['CareImpactOut'])}
+	<li class="border-t border-hair py-1">
+		<span class="font-semibold">{row.name}</span>
+		{careImpactWords(row)}
+		{#if session.may('correct') && row.seats}
+			<button class="anchor underline" disabled={acts.busy} onclick={() => look(row.name)}
+				>Have them look what it would take</button
+			>
+		{/if}
+	</li>
+{/snippet}

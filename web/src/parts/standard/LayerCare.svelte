@@ -23,24 +23,7 @@
 {#if layer.care.length}
 	<ul aria-label="Standing care of {layer.name}">
 		{#each layer.care as care (care.name)}
-			{@const key = `care ${care.at.join('/')}`}
-			<li class="border-t border-hair py-1.5" data-care={care.name}>
-				{#if onedit}
-					<button class="sentence" aria-expanded={opened === key} onclick={() => onopen(key)}
-						>{care.sentence}.</button
-					>
-				{:else}{care.sentence}.{/if}
-				<span class="quiet">standing care, {care.name}{care.line ? `, line ${care.line}` : ''}</span>
-				{#if care.because}<p class="quiet">{care.because}</p>{/if}
-				{#if onedit && opened === key}
-					<CareEdit
-						fields={care.fields}
-						onsave={(fields) => save(care.at[1] ?? 0, fields)}
-						onremove={() => save(care.at[1] ?? 0, {}, true)}
-						onclose={() => onopen(key)}
-					/>
-				{/if}
-			</li>
+			{@render sentence(care)}
 		{/each}
 	</ul>
 {/if}
@@ -51,6 +34,27 @@
 		<button class="add" onclick={() => onopen(adding)}>Standing care in {layer.name}</button>
 	{/if}
 {/if}
+
+{#snippet sentence(care: Schemas['LayerOut']['care'][number])}
+	{@const key = `care ${care.at.join('/')}`}
+	<li class="border-t border-hair py-1.5" data-care={care.name}>
+		{#if onedit}
+			<button class="sentence" aria-expanded={opened === key} onclick={() => onopen(key)}
+				>{care.sentence}.</button
+			>
+		{:else}{care.sentence}.{/if}
+		<span class="quiet">standing care, {care.name}{care.line ? `, line ${care.line}` : ''}</span>
+		{#if care.because}<p class="quiet">{care.because}</p>{/if}
+		{#if onedit && opened === key}
+			<CareEdit
+				fields={care.fields}
+				onsave={(fields) => save(care.at[1] ?? 0, fields)}
+				onremove={() => save(care.at[1] ?? 0, {}, true)}
+				onclose={() => onopen(key)}
+			/>
+		{/if}
+	</li>
+{/snippet}
 
 <style>
 	.sentence {

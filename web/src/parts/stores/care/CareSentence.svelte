@@ -59,20 +59,24 @@
 			<caption class="sr-only">Its last turns</caption>
 			<tbody>
 				{#each care.turns as turn (turn.opens)}
-					<tr class="border-t border-hair">
-						<td class="w-44 py-1">{moment(turn.opens)}</td>
-						<td>{turnWords(turn)}</td>
-						<td class="value w-44 text-right"
-							>{turn.promised ? `${storage(turn.freed)} of ${storage(turn.promised)}` : ''}</td
-						>
-						<td class="w-28 text-right"
-							>{#if turn.clearing}<a class="anchor underline" href="/stores/clearings/{turn.clearing}"
-									>{turn.state === 'planned' ? 'Read and sign' : 'The plan'}</a
-								>{/if}</td
-						>
-					</tr>
+					{@render lastTurn(turn)}
 				{/each}
 			</tbody>
 		</table>
 	{/if}
 </article>
+
+{#snippet lastTurn(turn: StandingCare['turns'][number])}
+	<tr class="border-t border-hair">
+		<td class="w-44 py-1">{moment(turn.opens)}</td>
+		<td>{turnWords(turn)}</td>
+		<td class="value w-44 text-right"
+			>{turn.promised ? `${storage(turn.freed)} of ${storage(turn.promised)}` : ''}</td
+		>
+		<td class="w-28 text-right"
+			>{#if turn.clearing}<a class="anchor underline" href="/stores/clearings/{turn.clearing}"
+					>{turn.state === 'planned' ? 'Read and sign' : 'The plan'}</a
+				>{/if}</td
+		>
+	</tr>
+{/snippet}

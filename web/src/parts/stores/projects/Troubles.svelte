@@ -14,11 +14,7 @@
 		</h3>
 		<ul>
 			{#each kind.rows as row, number (number)}
-				<li class="flex flex-wrap gap-x-4 border-t border-hair py-1">
-					<span class="value flex-1 break-all">{row.paths.join(', ')}</span>
-					<span class="quiet">{row.why}</span>
-					{#if row.size}<span class="value">{storage(row.size)}</span>{/if}
-				</li>
+				{@render wrong(row)}
 			{/each}
 		</ul>
 	</section>
@@ -26,3 +22,11 @@
 	<p>Nothing is wrong with its media.</p>
 {/each}
 {#if more}<p class="quiet mt-2">{more.toLocaleString('en')} more are not told one by one.</p>{/if}
+
+{#snippet wrong(row: Trouble)}
+	<li class="flex flex-wrap gap-x-4 border-t border-hair py-1">
+		<span class="value flex-1 break-all">{row.paths.join(', ')}</span>
+		<span class="quiet">{row.why}</span>
+		{#if row.size}<span class="value">{storage(row.size)}</span>{/if}
+	</li>
+{/snippet}
