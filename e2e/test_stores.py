@@ -9,7 +9,13 @@ from .stage import Journey, as_written, eventually
 load_tests = as_written(__name__)
 
 
-class Volumes(Journey):
+class StoresJourney(Journey):
+    def drop_errand(self) -> None:
+        """Of the errand that is shown nobody has to do anything."""
+        self.demo.post(f"/errands/{self.page.url.rpartition('/')[2]}/drop", {"why": "shown"})
+
+
+class Volumes(StoresJourney):
     def test_the_volume_that_fills_stands_first_and_opens_with_its_year(self) -> None:
         self.go("/stores")
         filling = self.page.get_by_role("region", name="They fill")
@@ -37,6 +43,22 @@ class Volumes(Journey):
         move = self.page.get_by_role("listitem").filter(has_text="88 GB")
         expect(move).to_contain_text(re.compile("free then: / .*, /fast"))
         self.check_accessible()
+
+        said = self.page.get_by_role("region", name="What the rules say")
+        expect(said).to_contain_text("Nothing is amiss then.")
+        self.page.get_by_role("button", name="As they lie now").click()
+        expect(said).to_contain_text("Amiss then: source cache of Corrow lies on the system's volume v0.")
+        expect(said).to_contain_text("Nothing moves.")
+        card = self.page.locator("[data-store='source_cache of Corrow']")
+        card.focus()
+        self.page.keyboard.press("ArrowRight")
+        expect(said).to_contain_text("Nothing is amiss then.")
+        card.drag_to(self.page.get_by_role("list", name="/ (v0)"))
+        expect(said).to_contain_text("Amiss then: source cache of Corrow lies on the system's volume v0.")
+        self.page.get_by_role("button", name="Put them where they lie best").click()
+        said.get_by_role("button", name="Write an errand for it").click()
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("Move stores to where they lie best")
+        self.drop_errand()
 
     def test_the_round_leads_to_it(self) -> None:
         self.go("/")
@@ -150,7 +172,7 @@ class Clearing(Journey):
         self.faults.clear()  # the refusal that was to be seen
 
 
-class Projects(Journey):
+class Projects(StoresJourney):
     def test_projects_are_read_at_their_seat_and_what_is_wrong_is_handed_on(self) -> None:
         self.go("/stores/projects")
         look = self.page.get_by_role("region", name="Look through projects")
@@ -169,6 +191,7 @@ class Projects(Journey):
         self.page.get_by_role("button", name="Write an errand for what is missing or misplaced").click()
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("lamp_three.corrow")
         expect(self.page.get_by_text("pickup_0.mov").first).to_be_visible()
+        self.drop_errand()
 
     def test_one_is_brought_and_a_production_is_looked_at_each_night(self) -> None:
         self.go("/stores/projects")

@@ -1,6 +1,7 @@
 """Reading the projects of an application, and how their media lie: in a process of its own, and nothing is written."""
 
 import fnmatch
+import time
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -18,7 +19,7 @@ from .stores import files_of, folder_to_look_into
 from .work import Work
 
 SETTING = "store.projects.path"
-SECONDS = 120  # that one project may take
+SECONDS, TOGETHER = 120, 600  # that one project may take, and all of them
 MOST_LOOKED = 100_000  # files of the folder
 
 
@@ -32,8 +33,11 @@ def check_projects(work: Work, order: str, action: CheckProjects) -> Receipt:
     wanted = [pair for pair in newest if action.file in ("", _name(folder, pair[0]))][:MOST_PROJECTS]
     if not wanted:
         raise Refused(f"there is no project {action.file or manners[0].files} in {folder.name}")
-    seen = list[SeenProject]()
+    seen, until = list[SeenProject](), time.monotonic() + TOGETHER
     for path, manner in wanted:
+        if time.monotonic() >= until:  # other orders of this seat wait
+            seen.append(SeenProject(_name(folder, path), fault="not read: those before it took all the time"))
+            continue
         work.step(order, "checking")
         seen.append(_seen(work, folder, path, manner, action.storage))
     return work.close(Entry(order), Receipt(order, "done", projects=tuple(seen)))

@@ -92,6 +92,12 @@ class Projects(TestCase):
             [project] = self.run_order().projects
         self.assertIn("took too long", project.fault)
 
+    def test_what_is_left_when_the_time_is_over_says_so(self) -> None:
+        self.write("one.crw", "/gone/a.mov")
+        with patch.object(check_projects, "TOGETHER", 0):
+            [project] = self.run_order().projects
+        self.assertIn("took all the time", project.fault)
+
     def test_what_cannot_be_looked_into_is_refused(self) -> None:
         for spoil, words in (
             (lambda: None, "there is no project"),

@@ -195,6 +195,48 @@ def _traced(
         left ^= part
 
 
+def refusal(store: PlacedStore, volume: Volume) -> str:
+    """Why a store may not be put on a volume, whatever else lies there; empty where it may."""
+    if store.volume == volume.id:
+        return ""
+    if store.pinned:
+        return "it stays where it is: it is not moved by us"
+    reasons = {
+        f"{volume.id} is not attached": volume.attached is False,
+        f"{volume.id} can be taken out": volume.removable is True,
+        f"{volume.id} cannot be written to": volume.writable is False,
+        f"how much is free on {volume.id} is not known": volume.free is None,
+        "the standard does not allow it": bool(store.only and volume.id not in store.only),
+    }
+    return next((words for words, holds in reasons.items() if holds), "")
+
+
+def arranged(stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: Mapping[str, str]) -> Placement:
+    """What the rules say of a placement that a person chose: every store on a volume, by their names.
+
+    What stays where it lies is put there by nobody: no hard rule refuses it. Raises PlacementError.
+    """
+    _check(stores, volumes)
+    known = {volume.id: volume for volume in volumes}
+    if unknown := [name for name in on.values() if name not in known]:
+        raise PlacementError(f"this seat has no volume {unknown[0][:80]}")
+    refused = ((store, words) for store in stores if (words := refusal(store, known[on[store.name]])))
+    full = (f"{volume.id} has no room for what is put there" for volume in volumes if not _has_room(stores, volume, on))
+    impossible = next((f"{store.name} may not lie there: {words}" for store, words in refused), "") or next(full, "")
+    moved = sum(store.size for store in stores if store.volume != on[store.name])
+    return Placement(dict(on), {}, tuple(violations(stores, volumes, on)), moved, impossible)
+
+
+def _has_room(stores: Sequence[PlacedStore], volume: Volume, on: Mapping[str, str]) -> bool:
+    """What arrives, and what is to grow there, has the room of what leaves as well."""
+    arriving = leaving = 0
+    for store in stores:
+        stays, was_here = on[store.name] == volume.id, store.volume == volume.id
+        arriving += (max(0, store.need - store.size) if was_here else store.need) if stays else 0
+        leaving += store.size if was_here and not stays else 0
+    return arriving == 0 or arriving <= room_of(volume) + leaving
+
+
 def violations(stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: Mapping[str, str | None]) -> Iterator[str]:
     """What is amiss where stores lie on these volumes, a sentence each."""
     fast = fastest(volumes)

@@ -5,7 +5,7 @@ Of a kind of store on a seat the last layer that speaks of it decides, as with r
 
 import datetime as dt
 import hashlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 import msgspec
 
@@ -14,7 +14,6 @@ from ..base.quantities import Dimension, parse_quantity
 from ..base.toml_places import Places
 from ..base.wording import counted_in_figures, listed, opening
 from ..care.clearing import MADE, Kind, kind_words
-from ..rules.evaluate import Scope, evaluate
 from .rule import Care, CareText, Layer, Path, Standard, StandardText
 from .soundness import Make
 
@@ -81,12 +80,11 @@ def _size(text: str) -> int:
     return int(parse_quantity(text, Dimension.BYTES))
 
 
-def care_on(standard: Standard, scope: Scope) -> dict[Kind, Care]:
-    """By which sentence each kind of store of a seat is cleared; a layer that may or may not apply is taken not to."""
+def care_on(standard: Standard, applies: Callable[[Layer], bool]) -> dict[Kind, Care]:
+    """By which sentence each kind of store of a seat is cleared, where these of its layers apply."""
     deciding = dict[Kind, Care]()
     for care in standard.care:
-        condition = care.layer.condition
-        if condition is None or evaluate(condition.node, scope) is True:
+        if applies(care.layer):
             deciding |= dict.fromkeys(care.text.kinds, care)
     return deciding
 

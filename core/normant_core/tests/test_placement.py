@@ -18,6 +18,7 @@ from normant_core.care.placement import (
     PlacedStore,
     Placement,
     PlacementError,
+    arranged,
     fastest,
     is_fit,
     missing_disk,
@@ -168,6 +169,19 @@ class Exact(TestCase):
         else:
             self.assertEqual((len(made.violations), made.moved), best)
             self.assertEqual(made.impossible, "")
+            again = arranged(stores, volumes, made.volumes)
+            self.assertEqual((again.impossible, again.violations, again.moved), ("", made.violations, made.moved))
+
+    @settings(max_examples=250, deadline=None)
+    @given(STORES, VOLUMES, st.data())
+    def test_one_that_a_person_chose_is_judged_by_the_same_rules(
+        self, stores: list[PlacedStore], volumes: list[Volume], data: st.DataObject
+    ) -> None:
+        on = [data.draw(st.sampled_from(volumes)) for _ in stores]
+        made = arranged(stores, volumes, {each.name: there.id for each, there in zip(stores, on, strict=True)})
+        may = all(each.volume == there.id or _may(each, there) for each, there in zip(stores, on, strict=True))
+        possible = may and all(_has_room(stores, on, volume) for volume in volumes)
+        self.assertEqual(not made.impossible, possible, made.impossible)
 
     @settings(max_examples=150, deadline=None)
     @given(STORES, VOLUMES)

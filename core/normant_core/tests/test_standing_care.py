@@ -1,17 +1,18 @@
 """Standing care: sentences of layers, as they are written, spoken, followed and agreed to."""
 
 import datetime as dt
+from functools import partial
 from typing import Any
 from unittest import TestCase
 from zoneinfo import ZoneInfo
 
 from normant_core.base.errors import DocumentError
-from normant_core.rules.evaluate import Scope
+from normant_core.rules.evaluate import Scope, evaluate
 from normant_core.seat.facts import Facts, Seat
 from normant_core.standard.care import care_on, care_sentence, may_run, meaning, next_turn, turn_at
 from normant_core.standard.edit import add_part, edit_part, remove_part
 from normant_core.standard.parse import parse_standard
-from normant_core.standard.rule import Care
+from normant_core.standard.rule import Care, Layer
 from normant_core.standard.sentences import changed_between, layer_sentences
 
 HEAD = 'format = "normant-standard/1"\nname = "t"\n'
@@ -106,11 +107,14 @@ class Reading(TestCase):
 
 
 class Following(TestCase):
+    def applies(self, scope: Scope, layer: Layer) -> bool:
+        return layer.condition is None or evaluate(layer.condition.node, scope) is True
+
     def test_the_last_layer_that_applies_decides_of_a_kind(self) -> None:
         standard = parse_standard(TEXT)
         for role, name in (("offline", "Offline frames"), ("online", "Old frames"), (None, "Old frames")):
             with self.subTest(role):
-                deciding = care_on(standard, Scope(Facts(), Seat("pan-03", role or ""), {}))
+                deciding = care_on(standard, partial(self.applies, Scope(Facts(), Seat("pan-03", role or ""), {})))
                 self.assertEqual({kind: care.text.name for kind, care in deciding.items()}, {"frame_cache": name})
 
     def test_a_turn_lasts_for_its_hours_on_its_day(self) -> None:

@@ -100,11 +100,11 @@ def ended_holding() -> Iterator[dict[str, Any]]:
     held, seats = Counter[str](), defaultdict[str, set[str]](set)
     if ended:
         with resident.house() as house:
-            for view in house.views():
-                for share in (share for store in view.stores for share in store.productions):
+            for row in house.rows:
+                for share in (share for store in row.stores for share in store.productions):
                     if (key := name_key(share.production)) in ended and share.size:
                         held[key] += share.size
-                        seats[key].add(view.seat.name)
+                        seats[key].add(row.seat.name)
     for key, size in held.most_common(MOST):
         if size >= MUCH:
             yield {

@@ -6,9 +6,12 @@ from .models import Turn
 
 
 def promised_by(turn: Turn) -> int:
-    """Bytes that its plan promises."""
-    stores = turn.clearing.seats.aggregate(size=Sum("stores__going_size")) if turn.clearing else {}
-    return int(stores.get("size") or 0)
+    """Bytes that its plan promises; of a seat no more than it may take, whatever it says."""
+    if turn.clearing is None:
+        return 0
+    most = turn.clearing.wanted["most"]
+    sizes = turn.clearing.seats.annotate(size=Sum("stores__going_size")).values_list("size", flat=True)
+    return sum(min(int(size or 0), most) for size in sizes)
 
 
 def agreed_turns(name: str, meaning: str) -> QuerySet[Turn]:

@@ -1,10 +1,12 @@
 """Where the stores of a seat would lie best, and in which order they would move there."""
 
-from typing import Any
+from collections.abc import Mapping, Sequence
+from typing import Annotated, Any
 
 import msgspec
 from django.http import HttpRequest
 from ninja import Router, Schema
+from pydantic import Field
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
@@ -13,9 +15,20 @@ from normant.common.lists import plain
 from normant.common.problems import Problem
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
+from normant_core.base.quantities import Dimension, show
 from normant_core.care.moves import StoreMove, ordered_moves
-from normant_core.care.placement import PlacedStore, PlacementError, missing_disk, place, violations
+from normant_core.care.placement import (
+    PlacedStore,
+    Placement,
+    PlacementError,
+    arranged,
+    missing_disk,
+    place,
+    refusal,
+    violations,
+)
 from normant_core.care.wanted_stores import stores_of
+from normant_core.plan.errands import MOST_STEPS
 from normant_core.seat.facts import Volume
 
 router = Router(tags=["stores"])
@@ -48,10 +61,25 @@ class StoreMoveOut(Schema):
     """A step of moving stores; `free` are the bytes that are free on each volume after it."""
 
 
+class ArrangedIn(Schema):
+    """On which volume each store shall lie, by the store's name; those that are not named stay."""
+
+    on: dict[Annotated[str, Field(max_length=200)], Annotated[str, Field(max_length=120)]] = Field(max_length=64)
+
+
+class HandsOut(Schema):
+    """An errand, as somebody may give it."""
+
+    does: str
+    steps: list[str]
+    minutes: int
+
+
 class PlacementOut(Schema):
     """The stores of a seat, the best place of each, what is amiss now and what would be then; the moves in order.
 
-    `impossible` says why they cannot lie well, or not come there; `disk` how large another disk would have to be.
+    `impossible` says why they cannot lie well, or not come there; `disk` how large another disk would have to be;
+    `refused` why a store may not be put on a volume, by both their names; `errand` what somebody would do.
     """
 
     stores: list[StorePlaceOut]
@@ -62,6 +90,8 @@ class PlacementOut(Schema):
     moves: list[StoreMoveOut]
     impossible: str
     disk: int
+    refused: dict[str, dict[str, str]]
+    errand: HandsOut | None
 
 
 @router.get(
@@ -69,19 +99,58 @@ class PlacementOut(Schema):
 )
 def placement(request: HttpRequest, name: str) -> Any:
     """The best placement of all stores of a seat at once."""
-    survey = latest_survey(seat_or_404(name, person(request)))
-    if survey is None:
-        raise Problem(409, "Not surveyed", f"{name} has sent no survey: nobody knows where its stores lie")
-    stores, volumes = stores_of(survey), survey.facts.volumes or ()
+    stores, volumes = _stored(name, request)
     try:
-        return plain(_answer(stores, volumes))
+        return plain(_answer(stores, volumes, place(stores, volumes)))
     except PlacementError as why:
         raise Problem(422, "Not placed", str(why)) from why
 
 
-def _answer(stores: list[PlacedStore], volumes: tuple[Volume, ...]) -> dict[str, Any]:
-    made = place(stores, volumes)
+@router.post("/seats/{name}/placement", response=PlacementOut, operation_id="arrange_stores", auth=OF_HOUSE)
+def arrange(request: HttpRequest, name: str, given: ArrangedIn) -> Any:
+    """What the rules say of a placement that somebody chose; nothing is done."""
+    stores, volumes = _stored(name, request)
+    if unknown := given.on.keys() - {store.name for store in stores}:
+        raise Problem(422, "No such store", f"{name} tells of no {min(unknown)}")
+    known = [store for store in stores if store.volume or store.name in given.on]
+    on = {store.name: given.on.get(store.name) or store.volume or "" for store in known}
+    try:
+        return plain(_answer(known, volumes, arranged(known, volumes, on)))
+    except PlacementError as why:
+        raise Problem(422, "Not placed", str(why)) from why
+
+
+def _stored(name: str, request: HttpRequest) -> tuple[list[PlacedStore], tuple[Volume, ...]]:
+    """What a seat tells of its stores and volumes. Raises Problem."""
+    survey = latest_survey(seat_or_404(name, person(request)))
+    if survey is None:
+        raise Problem(409, "Not surveyed", f"{name} has sent no survey: nobody knows where its stores lie")
+    return stores_of(survey), survey.facts.volumes or ()
+
+
+def _hands(moves: Sequence[StoreMove], disk: int, volumes: Sequence[Volume]) -> dict[str, Any] | None:
+    """Bringing the disk that is missing, else carrying the stores over in their order."""
+    if disk:
+        size = show(disk, Dimension.BYTES, unit="GB")
+        steps = [f"Put in a disk of at least {size}, ssd or better.", "Start the machine, and look whether it is seen."]
+        return {"does": f"Bring a disk of at least {size}: its stores have no room", "steps": steps, "minutes": 30}
+    mounts = {volume.id: volume.mount for volume in volumes}
+    steps = [_step(move, mounts) for move in moves[: MOST_STEPS - 1]]
+    if not steps:
+        return None
+    steps.append("Let each application name the new folder, and look whether it works before the old one goes.")
+    return {"does": "Move stores to where they lie best", "steps": steps, "minutes": 15 * len(steps)}
+
+
+def _step(move: StoreMove, mounts: Mapping[str, str]) -> str:
+    size, way = show(move.size, Dimension.BYTES, unit="GB"), ", by the way" if move.detour else ""
+    source = mounts.get(move.source or "", "nowhere")
+    return f"Copy {move.store} ({size}) from {source} to {mounts.get(move.target, move.target)}{way}."
+
+
+def _answer(stores: list[PlacedStore], volumes: tuple[Volume, ...], made: Placement) -> dict[str, Any]:
     moves = [] if made.impossible else ordered_moves(stores, volumes, made.volumes)
+    disk = _disk(stores, volumes) if made.impossible else 0
     targets = ("id", "mount", "kind", "free", "system")
     return {
         "stores": [
@@ -100,5 +169,15 @@ def _answer(stores: list[PlacedStore], volumes: tuple[Volume, ...]) -> dict[str,
         "moved": made.moved,
         "moves": [msgspec.to_builtins(move) for move in moves or ()],
         "impossible": made.impossible or ("" if moves is not None else NO_ORDER),
-        "disk": missing_disk(stores, volumes) if made.impossible else 0,
+        "disk": disk,
+        "refused": {s.name: {v.id: why for v in volumes if (why := refusal(s, v))} for s in stores},
+        "errand": _hands(moves or (), disk, volumes),
     }
+
+
+def _disk(stores: list[PlacedStore], volumes: tuple[Volume, ...]) -> int:
+    """0 too where another disk would not help."""
+    try:
+        return missing_disk(stores, volumes)
+    except PlacementError:
+        return 0

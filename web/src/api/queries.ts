@@ -189,6 +189,13 @@ export const ask = {
 		queryFn: () =>
 			data(api.GET('/api/v1/seats/{name}/volumes/{volume}', { params: { path: { name, volume } } }))
 	}),
+	arranged: (seat: string, on: Record<string, string>) => ({
+		queryKey: ['seat', seat, 'placement', JSON.stringify(on)],
+		queryFn: () =>
+			data(api.POST('/api/v1/seats/{name}/placement', { params: { path: { name: seat } }, body: { on } })),
+		enabled: seat !== '' && Object.keys(on).length > 0,
+		gcTime: 0
+	}),
 	placement: (name: string) => ({
 		queryKey: ['seat', name, 'placement'],
 		queryFn: () => data(api.GET('/api/v1/seats/{name}/placement', { params: { path: { name } } })),

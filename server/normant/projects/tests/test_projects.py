@@ -182,6 +182,27 @@ class Projects(Case):
             answer = self.client.post(f"/api/v1/{path}", json.dumps(body), "application/json")
             self.assertEqual(answer.status_code, 401)
 
+    def test_what_a_hostile_seat_tells_is_refused_or_kept_as_it_is(self) -> None:
+        for fields in (
+            {"file": "a\u0000.corrow"},
+            {"troubles": [{**SEEN["troubles"][0], "paths": ["\u0000"]}]},  # type: ignore[index]
+            {"items": 1 << 63},
+            {"size": -1},
+            {"troubles": [SEEN["troubles"][0]] * 500},  # type: ignore[index]
+            {"why": "x"},
+        ):
+            with self.subTest(str(fields)[:40]):
+                self.post("projects/look", LOOK)
+                order = self.order("check_projects")
+                body = {"order": str(order.pk), "outcome": "done", "projects": [{**SEEN, **fields}]}
+                path = f"/api/v1/agent/orders/{order.pk}/receipt"
+                answer = self.house.agent().post(path, json.dumps(body), "application/json")
+                self.assertLess(answer.status_code, 500, answer.content)
+        self.assertFalse(Project.objects.exists())
+        for name in ("a\u0000.corrow", "x" * 500 + ".corrow", "../../etc/a.corrow"):
+            with self.subTest(name[:20]):
+                self.assertLess(self.bring(name).status_code, 500)
+
     def test_of_very_many_those_seen_last_are_kept(self) -> None:
         seat = Seat.objects.get(name="pan-03")
         with patch.object(look_at_projects, "MOST_OF_A_SEAT", 2):

@@ -1,5 +1,7 @@
 """Stopping a sentence of standing care, and letting it go on."""
 
+from contextlib import suppress
+
 from django.db import transaction
 
 from normant.accounts.models import User
@@ -25,7 +27,8 @@ def stop_care(name: str, user: User, why: str) -> None:
     record(user.username, "stop standing care", name, why=why)
     for turn in Turn.objects.filter(name=name, clearing__isnull=False).select_related("clearing"):
         if turn.clearing and turn.clearing.state == Clearing.State.RUNNING:
-            halt_clearing(turn.clearing, user, why)
+            with suppress(Problem):  # it has ended, or halted, meanwhile
+                halt_clearing(turn.clearing, user, why)
         elif turn.clearing and turn.clearing.state in (Clearing.State.LOOKING, Clearing.State.PLANNED):
             give_up_clearing(turn.clearing)
     tell("care", name)

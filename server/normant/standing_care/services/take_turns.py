@@ -117,11 +117,17 @@ def _why_a_person(turn: Turn, promised: int) -> str:
     if not may_run(promised, before):
         now, then = (show(size, Dimension.BYTES, unit="GB") for size in (promised, max(before)))
         return f"it waits for a person: {now} would go, more than half as much again as the {then} agreed to"
-    if StoppedCare.objects.filter(name=turn.name).exists():
-        return "it was stopped before its seats had answered"
+    if StoppedCare.objects.filter(name=turn.name).exists() or turn.meaning not in _in_force():
+        return "it was stopped or changed before its seats had answered"
     if turn.closes <= timezone.now():
         return "its hours were over before its seats had answered"
     return ""
+
+
+def _in_force() -> set[str]:
+    """What the sentences of the standard mean now."""
+    judge = current_judge()
+    return {meaning(care) for care in judge.standard.care} if judge else set()
 
 
 def troubled_turns() -> list[Turn]:

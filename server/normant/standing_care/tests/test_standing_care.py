@@ -123,6 +123,19 @@ class Turns(Standing):
         self.looked(4500)
         self.assertEqual(Clearing.objects.get(pk=grown.pk).state, "dropped")  # a newer plan takes its place
 
+    def test_one_that_changes_while_its_seats_look_does_not_go_by_itself(self) -> None:
+        self.agree()
+        self.another_day()
+        take_turns()
+        self.publish(self.text(**{"5 kB": "6 kB"}))
+        self.hand_in(self.order("plan_clearing"), planned=[CACHE])
+        take_turns()
+        self.assertIn("stopped or changed", self.care()["turns"][0]["problem"])
+
+    def test_a_seat_that_promises_more_than_it_may_take_raises_nothing(self) -> None:
+        self.sign(self.looked(10**15).pk)
+        self.assertEqual(self.care()["agreed_size"], 5000)
+
     def test_another_sentence_is_agreed_to_anew_and_another_reason_is_not(self) -> None:
         self.agree()
         for change, state in (({"disks fill": "they are large"}, "running"), ({"5 kB": "6 kB"}, "planned")):

@@ -1,5 +1,6 @@
 """Where the stores of a seat would lie best, through the API."""
 
+import json
 from typing import Any
 
 from django.test import TestCase
@@ -40,7 +41,40 @@ class Placement(TestCase):
         shown = self.placed()
         self.assertIn("has so much room", shown["impossible"])
         self.assertTrue(88 * GB < shown["disk"] < 100 * GB)
+        self.assertIn("Bring a disk of at least 97.78 GB", shown["errand"]["does"])
         self.assertEqual((shown["moves"], shown["stores"][0]["best"]), ([], None))
+
+    def arrange(self, on: dict[str, str], status: int = 200, role: Role = Role.SUPERVISOR) -> Any:
+        path, body = "/api/v1/seats/pan-03/placement", json.dumps({"on": on})
+        answer = self.house.client(role).post(path, body, "application/json")
+        self.assertEqual(answer.status_code, status, answer.content)
+        return answer.json()
+
+    def test_what_somebody_chose_is_answered_by_the_rules_and_nothing_is_done(self) -> None:
+        body = survey()
+        away = {
+            "id": "v9",
+            "mount": "/away",
+            "removable": True,
+            "attached": True,
+            "free": 900 * GB,
+            "capacity": 999 * GB,
+        }
+        volumes = [*body["facts"]["volumes"], away]
+        self.house.send({**body, "facts": {**body["facts"], "volumes": volumes}})
+        shown = self.arrange({"source_cache of Corrow": "v1"})
+        self.assertEqual((shown["amiss_then"], shown["impossible"], len(shown["moves"])), ([], "", 1))
+        self.assertIn("Copy source_cache of Corrow (88 GB) from / to /fast", shown["errand"]["steps"][0])
+        shown = self.arrange({"source_cache of Corrow": "v9"})
+        self.assertIn("v9 can be taken out", shown["impossible"])
+        self.assertEqual(
+            (shown["refused"]["source_cache of Corrow"]["v9"], shown["moves"]), ("v9 can be taken out", [])
+        )
+        self.assertEqual(self.arrange({})["amiss_then"], ["source_cache of Corrow lies on the system's volume v0"])
+        for on, words in (({"x": "v1"}, "tells of no x"), ({"source_cache of Corrow": "v77"}, "no volume v77")):
+            self.assertIn(words, self.arrange(on, 422)["detail"])
+        self.arrange({f"s{n}": "v1" for n in range(65)}, 422)
+        self.arrange({}, 403, Role.EDITOR)
 
     def test_more_than_a_seat_has_and_no_survey_are_told(self) -> None:
         self.assertIn("sent no survey", self.placed(409)["detail"])
