@@ -17,9 +17,12 @@ from normant.accounts.permissions import Role
 from normant.clearings.models import ListPart, SeatClearing, StoreClearing
 from normant.config.management.commands.openapi import document
 from normant.config.management.commands.problems import listed
+from normant.findings.services.publish import publish
 from normant.ledger.services.sign_head import sign_head
 from normant.orders.models import Order
 from normant.orders.services.issue import issue_order, issue_send_files
+from normant.projects.models import NightlyLook, Project
+from normant.standing_care.models import Turn
 from normant.stores.services.keep_figures import keep_figures
 from normant.timelines.models import Timeline
 from normant.trials.models import Run, TrialSeat
@@ -82,6 +85,16 @@ class Published(TestCase):
         ).pk
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         cls.clearing = cls._clearing()
+        seen = {"file": "a.corrow", "items": 1, "troubles": [], "more": 1}
+        cls.project = Project.objects.create(
+            seat=cls.house.seat,
+            app="corrow",
+            file="a.corrow",
+            seen=seen,
+            seen_at=timezone.now(),
+            sent_at=timezone.now(),
+        ).pk
+        cls._care()
         sign_head()
         keep_figures()
 
@@ -101,6 +114,15 @@ class Published(TestCase):
         issue_order(on.seat, SendList("p", "0" * 64), clearing=on)
         Order.objects.filter(clearing=on, kind="send_list").update(receipt={"outcome": "done"})
         return on.clearing_id
+
+    @classmethod
+    def _care(cls) -> None:
+        """A sentence in force that has had a turn, and a production that is looked at each night."""
+        care = 'name = "x"\nkinds = ["bin"]\nunused_days = 9\neach = "day"\nopens = "01:00"\ncloses = "02:00"\nmost = "1 GB"'
+        publish(f'{STANDARD}\n[[layer]]\nname = "Care"\n[[layer.care]]\n{care}\n', base=1, note="", user=None)
+        now = timezone.now()
+        Turn.objects.create(name="x", meaning="", sentence="", opens=now, closes=now, clearing_id=cls.clearing)
+        NightlyLook.objects.create(production="x", made_by=cls.house.people[Role.SUPERVISOR], asked_on=now.date())
 
     def test_the_openapi_document_is_current(self) -> None:
         committed = (DOCS / "openapi.json").read_text("utf-8").strip()
@@ -131,6 +153,7 @@ class Published(TestCase):
                 there = there.replace("{volume}", "v1")
                 there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
+                there = there.replace("projects/1", f"projects/{self.project}")
                 there = there.replace("clearings/1", f"clearings/{self.clearing}").replace("{place}", "0")
                 answer = client.get(there + QUERY.get(operation.operation_id, ""))
                 self.assertEqual(answer.status_code, 200)
