@@ -8,7 +8,7 @@ import msgspec
 
 from normant_agent.files import write_atomically
 from normant_core.seat.facts import Facts
-from normant_core.seat.survey import Activity, Store
+from normant_core.seat.survey import Activity, ProductionShare, Store
 
 GRAIN = 1 << 20  # bytes for which one byte of a store stands on a stand-in's disks
 
@@ -87,8 +87,7 @@ class Machine(msgspec.Struct):
             items=round((store.items or 0) * max(0, whole - size) / whole),
             unused=max(0, (store.unused or 0) - size),
             productions=tuple(
-                msgspec.structs.replace(share, size=max(0, share.size - size * (share.production == production)))
-                for share in store.productions
+                _less(share, size if share.production == production else 0) for share in store.productions
             ),
         )
         self.stores = tuple(left if store_left is store else store_left for store_left in self.stores)
@@ -107,3 +106,8 @@ class Machine(msgspec.Struct):
         """Keep the state."""
         folder.mkdir(parents=True, exist_ok=True)
         write_atomically(folder / "machine.json", msgspec.json.format(msgspec.json.encode(self)))
+
+
+def _less(share: ProductionShare, size: int) -> ProductionShare:
+    """With so many bytes fewer."""
+    return msgspec.structs.replace(share, size=max(0, share.size - size))

@@ -68,11 +68,21 @@ def advance_clearing(number: int) -> None:
         return
     seats = list(going.select_related("seat").order_by("pk"))
     _stop_released(clearing, seats)
+    _stop_late(clearing, seats)
+    _let_begin(clearing, [row for row in seats if row.ended_at is None])
+    end_if_over(clearing)
+
+
+def _stop_late(clearing: Clearing, seats: Sequence[SeatClearing]) -> None:
+    """Its hours are over: what a seat has not cleared by now stays."""
     if clearing.closes and clearing.closes <= timezone.now():
         for row in seats:
             if row.ended_at is None:
                 end_seat(row, SeatClearing.State.STOPPED, CLOSED)
-    seats = [row for row in seats if row.ended_at is None]
+
+
+def _let_begin(clearing: Clearing, seats: Sequence[SeatClearing]) -> None:
+    """Further seats have their turn, as many as may be at work at once."""
     at_work = sum(row.state == SeatClearing.State.AT_WORK for row in seats)
     is_first = not clearing.seats.filter(state=SeatClearing.State.DONE, begun_at__isnull=False).exists()
     room = (FIRST if is_first else AT_ONCE) - at_work
@@ -84,7 +94,6 @@ def advance_clearing(number: int) -> None:
         elif room > 0:
             _begin(row)
             room -= 1
-    end_if_over(clearing)
 
 
 def _stop_looking(clearing: Clearing, going: QuerySet[SeatClearing]) -> None:

@@ -89,21 +89,26 @@ def receive_receipt(seat: Seat, receipt: Receipt) -> None:
         row.leg.state, row.leg.step, row.leg.message = Leg.State.MOVING, "reading_back", ""
         row.leg.save(update_fields=["state", "step", "message", "moved_at"])
         tell_of_leg(row.leg)
-    if row.run_id:
-        run_ended(row, whole)
-    if row.clearing_id:
-        clearing_ended(row, whole)
-    if row.kind == "check_projects":
-        projects_seen(row, whole)
-    if row.kind in ("list_store", "clear_store", "inspect_export"):
-        tell("seat", seat.name)
-    if row.rehearsal_id:
-        tell("rollout", f"rehearsal {row.rehearsal_id}")
+    _hand_on(row, whole)
     results = [f"{r.setting}: {r.message or r.outcome}" for r in receipt.results]
     detail = {"outcome": receipt.outcome, "message": receipt.message, "results": results}
     record(f"agent {seat.name}", row.kind, seat.name, order=str(row.pk), **detail)
     if row.kind not in LOOKS:
         settle(seat, None)
+
+
+def _hand_on(row: Order, receipt: Receipt) -> None:
+    """To whatever asked for the order: what it keeps of it is its own."""
+    if row.run_id:
+        run_ended(row, receipt)
+    if row.clearing_id:
+        clearing_ended(row, receipt)
+    if row.kind == "check_projects":
+        projects_seen(row, receipt)
+    if row.kind in ("list_store", "clear_store", "inspect_export"):
+        tell("seat", row.seat.name)
+    if row.rehearsal_id:
+        tell("rollout", f"rehearsal {row.rehearsal_id}")
 
 
 @transaction.atomic
