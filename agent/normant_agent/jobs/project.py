@@ -1,5 +1,6 @@
 """The job `project`: a project is read, and its media are looked for. Run as `python -m`, by `child.run_for`."""
 
+import os
 import sys
 from pathlib import Path
 
@@ -27,11 +28,16 @@ class Asked(msgspec.Struct, frozen=True):
 def check(asked: Asked) -> SeenProject:
     """Raises DocumentError for a file that is damaged or not of that manner."""
     path, root = Path(asked.path), Path(asked.root) if asked.root else None
-    with path.open("rb") as opened:
+    with open(path, "rb", opener=_no_link) as opened:
         project = read_project(opened, asked.file, asked.addresses)
     storage = Path(asked.storage) if asked.storage else None
     look = looking(Facts(volumes=asked.volumes), path.parent, storage, root)
     return seen_project(asked.file, project.version, check_project(project, look))
+
+
+def _no_link(path: str, flags: int) -> int:
+    """Somebody may have put a link in its place meanwhile: what that leads to is not this project."""
+    return os.open(path, flags | getattr(os, "O_NOFOLLOW", 0))
 
 
 if __name__ == "__main__":

@@ -15,7 +15,7 @@ from ..errors import HostError, Refused
 from ..jobs import child
 from ..jobs.project import Asked
 from ..journal import Entry
-from .stores import files_of, folder_to_look_into
+from .stores import files_of, folder_to_look_into, written_at
 from .work import Work
 
 SETTING = "store.projects.path"
@@ -29,7 +29,7 @@ def check_projects(work: Work, order: str, action: CheckProjects) -> Receipt:
     if not manners:
         raise Refused(f"no dialect of {action.app} says how its projects are read")
     folder = folder_to_look_into(work, action.app, SETTING)
-    newest = sorted(_projects(folder, manners), key=lambda pair: -pair[0].stat().st_mtime)
+    newest = sorted(_projects(folder, manners), key=lambda pair: -written_at(pair[0]))
     wanted = [pair for pair in newest if action.file in ("", _name(folder, pair[0]))][:MOST_PROJECTS]
     if not wanted:
         raise Refused(f"there is no project {action.file or manners[0].files} in {folder.name}")

@@ -111,6 +111,14 @@ def named_folder(work: Work, app: str, setting: str) -> str:
         raise Refused(str(why)) from why
 
 
+def written_at(path: Path) -> int:
+    """When it was written last, in nanoseconds; 0 where it went meanwhile."""
+    try:
+        return path.stat().st_mtime_ns
+    except OSError:
+        return 0
+
+
 def files_of(folder: Path) -> Iterator[Path]:
     """Every file of a store; links are not followed, and not moved."""
     for where, folders, files in os.walk(folder):

@@ -11,7 +11,7 @@ from normant_core.orders.kinds import InspectExport, Receipt
 from ...errors import HostError, Refused, Waiting
 from ...jobs import child
 from ...journal import Entry
-from ..stores import files_of, folder_to_look_into
+from ..stores import files_of, folder_to_look_into, written_at
 from ..work import Work
 from .meter import check_free
 
@@ -32,7 +32,7 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
     """Decode it, and tell what is wrong. Raises Waiting while somebody is at work, or while it grows."""
     check_free(work, "to look into an export")
     folder = exports_of(work, action.app)
-    files = sorted(files_of(folder), key=_written, reverse=True)
+    files = sorted(files_of(folder), key=written_at, reverse=True)
     path = _asked(folder, files, action.file)
     name = path.relative_to(folder).as_posix()
     before = _state(path)
@@ -73,13 +73,6 @@ def _asked(folder: Path, files: list[Path], name: str) -> Path:
     if asked_for is None:
         raise Refused(f"{name} is none of the exports: the newest is {files[0].relative_to(folder).as_posix()}")
     return asked_for
-
-
-def _written(path: Path) -> int:
-    try:
-        return path.stat().st_mtime_ns
-    except OSError:
-        return 0  # it went meanwhile
 
 
 def _state(path: Path) -> tuple[int, int, int]:
