@@ -81,7 +81,7 @@ class Projects(TestCase):
         self.assertEqual([project.file for project in projects], ["p3.crw"])
         missing = [t for t in projects[0].troubles if t.trouble == "missing"]
         self.assertEqual((len(missing), projects[0].more), (MOST_OF_A_KIND, 6))  # three are unused as well
-        with patch.object(check_projects, "_seen", side_effect=lambda *told: projects[0]) as seen:
+        with patch.object(check_projects, "_seen", side_effect=lambda *args: projects[0]) as seen:
             self.bench.runner().run(order(CheckProjects("corrow"), "a2"))
         self.assertEqual(seen.call_count, MOST_PROJECTS)
         self.assertEqual(seen.call_args_list[0].args[2].name, "p0.crw")

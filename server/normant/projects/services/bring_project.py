@@ -30,7 +30,7 @@ def bring_project(name: str, body: bytes, app: str, actor: str) -> Project:
     if len(body) > LARGEST:
         raise Problem(413, "Too large", f"a project of more than {LARGEST // 1024**2} MiB is read at its seat")
     seen = _seen(name, body, _manner(name, app))
-    return _kept(name, app, seen, actor)
+    return _stored(name, app, seen, actor)
 
 
 def _manner(name: str, app: str) -> ProjectAddresses:
@@ -53,7 +53,7 @@ def _seen(name: str, body: bytes, manner: ProjectAddresses) -> SeenProject:
 
 
 @transaction.atomic
-def _kept(name: str, app: str, seen: SeenProject, actor: str) -> Project:
+def _stored(name: str, app: str, seen: SeenProject, actor: str) -> Project:
     lock("project")
     about = {"seen": msgspec.to_builtins(seen), "seen_at": timezone.now(), "brought_by": actor}
     row, is_new = Project.objects.update_or_create(seat=None, app=app, file=name, defaults=about)

@@ -52,10 +52,10 @@ BROUGHT = (
 class Projects(Case):
     def setUp(self) -> None:
         keep_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8") + TOLD, "test")
-        told = survey()
-        like = next(reading for reading in told["readings"] if reading.get("app") == "corrow")
+        body = survey()
+        like = next(reading for reading in body["readings"] if reading.get("app") == "corrow")
         folder = {**like, "setting": "store.projects.path", "value": "/brine/projects"}
-        answer = self.house.send({**told, "readings": [*told["readings"], folder]})
+        answer = self.house.send({**body, "readings": [*body["readings"], folder]})
         self.assertLess(answer.status_code, 300, answer.content)
 
     def looked(self, **fields: Any) -> int:

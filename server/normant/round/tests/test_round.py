@@ -37,10 +37,10 @@ class TheRound(TestCase):
 
     def test_what_an_ended_production_still_holds_is_told_until_it_is_live_again(self) -> None:
         def held(size: int, minutes: float) -> list[tuple[str, str]]:
-            told = survey(minutes=minutes)
+            body = survey(minutes=minutes)
             shares = [{"production": "quay_nights", "size": size}, {"production": "mill", "size": 10**12}]
-            store = {**told["stores"][0], "productions": shares}
-            self.assertLess(self.house.send({**told, "stores": [store]}).status_code, 300)
+            store = {**body["stores"][0], "productions": shares}
+            self.assertLess(self.house.send({**body, "stores": [store]}).status_code, 300)
             items = self.answer()["items"]
             return [(item["title"], item["production"]) for item in items if item["kind"] == "ended"]
 

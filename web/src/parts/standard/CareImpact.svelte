@@ -39,7 +39,7 @@
 		{careImpactWords(row)}
 		{#if session.may('correct') && row.seats}
 			<button class="anchor underline" disabled={acts.busy} onclick={() => look(row.name)}
-				>Have them look what it would take</button
+				>Ask its seats now</button
 			>
 		{/if}
 	</li>
