@@ -41,7 +41,7 @@
 			aria-label="{volume.mount} ({volume.id})"
 			ondragover={over}
 			ondrop={() => drop(volume.id)}
-			role="list"
+			role="group"
 		>
 			<p class="value font-semibold">{volume.mount}</p>
 			<p class="quiet">
@@ -62,20 +62,18 @@
 </div>
 
 {#snippet card(store: Schemas['StorePlaceOut'])}
-	<div role="listitem">
-		<button
-			class="card"
-			class:moved={volumeOf(store) !== store.now}
-			draggable="true"
-			data-store={store.name}
-			aria-label="{purposeWords(store.name)}, {storage(store.size)}: left and right move it"
-			ondragstart={() => (dragged = store.name)}
-			ondragend={() => (dragged = '')}
-			onkeydown={(event) => step(event, store)}
-		>
-			{purposeWords(store.name)} <span class="value">{storage(store.size)}</span>
-		</button>
-	</div>
+	<button
+		class="card"
+		class:moved={volumeOf(store) !== store.now}
+		draggable="true"
+		data-store={store.name}
+		aria-label="{purposeWords(store.name)}, {storage(store.size)}: left and right move it"
+		ondragstart={() => (dragged = store.name)}
+		ondragend={() => (dragged = '')}
+		onkeydown={(event) => step(event, store)}
+	>
+		{purposeWords(store.name)} <span class="value">{storage(store.size)}</span>
+	</button>
 {/snippet}
 
 <style>
