@@ -64,6 +64,7 @@ it('a turn says what it came to, and its problem only while it waits or where no
 	expect(turnWords({ ...TURN, state: 'planned', problem: 'it waits for a person' })).toBe(
 		'it waits for a person'
 	);
+	expect(turnWords({ ...TURN, state: 'planned', by_itself: false })).toBe('to be read and signed, 2 seats');
 	expect(turnWords({ ...TURN, by_itself: false, problem: 'it waited' })).toBe(
 		'ended, 2 seats, signed by a person'
 	);

@@ -110,6 +110,7 @@ export function turnWords(turn: Schemas['CareTurnOut']): string {
 	if (turn.problem && (turn.state === 'planned' || turn.state === 'none')) return turn.problem;
 	if (turn.state === 'none') return 'nothing began';
 	if (turn.state === 'dropped') return turn.promised ? 'nobody signed it' : 'nothing was to go';
-	const by = turn.by_itself ? 'by itself' : turn.state === 'looking' ? '' : 'signed by a person';
+	const signed = ['running', 'halted', 'ended'].includes(turn.state);
+	const by = signed ? (turn.by_itself ? 'by itself' : 'signed by a person') : '';
 	return [STATES[turn.state], onSeats(turn.seats), by].filter(Boolean).join(', ');
 }

@@ -15,6 +15,12 @@
 	let stopping = $state(false);
 	let why = $state('');
 
+	/** What it made free of what it promised; of one that nobody signed yet, what it would. */
+	function sizes({ state, freed, promised }: StandingCare['turns'][number]): string {
+		if (!promised || state === 'dropped') return '';
+		return state === 'planned' ? storage(promised) : `${storage(freed)} of ${storage(promised)}`;
+	}
+
 	async function stop(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		if (await acts.do(() => write.stopCare(care.name, why))) stopping = false;
@@ -70,9 +76,7 @@
 	<tr class="border-t border-hair">
 		<td class="w-44 py-1">{moment(turn.opens)}</td>
 		<td>{turnWords(turn)}</td>
-		<td class="value w-44 text-right"
-			>{turn.promised ? `${storage(turn.freed)} of ${storage(turn.promised)}` : ''}</td
-		>
+		<td class="value w-44 text-right">{sizes(turn)}</td>
 		<td class="w-28 text-right"
 			>{#if turn.clearing}<a class="anchor underline" href="/stores/clearings/{turn.clearing}"
 					>{turn.state === 'planned' ? 'Read and sign' : 'The plan'}</a
