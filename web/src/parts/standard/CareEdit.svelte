@@ -21,7 +21,7 @@
 	}
 </script>
 
-<form class="edit" onsubmit={save}>
+<form class="gaps" onsubmit={save}>
 	<label class="w-full"
 		><span>called</span>
 		<input
@@ -42,7 +42,7 @@
 	<label
 		><span>what nobody used for</span>
 		<input
-			class="field value days"
+			class="field value shortest"
 			type="number"
 			min="1"
 			max="3650"
@@ -60,7 +60,7 @@
 	>
 	<label
 		><span>from</span><input
-			class="field value hour"
+			class="field value shortest"
 			pattern="([01][0-9]|2[0-3]):[0-5][0-9]"
 			maxlength="5"
 			required
@@ -70,7 +70,7 @@
 	>
 	<label
 		><span>to</span><input
-			class="field value hour"
+			class="field value shortest"
 			pattern="([01][0-9]|2[0-3]):[0-5][0-9]"
 			maxlength="5"
 			required
@@ -108,33 +108,3 @@
 		{#if onremove}<button type="button" class="may" onclick={onremove}>Remove the sentence</button>{/if}
 	</div>
 </form>
-
-<style>
-	.edit {
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.5rem 0.8rem;
-		align-items: center;
-		margin: 0.5rem 0;
-		padding: 0.6rem 0.8rem;
-		border: 1px solid var(--hair);
-		background: var(--paper);
-	}
-	label {
-		display: flex;
-		align-items: center;
-		gap: 0.5rem;
-	}
-	.short {
-		width: auto;
-		max-width: 11rem;
-	}
-	.days,
-	.hour {
-		width: 6rem;
-	}
-	.grow {
-		flex: 1 1 14rem;
-		width: auto;
-	}
-</style>

@@ -47,7 +47,7 @@
 	}
 </script>
 
-<form class="edit" onsubmit={save}>
+<form class="gaps" onsubmit={save}>
 	<label>
 		<span>of</span>
 		<input
@@ -135,29 +135,3 @@
 			>{/each}
 	</datalist>
 </form>
-
-<style>
-	.edit {
-		display: flex;
-		flex-wrap: wrap;
-		gap: 0.5rem 0.8rem;
-		align-items: center;
-		margin: 0.5rem 0;
-		padding: 0.6rem 0.8rem;
-		border: 1px solid var(--hair);
-		background: var(--paper);
-	}
-	label {
-		display: flex;
-		align-items: center;
-		gap: 0.5rem;
-	}
-	.short {
-		width: auto;
-		max-width: 13rem;
-	}
-	.grow {
-		flex: 1 1 14rem;
-		width: auto;
-	}
-</style>
