@@ -175,6 +175,7 @@ def _care(page: Page, address: str) -> None:
 
 def _project(page: Page, address: str) -> None:
     page.goto(f"{address}/stores/projects?seat=pan-06")
+    page.get_by_label("Application").select_option("corrow")
     page.get_by_label("Its media belong in").fill("/brine/media")
     page.get_by_role("button", name="Have them read there").click()
     page.get_by_role("link", name="nine_lamps/lamp_three.corrow").click()

@@ -176,6 +176,7 @@ class Projects(StoresJourney):
     def test_projects_are_read_at_their_seat_and_what_is_wrong_is_handed_on(self) -> None:
         self.go("/stores/projects")
         look = self.page.get_by_role("region", name="Look through projects")
+        look.get_by_label("Application").select_option("corrow")
         seat = look.get_by_label("At the seat")
         expect(seat.locator("option", has_text="pan-06")).to_have_count(1)
         seat.select_option("pan-06")
@@ -198,6 +199,7 @@ class Projects(StoresJourney):
         self.go("/stores/projects")
         item = '<item id="{}"><file at="/brine/a.mov"/></item>'
         text = f"<project><media>{item.format(1)}{item.format(2)}</media></project>"
+        self.page.get_by_label("Application").select_option("corrow")
         self.page.get_by_label("Or bring one").set_input_files(
             {"name": "mill.corrow", "mimeType": "application/xml", "buffer": text.encode()}
         )

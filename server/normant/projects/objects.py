@@ -41,17 +41,10 @@ def project_object(project: Project) -> Object:
     seen = project.core_seen
     return {
         **row_of(project),
-        "list": [
-            {**msgspec.to_builtins(t, builtin_types=()), **_filled(t), "do": DO[t.trouble]} for t in seen.troubles
-        ],
+        "list": [{**msgspec.structs.asdict(t), "do": DO[t.trouble]} for t in seen.troubles],
         "more": seen.more,
         "by_hand": sum(t.trouble in BY_HAND for t in seen.troubles),
     }
-
-
-def _filled(trouble: Any) -> Object:
-    """Every field, so too those that have the value that goes without saying."""
-    return {name: getattr(trouble, name) for name in trouble.__struct_fields__}
 
 
 def nightly_object(look: NightlyLook) -> Object:

@@ -23,22 +23,16 @@ def impact_of(standard: Standard) -> Iterator[Object]:
     """Each sentence of a text, on the house as it is now."""
     cared = cared_for(standard)
     for care in standard.care:
-        yield {**_care_object(care, cared[care.text.name]), "is_agreed": _is_agreed(care)}
+        agreed = agreed_turns(care.text.name, meaning(care)).exists()
+        yield {**_care_object(care, cared[care.text.name]), "is_agreed": agreed}
 
 
 def care_objects(standard: Standard) -> Iterator[Object]:
     """The sentences in force, with what became of them."""
-    cared, stopped = cared_for(standard), {row.name: row for row in _stopped()}
+    cared = cared_for(standard)
+    stopped = {row.name: row for row in StoppedCare.objects.select_related("stopped_by")}
     for care in standard.care:
         yield _in_force(care, cared[care.text.name], stopped)
-
-
-def _stopped() -> Iterator[StoppedCare]:
-    yield from StoppedCare.objects.select_related("stopped_by")
-
-
-def _is_agreed(care: Care) -> bool:
-    return any(True for _ in agreed_turns(care.text.name, meaning(care))[:1])
 
 
 def _care_object(care: Care, cared: CaredFor) -> Object:

@@ -25,9 +25,9 @@
 	const placement = createQuery(() => ask.placement(seat));
 	/** Where somebody put stores; until then they stand where they lie best. */
 	let chosen = $state<{ seat: string; on: Places }>();
-	const mine = $derived(chosen?.seat === seat ? chosen.on : undefined);
+	const arrangement = $derived(chosen?.seat === seat ? chosen.on : undefined);
 	const arranged = createQuery(() => ({
-		...ask.arranged(seat, mine ?? {}),
+		...ask.arranged(seat, arrangement ?? {}),
 		placeholderData: keepPreviousData
 	}));
 	const acts = new Acts('errand');
@@ -39,7 +39,7 @@
 				return volume ? [[store.name, volume] as const] : [];
 			})
 		);
-	const standing = (stores: Stores): Places => mine ?? places(stores, 'best');
+	const standing = (stores: Stores): Places => arrangement ?? places(stores, 'best');
 
 	const carry = (errand: Schemas['HandsOut']): Promise<boolean> =>
 		acts.do(async () =>
@@ -76,7 +76,7 @@
 			onplace={(store, volume) => (chosen = { seat, on: { ...standing(found.stores), [store]: volume } })}
 		/>
 		<section class="mt-4" aria-label="What the rules say" aria-live="polite">
-			{@render answer(mine && arranged.data ? arranged.data : found)}
+			{@render answer(arrangement && arranged.data ? arranged.data : found)}
 		</section>
 	{/snippet}
 </Ask>

@@ -16,7 +16,7 @@
 	const seats = $derived(heardOf(floor.data?.items ?? []));
 	const apps = $derived([...new Set((dialects.data?.items ?? []).map(({ app }) => app))]);
 	let seat = $state(route.query.get('seat') ?? '');
-	let app = $state('corrow');
+	let app = $state('');
 	let storage = $state('');
 	let asked = $state('');
 	let files = $state<FileList>();
@@ -29,7 +29,7 @@
 	async function bring(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		const file = files?.[0];
-		if (file)
+		if (file && app)
 			await acts.do(async () => route.go(`/stores/projects/${(await write.bringProject(app, file)).id}`));
 	}
 </script>
@@ -39,7 +39,7 @@
 	<form class="grid gap-3" onsubmit={look}>
 		<label class="grid gap-1"
 			>Application
-			<select class="field" bind:value={app}>
+			<select class="field" required bind:value={app}>
 				{#each apps as id (id)}<option value={id}>{nameOf(id)}</option>{/each}
 			</select></label
 		>
@@ -61,6 +61,6 @@
 			>Or bring one <span class="quiet">its media are not looked for then</span>
 			<input class="field" type="file" required bind:files /></label
 		>
-		<button class="may justify-self-start" disabled={acts.busy}>Read this file</button>
+		<button class="may justify-self-start" disabled={acts.busy || !app}>Read this file</button>
 	</form>
 </section>
