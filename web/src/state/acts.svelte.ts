@@ -1,5 +1,5 @@
+import { readAnew } from '../api/anew';
 import { Problem } from '../api/client';
-import { queryClient } from '../api/queries';
 
 /** Acts of one view, one at a time: whether one goes on, and what the last one was refused for. */
 export class Acts {
@@ -37,7 +37,7 @@ export class Acts {
 			return false;
 		} finally {
 			this.#busy = false;
-			if (this.#topic.length) await queryClient.invalidateQueries({ queryKey: this.#topic });
+			if (this.#topic.length) await readAnew(this.#topic);
 		}
 	}
 }

@@ -4,7 +4,8 @@
 	import { untrack } from 'svelte';
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { readAnew } from '../../api/anew';
+	import { ask } from '../../api/queries';
 	import { heardOf } from '../../model/house/rooms';
 	import { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/shell/session.svelte';
@@ -58,7 +59,7 @@
 	const keep = (admitted: string[] = []): Promise<boolean> =>
 		acts.do(async () => {
 			const { app: name } = await write.keepDialect(text, number, admitted);
-			await queryClient.invalidateQueries({ queryKey: ['dialect'] });
+			await readAnew(['dialect']);
 			onkept(name);
 		});
 

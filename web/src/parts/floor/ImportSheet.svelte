@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { queryClient } from '../../api/queries';
+	import { readAnew } from '../../api/anew';
 	import { Acts } from '../../state/acts.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import Sheet from '../ui/Sheet.svelte';
@@ -26,7 +26,7 @@
 		});
 		if (!done) told = undefined;
 		if (!told?.applied) return;
-		await queryClient.invalidateQueries({ queryKey: ['seat'] });
+		await readAnew(['seat']);
 		onclose();
 	}
 

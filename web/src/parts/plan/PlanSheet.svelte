@@ -2,7 +2,8 @@
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
-	import { ask, queryClient } from '../../api/queries';
+	import { readAnew } from '../../api/anew';
+	import { ask } from '../../api/queries';
 	import { sizeOf, titleOf } from '../../model/rollout/planTitle';
 	import { FEW, sameChanges } from '../../model/rollout/planGroups';
 	import { USUAL } from '../../model/rollout/terms';
@@ -39,7 +40,7 @@
 		const wanted = { findings: correction.findings, seen, title: name.trim(), terms };
 		const done = await acts.do(async () => {
 			const started = await write.startRollout(wanted);
-			await queryClient.invalidateQueries({ queryKey: ['rollout'] });
+			await readAnew(['rollout']);
 			correction.close();
 			route.go(`/rollouts/${started.id}`);
 		});
@@ -59,7 +60,7 @@
 			const now = await (same ? write.changePlan(same, wanted) : write.keepPlan(wanted));
 			correction.keep({ id: now.id, name: now.name, seen: now.seen });
 			kept = wanted.name;
-			await queryClient.invalidateQueries({ queryKey: ['rollout', 'plans'] });
+			await readAnew(['rollout', 'plans']);
 		});
 	}
 
@@ -72,7 +73,7 @@
 	async function giveErrands(): Promise<void> {
 		await acts.do(async () => {
 			await write.giveErrands(correction.findings);
-			await queryClient.invalidateQueries({ queryKey: ['errand'] });
+			await readAnew(['errand']);
 			correction.close();
 			route.go('/errands');
 		});

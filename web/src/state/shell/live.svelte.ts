@@ -1,4 +1,4 @@
-import { queryClient } from '../../api/queries';
+import { readAnew } from '../../api/anew';
 
 type News = { topic: string; id: string };
 
@@ -63,7 +63,7 @@ class Live {
 		);
 		this.#waiting.clear();
 		const keys = topics.has('everything') ? [[]] : [...topics, 'ledger'].map((topic) => [topic]);
-		await Promise.allSettled(keys.map((queryKey) => queryClient.invalidateQueries({ queryKey })));
+		await Promise.allSettled(keys.map(readAnew));
 		const spent = performance.now() - begun;
 		const pause = spent < QUICK_MS ? Math.max(GATHER_MS, spent) : Math.min(SLOWEST_MS, 4 * spent);
 		this.#timer = this.#waiting.size ? setTimeout(() => void this.#tell(), pause) : undefined;

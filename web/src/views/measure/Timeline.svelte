@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
+	import { removing } from '../../api/anew';
 	import { ask } from '../../api/queries';
 	import { lengthOf, rateOf } from '../../model/measure/timeline';
 	import { moment } from '../../model/words/moment';
@@ -48,7 +49,8 @@
 	}
 
 	async function drop(): Promise<void> {
-		if (await acts.do(() => write.dropTimeline(number))) route.go('/measure/timelines');
+		if (await acts.do(() => removing(['timeline', number], () => write.dropTimeline(number))))
+			route.go('/measure/timelines');
 	}
 </script>
 

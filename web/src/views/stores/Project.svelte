@@ -2,6 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
+	import { removing } from '../../api/anew';
 	import { ask } from '../../api/queries';
 	import { projectWords } from '../../model/stores/projects';
 	import { moment } from '../../model/words/moment';
@@ -24,7 +25,7 @@
 		acts.do(async () => route.go(`/errands/${(await write.projectErrand(number)).id}`));
 	const forget = (): Promise<boolean> =>
 		acts.do(async () => {
-			await write.forgetProject(number);
+			await removing(['project', number], () => write.forgetProject(number));
 			route.go('/stores/projects');
 		});
 </script>
