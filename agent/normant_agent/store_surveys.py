@@ -17,6 +17,7 @@ from pathlib import Path
 import msgspec
 
 from normant_core.care.belonging import Belonging
+from normant_core.care.figures import AgeTally
 from normant_core.seat.stores import purpose_of
 from normant_core.seat.survey import ProductionShare, Store
 
@@ -28,7 +29,7 @@ from .orders.clearing_plans import NamedStore, named_stores
 from .orders.work import Work
 
 EVERY = dt.timedelta(days=1)
-UNUSED = dt.timedelta(days=30)
+UNUSED = 30  # days after which a store's bytes count as unused
 LOOK = 500  # files between two looks at the clock
 LOWEST = 19
 MOST_NAMES, MOST_TOLD = 1000, 24  # productions of a store that are counted, and told of
@@ -48,11 +49,10 @@ class _Count:
 
     named: NamedStore
     seen: Iterator[Seen]
-    until: float
+    ages: AgeTally
     belonging: Belonging
     size: int = 0
     items: int = 0
-    unused: int = 0
     oldest: float = float("inf")
     shared: set[Ident] = field(default_factory=set)
     by_production: Counter[str] = field(default_factory=Counter)
@@ -68,8 +68,7 @@ class _Count:
         production, _ = self.belonging.of(seen.path)
         if production and (production in self.by_production or len(self.by_production) < MOST_NAMES):
             self.by_production[production[:LONGEST]] += seen.size
-        if 0 < seen.used < self.until:
-            self.unused += seen.size
+        self.ages.take(seen.used, seen.size)
         if seen.used > 0:
             self.oldest = min(self.oldest, seen.used)
 
@@ -114,11 +113,12 @@ class StoreSurveys:
         belongs = (
             s.belongs for d in work.dialects if d.app == named.app for s in d.store if s.setting == named.setting
         )
-        return _Count(named, files, (now - UNUSED).timestamp(), Belonging(next(belongs, "")))
+        return _Count(named, files, AgeTally(now), Belonging(next(belongs, "")))
 
     def _keep(self, work: Work, count: _Count) -> None:
         volume = work.facts.volume_of(count.named.folder)
         oldest = dt.datetime.fromtimestamp(count.oldest, dt.UTC) if count.items and count.oldest < 1e11 else None
+        ages = count.ages.shares()
         store = Store(
             purpose_of(count.named.setting),
             count.named.folder,
@@ -126,8 +126,9 @@ class StoreSurveys:
             volume.id if volume else None,
             count.size,
             count.items,
-            count.unused,
+            next(share.size for share in ages if share.days == UNUSED),
             oldest,
+            ages,
             tuple(ProductionShare(name, size) for name, size in count.by_production.most_common(MOST_TOLD)),
         )
         self._counted[count.named.folder] = Counted(store, work.host.now())

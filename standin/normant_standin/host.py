@@ -6,13 +6,15 @@ import fcntl
 import os
 import time
 from collections.abc import Iterable, Iterator, Sequence
-from contextlib import AbstractContextManager, contextmanager
+from contextlib import AbstractContextManager, contextmanager, suppress
 from dataclasses import replace
 from pathlib import Path
+from stat import S_ISREG
 from typing import Literal
 
 import msgspec
 
+from normant_agent.care import holding
 from normant_agent.care.place import ItemPlace
 from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
@@ -21,11 +23,12 @@ from normant_agent.jobs.sampler import Sampling, sampling
 from normant_agent.media import codec_of
 from normant_agent.preferences.visit import take_survey
 from normant_core.base.quantities import Value
+from normant_core.care.figures import AgeTally
 from normant_core.dialects.dialect import Dialect
 from normant_core.formats.kinds import read_file, recognised
 from normant_core.orders.kinds import Job
 from normant_core.seat.facts import Application
-from normant_core.seat.survey import Activity, Reading
+from normant_core.seat.survey import Activity, Reading, Store
 
 from . import meter
 from .exporting import write_export
@@ -65,7 +68,18 @@ class StandInHost:
         for key, value in machine.treats.items():
             setting, _, app = key.partition(" ")
             readings.append(Reading(setting, value, app))
-        return Seen(facts, tuple(readings), machine.stores, ())
+        now = self.now()
+        return Seen(facts, tuple(readings), tuple(self._aged(store, now) for store in machine.stores), ())
+
+    def _aged(self, store: Store, now: dt.datetime) -> Store:
+        """A store with the ages of its files."""
+        ages, folder = AgeTally(now), self.real(store.path)
+        for path in folder.rglob("*"):
+            with suppress(FileNotFoundError):  # it was removed meanwhile
+                status = path.lstat()
+                if S_ISREG(status.st_mode) and holding.HELD not in path.relative_to(folder).parts:
+                    ages.take(status.st_mtime, status.st_size * GRAIN)
+        return msgspec.structs.replace(store, unused_for=ages.shares())
 
     def activity(self) -> Activity:
         """What the editor is doing, as far as the machine knows."""

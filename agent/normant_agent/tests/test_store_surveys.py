@@ -52,6 +52,9 @@ class Counts(TestCase):
         self.assertEqual((store.purpose, store.app, store.volume), ("source_cache", "corrow", "v1"))
         self.assertEqual((store.size, store.items, store.unused), (67, 8, 47))
         self.assertEqual((NOW - store.oldest).days, 100)
+        self.assertEqual(
+            [(s.days, s.size) for s in store.unused_for], [(7, 47), (30, 47), (60, 47), (90, 47), (180, 0)]
+        )
         self.assertEqual({known.purpose for known in self.surveys.known()}, {"source_cache", "renders", "exports"})
 
     def test_what_is_whose_production_by_the_paths_that_its_dialect_tells(self) -> None:

@@ -16,6 +16,7 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
+from ..base.quantities import Dimension, show
 from ..base.wording import counted
 
 Kind = Literal[
@@ -214,6 +215,24 @@ class Decided:
 def kind_words(kind: str) -> str:
     """`source cache`, `temporary files`."""
     return "temporary files" if kind == "temporary" else kind.replace("_", " ")
+
+
+def staying_words(kind: Kind, going_on: Mapping[str, int]) -> str:
+    """What of a store stays however old it is; `going_on` are its bytes by the productions that have not ended.
+
+    `what is open or locked; what has no delivered export of its project; 31 GB of Mill Lane, which has not ended`
+    """
+    if MADE[kind] == "never by us":
+        return f"all of it: {kind_words(kind)} are never removed by us"
+    stays = ["what is open or locked"]
+    if kind in OF_PROJECTS:
+        stays.append("what has no delivered export of its project")
+    if kind == "backups":
+        stays.append(f"the newest {counted(NEWEST, 'backup')} of a project, and one older than a week")
+    stays += [
+        f"{show(size, Dimension.BYTES, unit='GB')} of {name}, which has not ended" for name, size in going_on.items()
+    ]
+    return "; ".join(stays)
 
 
 def why_kept(rules: Rules, item: StoreItem) -> str:

@@ -73,8 +73,19 @@ class ProductionShare(FactStruct, frozen=True):
     size: Bytes
 
 
+class UnusedShare(FactStruct, frozen=True):
+    """Bytes of a store that nobody used for so many days."""
+
+    days: Annotated[int, Meta(ge=1, le=3650)]
+    size: Bytes
+
+
 class Store(FactStruct, frozen=True):
-    """A folder an application fills; sizes in bytes. `productions` are those that hold the most of it."""
+    """A folder an application fills; sizes in bytes.
+
+    `unused` are those that nobody used for 30 days, `unused_for` for each age that is counted; `productions` are those
+    that hold the most of it.
+    """
 
     purpose: Text
     path: PathText
@@ -84,6 +95,7 @@ class Store(FactStruct, frozen=True):
     items: int | None = None
     unused: Bytes | None = None
     oldest: dt.datetime | None = None
+    unused_for: Annotated[tuple[UnusedShare, ...], Meta(max_length=8)] = ()
     productions: Annotated[tuple[ProductionShare, ...], Meta(max_length=24)] = ()
 
 

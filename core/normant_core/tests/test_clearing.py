@@ -8,7 +8,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from normant_core.care.belonging import Belonging, PatternError
-from normant_core.care.clearing import ENOUGH, MADE, NEWEST, Kind, Rules, Sieve, StoreItem, why_kept
+from normant_core.care.clearing import ENOUGH, MADE, NEWEST, Kind, Rules, Sieve, StoreItem, staying_words, why_kept
+from normant_core.care.figures import AgeTally
 
 AS_OF = dt.datetime(2026, 11, 2, 6, tzinfo=dt.UTC)
 DAY = 86_400.0
@@ -205,3 +206,33 @@ class Patterns(TestCase):
         ]:
             with self.subTest(words), self.assertRaisesRegex(PatternError, words):
                 Belonging(pattern)
+
+
+class Ages(TestCase):
+    @given(st.lists(st.tuples(st.floats(0, 400), st.integers(0, 1000))))
+    def test_each_age_counts_what_nobody_used_for_so_long(self, files: list[tuple[float, int]]) -> None:
+        tally = AgeTally(AS_OF)
+        for days, size in files:
+            tally.take((AS_OF - dt.timedelta(days=days)).timestamp(), size)
+        counted = {share.days: share.size for share in tally.shares()}
+        used = [((AS_OF - dt.timedelta(days=days)).timestamp(), size) for days, size in files]
+        limits = {days: (AS_OF - dt.timedelta(days=days)).timestamp() for days in (7, 30, 60, 90, 180)}
+        plain = {days: sum(size for last, size in used if last < limit) for days, limit in limits.items()}
+        self.assertEqual(counted, plain)
+        self.assertEqual([share.days for share in tally.shares()], [7, 30, 60, 90, 180])
+
+    def test_what_nobody_knows_the_use_of_counts_as_used_lately(self) -> None:
+        tally = AgeTally(AS_OF)
+        tally.take(0, 50)
+        self.assertEqual({share.size for share in tally.shares()}, {0})
+
+
+class Staying(TestCase):
+    def test_what_stays_however_old_it_is(self) -> None:
+        self.assertEqual(staying_words("exports", {}), "all of it: exports are never removed by us")
+        self.assertEqual(staying_words("frame_cache", {}), "what is open or locked")
+        self.assertEqual(
+            staying_words("backups", {"Mill Lane": 31 * 10**9}),
+            "what is open or locked; what has no delivered export of its project; the newest three backups of a "
+            "project, and one older than a week; 31 GB of Mill Lane, which has not ended",
+        )

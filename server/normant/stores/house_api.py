@@ -8,11 +8,16 @@ from ninja import Query, Router, Schema
 
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
+from normant.common.answers import answer_of
 from normant.common.lists import Page, answer, plain
 from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf, Moment
+from normant.deliveries.released import ended_productions
+from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
-from normant_core.care.figures import WHOLE, day_by_day, full_words, grew_most
+from normant_core.care.clearing import MADE, name_key, staying_words
+from normant_core.care.figures import WHOLE, day_by_day, forecast_of, full_words, grew_most, limit_words
+from normant_core.seat.survey import UnusedShare
 
 from .models import VolumeNow
 from .services.keep_figures import YEAR, sizes_of
@@ -20,6 +25,11 @@ from .services.keep_figures import YEAR, sizes_of
 router = Router(tags=["stores"])
 OF_HOUSE = Needs(Permission.SEE_HOUSE)
 MONTH = dt.timedelta(days=30)
+
+
+@answer_of(UnusedShare)
+class UnusedShareOut(Schema):
+    """Bytes that nobody used for so many `days`."""
 
 
 class StoreOnOut(Schema):
@@ -71,9 +81,22 @@ class GrewOut(Schema):
     bytes: int
 
 
+class StoreWithinOut(StoreOnOut):
+    """A store on a volume that was opened: what nobody used by age, what `stays` however old it is, and its `limit`.
+
+    The last two are words; `limit` is empty where its application sets it none.
+    """
+
+    oldest: Moment | None
+    unused_for: list[UnusedShareOut]
+    stays: str
+    limit: str
+
+
 class VolumeOut(VolumeRowOut):
     """A volume with its year, and what grew most within a month."""
 
+    stores: list[StoreWithinOut]  # type: ignore[assignment] # each is one that tells more
     series: list[SeriesOut]
     grew: list[GrewOut]
 
@@ -93,7 +116,40 @@ def volume(request: HttpRequest, name: str, volume: str) -> Any:
     row = row_or_404(rows, "volume", f"{name} has no volume {volume[:120]}, or its figures are not kept yet")
     until = row.at.astimezone(dt.UTC).date()
     sizes = {store: days for (_, store), days in sizes_of(of.pk, until - YEAR, row.volume).items()}
-    return plain({**_row(row), "series": _series(sizes, until), "grew": _grew(sizes, until)})
+    return plain(
+        {
+            **_row(row),
+            "stores": _within(row, sizes, until),
+            "series": _series(sizes, until),
+            "grew": _grew(sizes, until),
+        }
+    )
+
+
+def _within(row: VolumeNow, sizes: dict[str, dict[dt.date, int]], until: dt.date) -> list[dict[str, Any]]:
+    """Its stores with what of them stays: a figure that was kept by an older version has no ages."""
+    ended = {name_key(production.production) for production in ended_productions()}
+    survey = latest_survey(row.seat)
+    values = survey.values() if survey else {}
+    stores = list[dict[str, Any]]()
+    for store in _row(row)["stores"]:
+        limit = values.get((f"store.{store['purpose']}.quota", store["app"]))
+        words = _limit_words(sizes.get(store["name"], {}), until, store["size"], limit)
+        stores.append({**store, **_aged(row.stores[store["name"]], ended), "limit": words})
+    return stores
+
+
+def _limit_words(sizes: dict[dt.date, int], until: dt.date, size: int, limit: object) -> str:
+    if not isinstance(limit, int) or limit <= 0:
+        return ""
+    return limit_words(forecast_of(sizes, until, limit), size, limit)
+
+
+def _aged(row: dict[str, Any], ended: set[str]) -> dict[str, Any]:
+    shares = {share["production"]: share["size"] for share in row.get("productions", ())}
+    going_on = {name: size for name, size in shares.items() if name_key(name) not in ended}
+    stays = staying_words(row["purpose"], going_on) if row["purpose"] in MADE else ""
+    return {"oldest": row.get("oldest"), "unused_for": row.get("unused_for", []), "stays": stays}
 
 
 def _row(row: VolumeNow) -> dict[str, Any]:

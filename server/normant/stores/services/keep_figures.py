@@ -5,7 +5,7 @@ import time
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
 from itertools import islice
-from typing import Any
+from typing import Any, cast
 
 import msgspec
 import structlog
@@ -131,15 +131,19 @@ def _keep_now(seat: int, survey: CoreSurvey, at: dt.datetime) -> None:
 def _largest(stores: Mapping[str, Store]) -> dict[str, Any]:
     """What is told of the largest stores of a volume: a seat may name any number, with long paths."""
     largest = sorted(stores.items(), key=lambda pair: -(pair[1].size or 0))[:MOST_STORES]
-    return {
+    shown = {
         name[:200]: {
             "purpose": store.purpose[:200],
             "app": store.app,
             "size": store.size,
             "unused": store.unused,
+            "oldest": store.oldest,
+            "unused_for": store.unused_for,
+            "productions": store.productions,
         }
         for name, store in largest
     }
+    return cast(dict[str, Any], msgspec.to_builtins(shown))
 
 
 def _going_on(sizes: Mapping[dt.date, int], until: dt.date, capacity: int) -> dict[str, object]:

@@ -9,7 +9,9 @@ from django.db.models import F
 from django.test import TestCase
 from django.utils import timezone
 
+from normant.accounts.models import User
 from normant.accounts.permissions import Role
+from normant.deliveries.models import EndedProduction
 from normant.seats.models import Survey
 from normant.stores.jobs import figures, forget
 from normant.stores.models import Kept, StoreDay, VolumeNow
@@ -32,6 +34,9 @@ def grown(days_ago: float, used: int, *, cache: int | None = 100 * GB, seat: str
         "volume": "v1",
         "size": cache,
         "unused": 7,
+        "oldest": "2026-01-04T10:00:00Z",
+        "unused_for": [{"days": 7, "size": 9}, {"days": 30, "size": 7}],
+        "productions": [{"production": "salt_ledger", "size": 5 * GB}, {"production": "mill", "size": 3 * GB}],
     }
     stores = [] if cache is None else [store]
     return {
@@ -92,6 +97,27 @@ class Volumes(TestCase):
         self.assertEqual(
             (cache["sizes"][0], shown["grew"]), (100 * GB, [{"store": "frame_cache corrow", "bytes": 90 * GB}])
         )
+
+    def test_what_of_a_store_could_go_by_age_and_what_stays_whatever_its_age(self) -> None:
+        by = User.objects.get(username="supervisor")
+        EndedProduction.objects.create(name="Salt Ledger", key="saltledger", ended_at=timezone.now(), ended_by=by)
+        self.send(grown(0, 300 * GB))
+        self.keep()
+        (store,) = self.volume()["stores"]
+        self.assertEqual(store["unused_for"], [{"days": 7, "size": 9}, {"days": 30, "size": 7}])
+        self.assertEqual((store["unused"], store["oldest"]), (7, "2026-01-04T10:00:00Z"))
+        self.assertEqual(store["stays"], "what is open or locked; 3 GB of mill, which has not ended")
+
+    def test_a_store_that_its_application_limits_has_the_day_on_which_it_reaches_that(self) -> None:
+        body = grown(0, 390 * GB, cache=190 * GB)
+        body["readings"].append({"setting": "store.frame_cache.quota", "app": "corrow", "value": 290 * GB})
+        self.send(*(grown(9 - day, (300 + 10 * day) * GB, cache=(100 + 10 * day) * GB) for day in range(9)), body)
+        self.keep()
+        self.assertRegex(self.volume()["stores"][0]["limit"], r"^290 GB at most, reached on \w{3} \d+ \w{3}$")
+        body["readings"][-1]["value"] = 190 * GB
+        self.send({**body, "taken_at": timezone.now().isoformat()})
+        self.keep()
+        self.assertEqual(self.volume()["stores"][0]["limit"], "190 GB at most: it holds all of that")
 
     def test_what_fills_within_a_week_stands_on_the_round(self) -> None:
         self.send(*(grown(9 - day, (350 + 10 * day) * GB) for day in range(10)))

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { cornersOf, cutsOf, roomsOfVolumes, type Volume } from './bars';
+import { agesOf, cornersOf, cutsOf, roomsOfVolumes, unusedFor, type Volume, type VolumeStore } from './bars';
 
 const store = (purpose: string, size: number) => ({
 	name: `${purpose} corrow`,
@@ -65,4 +65,18 @@ it('a line has corners only where a size changes', () => {
 	]);
 	expect(cornersOf([])).toEqual([]);
 	expect(cornersOf([4])).toEqual([[0, 4]]);
+});
+
+describe('what nobody used', () => {
+	const counted = (...days: number[]): VolumeStore =>
+		({ unused_for: days.map((day) => ({ days: day, size: day * 1e9 })) }) as VolumeStore;
+
+	it('stands under each age that some store is counted by', () => {
+		expect(agesOf([counted(30, 7), counted(), counted(30, 180)])).toEqual([7, 30, 180]);
+		expect(agesOf([])).toEqual([]);
+	});
+
+	it('is unknown where the seat does not count it', () => {
+		expect([unusedFor(counted(7), 7), unusedFor(counted(7), 30)]).toEqual(['7 GB', 'unknown']);
+	});
 });

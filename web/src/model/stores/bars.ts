@@ -1,8 +1,22 @@
 import type { Schemas } from '../../api/client';
 import { CORRIDOR } from '../house/rooms';
+import { storage } from '../words/sizes';
 
 export type Volume = Schemas['VolumeRowOut'];
 type Store = Schemas['StoreOnOut'];
+export type VolumeStore = Schemas['StoreWithinOut'];
+
+/** Ages in days for which some seat counts what nobody used, the shortest first. */
+export function agesOf(stores: readonly VolumeStore[]): number[] {
+	const days = new Set(stores.flatMap((store) => store.unused_for.map((share) => share.days)));
+	return [...days].sort((a, b) => a - b);
+}
+
+/** `120 GB` that nobody used for so many days; `unknown` where the seat does not count that. */
+export function unusedFor(store: VolumeStore, days: number): string {
+	const share = store.unused_for.find((share) => share.days === days);
+	return share ? storage(share.size) : 'unknown';
+}
 
 /** What fills volumes, in the order in which bars are cut; each has a tint of its own. */
 export const PURPOSES = [

@@ -2,7 +2,8 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { purposeWords } from '../../model/stores/bars';
+	import { purposeWords, agesOf, unusedFor, type VolumeStore } from '../../model/stores/bars';
+	import { dayOfMonth } from '../../model/words/moment';
 	import { nameOf } from '../../model/words/names';
 	import { storage } from '../../model/words/sizes';
 	import Ask from '../ui/Ask.svelte';
@@ -11,51 +12,65 @@
 	type Props = { seat: string; volume: string };
 	let { seat, volume }: Props = $props();
 
+	const cell = 'value whitespace-nowrap pl-3 text-right';
 	const year = createQuery(() => ask.volume(seat, volume));
+	const ages = $derived(agesOf(year.data?.stores ?? []));
 	/** `frame cache of Corrow` */
 	const storeWords = (purpose: string, app: string | null): string =>
 		`${purposeWords(purpose)}${app ? ` of ${nameOf(app)}` : ''}`;
 </script>
 
+{#snippet holds(store: VolumeStore, grown: number)}
+	<tr class="border-t border-hair">
+		<td
+			><span class="swatch {store.purpose}"></span>
+			{storeWords(store.purpose, store.app)}{#if store.limit}<br /><span class="quiet">{store.limit}</span
+				>{/if}</td
+		>
+		<td class={cell}>{storage(store.size)}</td>
+		<td class={cell}>{storage(grown)}</td>
+		{#each ages as days (days)}
+			<td class={cell}>{unusedFor(store, days)}</td>
+		{/each}
+		<td class={cell}>{store.oldest ? dayOfMonth(new Date(store.oldest)) : 'unknown'}</td>
+		<td class="quiet pl-5">{store.stays}</td>
+	</tr>
+{/snippet}
+
 <Ask of={year}>
 	{#snippet children(found)}
-		<div class="mt-3 mb-2 grid grid-cols-1 gap-x-10 gap-y-4 lg:grid-cols-[minmax(0,1fr)_29rem]">
+		<div class="mt-3 mb-2">
 			<SizePlot volume={found} />
-			<div>
+			<div class="mt-3 overflow-x-auto">
 				<table class="w-full">
 					<thead
 						><tr class="quiet text-left"
 							><th scope="col">Store</th><th scope="col" class="text-right">holds</th><th
 								scope="col"
-								class="text-right">unused</th
-							><th scope="col" class="text-right">grew in 30 days</th></tr
+								class="text-right">grew in 30 days</th
+							>{#each ages as days, place (days)}<th scope="col" class="pl-3 text-right"
+									>{place ? '' : 'unused for '}{days} days</th
+								>{/each}<th scope="col" class="pl-3 text-right">oldest</th><th scope="col" class="pl-5"
+								>stays however old</th
+							></tr
 						></thead
 					>
 					<tbody>
 						{#each found.stores as store (store.name)}
-							<tr class="border-t border-hair">
-								<td><span class="swatch {store.purpose}"></span> {storeWords(store.purpose, store.app)}</td>
-								<td class="value whitespace-nowrap pl-3 text-right">{storage(store.size)}</td>
-								<td class="value whitespace-nowrap pl-3 text-right"
-									>{store.unused === null ? 'unknown' : storage(store.unused)}</td
-								>
-								<td class="value whitespace-nowrap pl-3 text-right"
-									>{storage(found.grew.find((grown) => grown.store === store.name)?.bytes ?? 0)}</td
-								>
-							</tr>
+							{@render holds(store, found.grew.find((grown) => grown.store === store.name)?.bytes ?? 0)}
 						{:else}
 							<tr class="border-t border-hair"
-								><td colspan="4">No store that a dialect names lies here.</td></tr
+								><td colspan={5 + ages.length}>No store that a dialect names lies here.</td></tr
 							>
 						{/each}
 					</tbody>
 				</table>
-				<p class="mt-3 flex gap-3">
-					<a class="may" href="/seats/{seat}">Look at the seat</a>
-					<a class="may" href="/stores/clearings?seat={seat}">Plan a clearing</a>
-					<a class="may" href="/stores/placement?seat={seat}">Where its stores lie best</a>
-				</p>
 			</div>
+			<p class="mt-3 flex gap-3">
+				<a class="may" href="/seats/{seat}">Look at the seat</a>
+				<a class="may" href="/stores/clearings?seat={seat}">Plan a clearing</a>
+				<a class="may" href="/stores/placement?seat={seat}">Where its stores lie best</a>
+			</p>
 		</div>
 	{/snippet}
 </Ask>
