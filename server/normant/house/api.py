@@ -139,6 +139,7 @@ class TakenInOut(Schema):
     waivers: int
     templates: int
     runs: int
+    deliveries: int
 
 
 class ProposalOut(Schema):

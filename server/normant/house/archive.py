@@ -22,6 +22,7 @@ from normant_core.seat.register import COLUMNS
 
 from .measured import pack_measured
 from .parts import lines
+from .stored import pack_stored
 
 LIMIT_PACKED = 256 * 1024 * 1024
 LIMIT_UNPACKED = 1024 * 1024 * 1024
@@ -42,6 +43,12 @@ trials.ndjson     what was asked by runs, where, and by whom
 runs.ndjson       every run of them, with what the machine did
 timelines.ndjson  cuts of productions, as they were read
 effects.toml      what effects, proxies and renders ahead cost
+deliveries.ndjson finished exports, and which of them were signed as delivered
+ended_productions.ndjson, nightly_looks.ndjson, stopped_care.ndjson
+                  productions that ended, those whose projects are looked through each night, standing care that stopped
+projects.ndjson   projects as they were seen last
+store_days.ndjson how large every store was, from each day on at which it changed: day, bytes, items, bytes unused
+clearings.ndjson  plans of clearing, what they promised and what went; not taken in again: their lists lie on seats
 ledger.ndjson     who did what, as `normant ledger verify` reads it; it is not taken in again: a house begins its own
 """
 WAIVER = (
@@ -88,6 +95,7 @@ def pack() -> bytes:
         archive.writestr("templates.ndjson", lines(Template.objects.order_by("id").values(*TEMPLATE)))
         archive.writestr("calendars.ndjson", lines(Calendar.objects.values(*CALENDAR)))
         pack_measured(archive)
+        pack_stored(archive)
         entries = Entry.objects.order_by("id").iterator(chunk_size=2000)
         archive.writestr("ledger.ndjson", b"".join(msgspec.json.encode(handed_out(entry)) + b"\n" for entry in entries))
     return out.getvalue()

@@ -33,7 +33,7 @@ from normant_core.seat.register import read_register
 from normant_core.seat.survey import parse_survey
 from normant_core.standard.parse import parse_published
 
-from .. import measured
+from .. import measured, stored
 from ..archive import CALENDAR, LIMIT_PARTS, LIMIT_UNPACKED, TEMPLATE, WAIVER, part_name
 from ..parts import moment_of
 
@@ -91,9 +91,10 @@ def _unpacked(archive: zipfile.ZipFile, actor: str) -> dict[str, int]:
     if "calendars.ndjson" in archive.namelist():
         _in(archive, "calendars.ndjson", lambda text: _take_calendars(_objects(text)))
     runs = _take_measured(archive, seats, actor)
+    deliveries = _take_stored(archive, seats, actor)
     judge_seats(seat.pk for seat in seats.values())
     counts = {"seats": len(seats), "editions": editions, "dialects": len(dialects), "readings": readings}
-    counts |= {"waivers": waivers, "templates": templates, "runs": runs}
+    counts |= {"waivers": waivers, "templates": templates, "runs": runs, "deliveries": deliveries}
     record(actor, "take in house", "archive", **counts)
     return counts
 
@@ -113,6 +114,25 @@ def _take_measured(archive: zipfile.ZipFile, seats: dict[str, Seat], actor: str)
     if measured.EFFECTS in names:
         _in(archive, measured.EFFECTS, lambda text: measured.take_effects(text, actor))
     return runs
+
+
+def _take_stored(archive: zipfile.ZipFile, seats: dict[str, Seat], actor: str) -> int:
+    """What is known of stores; archives of earlier versions have none of it."""
+    takes: dict[str, Callable[[Iterator[dict[str, Any]]], object]] = {
+        stored.DELIVERIES: lambda rows: stored.take_deliveries(rows, seats, actor),
+        stored.ENDED: lambda rows: stored.take_ended(rows, actor),
+        stored.PROJECTS: lambda rows: stored.take_projects(rows, seats),
+        stored.NIGHTLY: lambda rows: stored.take_nightly(rows, actor),
+        stored.STOPPED: lambda rows: stored.take_stopped(rows, actor),
+        stored.FIGURES: lambda rows: stored.take_figures(rows, seats),
+    }
+    there = [name for name in takes if name in archive.namelist()]
+    counts = {name: _in(archive, name, partial(_take_rows, takes[name])) for name in there}
+    return int(counts.get(stored.DELIVERIES) or 0)
+
+
+def _take_rows(take: Callable[[Iterator[dict[str, Any]]], object], raw: bytes) -> object:
+    return take(_objects(raw))
 
 
 def _in(archive: zipfile.ZipFile, name: str, take: Callable[[bytes], Any]) -> Any:

@@ -22,6 +22,8 @@ from normant.templates.models import Template
 from normant.tests.house import House, survey
 from normant_core.base.chain import read_ledger, verified
 
+from .packing import zip_of
+
 
 class Archive(TestCase):
     @classmethod
@@ -55,13 +57,6 @@ class Archive(TestCase):
         answer = self.house.client(Role.ADMINISTRATOR).post("/api/v1/house/archive", {"archive": file})
         self.assertEqual(answer.status_code, status, answer.content)
         return answer.json()
-
-    def _zip(self, parts: dict[str, bytes]) -> bytes:
-        out = io.BytesIO()
-        with zipfile.ZipFile(out, "w") as packed:
-            for name, content in parts.items():
-                packed.writestr(name, content)
-        return out.getvalue()
 
     def _empty(self) -> None:
         for model in (Rollout, Finding, Waiver, Seat, Edition, Dialect, DialectVersion, Template, Calendar):
@@ -125,11 +120,11 @@ class Archive(TestCase):
         }
         for name, part in broken.items():
             with self.subTest(name):
-                answer = self._take(self._zip({**parts, name: part}), 422)
+                answer = self._take(zip_of({**parts, name: part}), 422)
                 self.assertIn(name, answer["detail"])
                 self.assertEqual((Seat.objects.count(), Edition.objects.count()), (0, 0))
         twice = parts["readings.ndjson"] + parts["readings.ndjson"].splitlines(keepends=True)[-1]
-        self.assertIn("readings.ndjson", self._take(self._zip({**parts, "readings.ndjson": twice}), 422)["detail"])
+        self.assertIn("readings.ndjson", self._take(zip_of({**parts, "readings.ndjson": twice}), 422)["detail"])
         self.assertEqual(Seat.objects.count(), 0)
         self.assertEqual(self._take(b"no zip", 422)["title"], "No archive")
 
@@ -138,7 +133,7 @@ class Archive(TestCase):
         with zipfile.ZipFile(io.BytesIO(raw)) as packed:
             parts = {name: packed.read(name) for name in packed.namelist()}
         self._empty()
-        encrypted, unknown = bytearray(self._zip(parts)), bytearray(self._zip(parts))
+        encrypted, unknown = bytearray(zip_of(parts)), bytearray(zip_of(parts))
         for spoiled, offset, value in ((encrypted, 8, 1), (unknown, 10, 99)):
             spoiled[spoiled.rindex(b"PK\x01\x02") + offset] = value
         for upload in (bytes(encrypted), bytes(unknown), raw[: len(raw) // 2], raw[:-30], b"PK\x03\x04" * 50):
@@ -147,7 +142,7 @@ class Archive(TestCase):
         for name in ("floor.json", *(name for name in parts if name.endswith(".ndjson"))):
             for shape in (b"[]", b"7", b'"x"', b"null", b"{}", b'{"number": [], "text": {}, "name": 1}', b"[" * 5000):
                 with self.subTest(f"{name}: {shape[:20]!r}"):
-                    file = SimpleUploadedFile("house.zip", self._zip({**parts, name: shape}))
+                    file = SimpleUploadedFile("house.zip", zip_of({**parts, name: shape}))
                     client = self.house.client(Role.ADMINISTRATOR)
                     answer = client.post("/api/v1/house/archive", {"archive": file})
                     self.assertIn(answer.status_code, (200, 422), answer.content)
@@ -162,7 +157,7 @@ class Archive(TestCase):
             with self.subTest(file):
                 rewritten = b"\n".join(json.dumps({**line, "file": file}).encode() for line in lines)
                 self.assertIn(
-                    "templates.ndjson", self._take(self._zip({**parts, "templates.ndjson": rewritten}), 422)["detail"]
+                    "templates.ndjson", self._take(zip_of({**parts, "templates.ndjson": rewritten}), 422)["detail"]
                 )
 
     def test_nobody_but_the_administrator_moves_a_house(self) -> None:

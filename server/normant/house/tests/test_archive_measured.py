@@ -1,14 +1,9 @@
 """What a house has measured moves with it, and what a spoiled archive says of it is told."""
 
 import hashlib
-import io
 import json
-import zipfile
 from typing import Any
 
-from django.core.files.uploadedfile import SimpleUploadedFile
-
-from normant.accounts.permissions import Role
 from normant.dialects.models import Dialect, DialectVersion
 from normant.findings.models import Finding
 from normant.orders.models import Order
@@ -18,6 +13,8 @@ from normant.timelines.models import Costs, Timeline
 from normant.trials.models import Clip, Run, Trial, TrialSeat
 from normant.trials.tests.stage import TrialStage
 from normant_core.measure.machine.laid import Laid, LaidWork
+
+from .packing import parts_of, take
 
 EFFECTS = 'format = "normant-effects/1"\n[effects.blur]\ngpu = 90\n'
 
@@ -39,19 +36,6 @@ class Measured(TrialStage):
         trial = self.start()
         self.carry_out(trial, GiB8=0.2)
         self.start(seats=["pan-04"])  # still at work
-
-    def pack(self) -> dict[str, bytes]:
-        content = self.house.client(Role.ADMINISTRATOR).get("/api/v1/house/archive").content
-        with zipfile.ZipFile(io.BytesIO(content)) as archive:
-            return {name: archive.read(name) for name in archive.namelist()}
-
-    def take(self, parts: dict[str, bytes]) -> Any:
-        out = io.BytesIO()
-        with zipfile.ZipFile(out, "w") as archive:
-            for name, content in parts.items():
-                archive.writestr(name, content)
-        file = SimpleUploadedFile("house.zip", out.getvalue())
-        return self.house.client(Role.ADMINISTRATOR).post("/api/v1/house/archive", {"archive": file})
 
     def empty(self) -> None:
         for model in (
@@ -82,9 +66,9 @@ class Measured(TrialStage):
         ]
 
     def test_it_comes_to_the_same_in_another_house(self) -> None:
-        before, parts = self.measured_here(), self.pack()
+        before, parts = self.measured_here(), parts_of(self.house)
         self.empty()
-        answer = self.take(parts)
+        answer = take(self.house, parts)
         self.assertEqual(answer.status_code, 200, answer.content)
         self.assertEqual(self.measured_here(), before)
         moved = Trial.objects.get(state="halted")
@@ -92,7 +76,7 @@ class Measured(TrialStage):
         self.assertEqual(self.get(f"timelines/{Timeline.objects.get().pk}")["sources"][0]["codec"], "avc/8/420")
 
     def test_what_is_spoiled_is_told_with_its_part_and_nothing_is_taken_in(self) -> None:
-        parts = self.pack()
+        parts = parts_of(self.house)
         self.empty()
         first_run = json.loads(parts["runs.ndjson"].splitlines()[0])
         first_trial = json.loads(parts["trials.ndjson"].splitlines()[0])
@@ -112,9 +96,9 @@ class Measured(TrialStage):
         for part, rows in spoiled.items():
             for row in rows:
                 with self.subTest(part, row=str(row)[:80]):
-                    answer = self.take({**parts, part: json.dumps(row).encode()})
+                    answer = take(self.house, {**parts, part: json.dumps(row).encode()})
                     self.assertEqual(answer.status_code, 422, answer.content)
                     self.assertIn(part, answer.json()["detail"])
-        self.assertIn("not the clip", self.take({**parts, clip: b"other"}).json()["detail"])
-        self.assertEqual(self.take({**parts, "effects.toml": b"\xff"}).status_code, 422)
+        self.assertIn("not the clip", take(self.house, {**parts, clip: b"other"}).json()["detail"])
+        self.assertEqual(take(self.house, {**parts, "effects.toml": b"\xff"}).status_code, 422)
         self.assertFalse(Seat.objects.exists() or Trial.objects.exists() or Clip.objects.exists())
