@@ -1,7 +1,7 @@
 """The volumes of the house: how full each is, with what, and when it fills."""
 
 import datetime as dt
-from typing import Any
+from typing import Annotated, Any
 
 from django.http import HttpRequest
 from ninja import Query, Router, Schema
@@ -102,9 +102,10 @@ class VolumeOut(VolumeRowOut):
 
 
 @router.get("/volumes", response=ListOf[VolumeRowOut], operation_id="volumes", auth=OF_HOUSE)
-def volumes(request: HttpRequest, page: Query[Page]) -> Any:
-    """Every volume of the house, the soonest full first, then the fullest."""
-    rows = VolumeNow.objects.soonest().select_related("seat")
+def volumes(request: HttpRequest, page: Query[Page], seat: Annotated[str, Query(max_length=64)] = "") -> Any:
+    """Every volume of the house, or of a seat, the soonest full first, then the fullest."""
+    volumes = VolumeNow.objects.filter(seat__name=seat) if seat else VolumeNow.objects.all()
+    rows = volumes.soonest().select_related("seat")
     return answer((_row(row) for row in rows[page.start : page.end]), total=rows.count())
 
 

@@ -184,6 +184,10 @@ export const ask = {
 		queryKey: ['volume', 'list'],
 		queryFn: () => data(api.GET('/api/v1/volumes', { params: { query: { limit: 400 } } }))
 	}),
+	volumesOf: (seat: string) => ({
+		queryKey: ['volume', 'of', seat],
+		queryFn: () => data(api.GET('/api/v1/volumes', { params: { query: { seat } } }))
+	}),
 	volume: (name: string, volume: string) => ({
 		queryKey: ['volume', name, volume],
 		queryFn: () =>

@@ -75,6 +75,9 @@ class Volumes(TestCase):
         self.assertEqual(sorted(rows[1:]), [(f"pan-0{n}", "/fast", 1) for n in (3, 4, 5)])
         self.assertEqual(listed["total"], 4)
         self.assertEqual(self.house.client().get("/api/v1/seats/pan-04/volumes/v2").status_code, 200)
+        of_one = self.house.client().get("/api/v1/volumes?seat=pan-05").json()
+        self.assertEqual([row["mount"] for row in of_one["items"]], ["/brine", "/fast"])
+        self.assertEqual(self.house.client().get("/api/v1/volumes?seat=nowhere").json()["total"], 0)
 
     def volume(self, role: Role = Role.SUPERVISOR) -> Any:
         answer = self.house.client(role).get("/api/v1/seats/pan-03/volumes/v1")

@@ -1,20 +1,19 @@
 <script lang="ts">
+	import type { Snippet } from 'svelte';
 	import type { Schemas } from '../../api/client';
-	import type { Facts, Store } from '../../model/words/facts';
+	import type { Facts } from '../../model/words/facts';
 	import Device from './Device.svelte';
 	import MemoryBar from './MemoryBar.svelte';
-	import Tank from './Tank.svelte';
 	import { memory } from '../../model/words/sizes';
 	import { nameOf } from '../../model/words/names';
 
 	type Props = {
 		facts: Facts;
-		stores: Store[];
 		flows: Schemas['FlowOut'][];
 		budget: Schemas['BudgetOut'] | null;
-		onclear?: (() => void) | undefined;
+		volumes: Snippet;
 	};
-	let { facts, stores, flows, budget, onclear }: Props = $props();
+	let { facts, flows, budget, volumes }: Props = $props();
 
 	const nowhere = $derived(flows.filter((flow) => flow.device === null));
 	/** What a device does: `effects for Corrow and Plinthe`. */
@@ -59,15 +58,7 @@
 	{#each nowhere as flow (flow.app + flow.work)}
 		<p class="lost">{nameOf(flow.app)}’s {flow.work} goes nowhere: {flow.why}</p>
 	{/each}
-	<h3 class="mt-3">Volumes</h3>
-	{#each facts.volumes ?? [] as volume (volume.id)}
-		<Tank {volume} stores={stores.filter((store) => store.volume === volume.id)} />
-	{:else}
-		<p class="quiet">unread</p>
-	{/each}
-	{#if onclear}
-		<p class="mt-2"><button class="anchor underline" onclick={onclear}>Clear a store…</button></p>
-	{/if}
+	{@render volumes()}
 	<h3 class="mt-3">Applications</h3>
 	{#each facts.applications ?? [] as app (app.id)}
 		<p>

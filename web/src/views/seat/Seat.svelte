@@ -15,6 +15,7 @@
 	import ClearSheet from '../../parts/seat/ClearSheet.svelte';
 	import Families from '../../parts/seat/Families.svelte';
 	import Machine from '../../parts/machine/Machine.svelte';
+	import Volumes from '../../parts/machine/Volumes.svelte';
 	import SeatActions from '../../parts/seat/SeatActions.svelte';
 	import Strip from '../../parts/seat/Strip.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
@@ -25,8 +26,10 @@
 	type Row = Schemas['RowOut'];
 
 	const at = $derived(route.query.get('at') ?? '');
+	const ofHouse = $derived(session.may('see the house'));
 	const seat = createQuery(() => ({ ...ask.seat(name, at), placeholderData: keepPreviousData }));
 	const changes = createQuery(() => ask.changes(name));
+	const volumes = createQuery(() => ({ ...ask.volumesOf(name), enabled: ofHouse }));
 	const selection = new Selection<number>();
 	let clearing = $state(false);
 
@@ -42,6 +45,9 @@
 	);
 	const correcting = $derived(session.may('correct') && !at);
 	const waives = $derived(session.may('waive') && !at);
+	const going = $derived(
+		at ? {} : Object.fromEntries((volumes.data?.items ?? []).map((volume) => [volume.volume, volume.words]))
+	);
 	const every = (): void => selection.set(settled.flatMap((row) => row.finding ?? []));
 
 	$effect(() =>
@@ -125,13 +131,17 @@
 		{:else}
 			<div class="grid gap-x-10 gap-y-6 lg:grid-cols-[minmax(0,1fr)_18.5rem]">
 				<Families {record} {isPicked} {toggleOf} />
-				<Machine
-					facts={record.facts as Facts}
-					stores={record.stores as Store[]}
-					flows={record.flows}
-					budget={record.budget}
-					onclear={correcting ? () => (clearing = true) : undefined}
-				/>
+				<Machine facts={record.facts as Facts} flows={record.flows} budget={record.budget}>
+					{#snippet volumes()}
+						<Volumes
+							volumes={(record.facts as Facts).volumes}
+							stores={record.stores as Store[]}
+							{going}
+							seat={ofHouse && !at ? name : undefined}
+							onclear={correcting ? () => (clearing = true) : undefined}
+						/>
+					{/snippet}
+				</Machine>
 			</div>
 		{/if}
 		{#if selection.size}
