@@ -90,6 +90,36 @@ class Teach(Journey):
         expect(self.page.get_by_text('/Play/HideWaves: "1" became "0"')).to_be_visible()
         self.check_accessible()
 
+    def test_where_files_belong_and_where_a_project_lists_its_media_are_taught(self) -> None:
+        self.go("/dialects/glaize")
+        self.page.get_by_role("button", name="Teach by example").click()
+        what = self.page.get_by_label("What to teach")
+        what.select_option("where files belong")
+        self.page.get_by_role("combobox", name="Store").select_option("frame cache")
+        self.page.get_by_label("Path under the store").fill("mill/a.mkv")
+        self.page.get_by_label("Production", exact=True).fill("Salt Ledger")
+        self.page.get_by_role("button", name="Find the pattern").click()
+        expect(self.page.get_by_role("alert")).to_contain_text("is 'Salt Ledger'")
+        self.faults.clear()  # the browser tells of every refusal
+        self.page.get_by_label("Production", exact=True).fill("Mill")
+        self.page.get_by_role("button", name="Find the pattern").click()
+        expect(self.page.get_by_text("the production is the first folder")).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Put it into the dialect").click()
+        what.select_option("a project")
+        content = b'<p><media><item id="1" at="/b/a.mov"/></media><cut><clip of="1"/></cut></p>'
+        project = {"name": "mill.glz", "mimeType": "text/xml", "buffer": content}
+        self.page.get_by_label("A project of glaize").set_input_files(project)
+        expect(self.page.get_by_text("1 media item, 1 of them used")).to_be_visible()
+        self.check_accessible()
+        self.page.get_by_role("button", name="Put it into the dialect").click()
+        self.page.get_by_label("Try it on").select_option("kiln-03")
+        self.page.get_by_role("button", name="Try", exact=True).click()
+        tried = self.page.get_by_role("table", name="What it reads")
+        expect(tried.get_by_role("row", name=re.compile("store.frame_cache.path.*items"))).to_be_visible()
+        self.page.get_by_role("button", name="Keep version 2").click()
+        expect(self.page.get_by_text("version 2, kept just now")).to_be_visible()
+
     def remove_binding(self) -> None:
         """The four lines of the binding that the cursor stands in the second of."""
         self.page.keyboard.press("ArrowUp")

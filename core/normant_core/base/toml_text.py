@@ -25,11 +25,14 @@ def editable(text: str, source: str) -> tomlkit.TOMLDocument:
 def tables(parent: Any, name: str) -> AoT:
     """The tables `[[name]]` of a document or table; where there are none, they begin at its end.
 
-    A list of them that was written in one line is written out.
+    A list of them that was written in one line is written out. Raises DocumentError where something else stands there.
     """
     listed = parent.get(name)
     if isinstance(listed, AoT):
         return listed
+    if listed is not None and not (isinstance(listed, list) and all(isinstance(item, Mapping) for item in listed)):
+        fault = Fault(f"{name} is something else", path=name, expected=f"tables, each begun by [[{name}]]")
+        raise DocumentError("the text", [fault])
     if listed is not None:
         parent.remove(name)
     parent.append(name, tomlkit.aot())

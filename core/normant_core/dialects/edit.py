@@ -9,6 +9,7 @@ import msgspec
 import tomlkit
 
 from ..base.toml_text import append, editable, table_of, tables
+from ..care.project_file import ProjectAddresses
 from .dialect import VARIABLE, Binding
 from .lessons import ToggledValue
 
@@ -31,6 +32,33 @@ def add_binding(text: str, changed: ToggledValue, binding: Binding, *, app: str)
         append(files, table_of({"name": name, "path": changed.file, "format": changed.format}))
         place = len(files) - 1
     append(tables(files[place], "binding"), table_of(_fields(binding)))
+    return tomlkit.dumps(document).rstrip() + "\n"
+
+
+def keep_store(text: str, kind: str, pattern: str, *, app: str) -> str:
+    """A dialect's text in which items of that kind of store belong by this pattern. Raises DocumentError."""
+    document = editable(text, "dialect") if text.strip() else _begun(app)
+    stores = tables(document, "store")
+    of_kind = next((part for part in stores if part.get("kind") == kind), None)
+    if of_kind is None:
+        append(stores, table_of({"kind": kind, "setting": f"store.{kind}.path", "belongs": pattern}))
+    else:
+        of_kind["belongs"] = pattern
+    return tomlkit.dumps(document).rstrip() + "\n"
+
+
+def keep_project(text: str, addresses: ProjectAddresses, *, app: str) -> str:
+    """A dialect's text with where projects list their media; another one of files so named goes. Raises DocumentError.
+
+    What was said of files so named beside these addresses, such as their rates, stays.
+    """
+    document = editable(text, "dialect") if text.strip() else _begun(app)
+    projects, fields = tables(document, "project"), msgspec.to_builtins(addresses)
+    same = next((part for part in projects if part.get("files") == addresses.files), None)
+    if same is None:
+        append(projects, table_of(fields))
+    else:
+        same.update(fields)
     return tomlkit.dumps(document).rstrip() + "\n"
 
 

@@ -24,6 +24,7 @@ from normant.house.api import router as house
 from normant.house.calendar import router as calendar
 from normant.house.state import router as state
 from normant.house.teach import router as teach
+from normant.house.teach_stores import router as teach_stores
 from normant.ledger.api import router as ledger
 from normant.notices.api import router as notices
 from normant.packages.api import router as packages
@@ -83,6 +84,7 @@ for router in (
     house,
     calendar,
     teach,
+    teach_stores,
     templates,
     notices,
     ledger,

@@ -4,6 +4,7 @@ import base64
 from typing import Annotated, Any
 from uuid import UUID
 
+import msgspec
 from django.http import HttpRequest
 from ninja import Router, Schema
 from pydantic import Field
@@ -43,6 +44,7 @@ from normant_core.seat.facts import Application, Facts
 from normant_core.seat.survey import Native, Survey
 
 from .services.watch_seat import watch_or_propose
+from .teach_stores import paths_tried, projects_tried, stores_tried
 
 router = Router(tags=["dialects"])
 LIMIT_BYTES = 4 * 1024 * 1024  # of all files of one side of a lesson
@@ -76,11 +78,12 @@ class VersionOut(Schema):
 
 
 class TryIn(Schema):
-    """A dialect, and what to try it on: a seat's last survey, or files (base64 by path)."""
+    """A dialect, and what to try it on: a seat's last survey, files (base64 by path), or paths of a store's files."""
 
     text: str = Field(max_length=400_000)
     seat: str = ""
     files: Files = Field({})
+    paths: list[Path] = Field([], max_length=LIMIT_FILES)
 
 
 class TriedOut(Schema):
@@ -194,22 +197,25 @@ def versions(request: HttpRequest, app: str) -> Any:
 
 @router.post("/dialects/try", response=ListOf[TriedOut], operation_id="try_dialect", auth=Needs(Permission.PUBLISH))
 def try_dialect(request: HttpRequest, given: TryIn) -> Any:
-    """What a dialect would read: from files, or from what a seat's last survey holds of them."""
+    """What a dialect would read: from files, or from what a seat's last survey holds of them, of its stores as well."""
     dialect = parse_dialect(given.text)
     survey = latest_survey(seat_or_404(given.seat, person(request))) if given.seat else None
     facts = survey.facts if survey else Facts()
     app = facts.application(dialect.app) or Application(dialect.app)
     ours = (spoken([dialect], [app]) or [dialect])[0]
-    if given.files:
-        visit = read_files(ours, _files(given.files), facts)
+    if given.files or given.paths:
+        files = _files(given.files)
+        visit = read_files(ours if files else msgspec.structs.replace(ours, file=()), files, facts)
         rows = [
             _row(r.setting, r.native, catalogue()[r.setting].show(catalogue()[r.setting].parse(r.value)))
             for r in visit.readings
         ]
-        return answer([*rows, *(_fault(error.source, error.message) for error in visit.errors)])
+        rows += (_fault(error.source, error.message) for error in visit.errors)
+        return answer([*rows, *projects_tried(ours, files), *paths_tried(ours, given.paths)])
     if survey is None:
         raise Problem(422, "Nothing to try it on", "name a seat that sent a survey, or bring files")
-    return answer(_evidence(file, binding, survey) for file in ours.file for binding in file.binding)
+    evidence = (_evidence(file, binding, survey) for file in ours.file for binding in file.binding)
+    return answer([*evidence, *stores_tried(ours, survey)])
 
 
 @router.post("/dialects/teach", response=LessonOut, operation_id="teach", auth=Needs(Permission.PUBLISH))

@@ -187,7 +187,7 @@ export const write = {
 
 	// Dialects and templates
 	tryDialect: (text: string, seat: string) =>
-		data(api.POST('/api/v1/dialects/try', { body: { text, seat, files: {} } })),
+		data(api.POST('/api/v1/dialects/try', { body: { text, seat, files: {}, paths: [] } })),
 	keepDialect: (text: string, base: number, admits: string[]) =>
 		done<Schemas['KeptOut']>(api.POST('/api/v1/dialects/keep', { body: { text, base, admits } })),
 	keepTemplate: (fields: FormData) => data(api.POST('/api/v1/templates', packed(fields))),

@@ -9,7 +9,7 @@ type Toggled = Schemas['ToggledOut'];
 export type Told = { native: string; told: string };
 
 /** Bytes as base64, which JSON can carry. */
-async function packed(file: File): Promise<string> {
+export async function packed(file: File): Promise<string> {
 	const bytes = new Uint8Array(await file.arrayBuffer());
 	let text = '';
 	for (let at = 0; at < bytes.length; at += 0x8000) {

@@ -11,7 +11,7 @@ from normant.accounts.permissions import Permission
 from normant.agents.urls import resolver as agents
 from normant.common.documents import tables
 from normant.common.problems import Problem, wrong_method
-from normant.house import archive, teach
+from normant.house import archive, teach, teach_stores
 from normant.packages.services import keep_package
 from normant.projects.services import bring_project
 from normant.templates.services import keep_template
@@ -45,6 +45,8 @@ LIMITS = {
     "take_in_archive": archive.LIMIT_PACKED + _FRAME,
     "teach": 2 * teach.LIMIT_BYTES,
     "learn": 2 * teach.LIMIT_BYTES,
+    "learn_store": _TEXT,
+    "learn_project": 2 * teach_stores.LIMIT_PROJECT + _TEXT,
     "try_dialect": 2 * teach.LIMIT_BYTES,
     "keep_dialect": _TEXT,
     "keep_draft": _TEXT,

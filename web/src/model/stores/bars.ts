@@ -29,6 +29,9 @@ export const PURPOSES = [
 	'exports'
 ] as const;
 
+/** Kinds of stores whose files can tell by their paths what they belong to. */
+export const TAUGHT = ['source_cache', 'frame_cache', 'proxies', 'renders', 'scratch', 'backups'] as const;
+
 /** `source cache` */
 export const purposeWords = (purpose: string): string =>
 	purpose === 'temporary' ? 'temporary files' : purpose.replaceAll('_', ' ');

@@ -10,7 +10,7 @@
 	import { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import { editor } from '../standard/editor.svelte';
-	import Lesson from './Lesson.svelte';
+	import Teaching from './Teaching.svelte';
 	import Trial from './Trial.svelte';
 
 	type Props = { app: string; kept: string; number: number; onkept: (app: string) => void };
@@ -71,7 +71,7 @@
 
 <div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_22rem]">
 	<div class="grid content-start gap-4">
-		{#if teaching}<Lesson {app} {text} onlearnt={learnt} />{/if}
+		{#if teaching}<Teaching {app} {text} onlearnt={learnt} />{/if}
 		{#key shown}
 			<div
 				class="border border-rule bg-sheet"

@@ -1,4 +1,4 @@
-<!-- Teach by example: toggle one thing in the application, show its preferences before and after. -->
+<!-- Teach a setting: toggle one thing in the application, show its preferences before and after. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
@@ -22,8 +22,7 @@
 	const counted = (files: number): string => (files ? `${files} ${files === 1 ? 'file' : 'files'}` : '');
 </script>
 
-<section aria-label="Teach by example" class="border border-hair bg-sheet p-4">
-	<h2 class="text-base">Teach by example</h2>
+<div>
 	<p class="quiet">
 		Choose the folder of preferences as it was, and as it is after one thing was toggled in the application
 		and it was closed. Or watch a seat: read its files now, toggle, close, and read them again.
@@ -81,4 +80,4 @@
 			>Put it into the dialect</button
 		>
 	{/if}
-</section>
+</div>

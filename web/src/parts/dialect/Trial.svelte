@@ -22,5 +22,6 @@
 	td {
 		font-size: 0.88rem;
 		padding-block: 0.2rem;
+		overflow-wrap: anywhere;
 	}
 </style>

@@ -1,0 +1,29 @@
+<!-- Teach where projects list their media: one of them is shown, with a cut that uses some of it. -->
+<script lang="ts">
+	import { PartLesson } from '../../state/partLesson.svelte';
+	import LearntPart from './LearntPart.svelte';
+
+	type Props = { app: string; text: string; onlearnt: (text: string) => void };
+	let { app, text, onlearnt }: Props = $props();
+
+	const lesson = new PartLesson();
+
+	function show(list: FileList | null): void {
+		if (list?.[0]) void lesson.learnProject(app, text, list[0]);
+	}
+</script>
+
+<p class="quiet">
+	Show a small project, XML, JSON or OpenTimelineIO, in which a cut uses some of its media: where media are
+	listed and named is found by what the values look like.
+</p>
+<label class="mt-2 block max-w-md"
+	>A project of {app}
+	<input
+		class="field mt-1 w-full"
+		type="file"
+		disabled={lesson.acts.busy}
+		onchange={(event) => show(event.currentTarget.files)}
+	/></label
+>
+<LearntPart {lesson} {onlearnt} />
