@@ -242,6 +242,8 @@ def violations(stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: Map
     fast = fastest(volumes)
     for volume in volumes:
         yield from _amiss_on(volume, [store for store in stores if on[store.name] == volume.id], fast)
+    unwanted = (s for s in stores if s.only and not s.pinned and on[s.name] and on[s.name] not in s.only)
+    yield from (f"the house standard does not want {store.name} on {on[store.name]}" for store in unwanted)
 
 
 def _amiss_on(volume: Volume, stores: Sequence[PlacedStore], fast: str) -> Iterator[str]:

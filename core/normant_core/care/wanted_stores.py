@@ -1,6 +1,6 @@
 """Which stores of a seat want a place: those of its survey, as a file says more of them."""
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from typing import Annotated
 
 import msgspec
@@ -40,13 +40,18 @@ class WantedStores(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     store: Annotated[tuple[WantedStore, ...], Meta(min_length=1, max_length=MOST_STORES)]
 
 
-def stores_of(survey: Survey) -> list[PlacedStore]:
-    """Those of the survey whose size is known, each with room for what it holds."""
+def stores_of(survey: Survey, only: Callable[[Store], tuple[str, ...]] = lambda _: ()) -> list[PlacedStore]:
+    """Those of the survey whose size is known, each with room for what it holds, on the volumes that `only` names."""
     return [
-        PlacedStore(_name(store.purpose, store.app or ""), store.purpose, store.size, store.size, store.volume)
+        PlacedStore(name_of(store), store.purpose, store.size, store.size, store.volume, only(store))
         for store in survey.stores
         if store.size is not None and store.purpose in (*PURPOSES, *OTHERS)
     ]
+
+
+def name_of(store: Store) -> str:
+    """`source cache of Corrow`, as a placement names it."""
+    return _name(store.purpose, store.app or "")
 
 
 def read_stores(text: str, source: str, survey: Survey) -> list[PlacedStore]:

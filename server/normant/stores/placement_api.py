@@ -5,6 +5,7 @@ from typing import Annotated, Any
 
 import msgspec
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router, Schema
 from pydantic import Field
 
@@ -13,8 +14,9 @@ from normant.accounts.permissions import Permission
 from normant.common.answers import answer_of
 from normant.common.lists import plain
 from normant.common.problems import Problem
-from normant.seats.views_of import latest_survey
+from normant.seats.views_of import entered_by_hand, latest_survey, merged
 from normant.seats.visible import seat_or_404
+from normant.standards.current import current_judge
 from normant_core.base.quantities import Dimension, show
 from normant_core.care.moves import StoreMove, ordered_moves
 from normant_core.care.placement import (
@@ -27,7 +29,8 @@ from normant_core.care.placement import (
     refusal,
     violations,
 )
-from normant_core.care.wanted_stores import stores_of
+from normant_core.care.wanted_stores import name_of, stores_of
+from normant_core.judging.placing import volumes_in_norm
 from normant_core.plan.errands import MOST_STEPS
 from normant_core.seat.facts import Volume
 
@@ -78,12 +81,14 @@ class HandsOut(Schema):
 class PlacementOut(Schema):
     """The stores of a seat, the best place of each, what is amiss now and what would be then; the moves in order.
 
+    `unmet` are the stores that the house standard wants on no volume of this seat: no rule of it bars them from one.
     `impossible` says why they cannot lie well, or not come there; `disk` how large another disk would have to be;
     `refused` why a store may not be put on a volume, by both their names; `errand` what somebody would do.
     """
 
     stores: list[StorePlaceOut]
     volumes: list[PlacementVolumeOut]
+    unmet: list[str]
     amiss_now: list[str]
     amiss_then: list[str]
     moved: int
@@ -99,9 +104,9 @@ class PlacementOut(Schema):
 )
 def placement(request: HttpRequest, name: str) -> Any:
     """The best placement of all stores of a seat at once."""
-    stores, volumes = _stored(name, request)
+    stores, volumes, unmet = _stored(name, request)
     try:
-        return plain(_answer(stores, volumes, place(stores, volumes)))
+        return plain({**_answer(stores, volumes, place(stores, volumes)), "unmet": unmet})
     except PlacementError as why:
         raise Problem(422, "Not placed", str(why)) from why
 
@@ -109,23 +114,29 @@ def placement(request: HttpRequest, name: str) -> Any:
 @router.post("/seats/{name}/placement", response=PlacementOut, operation_id="arrange_stores", auth=OF_HOUSE)
 def arrange(request: HttpRequest, name: str, given: ArrangedIn) -> Any:
     """What the rules say of a placement that somebody chose; nothing is done."""
-    stores, volumes = _stored(name, request)
+    stores, volumes, unmet = _stored(name, request)
     if unknown := given.on.keys() - {store.name for store in stores}:
         raise Problem(422, "No such store", f"{name} tells of no {min(unknown)}")
     known = [store for store in stores if store.volume or store.name in given.on]
     on = {store.name: given.on.get(store.name) or store.volume or "" for store in known}
     try:
-        return plain(_answer(known, volumes, arranged(known, volumes, on)))
+        return plain({**_answer(known, volumes, arranged(known, volumes, on)), "unmet": unmet})
     except PlacementError as why:
         raise Problem(422, "Not placed", str(why)) from why
 
 
-def _stored(name: str, request: HttpRequest) -> tuple[list[PlacedStore], tuple[Volume, ...]]:
-    """What a seat tells of its stores and volumes. Raises Problem."""
-    survey = latest_survey(seat_or_404(name, person(request)))
+def _stored(name: str, request: HttpRequest) -> tuple[list[PlacedStore], tuple[Volume, ...], list[str]]:
+    """A seat's stores, each for the volumes that the standard allows it, its volumes, and the stores that it allows
+    none. Raises Problem."""
+    seat = seat_or_404(name, person(request))
+    survey = latest_survey(seat)
     if survey is None:
         raise Problem(409, "Not surveyed", f"{name} has sent no survey: nobody knows where its stores lie")
-    return stores_of(survey), survey.facts.volumes or ()
+    judge, view = current_judge(), merged(seat, survey, entered_by_hand(seat), timezone.now())
+    allowed = {(s.purpose, s.app): volumes_in_norm(judge, view, s) if judge else None for s in survey.stores}
+    stores = stores_of(survey, lambda store: allowed[store.purpose, store.app] or ())
+    unmet = {name_of(store) for store in survey.stores if allowed[store.purpose, store.app] == ()}
+    return stores, survey.facts.volumes or (), [store.name for store in stores if store.name in unmet]
 
 
 def _hands(moves: Sequence[StoreMove], disk: int, volumes: Sequence[Volume]) -> dict[str, Any] | None:

@@ -9,6 +9,10 @@ from normant.accounts.permissions import Role
 from normant.tests.house import House, survey
 
 GB = 10**9
+AMISS = [
+    "source_cache of Corrow lies on the system's volume v0",
+    "the house standard does not want source_cache of Corrow on v0",
+]
 
 
 class Placement(TestCase):
@@ -27,7 +31,7 @@ class Placement(TestCase):
         (store,) = shown["stores"]
         self.assertEqual((store["name"], store["now"], store["best"]), ("source_cache of Corrow", "v0", "v1"))
         self.assertIn("not the system's", store["why"])
-        self.assertEqual(shown["amiss_now"], ["source_cache of Corrow lies on the system's volume v0"])
+        self.assertEqual(shown["amiss_now"], AMISS)
         self.assertEqual((shown["amiss_then"], shown["impossible"], shown["disk"]), ([], "", 0))
         (move,) = shown["moves"]
         self.assertEqual((move["source"], move["target"], move["size"]), ("v0", "v1", shown["moved"]))
@@ -43,6 +47,24 @@ class Placement(TestCase):
         self.assertTrue(88 * GB < shown["disk"] < 100 * GB)
         self.assertIn("Bring a disk of at least 97.78 GB", shown["errand"]["does"])
         self.assertEqual((shown["moves"], shown["stores"][0]["best"]), ([], None))
+
+    def test_the_house_standard_says_on_which_volumes_a_store_may_lie(self) -> None:
+        body = survey()
+        slow = {"id": "v9", "mount": "/slow", "kind": "hdd", "capacity": 4000 * GB, "free": 3000 * GB, "attached": True}
+        slow |= {"removable": False, "writable": True, "system": False}
+        facts = {**body["facts"], "volumes": [*body["facts"]["volumes"], slow]}
+        self.house.send({**body, "facts": facts})
+        shown = self.placed()
+        (store,) = shown["stores"]
+        self.assertEqual((store["best"], shown["unmet"]), ("v1", []))
+        self.assertEqual(shown["refused"][store["name"]]["v9"], "the standard does not allow it")
+        near = [{**v, "free": 150 * GB if v["id"] == "v1" else v["free"]} for v in facts["volumes"]]
+        self.house.send({**survey(minutes=1), "facts": {**facts, "volumes": near}})
+        shown = self.placed()  # with the store on it less than 120 GB of v1 would be free
+        self.assertEqual(
+            (shown["unmet"], shown["refused"][store["name"]].get("v9")), (["source_cache of Corrow"], None)
+        )
+        self.assertEqual(self.arrange({store["name"]: "v1"})["unmet"], ["source_cache of Corrow"])
 
     def arrange(self, on: dict[str, str], status: int = 200, role: Role = Role.SUPERVISOR) -> Any:
         path, body = "/api/v1/seats/pan-03/placement", json.dumps({"on": on})
@@ -70,7 +92,7 @@ class Placement(TestCase):
         self.assertEqual(
             (shown["refused"]["source_cache of Corrow"]["v9"], shown["moves"]), ("v9 can be taken out", [])
         )
-        self.assertEqual(self.arrange({})["amiss_then"], ["source_cache of Corrow lies on the system's volume v0"])
+        self.assertEqual(self.arrange({})["amiss_then"], AMISS)
         for on, words in (({"x": "v1"}, "tells of no x"), ({"source_cache of Corrow": "v77"}, "no volume v77")):
             self.assertIn(words, self.arrange(on, 422)["detail"])
         self.arrange({f"s{n}": "v1" for n in range(65)}, 422)

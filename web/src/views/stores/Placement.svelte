@@ -82,6 +82,11 @@
 </Ask>
 
 {#snippet answer(said: Schemas['PlacementOut'])}
+	{#if said.unmet.length}
+		<p class="text-sienna" data-unmet>
+			No volume of {seat} is as the house standard wants it for {said.unmet.map(purposeWords).join(', ')}.
+		</p>
+	{/if}
 	{#if said.impossible}
 		<p class="text-sienna" data-impossible>{purposeWords(said.impossible)}.</p>
 		{#if said.disk}<p>A disk of at least {storage(said.disk)}, ssd or better, would be enough.</p>{/if}
