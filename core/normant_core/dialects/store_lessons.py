@@ -13,7 +13,7 @@ from defusedxml.ElementTree import ParseError, fromstring
 
 from ..base.errors import FileError
 from ..base.wording import counted_in_figures, listed
-from ..care.belonging import Belonging
+from ..care.belonging import Belonging, PatternError
 from ..care.clearing import name_key
 from ..care.project_file import ProjectAddresses
 
@@ -69,7 +69,10 @@ def learn_belonging(samples: Sequence[PathSample]) -> LearntPattern:
     if len(set(chosen.values())) < len(chosen):
         raise FileError("production and project would stand in the same place: give a path in which they differ")
     pattern = _pattern(chosen)
-    belongs = Belonging(pattern)
+    try:
+        belongs = Belonging(pattern)
+    except PatternError as fault:
+        raise FileError(f"the names stand too deep in these paths: {fault}") from fault
     for sample in samples:
         named = dict(zip(GROUPS, belongs.of(sample.path), strict=True))
         wrong = next((g for g in chosen if name_key(named[g]) != name_key(getattr(sample, g))), None)
@@ -81,7 +84,7 @@ def learn_belonging(samples: Sequence[PathSample]) -> LearntPattern:
 
 
 def _groups(samples: Sequence[PathSample]) -> list[Group]:
-    groups: list[Group] = [g for g in GROUPS if samples and all(getattr(sample, g) for sample in samples)]
+    groups: list[Group] = [g for g in GROUPS if samples and all(name_key(getattr(sample, g)) for sample in samples)]
     if not groups:
         raise FileError("say of every path its production, its project, or both")
     return groups

@@ -60,6 +60,8 @@ class Paths(TestCase):
             ([PathSample("mill/b.mkv", "Mill"), PathSample("a/mill/b.mkv", "Mill")], "in another place of each path"),
             ([PathSample("mill/b.mkv", "Mill", "Mill")], "in the same place"),
             ([PathSample("", "Mill")], "no folder"),
+            ([PathSample("x/" * 100 + "mill/a.mkv", "Mill")], "too deep"),
+            ([PathSample("__/a.mkv", "!!")], "say of every path"),
         ):
             with self.subTest(samples), self.assertRaisesRegex(FileError, words):
                 learn_belonging(samples)

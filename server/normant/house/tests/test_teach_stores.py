@@ -72,3 +72,24 @@ class Taught(TestCase):
             self._post("/learn-store", 422, **{"app": "corrow", "kind": "renders", "samples": SAMPLES, **body})
         for text in ("store = 3", "[[store"):
             self._post("/learn-store", 422, app="corrow", kind="renders", samples=SAMPLES, text=text)
+
+    def test_what_nobody_names_a_file_is_refused_and_nothing_falls_over(self) -> None:
+        learnt = self._post("/learn-store", app="corrow", kind="renders", samples=SAMPLES)["text"]
+        for path in ("\udc80/a.mkv", "\x00/a.mkv", "x/" * 100 + "mill/a.mkv", "\n/a", "(" * 300):
+            with self.subTest(path[:20]):
+                sample = {"path": path, "production": "mill", "project": "\udc80"}
+                for body in (
+                    {"app": "corrow", "kind": "renders", "samples": [sample]},
+                    {"app": "corrow", "kind": "renders", "samples": [{**sample, "project": ""}]},
+                ):
+                    self.assertLess(self._status("/learn-store", body), 500)
+                self.assertLess(self._status("/try", {"text": learnt, "paths": [path]}), 500)
+                self.assertLess(self._status("/try", {"text": learnt, "files": {path: FILE, "a.corrow": FILE}}), 500)
+                project = {"app": "corrow", "name": path, "file": FILE, "text": learnt}
+                self.assertLess(self._status("/learn-project", project), 500)
+        for seat in ("%00", "x" * 65, "%ED%B2%80", "pan-03&seat=pan-04"):
+            self.assertLess(self.house.client().get(f"/api/v1/volumes?seat={seat}").status_code, 500)
+
+    def _status(self, path: str, body: dict[str, Any]) -> int:
+        answer = self.house.client().post(f"/api/v1/dialects{path}", json.dumps(body), content_type="application/json")
+        return answer.status_code

@@ -6,13 +6,17 @@ from unittest.mock import patch
 
 from django.utils import timezone
 
+from normant.accounts.models import User
 from normant.accounts.permissions import Role
 from normant.clearings.models import Clearing, SeatClearing
 from normant.clearings.services.advance_clearing import CLOSED, advance_clearing
 from normant.clearings.tests.stage import CACHE, Case
 from normant.findings.services.publish import publish
 from normant.ledger.models import Entry
+from normant.notices.models import Choice, SentNotice
+from normant.notices.services.tell import send_digests
 from normant.orders.models import Order
+from normant.seats.models import Presence
 from normant.standards.models import Edition
 from normant.standing_care import agreed
 from normant.standing_care.jobs import take_turns
@@ -169,6 +173,11 @@ class Turns(Standing):
         take_turns()
         self.assertIn(f"its clearing {clearing.pk} is running", self.care()["turns"][0]["problem"])
         self.assertEqual(self.round_items()[0][0], "Standing care: Old caches did nothing")
+        sal = User.objects.get(username="supervisor")
+        Choice.objects.create(user=sal, mail="sal@brinehouse.example", digest=True, digest_hour=0)
+        Presence.objects.update(unjudged_since=None)
+        self.assertEqual(send_digests(), 1)
+        self.assertIn(f"its clearing {clearing.pk} is running", SentNotice.objects.get().text.lower())
 
     def test_nothing_may_go_is_no_trouble_and_nobody_to_ask_is(self) -> None:
         take_turns()
