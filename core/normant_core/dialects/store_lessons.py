@@ -74,7 +74,7 @@ def learn_belonging(samples: Sequence[PathSample]) -> LearntPattern:
     except PatternError as fault:
         raise FileError(f"the names stand too deep in these paths: {fault}") from fault
     for sample in samples:
-        named = dict(zip(GROUPS, belongs.of(sample.path), strict=True))
+        named = dict(zip(GROUPS, belongs.of("/".join(_parts(sample.path))), strict=True))
         wrong = next((g for g in chosen if name_key(named[g]) != name_key(getattr(sample, g))), None)
         if wrong:
             raise FileError(f"{sample.path}: its {wrong} would be {named[wrong]!r}, not {getattr(sample, wrong)!r}")
@@ -101,8 +101,13 @@ def _places(group: Group, samples: Sequence[PathSample]) -> list[_Place]:
     raise FileError(f"the {group} stands in another place of each path: no pattern tells that")
 
 
+def _parts(path: str) -> list[str]:
+    """Of a path as any system writes it."""
+    return [part for part in path.replace("\\", "/").split("/") if part]
+
+
 def _standing(path: str, name: str) -> Iterator[_Place]:
-    *folders, file = [part for part in path.replace("\\", "/").split("/") if part] or [""]
+    *folders, file = _parts(path) or [""]
     for number, folder in enumerate(folders):
         if name_key(folder) == name_key(name):
             yield _Place(False, number)

@@ -35,6 +35,12 @@ class Paths(TestCase):
         self.assertEqual(learnt.why, "the production is the first folder and the project is the second folder")
         self.assertEqual(Belonging(learnt.pattern).of("mill/one/deep/x.mkv"), ("mill", "one"))
 
+    def test_paths_as_any_system_writes_them(self) -> None:
+        for path in ("mill\\one\\a.mkv", "/mill/one/a.mkv", "mill//one/a.mkv"):
+            with self.subTest(path):
+                learnt = learn_belonging([PathSample(path, "Mill", "one")])
+                self.assertEqual(learnt.pattern, "^(?P<production>[^/]+)/(?P<project>[^/]+)/")
+
     def test_words_of_a_files_name_whatever_folder_it_lies_in(self) -> None:
         learnt = learn_belonging(
             [
