@@ -10,10 +10,10 @@ from itertools import groupby
 from typing import Any
 
 import msgspec
-import orjson
+from django.db.models import Prefetch
 
 from normant.accounts.models import User
-from normant.clearings.models import Clearing
+from normant.clearings.models import Clearing, StoreClearing
 from normant.clearings.objects import signer_of
 from normant.deliveries.models import Delivery, EndedProduction
 from normant.projects.models import NightlyLook, Project
@@ -38,7 +38,7 @@ DELIVERY = ("project", "production", "file", "app", "digest", "size", "proposed_
 DELIVERY_MOMENTS = ("finished_at", "proposed_at", "signed_at", "withdrawn_at")
 PROJECT = ("app", "file", "production", "seen", "brought_by")
 FIGURE = ("size", "items", "unused")
-AT_ONCE = 2000  # rows that are written together
+AT_ONCE, FEW_PLANS = 2000, 10  # rows that are written together, and plans that are read together
 
 
 def pack_stored(archive: zipfile.ZipFile) -> None:
@@ -49,10 +49,10 @@ def pack_stored(archive: zipfile.ZipFile) -> None:
     archive.writestr(PROJECTS, lines(Project.objects.order_by("id").values("seat__name", "seen_at", *PROJECT)))
     archive.writestr(NIGHTLY, lines(NightlyLook.objects.values("production", "storage", "made_at")))
     archive.writestr(STOPPED, lines(StoppedCare.objects.values("name", "why", "stopped_at")))
-    with archive.open(FIGURES, "w") as part:
-        for row in _figures():
-            part.write(orjson.dumps(row) + b"\n")
-    archive.writestr(CLEARINGS, lines(_clearings()))
+    for name, rows in ((FIGURES, _figures()), (CLEARINGS, _clearings())):
+        with archive.open(name, "w") as part:  # of years of a large house: never all of it in memory
+            for row in rows:
+                part.write(lines([row]))
 
 
 def _figures() -> Iterator[dict[str, Any]]:
@@ -65,7 +65,8 @@ def _figures() -> Iterator[dict[str, Any]]:
 
 def _clearings() -> Iterator[dict[str, Any]]:
     plans = Clearing.objects.order_by("id").select_related("created_by", "signed_by", "turn")
-    for plan in plans.prefetch_related("seats__seat", "seats__stores"):
+    stores = Prefetch("seats__stores", StoreClearing.objects.defer("planned"))
+    for plan in plans.prefetch_related("seats__seat", stores).iterator(chunk_size=FEW_PLANS):
         moments = {name: getattr(plan, name) for name in ("created_at", "signed_at", "ended_at")}
         yield {
             **{name: getattr(plan, name) for name in ("title", "wanted", "state", "reason")},
