@@ -10,6 +10,8 @@ from hypothesis import strategies as st
 from normant_core.care.belonging import Belonging, PatternError
 from normant_core.care.clearing import ENOUGH, MADE, NEWEST, Kind, Rules, Sieve, StoreItem, staying_words, why_kept
 from normant_core.care.figures import AgeTally
+from normant_core.measure.machine.house_costs import AheadForm, HouseCosts, ProxyForm
+from normant_core.measure.machine.remaking import picture_words
 
 AS_OF = dt.datetime(2026, 11, 2, 6, tzinfo=dt.UTC)
 DAY = 86_400.0
@@ -225,6 +227,23 @@ class Ages(TestCase):
         tally = AgeTally(AS_OF)
         tally.take(0, 50)
         self.assertEqual({share.size for share in tally.shares()}, {0})
+
+
+class Remaking(TestCase):
+    def test_how_much_picture_would_have_to_be_made_again(self) -> None:
+        costs = HouseCosts(proxy=ProxyForm(mbits=40), ahead=AheadForm(mbits=200))
+        sizes = (0, 1, 300_000_000, 18_000_000_000, 36_000_000_000, 10**15)
+        words = [
+            "",
+            "1 min of picture",
+            "1 min of picture",
+            "60 min of picture",
+            "2 h of picture",
+            "55,556 h of picture",
+        ]
+        self.assertEqual([picture_words("proxies", size, costs) for size in sizes], words)
+        self.assertEqual(picture_words("renders", 9_400_000_000, costs), "6 min of picture")
+        self.assertEqual(picture_words("source_cache", 10**12, costs), "")
 
 
 class Staying(TestCase):

@@ -9,7 +9,9 @@ from django.db.models.functions import Coalesce
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
+from normant.timelines.current import current_costs
 from normant_core.care.clearing import MADE
+from normant_core.measure.machine.remaking import picture_words
 
 from .models import Clearing, SeatClearing, StoreClearing
 from .services.sign_clearing import seen_of_clearing
@@ -108,13 +110,14 @@ def _held(stores: Iterable[StoreClearing]) -> tuple[int, Any]:
 
 
 def _kinds(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
-    by_kind = defaultdict[str, list[StoreClearing]](list)
+    by_kind, costs = defaultdict[str, list[StoreClearing]](list), current_costs()
     for store in stores:
         by_kind[store.kind].append(store)
     return [
         {
             "kind": kind,
             "making": MADE[kind],  # type: ignore[index] # of core's kinds
+            "again": picture_words(kind, sum(store.going_size for store in of_kind), costs),
             "stores": len(of_kind),
             "items": sum(store.planned.get("items", 0) for store in of_kind),
             "size": sum(store.planned.get("size", 0) for store in of_kind),

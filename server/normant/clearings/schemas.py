@@ -87,11 +87,12 @@ class SeatClearingOut(Schema):
 class KindOut(Schema):
     """Stores of one kind in a plan: items and bytes there, of those that would go, and of those that went.
 
-    `making` says what losing them costs.
+    `making` says what losing them costs, `again` how much picture would have to be made again, where that is known.
     """
 
     kind: ClearedKind
     making: str
+    again: str
     stores: int
     items: int
     size: int

@@ -21,6 +21,7 @@ from normant.orders.models import Order
 from normant.proposals.models import Proposal
 from normant.seats.models import Seat
 from normant.tests.options import with_options
+from normant.timelines.models import Costs
 
 from .stage import CACHE, DIGEST, Case
 
@@ -28,6 +29,14 @@ CLEARED = {"items": 3, "size": 3000, "reasons": []}
 
 
 class Plans(Case):
+    def test_what_is_made_again_at_a_price_says_how_much_picture_that_is(self) -> None:
+        size = 270 * 10**9
+        number = self.planned({**CACHE, "kind": "renders", "size": size, "going_size": size})
+        (kind,) = self.plan(number)["kinds"]
+        self.assertEqual((kind["making"], kind["again"]), ("made again at a price", "3 h of picture"))
+        Costs.objects.create(text='format = "normant-effects/1"\n[ahead]\nmbits = 100\n', kept_by="sal")
+        self.assertEqual(self.plan(number)["kinds"][0]["again"], "6 h of picture")
+
     def test_a_plan_is_read_in_numbers_signed_and_carried_out(self) -> None:
         number = self.begun(unused_days=30)
         self.assertEqual(self.plan(number)["state"], "looking")
@@ -37,7 +46,7 @@ class Plans(Case):
         plan = self.plan(number)
         self.assertEqual((plan["state"], plan["going"], plan["promised"]), ("planned", 3, 3000))
         self.assertEqual(plan["stays"], [{"why": "used within 60 days", "items": 6, "size": 6000}])
-        self.assertEqual(plan["kinds"][0]["making"], "made again")
+        self.assertEqual((plan["kinds"][0]["making"], plan["kinds"][0]["again"]), ("made again", ""))
         self.assertIn("3 items, 3 kB would go. They are held for a day", plan["sentence"])
         self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
         self.assertEqual(self.sign(number).status_code, 204)

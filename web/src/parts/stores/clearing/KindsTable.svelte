@@ -28,7 +28,8 @@
 				<tr class="border-t border-hair">
 					<td>
 						<span class="swatch {row.kind}"></span>
-						{purposeWords(row.kind)} <span class="quiet">{row.making}</span>
+						{purposeWords(row.kind)}
+						<span class="quiet">{row.making}{row.again ? `: ${row.again}` : ''}</span>
 					</td>
 					<td class={cell}>{storage(row.size)}</td>
 					<td class={cell}>{storage(row.going_size)}</td>
