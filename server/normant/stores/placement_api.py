@@ -1,6 +1,7 @@
 """Where the stores of a seat would lie best, and in which order they would move there."""
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Annotated, Any
 
 import msgspec
@@ -14,6 +15,8 @@ from normant.accounts.permissions import Permission
 from normant.common.answers import answer_of
 from normant.common.lists import plain
 from normant.common.problems import Problem
+from normant.findings.models import Finding
+from normant.seats.models import Seat
 from normant.seats.views_of import entered_by_hand, latest_survey, merged
 from normant.seats.visible import seat_or_404
 from normant.standards.current import current_judge
@@ -33,6 +36,7 @@ from normant_core.care.wanted_stores import name_of, stores_of
 from normant_core.judging.placing import volumes_in_norm
 from normant_core.plan.errands import MOST_STEPS
 from normant_core.seat.facts import Volume
+from normant_core.seat.survey import Survey
 
 router = Router(tags=["stores"])
 OF_HOUSE = Needs(Permission.SEE_HOUSE)
@@ -82,13 +86,15 @@ class PlacementOut(Schema):
     """The stores of a seat, the best place of each, what is amiss now and what would be then; the moves in order.
 
     `unmet` are the stores that the house standard wants on no volume of this seat: no rule of it bars them from one.
-    `impossible` says why they cannot lie well, or not come there; `disk` how large another disk would have to be;
-    `refused` why a store may not be put on a volume, by both their names; `errand` what somebody would do.
+    `findings` are open ones that the moves settle. `impossible` says why stores cannot lie well, or not come there;
+    `disk` how large another disk would have to be; `refused` why a store may not be put on a volume, by both their
+    names; `errand` what somebody would do.
     """
 
     stores: list[StorePlaceOut]
     volumes: list[PlacementVolumeOut]
     unmet: list[str]
+    findings: list[int]
     amiss_now: list[str]
     amiss_then: list[str]
     moved: int
@@ -104,9 +110,9 @@ class PlacementOut(Schema):
 )
 def placement(request: HttpRequest, name: str) -> Any:
     """The best placement of all stores of a seat at once."""
-    stores, volumes, unmet = _stored(name, request)
+    stored = _stored(name, request)
     try:
-        return plain({**_answer(stores, volumes, place(stores, volumes)), "unmet": unmet})
+        return plain(_answer(stored, stored.stores, place(stored.stores, stored.volumes)))
     except PlacementError as why:
         raise Problem(422, "Not placed", str(why)) from why
 
@@ -114,20 +120,31 @@ def placement(request: HttpRequest, name: str) -> Any:
 @router.post("/seats/{name}/placement", response=PlacementOut, operation_id="arrange_stores", auth=OF_HOUSE)
 def arrange(request: HttpRequest, name: str, given: ArrangedIn) -> Any:
     """What the rules say of a placement that somebody chose; nothing is done."""
-    stores, volumes, unmet = _stored(name, request)
+    stored = _stored(name, request)
+    stores, volumes = stored.stores, stored.volumes
     if unknown := given.on.keys() - {store.name for store in stores}:
         raise Problem(422, "No such store", f"{name} tells of no {min(unknown)}")
     known = [store for store in stores if store.volume or store.name in given.on]
     on = {store.name: given.on.get(store.name) or store.volume or "" for store in known}
     try:
-        return plain({**_answer(known, volumes, arranged(known, volumes, on)), "unmet": unmet})
+        return plain(_answer(stored, known, arranged(known, volumes, on)))
     except PlacementError as why:
         raise Problem(422, "Not placed", str(why)) from why
 
 
-def _stored(name: str, request: HttpRequest) -> tuple[list[PlacedStore], tuple[Volume, ...], list[str]]:
-    """A seat's stores, each for the volumes that the standard allows it, its volumes, and the stores that it allows
-    none. Raises Problem."""
+@dataclass(frozen=True, slots=True)
+class _Stored:
+    """A seat's stores, each for the volumes that the standard allows it, its volumes, and those that it allows none."""
+
+    seat: Seat
+    survey: Survey
+    stores: list[PlacedStore]
+    volumes: tuple[Volume, ...]
+    unmet: list[str]
+
+
+def _stored(name: str, request: HttpRequest) -> _Stored:
+    """What a seat told last, as the standard in force sees it. Raises Problem."""
     seat = seat_or_404(name, person(request))
     survey = latest_survey(seat)
     if survey is None:
@@ -136,7 +153,18 @@ def _stored(name: str, request: HttpRequest) -> tuple[list[PlacedStore], tuple[V
     allowed = {(s.purpose, s.app): volumes_in_norm(judge, view, s) if judge else None for s in survey.stores}
     stores = stores_of(survey, lambda store: allowed[store.purpose, store.app] or ())
     unmet = {name_of(store) for store in survey.stores if allowed[store.purpose, store.app] == ()}
-    return stores, survey.facts.volumes or (), [store.name for store in stores if store.name in unmet]
+    none = [store.name for store in stores if store.name in unmet]
+    return _Stored(seat, survey, stores, survey.facts.volumes or (), none)
+
+
+def _corrected(stored: _Stored, made: Placement) -> list[int]:
+    """Open findings that want a store moved to where this placement has it: agents can do that by a plan."""
+    moved = {
+        (f"store.{store.purpose}.path", store.app): made.volumes.get(name_of(store)) for store in stored.survey.stores
+    }
+    rows = Finding.objects.wanting().filter(seat=stored.seat, setting__startswith="store.")
+    wanted = ((row, moved.get((row.setting, row.app))) for row in rows)
+    return [row.pk for row, target in wanted if target and row.verdict.get("fix") == target]
 
 
 def _hands(moves: Sequence[StoreMove], disk: int, volumes: Sequence[Volume]) -> dict[str, Any] | None:
@@ -159,7 +187,8 @@ def _step(move: StoreMove, mounts: Mapping[str, str]) -> str:
     return f"Copy {move.store} ({size}) from {source} to {mounts.get(move.target, move.target)}{way}."
 
 
-def _answer(stores: list[PlacedStore], volumes: tuple[Volume, ...], made: Placement) -> dict[str, Any]:
+def _answer(stored: _Stored, stores: list[PlacedStore], made: Placement) -> dict[str, Any]:
+    volumes = stored.volumes
     moves = [] if made.impossible else ordered_moves(stores, volumes, made.volumes)
     disk = _disk(stores, volumes) if made.impossible else 0
     targets = ("id", "mount", "kind", "free", "system")
@@ -175,6 +204,8 @@ def _answer(stores: list[PlacedStore], volumes: tuple[Volume, ...], made: Placem
             for store in stores
         ],
         "volumes": [{field: getattr(volume, field) for field in targets} for volume in volumes],
+        "unmet": stored.unmet,
+        "findings": [] if made.impossible else _corrected(stored, made),
         "amiss_now": list(violations(stores, volumes, {store.name: store.volume for store in stores})),
         "amiss_then": list(made.violations),
         "moved": made.moved,

@@ -6,6 +6,7 @@ from typing import Any
 from django.test import TestCase
 
 from normant.accounts.permissions import Role
+from normant.findings.models import Finding
 from normant.tests.house import House, survey
 
 GB = 10**9
@@ -35,6 +36,9 @@ class Placement(TestCase):
         self.assertEqual((shown["amiss_then"], shown["impossible"], shown["disk"]), ([], "", 0))
         (move,) = shown["moves"]
         self.assertEqual((move["source"], move["target"], move["size"]), ("v0", "v1", shown["moved"]))
+        finding = Finding.objects.get(setting="store.source_cache.path", closed_at=None)
+        self.assertEqual(shown["findings"], [finding.pk])
+        self.assertEqual(self.arrange({})["findings"], [])
 
     def test_a_seat_without_room_says_which_disk_is_missing(self) -> None:
         body = survey()

@@ -8,6 +8,7 @@
 	import { purposeWords } from '../../model/stores/bars';
 	import { storage } from '../../model/words/sizes';
 	import { Acts } from '../../state/acts.svelte';
+	import { correction } from '../../state/correction.svelte';
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import PlacedStores from '../../parts/stores/PlacedStores.svelte';
@@ -102,12 +103,24 @@
 			<p>Nothing moves.</p>
 		{/if}
 	{/if}
-	{@render hands(said.errand)}
+	{#if session.may('correct')}
+		<p class="mt-3 flex flex-wrap gap-3">{@render planned(said)} {@render hands(said.errand)}</p>
+	{/if}
 	<Refused {acts} />
 {/snippet}
 
+{#snippet planned({ findings, moves }: Schemas['PlacementOut'])}
+	{#if findings.length}
+		<button class="do" onclick={() => correction.plan(findings)}>
+			{findings.length < moves.length
+				? `Plan the ${findings.length} of these that the standard wants`
+				: 'Plan these moves'}
+		</button>
+	{/if}
+{/snippet}
+
 {#snippet hands(errand: Schemas['HandsOut'] | null)}
-	{#if errand && session.may('correct')}
-		<button class="do mt-3" disabled={acts.busy} onclick={() => carry(errand)}>Write an errand for it</button>
+	{#if errand}
+		<button class="may" disabled={acts.busy} onclick={() => carry(errand)}>Write an errand for it</button>
 	{/if}
 {/snippet}
