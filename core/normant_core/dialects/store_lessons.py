@@ -2,7 +2,7 @@
 
 import json
 from collections import Counter, defaultdict
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from itertools import islice
 from pathlib import PurePosixPath
@@ -69,18 +69,23 @@ def learn_belonging(samples: Sequence[PathSample]) -> LearntPattern:
     if len(set(chosen.values())) < len(chosen):
         raise FileError("production and project would stand in the same place: give a path in which they differ")
     pattern = _pattern(chosen)
+    _check_explains(pattern, samples, chosen)
+    sure = all(len(places) == 1 for places in standing.values())
+    why = listed(f"the {group} is {place.words}" for group, place in chosen.items())
+    return LearntPattern(pattern, sure, why if sure else f"{why}; another path would tell it from other places")
+
+
+def _check_explains(pattern: str, samples: Iterable[PathSample], groups: Collection[Group]) -> None:
+    """Raises FileError where a path would belong elsewhere than its sample says, or the pattern is none."""
     try:
         belongs = Belonging(pattern)
     except PatternError as fault:
         raise FileError(f"the names stand too deep in these paths: {fault}") from fault
     for sample in samples:
         named = dict(zip(GROUPS, belongs.of("/".join(_parts(sample.path))), strict=True))
-        wrong = next((g for g in chosen if name_key(named[g]) != name_key(getattr(sample, g))), None)
+        wrong = next((g for g in groups if name_key(named[g]) != name_key(getattr(sample, g))), None)
         if wrong:
             raise FileError(f"{sample.path}: its {wrong} would be {named[wrong]!r}, not {getattr(sample, wrong)!r}")
-    sure = all(len(places) == 1 for places in standing.values())
-    why = listed(f"the {group} is {place.words}" for group, place in chosen.items())
-    return LearntPattern(pattern, sure, why if sure else f"{why}; another path would tell it from other places")
 
 
 def _groups(samples: Sequence[PathSample]) -> list[Group]:

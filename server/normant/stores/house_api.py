@@ -104,8 +104,8 @@ class VolumeOut(VolumeRowOut):
 @router.get("/volumes", response=ListOf[VolumeRowOut], operation_id="volumes", auth=OF_HOUSE)
 def volumes(request: HttpRequest, page: Query[Page], seat: Annotated[str, Query(max_length=64)] = "") -> Any:
     """Every volume of the house, or of a seat, the soonest full first, then the fullest."""
-    volumes = VolumeNow.objects.filter(seat__name=seat) if seat else VolumeNow.objects.all()
-    rows = volumes.soonest().select_related("seat")
+    those = VolumeNow.objects.filter(seat__name=seat) if seat else VolumeNow.objects.all()
+    rows = those.soonest().select_related("seat")
     return answer((_row(row) for row in rows[page.start : page.end]), total=rows.count())
 
 

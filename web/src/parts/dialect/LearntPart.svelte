@@ -1,6 +1,6 @@
 <!-- What was learnt of a store or a project, and the way into the dialect. -->
 <script lang="ts">
-	import type { PartLesson } from '../../state/partLesson.svelte';
+	import type { PartLesson } from '../../state/teaching/partLesson.svelte';
 	import Refused from '../ui/Refused.svelte';
 
 	type Props = { lesson: PartLesson; onlearnt: (text: string) => void };

@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { Lesson } from '../../state/lesson.svelte';
+	import { Lesson } from '../../state/teaching/lesson.svelte';
 	import { heardOf } from '../../model/house/rooms';
 	import Samples from './Samples.svelte';
 	import Toggled from './Toggled.svelte';

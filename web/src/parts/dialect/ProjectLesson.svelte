@@ -1,6 +1,6 @@
 <!-- Teach where projects list their media: one of them is shown, with a cut that uses some of it. -->
 <script lang="ts">
-	import { PartLesson } from '../../state/partLesson.svelte';
+	import { PartLesson } from '../../state/teaching/partLesson.svelte';
 	import LearntPart from './LearntPart.svelte';
 
 	type Props = { app: string; text: string; onlearnt: (text: string) => void };

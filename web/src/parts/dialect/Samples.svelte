@@ -2,7 +2,7 @@
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { quoted, type Lesson } from '../../state/lesson.svelte';
+	import { quoted, type Lesson } from '../../state/teaching/lesson.svelte';
 
 	type Props = { lesson: Lesson; chosen: NonNullable<Lesson['chosen']>; onlearn: () => Promise<unknown> };
 	let { lesson, chosen, onlearn }: Props = $props();

@@ -1,7 +1,7 @@
 <!-- Teach where files of a store belong: some paths, with the production and project that they are of. -->
 <script lang="ts">
 	import { purposeWords, TAUGHT } from '../../model/stores/bars';
-	import { PartLesson } from '../../state/partLesson.svelte';
+	import { PartLesson } from '../../state/teaching/partLesson.svelte';
 	import LearntPart from './LearntPart.svelte';
 
 	type Props = { app: string; text: string; onlearnt: (text: string) => void };

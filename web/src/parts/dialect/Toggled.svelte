@@ -1,6 +1,6 @@
 <!-- What differs between the folders of a lesson: which of it was toggled, and what is noise. -->
 <script lang="ts">
-	import { quoted, type Lesson } from '../../state/lesson.svelte';
+	import { quoted, type Lesson } from '../../state/teaching/lesson.svelte';
 
 	type Props = { lesson: Lesson; found: NonNullable<Lesson['found']> };
 	let { lesson, found }: Props = $props();

@@ -1,4 +1,4 @@
-import { api, data, done, type Schemas } from '../api/client';
+import { api, data, done, type Schemas } from '../../api/client';
 
 const AGAIN_MS = 500;
 const PATIENCE = 60; // times

@@ -1,6 +1,6 @@
-import { api, data, type Schemas } from '../api/client';
+import { api, data, type Schemas } from '../../api/client';
 import { packed } from './lesson.svelte';
-import { Acts } from './acts.svelte';
+import { Acts } from '../acts.svelte';
 
 export type StoreKind = Schemas['LearnStoreIn']['kind'];
 type Sample = { path: string; production: string; project: string };

@@ -1,5 +1,5 @@
 import { afterEach, expect, it, vi } from 'vitest';
-import { api, Problem } from '../api/client';
+import { api, Problem } from '../../api/client';
 import { PartLesson } from './partLesson.svelte';
 
 afterEach(() => {

@@ -1,5 +1,5 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
-import { api, Problem } from '../api/client';
+import { api, Problem } from '../../api/client';
 import { Lesson } from './lesson.svelte';
 
 const CHANGED = {
