@@ -1,6 +1,7 @@
 """The agent at work: surveys on change and on a heartbeat, orders as they come."""
 
 import contextlib
+import logging
 import threading
 import time
 from collections.abc import Callable
@@ -9,7 +10,6 @@ from http import HTTPStatus
 from pathlib import Path
 
 import msgspec
-import structlog
 
 from normant_core.base.errors import NormantError
 from normant_core.base.structs import learn_structs
@@ -45,7 +45,7 @@ from .spool import Spool
 from .store_surveys import StoreSurveys
 from .trouble import Trouble
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 NO_FENCE = Fence()
 COUNTS = 20.0  # seconds at a time in which stores are counted
 
@@ -134,7 +134,7 @@ class Agent:
             except DoorError as fault:
                 if fault.passing:
                     raise
-                log.error("kept survey refused", seat=self.identity.seat, reason=str(fault))
+                log.error("kept survey refused", extra={"seat": self.identity.seat, "reason": str(fault)})
             self.spool.forget(path)
 
     def work_on_orders(self, stop: threading.Event) -> None:
@@ -142,7 +142,7 @@ class Agent:
         try:
             self._put_trial_back()
         except Waiting as why:
-            log.warning("a trial waits to be put back", seat=self.identity.seat, reason=str(why))
+            log.warning("a trial waits to be put back", extra={"seat": self.identity.seat, "reason": str(why)})
             stop.wait(self.pace.retry)
             return
         self._send_receipts()
@@ -250,13 +250,15 @@ class Agent:
             return
         with self._touching:
             if left := put_trial_back(self._work()):
-                log.warning("a trial was put back, but not all of it", seat=self.identity.seat, reason=left)
+                log.warning(
+                    "a trial was put back, but not all of it", extra={"seat": self.identity.seat, "reason": left}
+                )
 
     def _refuse(self, signed: SignedOrder, why: str) -> None:
         """Tell the house once of an order that is none; it may come again and again."""
         message = refusal(signed, why)
         if message not in self._refused:
-            log.error("order refused", seat=self.identity.seat, order=message.order, reason=why)
+            log.error("order refused", extra={"seat": self.identity.seat, "order": message.order, "reason": why})
             self.door.refuse(message)
             self._refused.add(message)
 
@@ -285,7 +287,7 @@ class Agent:
         try:
             self.door.progress(order, progress)
         except DoorError as fault:
-            log.info("progress not told", seat=self.identity.seat, reason=str(fault))
+            log.info("progress not told", extra={"seat": self.identity.seat, "reason": str(fault)})
 
     def _report_waiting(self, order: Order, progress: Progress) -> None:
         if self._told.get(order.id) != progress:

@@ -16,8 +16,8 @@ from pathlib import Path
 
 import msgspec
 
+from normant_core.care.ages import AgeTally
 from normant_core.care.belonging import Belonging
-from normant_core.care.figures import AgeTally
 from normant_core.seat.stores import purpose_of
 from normant_core.seat.survey import ProductionShare, Store
 

@@ -1,11 +1,10 @@
 """What goes wrong again and again: said once, then once an hour, and tried ever more seldom."""
 
+import logging
 import random
 import time
 
-import structlog
-
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 AGAIN_SECONDS = 3600.0
 
 
@@ -22,18 +21,27 @@ class Trouble:
         self._times += 1
         if self._times == 1:
             self._since = self._said = now
-            log.warning("not done", what=self._what, seat=self._seat, reason=reason, exc_info=unforeseen)
+            log.warning(
+                "not done", exc_info=unforeseen, extra={"what": self._what, "seat": self._seat, "reason": reason}
+            )
         elif now - self._said >= AGAIN_SECONDS:
             self._said = now
             minutes = round((now - self._since) / 60)
             log.warning(
-                "still not done", what=self._what, seat=self._seat, reason=reason, times=self._times, minutes=minutes
+                "still not done",
+                extra={
+                    "what": self._what,
+                    "seat": self._seat,
+                    "reason": reason,
+                    "times": self._times,
+                    "minutes": minutes,
+                },
             )
 
     def over(self) -> None:
         """It went well."""
         if self._times > 1:
-            log.info("done again", what=self._what, seat=self._seat, after=self._times)
+            log.info("done again", extra={"what": self._what, "seat": self._seat, "after": self._times})
         self._times = 0
 
     def pause(self, first: float, longest: float) -> float:

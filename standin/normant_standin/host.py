@@ -20,10 +20,10 @@ from normant_agent.errors import HostError
 from normant_agent.files import read, write_atomically
 from normant_agent.hosts.host import Answer, Asked, Measured, Question, Seen
 from normant_agent.jobs.sampler import Sampling, sampling
-from normant_agent.media import codec_of
+from normant_agent.media_library import codec_of
 from normant_agent.preferences.visit import take_survey
 from normant_core.base.quantities import Value
-from normant_core.care.figures import AgeTally
+from normant_core.care.ages import AgeTally
 from normant_core.dialects.dialect import Dialect
 from normant_core.formats.kinds import read_file, recognised
 from normant_core.orders.kinds import Job

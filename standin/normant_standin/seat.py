@@ -1,11 +1,11 @@
 """One simulated seat at work: enrols itself, then runs the agent, over a network that can be unplugged."""
 
+import logging
 import os
 import threading
 from pathlib import Path
 
 import httpx
-import structlog
 
 from normant_agent import identity
 from normant_agent.agent import Agent, Pace
@@ -19,7 +19,7 @@ from normant_core.seat.survey import Survey
 from .host import StandInHost
 from .machine import Machine
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 PACE = Pace(look=0.6, care=5.0, retry=1.0, failed=1.0, wait=20, longest=3.0)
 POWER_LOST = 9  # exit status of a process whose machine lost its power
 
@@ -110,7 +110,7 @@ def run(folder: Path, server: str, code: str, stop: threading.Event) -> None:
             known = _identity(state, server, code, cable)
             break
         except DoorError as fault:
-            log.warning("not enrolled", seat=folder.name, reason=str(fault))
+            log.warning("not enrolled", extra={"seat": folder.name, "reason": str(fault)})
             stop.wait(1)
     else:
         return

@@ -20,7 +20,7 @@ from normant_core.seat.survey import Survey
 
 from ..errors import HostError
 from ..files import read
-from .check import read_surveys
+from .documents import read_surveys
 from .output import Format, bad_input
 
 memory = typer.Typer(no_args_is_help=True, add_completion=False, help="How a machine's memory is cut.")

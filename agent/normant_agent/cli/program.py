@@ -1,149 +1,88 @@
-"""The command line: `normant survey`, `enrol`, `agent`, `schema`; files and standards have modules of their own."""
+"""The command line. Each command's module is imported when the command is called: `normant version` needs none."""
 
-import json
-import os
-import signal
-import socket
 import sys
-import threading
-from collections.abc import Callable
-from pathlib import Path
+from importlib import import_module
 from typing import Annotated, Any
 
-import msgspec
 import typer
+from typer.core import TyperGroup
+from typer.main import get_group
 
 from normant_core import VERSION
-from normant_core.base.chain import fingerprint
-from normant_core.base.errors import DocumentError
-from normant_core.dialects import dialect
-from normant_core.seat import survey
-from normant_core.standard import parse as standard
 
-from .. import identity, logs
-from ..agent import Agent
-from ..door import Door
-from ..door import enrol as redeem
-from ..errors import AgentError
-from ..hosts.here import this_machine
-from ..preferences.fence import Fence
-from ..preferences.visit import take_survey
-from .files import dialects as dialect_commands
-from .files import files as file_commands
-from .inspect import exports as export_commands
-from .ledger import ledger as ledger_commands
-from .machine import machine as machine_commands
-from .machine import memory as memory_commands
-from .output import BAD_INPUT, bad_input
-from .project import project as project_commands
-from .standard import standards as standard_commands
-from .store import forecasts as forecast_commands
-from .store import store as store_commands
-from .timeline import timeline as timeline_commands
-from .trial import trial as trial_commands
-
-app = typer.Typer(no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help=__doc__)
-app.add_typer(standard_commands)
-app.add_typer(file_commands)
-app.add_typer(dialect_commands, name="dialect")
-app.add_typer(ledger_commands, name="ledger")
-app.add_typer(trial_commands, name="trial")
-app.add_typer(memory_commands, name="memory")
-app.add_typer(machine_commands)
-app.add_typer(export_commands)
-app.add_typer(timeline_commands, name="timeline")
-app.add_typer(store_commands, name="store")
-app.add_typer(project_commands, name="project")
-app.add_typer(forecast_commands)
-
-Preferences = Annotated[Path, typer.Option(help="Folder under which the applications keep their preferences.")]
-State = Annotated[Path, typer.Option(help="Folder of the agent's own: identity, journal, kept copies.")]
-Measuring = Annotated[bool, typer.Option("--rates/--no-rates", help="Measure how fast the volumes are, for seconds.")]
-HOME_PREFERENCES = Path(os.environ.get("XDG_CONFIG_HOME", "~/.config"))
-HOME_STATE = Path(os.environ.get("XDG_STATE_HOME", "~/.local/state")) / "normant-agent"
+# Where each command is: the module beside this one, and the typer application in it.
+COMMANDS = {
+    "survey": "seat:seats",
+    "enrol": "seat:seats",
+    "agent": "seat:seats",
+    "schema": "seat:seats",
+    "check": "check:checks",
+    "starter": "standard:standards",
+    "lint": "standard:standards",
+    "impact": "standard:standards",
+    "get": "files:files",
+    "set": "files:files",
+    "read": "dialects:preferences",
+    "write": "dialects:preferences",
+    "ready": "machine:machine",
+    "routes": "machine:machine",
+    "place": "machine:machine",
+    "inspect": "inspect:exports",
+    "forecast": "store:forecasts",
+}
+# Commands with commands of their own.
+GROUPS = {
+    "dialect": "dialects:dialects",
+    "ledger": "ledger:ledger",
+    "trial": "trial:trial",
+    "memory": "machine:memory",
+    "timeline": "timeline:timeline",
+    "store": "store:store",
+    "project": "project:project",
+}
 
 
-@app.command("survey")
-def survey_command(
-    preferences: Preferences = HOME_PREFERENCES,
-    dialects: Annotated[Path | None, typer.Option(help="Folder of *.dialect.toml files.")] = None,
-    seat: Annotated[str, typer.Option(help="Name of the seat.")] = "",
-    measuring: Measuring = False,
-    out: Annotated[Path | None, typer.Option(help="Write to this file instead of standard output.")] = None,
+class Commands(TyperGroup):
+    """All commands by name; a command's module is imported when the command is called or listed."""
+
+    def list_commands(self, ctx: Any) -> list[str]:
+        """Return the names in the order in which the help shows them."""
+        return [*COMMANDS, *GROUPS, *super().list_commands(ctx)]
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        """Return the command of that name, or None where there is none."""
+        if place := GROUPS.get(cmd_name):
+            group = _load(place)
+            group.name = cmd_name
+            return group
+        if place := COMMANDS.get(cmd_name):
+            return _load(place).commands[cmd_name]
+        return super().get_command(ctx, cmd_name)
+
+
+def _load(place: str) -> Any:
+    module, _, name = place.partition(":")
+    return get_group(getattr(import_module(f".{module}", __package__), name))
+
+
+app = typer.Typer(
+    cls=Commands, no_args_is_help=True, add_completion=False, pretty_exceptions_enable=False, help="Normant's commands."
+)
+
+
+def _print_version(asked: bool) -> None:
+    if asked:
+        version()
+        raise typer.Exit
+
+
+@app.callback()
+def _options(
+    _: Annotated[
+        bool, typer.Option("--version", callback=_print_version, is_eager=True, help="Print the version and exit.")
+    ] = False,
 ) -> None:
-    """Print a survey of this machine."""
-    with bad_input(DocumentError):
-        paths = sorted(dialects.glob("*.dialect.toml")) if dialects else []
-        spoken = [dialect.parse_dialect(path.read_text("utf-8"), str(path)) for path in paths]
-    host = this_machine(preferences.expanduser(), measuring=measuring)
-    taken = take_survey(host, seat or socket.gethostname(), spoken)
-    text = msgspec.json.format(msgspec.json.encode(taken), indent=2).decode() + "\n"
-    if out:
-        out.write_text(text, "utf-8")
-    else:
-        typer.echo(text, nl=False)
-
-
-@app.command()
-def enrol(
-    url: str,
-    code: str,
-    state: State = HOME_STATE,
-    ca: Annotated[Path | None, typer.Option(help="Certificates that are trusted besides the system's, PEM.")] = None,
-    key: Annotated[str, typer.Option(help="The fingerprint of the house's key, as the floor shows it.")] = "",
-) -> None:
-    """Join this machine to the server at URL with a one-time CODE."""
-    try:
-        given = redeem(url.rstrip("/"), code, ca=str(ca.expanduser().resolve()) if ca else "")
-        shown = fingerprint(given.key)
-        if key and key.replace(" ", "").lower() != shown.replace(" ", ""):
-            raise AgentError(f"the server's key is {shown}, not {key}: somebody may stand between; nothing was kept")
-        identity.save(state.expanduser(), given)
-    except (AgentError, OSError) as fault:
-        typer.echo(f"not enrolled: {fault}", err=True)
-        raise typer.Exit(1) from fault
-    typer.echo(f"enrolled as {given.seat}; orders count that are signed by the key\n  {shown}")
-    typer.echo("compare it with the one that the floor shows beside the code; then run `normant agent`")
-
-
-@app.command()
-def agent(
-    state: State = HOME_STATE,
-    preferences: Preferences = HOME_PREFERENCES,
-    measuring: Measuring = True,
-    allow: Annotated[
-        list[str] | None, typer.Option(help="APPLICATION=FOLDER/: only such folders of preferences are touched.")
-    ] = None,
-) -> None:
-    """Survey this machine and carry out its orders, until stopped."""
-    folder = state.expanduser()
-    try:
-        known, fence = identity.load(folder), Fence.of(allow or [])
-        door = Door(known)
-    except AgentError as fault:
-        typer.echo(str(fault), err=True)
-        raise typer.Exit(1) from fault
-    logs.to_standard_error()
-    stop = threading.Event()
-    for name in (signal.SIGINT, signal.SIGTERM):
-        signal.signal(name, lambda *_: stop.set())
-    typer.echo(f"{known.seat}: surveying for {known.server}; Ctrl-C stops", err=True)
-    host = this_machine(preferences.expanduser(), measuring=measuring)
-    Agent(host, known, folder, door, fence=fence).run(stop)
-
-
-@app.command()
-def schema(document: Annotated[str, typer.Argument(help="survey, standard or dialect")]) -> None:
-    """Print the JSON Schema of a document."""
-    known: dict[str, Callable[[], Any]] = {
-        "survey": survey.schema,
-        "standard": standard.schema,
-        "dialect": dialect.schema,
-    }
-    if document not in known:
-        typer.echo(f"there is no schema of {document!r}: expected one of {', '.join(known)}", err=True)
-        raise typer.Exit(BAD_INPUT)
-    typer.echo(json.dumps(known[document](), indent=2, sort_keys=True))
+    pass
 
 
 @app.command()

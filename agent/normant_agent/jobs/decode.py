@@ -7,7 +7,7 @@ from typing import Any
 
 from normant_agent.errors import HostError
 from normant_agent.jobs.child import answer
-from normant_agent.media import CONTAINERS, library
+from normant_agent.media_library import CONTAINERS, library
 
 SECONDS = 3.0  # of decoding, besides the first pass
 LONGEST_PASS = 60.0  # of one

@@ -14,7 +14,7 @@ from pathlib import Path
 
 from ..care.open_files import open_files
 from ..errors import HostError
-from ..media import codec_of
+from ..media_library import codec_of
 
 EVERY, QUIET = 0.25, 4.0  # seconds between looks, and without growth
 CALM = 20  # times as long as a look takes it rests: so much of a core may not be missed

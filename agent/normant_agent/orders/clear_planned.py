@@ -5,11 +5,11 @@ there what it has done. Only then, where there is no room to wait, is it let go.
 """
 
 import datetime as dt
+import logging
 from collections import Counter
 from pathlib import Path
 
 import msgspec
-import structlog
 
 from normant_core.base.wording import counted_in_figures
 from normant_core.orders.clearing import MOST_REASONS, Cleared, PlannedStore, Reason, StoreAim
@@ -27,7 +27,7 @@ from .work import Work
 AT_ONCE = 100  # items that are taken before it is looked again which files are open
 DAY = dt.timedelta(days=1)
 LISTS = dt.timedelta(days=14)  # so long a list is kept that nobody signed
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 
 
 def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | None) -> Receipt:
@@ -154,5 +154,5 @@ def let_go_of_held(host: Host, journal: Journal) -> None:
                 HoldingFolder(host, Path(entry.holds), entry.order).let_go()
                 journal.end_holding(entry)
         except HostError as fault:
-            log.warning("what was held stays held", order=entry.order, reason=str(fault))
+            log.warning("what was held stays held", extra={"order": entry.order, "reason": str(fault)})
     journal.forget_lists(now - LISTS)

@@ -41,6 +41,17 @@ class Check(TestCase):
         self.assertIn("house wants one of hadrel, opencl (Cutting rooms, over Whole facility)", done.stdout)
         self.assertIn("4.3 times too small (distance -2.09); fix: 6.4 GiB", done.stdout)
 
+    def test_one_seat_alone_gets_the_verdicts_that_it_gets_in_a_house(self) -> None:
+        """One survey is judged by itself, several are judged as a house: two ways to the same lines."""
+        with tempfile.TemporaryDirectory() as folder:
+            other = Path(folder, "other.json")
+            other.write_text(SURVEY.read_text("utf-8").replace('"pan-03"', '"pan-04"'), "utf-8")
+            for more in ((), ("--all",)):
+                alone = run("check", STANDARD, SURVEY, REGISTER, "--format", "json", *more).stdout.splitlines()
+                both = run("check", STANDARD, SURVEY, other, REGISTER, "--format", "json", *more).stdout.splitlines()
+                self.assertEqual([line for line in both if json.loads(line)["seat"] == "pan-03"], alone)
+                self.assertGreater(len(both), len(alone))
+
     def test_nothing_off_norm_exits_with_zero(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             empty = Path(folder, "empty.toml")

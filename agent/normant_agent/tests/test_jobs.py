@@ -17,7 +17,7 @@ import psutil
 from normant_agent.errors import HostError
 from normant_agent.jobs import child
 from normant_agent.jobs.sampler import Taker, sampling
-from normant_agent.media import codec_of
+from normant_agent.media_library import codec_of
 from normant_core.orders import samples as column
 
 

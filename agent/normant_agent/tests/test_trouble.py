@@ -1,7 +1,5 @@
 from unittest import TestCase, mock
 
-from structlog.testing import capture_logs
-
 from normant_agent.trouble import AGAIN_SECONDS, Trouble
 
 
@@ -10,15 +8,19 @@ class Away(TestCase):
 
     def test_it_is_said_once_and_then_once_an_hour(self) -> None:
         trouble, now, tries = Trouble("look", "pan-03"), 0.0, 0
-        with capture_logs() as events, mock.patch("normant_agent.trouble.time.monotonic", lambda: now):
+        with (
+            self.assertLogs("normant_agent", "INFO") as logged,
+            mock.patch("normant_agent.trouble.time.monotonic", lambda: now),
+        ):
             while now < 24 * AGAIN_SECONDS:
                 trouble.failed("nobody answers")
                 now += trouble.pause(5, 60)
                 tries += 1
             trouble.over()
             trouble.over()
-        self.assertEqual(events[0]["event"], "not done")
-        self.assertEqual([line["event"] for line in events[-2:]], ["still not done", "done again"])
+        events = [record.getMessage() for record in logged.records]
+        self.assertEqual(events[0], "not done")
+        self.assertEqual(events[-2:], ["still not done", "done again"])
         self.assertLess(len(events), 26)
         self.assertLess(tries, 24 * 3600 / 25)
 

@@ -1,5 +1,6 @@
 """What is known of our types, learnt before a second thread can ask for it."""
 
+import contextlib
 from collections.abc import Iterator
 
 import msgspec
@@ -16,7 +17,8 @@ def learn_structs() -> None:
     """
     for struct in _below(msgspec.Struct):
         if struct not in _learnt:
-            msgspec.json.Decoder(struct)
+            with contextlib.suppress(TypeError):  # what msgspec cannot decode (a syntax tree) no thread decodes
+                msgspec.json.Decoder(struct)
             _learnt.add(struct)
 
 

@@ -7,14 +7,11 @@ as much is free as is wanted.
 
 import datetime as dt
 from array import array
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Literal
-
-import numpy as np
-import numpy.typing as npt
 
 from ..base.quantities import Dimension, show
 from ..base.wording import counted
@@ -23,7 +20,6 @@ Kind = Literal[
     "source_cache", "frame_cache", "proxies", "renders", "backups", "scratch", "temporary", "bin",
     "exports", "sources", "projects",
 ]  # fmt: skip
-Numbers = npt.NDArray[np.int64]
 Making = Literal["made again", "made again at a price", "copies", "never by us"]
 
 MADE: dict[Kind, Making] = {
@@ -136,9 +132,8 @@ class Sieve:
             self._keep_newest(project, numbers)
         for same, numbers in self._shared.items():
             self._keep_together(same, numbers)
-        whys = np.array(self._whys, dtype=np.int64)
-        self._stop_at_target(whys)
-        return Decided(whys, np.array(self._sizes, dtype=np.int64), self._used, [*self._reasons])
+        self._stop_at_target()
+        return Decided(self._whys, self._sizes, self._used, [*self._reasons])
 
     def _keep_newest(self, project: str, numbers: list[int]) -> None:
         """The newest backups of a project, and one at least that is older than a week: what went wrong shows late."""
@@ -163,53 +158,67 @@ class Sieve:
         for number in numbers:
             self._whys[number] = self._whys[number] or self._number(why)
 
-    def _stop_at_target(self, whys: Numbers) -> None:
-        """Oldest first, then largest; names of one file stand together, as they have its moment."""
+    def _stop_at_target(self) -> None:
+        """Keep the files that are beyond a limit. Names of one file stand together, as they have its moment."""
         if self.free is None and self.most is None:
             return
-        may = np.flatnonzero(whys == _NO_NUMBER)
-        used, sizes = np.array(self._used)[may], np.array(self._sizes)[may]
-        order = may[np.lexsort((-sizes, used))]
-        until = np.cumsum(np.array(self._sizes)[order])
-        if self.most is not None:
-            whys[order[until > self.most]] = self._number(MOST)
-        if self.free is not None:
-            whys[order[until - np.array(self._sizes)[order] >= self.free]] = self._number(ENOUGH)
+        reached = 0
+        for number in self._oldest_first():
+            before, reached = reached, reached + self._sizes[number]
+            if self.free is not None and before >= self.free:
+                self._whys[number] = self._number(ENOUGH)
+            elif self.most is not None and reached > self.most:
+                self._whys[number] = self._number(MOST)
         for numbers in self._shared.values():  # the names without bytes go, or stay, with the one that has them
-            if whys[numbers[0]] in (_NO_NUMBER, self._reasons.get(ENOUGH), self._reasons.get(MOST)):
-                whys[numbers] = whys[numbers[0]]
+            if self._whys[numbers[0]] in (_NO_NUMBER, self._reasons.get(ENOUGH), self._reasons.get(MOST)):
+                for number in numbers:
+                    self._whys[number] = self._whys[numbers[0]]
+
+    def _oldest_first(self) -> Iterator[int]:
+        """Yield the files that may be deleted, the oldest first, of one moment the largest first.
+
+        Files of one hour are sorted at a time: sorting a million at once would take as much memory as all the rest.
+        """
+        hours = defaultdict[int, "array[int]"](lambda: array("l"))
+        for number, why in enumerate(self._whys):
+            if why == _NO_NUMBER:
+                hours[int(self._used[number] // 3600)].append(number)
+        for hour in sorted(hours):
+            by_size = sorted(hours.pop(hour), key=self._sizes.__getitem__, reverse=True)
+            yield from sorted(by_size, key=self._used.__getitem__)
 
 
 @dataclass(frozen=True, slots=True)
 class Decided:
     """Of each item, in the order in which they were taken, why it is kept."""
 
-    _whys: Numbers
-    _sizes: Numbers
+    _whys: "array[int]"
+    _sizes: "array[int]"
     _used: "array[float]"
     _reasons: list[str]
 
     def why(self, number: int) -> str:
         """Empty where it goes."""
-        return self._reasons[int(self._whys[number])]
+        return self._reasons[self._whys[number]]
 
     def counted(self, number: int) -> tuple[int, float]:
         """Its bytes as they are counted, and when it was used."""
-        return int(self._sizes[number]), self._used[number]
+        return self._sizes[number], self._used[number]
 
     @property
     def goes(self) -> tuple[int, int]:
         """How many items, and their bytes."""
-        going = self._whys == _NO_NUMBER
-        return int(going.sum()), int(self._sizes[going].sum())
+        sizes = [size for why, size in zip(self._whys, self._sizes, strict=True) if why == _NO_NUMBER]
+        return len(sizes), sum(sizes)
 
     def reasons(self) -> Iterator[tuple[str, int, int]]:
         """Each reason with its items and their bytes, the most bytes first."""
-        counts = np.bincount(self._whys, minlength=len(self._reasons))
-        sizes = np.bincount(self._whys, weights=self._sizes, minlength=len(self._reasons))
-        for number in np.argsort(-sizes, kind="stable"):
-            if number != _NO_NUMBER and counts[number]:
-                yield self._reasons[number], int(counts[number]), int(sizes[number])
+        counts, sizes = Counter(self._whys), [0] * len(self._reasons)
+        for why, size in zip(self._whys, self._sizes, strict=True):
+            sizes[why] += size
+        for number in sorted(counts, key=lambda number: (-sizes[number], number)):
+            if number != _NO_NUMBER:
+                yield self._reasons[number], counts[number], sizes[number]
 
 
 def kind_words(kind: str) -> str:

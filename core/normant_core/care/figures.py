@@ -1,37 +1,17 @@
 """What a survey tells of a seat's volumes and stores, a figure a day for each; and how a volume goes on from there."""
 
 import datetime as dt
-from bisect import bisect_right
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
-from itertools import accumulate
 
 from ..base.quantities import Dimension, show
 from ..seat.facts import Volume
-from ..seat.survey import Store, Survey, UnusedShare
+from ..seat.survey import Store, Survey
 from .forecast import NOTHING, Forecast, Size, forecast
 
 WHOLE = ""  # the name of a volume itself among its stores
 FALLS = 0.95  # of a size: what is smaller a day later was cleared, or moved away
 SOON = dt.timedelta(days=7)
-AGES = (7, 30, 60, 90, 180)  # days for which what nobody used is counted
-
-
-class AgeTally:
-    """Bytes of a store by how long nobody used them: for each of AGES those that are at least so old."""
-
-    def __init__(self, now: dt.datetime) -> None:
-        self._limits = [(now - dt.timedelta(days=days)).timestamp() for days in reversed(AGES)]
-        self._sizes = [0] * (len(AGES) + 1)  # older than the first limit, then than the second; the last: used lately
-
-    def take(self, used: float, size: int) -> None:
-        """A file's bytes; `used` in seconds since 1970, 0 where nobody knows: that counts as used lately."""
-        self._sizes[bisect_right(self._limits, used) if used > 0 else -1] += size
-
-    def shares(self) -> tuple[UnusedShare, ...]:
-        """The shortest age first."""
-        until = accumulate(self._sizes[:-1])
-        return tuple(UnusedShare(days, size) for days, size in zip(reversed(AGES), until, strict=True))[::-1]
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,7 +7,6 @@ from itertools import islice
 from pathlib import PurePosixPath
 from typing import Annotated, Any, Literal
 
-import jsonschema
 import msgspec
 from msgspec import Meta
 
@@ -15,6 +14,7 @@ from ..base.errors import DocumentError, Fault, QuantityError
 from ..base.guard import forbidden_app, forbidden_key, forbidden_path
 from ..base.paths import unfit
 from ..base.quantities import UNITS, Dimension, VersionRange
+from ..base.shapes import shape_errors
 from ..base.toml_places import LIMIT_FAULTS, Places, load_toml, written
 from ..care.belonging import Belonging, Only, PatternError
 from ..care.clearing import Kind as StoreKind
@@ -209,11 +209,11 @@ def parse_dialect(text: str, source: str = "dialect") -> Dialect:
         line, column = places.of(path)
         return Fault(message, path=written(path), line=line, column=column, expected=expected)
 
-    shape = jsonschema.Draft202012Validator(schema()).iter_errors(plain)
-    faults = [fault(tuple(e.absolute_path), e.message) for e in islice(shape, LIMIT_FAULTS)]
-    if faults:
-        raise DocumentError(source, faults)
-    dialect = msgspec.convert(plain, Dialect)
+    try:
+        dialect = msgspec.convert(plain, Dialect)
+    except msgspec.ValidationError as refusal:
+        faults = [fault(tuple(e.absolute_path), e.message) for e in shape_errors(schema(), plain, LIMIT_FAULTS)]
+        raise DocumentError(source, faults or [fault((), str(refusal))]) from refusal
     faults = [fault(path, *wrong) for path, wrong in islice(_faults(dialect), LIMIT_FAULTS)]
     if faults:
         raise DocumentError(source, faults)

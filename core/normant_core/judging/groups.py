@@ -3,7 +3,6 @@
 import hashlib
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
 
 import msgspec
 
@@ -18,8 +17,7 @@ _SEVERITY = {"must": 4.0, "should": 2.0, "advise": 1.0}
 _CHEAPNESS = {"none": 1.5, "app": 1.2, "sign-out": 1.0, "reboot": 0.8, "hands": 0.5}
 
 
-@dataclass(frozen=True, slots=True)
-class OpenFinding:
+class OpenFinding(msgspec.Struct, frozen=True):
     """An open finding: its id, its seat, its verdict."""
 
     id: int
@@ -27,8 +25,7 @@ class OpenFinding:
     verdict: Verdict
 
 
-@dataclass(frozen=True, slots=True)
-class Group:
+class Group(msgspec.Struct, frozen=True):
     """Findings with one cause, in order of their seats; the verdict of one of them stands for all.
 
     `weight` orders a round: severity, seats, and how cheap it is to settle.

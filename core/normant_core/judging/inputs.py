@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
+import msgspec
+
 from ..base.quantities import Dimension, Value, Version
 from ..rules import syntax
 from ..seat.facts import Facts, Seat, Volume, volume_under
@@ -24,15 +26,13 @@ _WHOLE = (Dimension.BYTES, Dimension.BYTE_RATE, Dimension.NUMBER)
 _OTHER = object()  # a text that no rule asks for
 
 
-@dataclass(frozen=True, slots=True)
-class OfReading:
+class OfReading(msgspec.Struct, frozen=True):
     """A reading, exactly."""
 
     key: Key
 
 
-@dataclass(frozen=True, slots=True)
-class OfFacts:
+class OfFacts(msgspec.Struct, frozen=True):
     """A part of the facts, or of the register where `root` is seat."""
 
     root: str
@@ -40,8 +40,7 @@ class OfFacts:
     grain: Grain
 
 
-@dataclass(frozen=True, slots=True)
-class OfList:
+class OfList(msgspec.Struct, frozen=True):
     """What is read of each item of a list of the facts, or of the stores where `root` is that."""
 
     root: str
@@ -49,16 +48,14 @@ class OfList:
     fields: tuple[tuple[Path, Grain], ...]
 
 
-@dataclass(frozen=True, slots=True)
-class OfApp:
+class OfApp(msgspec.Struct, frozen=True):
     """A part of an installed application; an empty path: whether it is installed."""
 
     app: str
     path: Path
 
 
-@dataclass(frozen=True, slots=True)
-class OfVolume:
+class OfVolume(msgspec.Struct, frozen=True):
     """A part of the volume that a path lies on."""
 
     key: Key
@@ -66,8 +63,7 @@ class OfVolume:
     grain: Grain
 
 
-@dataclass(frozen=True, slots=True)
-class OfFailure:
+class OfFailure(msgspec.Struct, frozen=True):
     """Whether the survey told that it could not take this reading."""
 
     key: Key

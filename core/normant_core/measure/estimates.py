@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from statistics import fmean, stdev
 from typing import Literal
 
-from scipy.special import stdtr, stdtrit
+from .distributions import student_cdf, student_quantile
 
 Outcome = Literal["better", "worse", "no difference shown", "too few runs"]
 MATTERS = 1.03  # a smaller difference is none, however sure it is
@@ -39,7 +39,7 @@ class Estimate:
 
     def interval(self, alpha: float = USUAL) -> tuple[float, float]:
         """Bounds of the ratio that miss the truth in a share `alpha` of cases."""
-        width = float(stdtrit(self.freedom, 1 - alpha / 2)) * self.error
+        width = student_quantile(self.freedom, 1 - alpha / 2) * self.error
         return _ratio(self.log - width), _ratio(self.log + width)
 
     @property
@@ -47,7 +47,7 @@ class Estimate:
         """How often a difference at least as large would be seen where there is none (two sides)."""
         if not self.error:
             return 0.0 if self.log else 1.0
-        return float(2 * stdtr(self.freedom, -abs(self.log) / self.error))
+        return 2 * student_cdf(self.freedom, -abs(self.log) / self.error)
 
 
 def _ratio(log: float) -> float:

@@ -8,8 +8,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from scipy.special import stdtrit
-
+from .distributions import student_quantile
 from .estimates import LEAST, MATTERS, of_seat
 
 MOST = 8  # blocks of one value; then the nearer side is taken
@@ -70,7 +69,7 @@ def is_good(differences: Sequence[float]) -> bool | None:
     if len(differences) < LEAST:
         return None
     single, edge = of_seat(differences), -math.log(MATTERS)
-    width = float(stdtrit(single.freedom, _SIDE)) * single.error
+    width = student_quantile(single.freedom, _SIDE) * single.error
     if len(differences) < MOST and single.log - width < edge < single.log + width:
         return None
     return single.log >= edge

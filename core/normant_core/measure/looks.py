@@ -13,7 +13,8 @@ from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
-from scipy.special import ndtr, ndtri
+
+from .distributions import normal_cdf, normal_probability, normal_quantile
 
 Curve = npt.NDArray[np.float64]
 # Of the one in twenty that is allowed: Student's statistics of few blocks hang together less from look to look than
@@ -26,7 +27,7 @@ _WIDEST = 8.0  # deviations beyond which nothing is left to spend
 
 def spent(share: float, alpha: float = SPENT) -> float:
     """How much of alpha may be used up when this share of the largest number of blocks is there."""
-    return float(2 * ndtr(ndtri(alpha / 2) / math.sqrt(share)))
+    return 2 * normal_probability(normal_quantile(alpha / 2) / math.sqrt(share))
 
 
 @lru_cache(maxsize=64)
@@ -38,7 +39,7 @@ def chances(looks: Sequence[int] = LOOKS, alpha: float = SPENT) -> tuple[float, 
         step = math.sqrt(share - before)
         budget = spent(share, alpha) - used
         bound = _bound(density, grid, step, budget)
-        made.append(float(2 * ndtr(-bound / math.sqrt(share))))
+        made.append(2 * normal_probability(-bound / math.sqrt(share)))
         fine = np.linspace(-bound, bound, _GRID)
         kernel = np.exp(-0.5 * ((fine[:, None] - grid[None, :]) / step) ** 2) / (step * math.sqrt(2 * math.pi))
         weights = density if len(grid) == 1 else density * (grid[1] - grid[0])
@@ -52,7 +53,7 @@ def _bound(density: Curve, grid: Curve, step: float, budget: float) -> float:
     weights = density if len(grid) == 1 else density * (grid[1] - grid[0])
 
     def crossing(bound: float) -> float:
-        return float(weights @ (ndtr((grid - bound) / step) + ndtr((-bound - grid) / step)))
+        return float(weights @ (normal_cdf((grid - bound) / step) + normal_cdf((-bound - grid) / step)))
 
     low, high = 0.0, _WIDEST
     for _ in range(60):
@@ -68,6 +69,6 @@ def expected_blocks(scatter: float, matters: float, looks: Sequence[int] = LOOKS
     """
     apart = abs(math.log(matters)) / (math.sqrt(2) * scatter) if scatter else math.inf
     for look, chance in zip(looks, chances(tuple(looks)), strict=True):
-        if apart * math.sqrt(look) + ndtri(chance / 2) >= ndtri(power):
+        if apart * math.sqrt(look) + normal_quantile(chance / 2) >= normal_quantile(power):
             return look
     return looks[-1]

@@ -2,13 +2,13 @@
 
 import datetime as dt
 from collections.abc import Iterator
-from typing import Any
-
-import icalendar
-import recurring_ical_events  # type: ignore[import-untyped]
+from typing import TYPE_CHECKING, Any
 
 from ..base.errors import DocumentError, Fault
 from .waves import Span, merged
+
+if TYPE_CHECKING:
+    import icalendar
 
 LIMIT_BYTES = 1024 * 1024
 _TOO_OFTEN = {"SECONDLY", "MINUTELY", "HOURLY"}  # nobody books a room so; unfolding it would take for ever
@@ -28,9 +28,11 @@ def bookings(raw: bytes, source: str, begin: dt.datetime, end: dt.datetime, zone
         raise DocumentError(source, [Fault(f"an event cannot be placed in time: {fault}")]) from fault
 
 
-def _read(raw: bytes, source: str) -> icalendar.Calendar:
+def _read(raw: bytes, source: str) -> "icalendar.Calendar":
     if len(raw) > LIMIT_BYTES:
         raise DocumentError(source, [Fault(f"a calendar has at most {LIMIT_BYTES:,} bytes")])
+    import icalendar  # noqa: PLC0415 (heavy, and needed where a calendar is read only)
+
     try:
         calendar = icalendar.Calendar.from_ical(raw)
     except (ValueError, IndexError, KeyError, UnicodeDecodeError) as fault:
@@ -46,8 +48,10 @@ def _read(raw: bytes, source: str) -> icalendar.Calendar:
     return calendar
 
 
-def _spans(calendar: icalendar.Calendar, begin: dt.datetime, end: dt.datetime, zone: dt.tzinfo) -> tuple[Span, ...]:
+def _spans(calendar: "icalendar.Calendar", begin: dt.datetime, end: dt.datetime, zone: dt.tzinfo) -> tuple[Span, ...]:
     spans = list[Span]()
+    import recurring_ical_events  # type: ignore[import-untyped] # noqa: PLC0415 (heavy, as above)
+
     for event in recurring_ical_events.of(calendar).between(begin.astimezone(zone), end.astimezone(zone)):
         if str(event.get("STATUS", "")).upper() == "CANCELLED" or str(event.get("TRANSP", "")).upper() == "TRANSPARENT":
             continue
@@ -70,7 +74,7 @@ def _moment(moment: dt.date, zone: dt.tzinfo) -> dt.datetime:
     return moment if moment.tzinfo else moment.replace(tzinfo=zone)
 
 
-def _faults(calendar: icalendar.Calendar) -> Iterator[str]:
+def _faults(calendar: "icalendar.Calendar") -> Iterator[str]:
     for event in calendar.walk("VEVENT"):
         name = str(event.get("SUMMARY", "an event without a name"))[:80]
         if "DTSTART" not in event:
@@ -79,7 +83,7 @@ def _faults(calendar: icalendar.Calendar) -> Iterator[str]:
             yield f"{name}: it comes {min(often).lower()}, which no booking does"
 
 
-def _frequencies(event: icalendar.cal.Component) -> set[str]:
+def _frequencies(event: "icalendar.cal.Component") -> set[str]:
     """How often an event comes again, by each of its rules."""
     rules = event.get("RRULE") or []
     listed = rules if isinstance(rules, list) else [rules]

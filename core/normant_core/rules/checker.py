@@ -1,8 +1,10 @@
 """Names and types of an expression, against the catalogue and the shape of facts, before anything is judged."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
 from typing import Any
+
+import msgspec
+from msgspec.structs import replace
 
 from ..base.errors import QuantityError
 from ..base.quantities import Dimension, Version, parse_quantity
@@ -34,8 +36,7 @@ _PURE = {Dimension.NUMBER, Dimension.SHARE}
 Typed = tuple[syntax.Node, FactType]
 
 
-@dataclass(frozen=True, slots=True)
-class Word:
+class Word(msgspec.Struct, frozen=True):
     """What a standard itself gives a name: a constant, or a group of seats, as it is written and as it is meant.
 
     `rests_on` are the other words in it, and those in them.

@@ -10,6 +10,8 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Any
 
+import msgspec
+
 from ..base.errors import QuantityError
 from ..base.quantities import Dimension, Value, Version, show, tidy
 from ..catalogue.settings import catalogue
@@ -18,8 +20,7 @@ from ..seat.survey import Key, Store
 from . import syntax
 
 
-@dataclass(frozen=True, slots=True)
-class Missing:
+class Missing(msgspec.Struct, frozen=True):
     """The result where something was not read; `what` names it."""
 
     what: str
@@ -48,8 +49,7 @@ class Scope:
         return Missing(f"{key} of {self.app_id}" if self.app_id else key)
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(msgspec.Struct, frozen=True):
     """One part of an expression and what it came to, for people."""
 
     text: str

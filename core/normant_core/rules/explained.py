@@ -1,8 +1,10 @@
 """Why a reading fails a condition, in words: only what failed, and what is there instead."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import Any
+
+import msgspec
+from msgspec.structs import replace
 
 from ..base.quantities import Version
 from ..base.wording import listed
@@ -12,8 +14,7 @@ from .evaluate import Missing, Scope, evaluate, evaluate_item
 from .spoken import OPPOSITE, Speaker, Test, in_tests, shown, topic_of, verbs
 
 
-@dataclass(frozen=True, slots=True)
-class Explained:
+class Explained(msgspec.Struct, frozen=True):
     """Why a reading fails a condition, both behind its title: what is there, and what the house wants instead."""
 
     there: str

@@ -12,7 +12,8 @@ atom    = quantity | quantity "of" atom | text | true | false | name { "." name 
 
 import re
 from collections.abc import Callable
-from dataclasses import dataclass
+
+import msgspec
 
 from ..base.errors import NormantError, QuantityError
 from ..base.quantities import UNITS, Dimension, scan_quantity, tidy
@@ -39,8 +40,7 @@ class TooLarge(ExpressionError):
     """An expression beyond a bound. Editions that were published before there was one keep theirs, unread."""
 
 
-@dataclass(frozen=True, slots=True)
-class Token:
+class Token(msgspec.Struct, frozen=True):
     """One word, sign, text or quantity."""
 
     kind: str

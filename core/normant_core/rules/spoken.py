@@ -7,8 +7,10 @@ down to the tests, where it has words of its own ("not the system's", "less than
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
 from typing import Any, Self
+
+import msgspec
+from msgspec.structs import replace
 
 from ..base.quantities import Dimension, Version, show
 from ..base.wording import listed
@@ -37,8 +39,7 @@ _HOW_MANY = {
 _STORAGE = frozenset(("free", "capacity", "size", "unused"))  # said in GB, as disks are sold; memory is said in GiB
 
 
-@dataclass(frozen=True, slots=True)
-class Test:
+class Test(msgspec.Struct, frozen=True):
     """One test in words.
 
     `about` is what it is about: "reading", "volume", "item", or empty where the words say so themselves. `how` the

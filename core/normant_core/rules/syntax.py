@@ -1,28 +1,25 @@
 """What an expression is made of. `start` and `end` are offsets in the source text."""
 
-from dataclasses import dataclass
+import msgspec
 
 from ..base.quantities import Dimension, Value, Version
 
 
-@dataclass(frozen=True, slots=True)
-class Node:
+class Node(msgspec.Struct, frozen=True):
     """Any part of an expression."""
 
     start: int
     end: int
 
 
-@dataclass(frozen=True, slots=True)
-class Literal(Node):
+class Literal(Node, frozen=True):
     """A constant in base units."""
 
     value: Value | Version
     dimension: Dimension
 
 
-@dataclass(frozen=True, slots=True)
-class Name(Node):
+class Name(Node, frozen=True):
     """A dotted name; `root` says where it is found once the checker has been."""
 
     path: tuple[str, ...]
@@ -30,24 +27,21 @@ class Name(Node):
     dimension: Dimension | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class SettingOf(Node):
+class SettingOf(Node, frozen=True):
     """`setting('playback.raw_scale')`: the reading of another setting of the same application."""
 
     key: str
     dimension: Dimension | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Share(Node):
+class Share(Node, frozen=True):
     """`10 % of memory.total`."""
 
     share: Value
     of: Node
 
 
-@dataclass(frozen=True, slots=True)
-class Arithmetic(Node):
+class Arithmetic(Node, frozen=True):
     """`left sign right` with + - * /."""
 
     sign: str
@@ -55,8 +49,7 @@ class Arithmetic(Node):
     right: Node
 
 
-@dataclass(frozen=True, slots=True)
-class Compare(Node):
+class Compare(Node, frozen=True):
     """`left sign right` with == != < <= > >= in, not in."""
 
     sign: str
@@ -64,31 +57,27 @@ class Compare(Node):
     right: Node
 
 
-@dataclass(frozen=True, slots=True)
-class Logic(Node):
+class Logic(Node, frozen=True):
     """`and` or `or` of two or more."""
 
     word: str
     parts: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Not(Node):
+class Not(Node, frozen=True):
     """`not part`."""
 
     part: Node
 
 
-@dataclass(frozen=True, slots=True)
-class Call(Node):
+class Call(Node, frozen=True):
     """`min max round floor` of values."""
 
     name: str
     arguments: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Over(Node):
+class Over(Node, frozen=True):
     """`any all count first` over a list, with a condition on each item."""
 
     name: str
@@ -96,8 +85,7 @@ class Over(Node):
     condition: Node
 
 
-@dataclass(frozen=True, slots=True)
-class Field(Node):
+class Field(Node, frozen=True):
     """`first(gpus, enabled).memory`."""
 
     of: Node
@@ -105,15 +93,13 @@ class Field(Node):
     dimension: Dimension | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Several(Node):
+class Several(Node, frozen=True):
     """`['nvme', 'ssd']`."""
 
     items: tuple[Node, ...]
 
 
-@dataclass(frozen=True, slots=True)
-class Named(Node):
+class Named(Node, frozen=True):
     """A group of seats by its name; `of` is its condition, whose places are in another text."""
 
     name: str
@@ -140,15 +126,13 @@ def children(node: Node) -> tuple[Node, ...]:
     return ()
 
 
-@dataclass(frozen=True, slots=True)
-class Unsound(Node):
+class Unsound(Node, frozen=True):
     """An expression of an edition that was published before there was a bound on it: what it says stays unread."""
 
     why: str
 
 
-@dataclass(frozen=True, slots=True)
-class Extent:
+class Extent(msgspec.Struct, frozen=True):
     """How deep and how large an expression is, in nodes, the groups that it names unfolded."""
 
     depth: int

@@ -6,18 +6,16 @@ from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from itertools import chain, islice
 from operator import itemgetter
-from typing import Annotated, Any, Literal
+from typing import TYPE_CHECKING, Annotated, Any, Literal
 
-import jsonschema
 import msgspec
-import tree_sitter
 from msgspec import Meta
 
 from ..base.errors import DocumentError, Fault
 from ..base.quantities import Plain, Value
+from ..base.shapes import shape_errors
 from ..base.toml_places import written
 from ..catalogue.settings import ValueFault, catalogue
-from ..formats.json_file import LANGUAGE, JsonFile
 from .facts import (
     ID_PATTERN,
     LIMIT_DEVICES,
@@ -33,6 +31,11 @@ from .facts import (
     Volume,
     derived_readings,
 )
+
+if TYPE_CHECKING:
+    from jsonschema import ValidationError
+
+    from ..formats.json_places import JsonPlaces
 
 LIMIT_BYTES = 2 * 1024 * 1024
 LIMIT_FAULTS = 50  # that are told of one survey
@@ -269,7 +272,7 @@ def _value_faults(survey: Survey, raw: bytes) -> list[Fault]:
     if _are_values(survey):
         return []
     wrong = list(islice(_wrong_values(survey), LIMIT_FAULTS))
-    places = JsonPlaces(raw) if raw else None
+    places = _places(raw) if raw else None
     return [_fault(places, *fault) for fault in wrong]
 
 
@@ -297,13 +300,14 @@ def _shape_faults(raw: bytes, complaint: str) -> list[Fault]:
     try:
         document = msgspec.json.decode(raw)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as fault:
+        from ..formats.json_file import JsonFile  # noqa: PLC0415 (needed for faulty surveys only)
+
         line, column = JsonFile.place_of_error(raw)
         return [Fault(str(fault)[:300], line=line, column=column, expected="JSON")]
     if crowd := _crowd(document):
         return [crowd]
-    validator = jsonschema.Draft202012Validator(schema())
-    errors = [_deepest(error) for error in islice(validator.iter_errors(document), LIMIT_FAULTS)]
-    places = JsonPlaces(raw)
+    errors = [_deepest(error) for error in shape_errors(schema(), document, LIMIT_FAULTS)]
+    places = _places(raw)
     faults = [
         _fault(places, tuple(error.absolute_path), error.message[:300], "")
         for error in sorted(errors, key=lambda e: [str(part) for part in e.absolute_path])
@@ -327,7 +331,7 @@ def _limited(document: dict[str, Any]) -> Iterator[tuple[str, Any, int]]:
         yield from ((f"facts.{name}"[:80], part, LIMIT_DEVICES) for name, part in facts.items())
 
 
-def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
+def _deepest(error: "ValidationError") -> "ValidationError":
     """The fault inside "one of these shapes": the alternative that got furthest, leaving out null."""
     while error.context:
         inner_errors = [inner for inner in error.context if inner.validator_value != "null"]
@@ -335,40 +339,12 @@ def _deepest(error: jsonschema.ValidationError) -> jsonschema.ValidationError:
     return error
 
 
+def _places(raw: bytes) -> "JsonPlaces":
+    from ..formats.json_places import JsonPlaces  # noqa: PLC0415 (needed for faulty surveys only)
+
+    return JsonPlaces(raw)
+
+
 def _fault(places: "JsonPlaces | None", path: Path, message: str, expected: str) -> Fault:
     line, column = places.of(path) if places else (None, None)
     return Fault(message, path=written(path), line=line, column=column, expected=expected)
-
-
-class JsonPlaces:
-    """Line and column, from 1, of the value at a path of a JSON text, or of its nearest parent."""
-
-    def __init__(self, raw: bytes) -> None:
-        self._tree = tree_sitter.Parser(LANGUAGE).parse(raw)
-        self._lists: dict[int, list[tree_sitter.Node]] = {}
-
-    def of(self, path: Path) -> tuple[int, int]:
-        """(line, column)."""
-        node: tree_sitter.Node = next(iter(self._tree.root_node.named_children), self._tree.root_node)
-        for part in path:
-            child = self._child(node, part)
-            if child is None:
-                break
-            node = child
-        return node.start_point.row + 1, node.start_point.column + 1
-
-    def _child(self, node: tree_sitter.Node, part: str | int) -> tree_sitter.Node | None:
-        items = self._items(node)
-        if isinstance(part, int):
-            return items[part] if node.type == "array" and part < len(items) else None
-        for pair in items:
-            key = pair.child_by_field_name("key")
-            if key is not None and key.text == f'"{part}"'.encode():
-                return pair.child_by_field_name("value")
-        return None
-
-    def _items(self, node: tree_sitter.Node) -> list[tree_sitter.Node]:
-        """What a node holds without comments, taken from it once: a list may be asked for each of its items."""
-        if node.id not in self._lists:
-            self._lists[node.id] = [child for child in node.named_children if child.type != "comment"]
-        return self._lists[node.id]

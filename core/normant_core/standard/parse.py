@@ -2,17 +2,16 @@
 
 import datetime as dt
 from collections.abc import Callable
-from dataclasses import replace
 from fractions import Fraction
 from importlib import resources
-from itertools import islice
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import jsonschema
 import msgspec
+from msgspec.structs import replace
 
 from ..base.errors import DocumentError, Fault, QuantityError
 from ..base.quantities import Dimension, Value, Version, VersionRange
+from ..base.shapes import shape_errors
 from ..base.toml_places import LIMIT_FAULTS, Places, load_toml, written
 from ..catalogue.settings import Kind, Setting, ValueFault, catalogue, nearest
 from ..rules import syntax
@@ -23,6 +22,9 @@ from .releases import Releases, release_faults
 from .rule import CHECKS, KINDS, Bound, Expression, Layer, LayerText, Path, Rule, RuleText, Standard, StandardText
 from .soundness import circles, conflicts, never_holding
 from .vocabulary import vocabulary
+
+if TYPE_CHECKING:
+    from jsonschema import ValidationError
 
 LIMITS = {"care": 200, "layer": 200, "rule": 1_000, "groups": 200, "constants": 200, "release": 2_000}
 LIMIT_NODES = 50_000  # parts of all expressions, groups unfolded
@@ -77,8 +79,7 @@ class _Builder:
 
     def build(self) -> Standard:
         self.check_counts()
-        self.check_shape()
-        document = msgspec.convert(self.plain, StandardText)
+        document = self.read()
         self.words = vocabulary(document, self.make, self.faults, lenient=self.lenient)
         self.faults += release_faults(document.release, self.make)
         self.faults += care_faults(document, self.make)
@@ -96,11 +97,16 @@ class _Builder:
         unused = tuple(path for path in _words_of(document) if path[1] not in self.spoken_of)
         return Standard(document.name, layers, tuple(rules), warnings, document.release, unused, care)
 
-    def check_shape(self) -> None:
-        shape = jsonschema.Draft202012Validator(schema()).iter_errors(_jsonable(self.plain))
-        for error in islice(shape, LIMIT_FAULTS):
-            self.fault(tuple(error.absolute_path), _shape_message(error))
-        self.stop_at_faults()
+    def read(self) -> StandardText:
+        """Return the document as it is written. Raises DocumentError where its shape is not a standard's."""
+        try:
+            return msgspec.convert(self.plain, StandardText)
+        except msgspec.ValidationError as refusal:
+            for error in shape_errors(schema(), _jsonable(self.plain), LIMIT_FAULTS):
+                self.fault(tuple(error.absolute_path), _shape_message(error))
+            if not self.faults:
+                self.fault((), str(refusal))
+            raise DocumentError(self.source, self.faults) from refusal
 
     def stacked(self, document: StandardText) -> tuple[tuple[Layer, ...], list[Rule]]:
         """Layers in order of precedence whatever their order in the text, and their rules in that order."""
@@ -314,7 +320,7 @@ def _jsonable(value: Any) -> Any:
     return value.isoformat() if isinstance(value, dt.date | dt.time) else value
 
 
-def _shape_message(error: jsonschema.ValidationError) -> str:
+def _shape_message(error: "ValidationError") -> str:
     if error.validator == "additionalProperties":
         return error.message.replace("Additional properties are not allowed", "nobody knows this field")
     return error.message[:300]

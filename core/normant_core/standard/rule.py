@@ -1,7 +1,6 @@
 """The parts of a house standard: as they are written, and as they are in force."""
 
 import datetime as dt
-from dataclasses import dataclass
 from typing import Annotated, Literal
 
 import msgspec
@@ -108,16 +107,14 @@ class StandardText(StandardStruct, frozen=True):
     release: tuple[ReleaseText, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Expression:
+class Expression(msgspec.Struct, frozen=True):
     """A checked expression with its text."""
 
     text: str
     node: syntax.Node
 
 
-@dataclass(frozen=True, slots=True)
-class Layer:
+class Layer(msgspec.Struct, frozen=True):
     """A layer in force: `condition` decides for which seats; `said` is what its words mean, as written elsewhere."""
 
     name: str
@@ -127,8 +124,7 @@ class Layer:
     at: int | None = None  # its place in the text
 
 
-@dataclass(frozen=True, slots=True)
-class Rule:
+class Rule(msgspec.Struct, frozen=True):
     """One rule, ready to judge with: `test` is true of a reading in norm; `values` are the check's operands.
 
     `said` is what its words mean, as written elsewhere; `ladder` the approved releases, the oldest first.
@@ -151,8 +147,7 @@ class Rule:
     ladder: tuple[Version, ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
-class Care:
+class Care(msgspec.Struct, frozen=True):
     """A sentence of standing care of a layer: `most` and `free` in bytes, None for no such target; `at` is its layer
     and its place in that, as the text has them."""
 
@@ -164,8 +159,7 @@ class Care:
     line: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
-class Standard:
+class Standard(msgspec.Struct, frozen=True):
     """Layers in order of precedence (the last wins) and their rules in that order; `warnings` refuse nothing.
 
     `unused` are the places of constants and groups that no rule and no layer speaks of.

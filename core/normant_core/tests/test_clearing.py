@@ -7,9 +7,9 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from normant_core.care.ages import AgeTally
 from normant_core.care.belonging import Belonging, PatternError
 from normant_core.care.clearing import ENOUGH, MADE, NEWEST, Kind, Rules, Sieve, StoreItem, staying_words, why_kept
-from normant_core.care.figures import AgeTally
 from normant_core.measure.machine.house_costs import AheadForm, HouseCosts, ProxyForm
 from normant_core.measure.machine.remaking import picture_words
 

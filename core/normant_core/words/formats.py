@@ -1,4 +1,4 @@
-"""Verdicts as lines of JSON, as sentences and as JUnit's XML; doubts in a standard as SARIF."""
+"""Verdicts as lines of JSON, as sentences and as JUnit's XML."""
 
 import json
 from collections.abc import Iterable, Sequence
@@ -7,7 +7,6 @@ from xml.etree import ElementTree
 
 import msgspec
 
-from ..house.lint import CODES, Doubt
 from ..judging.judge import Verdict
 from ..judging.levels import in_words, times
 
@@ -93,33 +92,3 @@ def as_junit(seats: Iterable[tuple[str, Sequence[Verdict]]]) -> str:
             _add_case(suite, seat, verdict)
     ElementTree.indent(suites)
     return ElementTree.tostring(suites, encoding="unicode", xml_declaration=True)
-
-
-def as_sarif(path: str, doubts: Sequence[Doubt]) -> dict[str, Any]:
-    """SARIF 2.1.0 (OASIS), as review tools read it."""
-    rules = [{"id": code, "shortDescription": {"text": description}} for code, description in CODES.items()]
-    return {
-        "$schema": "https://json.schemastore.org/sarif-2.1.0.json",
-        "version": "2.1.0",
-        "runs": [
-            {
-                "tool": {"driver": {"name": "normant lint", "rules": rules}},
-                "results": [
-                    {
-                        "ruleId": doubt.code,
-                        "level": doubt.level,
-                        "message": {"text": f"{doubt.rule}: {doubt.message}" if doubt.rule else doubt.message},
-                        "locations": [
-                            {
-                                "physicalLocation": {
-                                    "artifactLocation": {"uri": path},
-                                    "region": {"startLine": doubt.line or 1},
-                                }
-                            }
-                        ],
-                    }
-                    for doubt in doubts
-                ],
-            }
-        ],
-    }

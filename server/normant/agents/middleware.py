@@ -1,8 +1,8 @@
 """The way to the agents' door, past everything that only browsers need."""
 
+import logging
 from collections.abc import Callable
 
-import structlog
 from django.db import DataError, OperationalError, connection
 from django.http import HttpRequest, HttpResponse
 from django.urls import Resolver404
@@ -12,7 +12,7 @@ from normant_core.base.errors import DocumentError
 
 from .urls import resolver
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 PREFIX = "/api/v1/agent/"
 
 
@@ -40,6 +40,6 @@ class AgentDoor:
         except DocumentError as error:
             return respond(refused(error, "Refused whole"))
         except Exception:
-            log.exception("unforeseen", path=request.path)
+            log.exception("unforeseen", extra={"path": request.path})
             return respond(unforeseen())
         return answer

@@ -8,11 +8,11 @@ answers.
 import asyncio
 import datetime as dt
 import hashlib
+import logging
 from typing import Any
 
 import msgspec
 import orjson
-import structlog
 from asgiref.sync import sync_to_async
 from django.db import close_old_connections
 from psycopg import AsyncConnection
@@ -28,7 +28,7 @@ from normant_core.seat.survey import LIMIT_BYTES, Survey, decode, is_sound
 from .packing import unpacked
 from .services.hand_in import AHEAD, UNCHANGED, unchanged
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 Headers = dict[bytes, bytes]
 LARGEST = 256 * 1024  # bytes of a survey that is read on the loop that everybody shares
 PAUSE = 0.25  # seconds between two calls for a worker
@@ -76,7 +76,7 @@ class QuickDoor:
                     return orjson.dumps({"changed": False, "orders": row[0]})
                 return await self._changed(connection, asked)
         except (DatabaseFault, PoolTimeout) as fault:
-            log.warning("the short way is barred", reason=str(fault).strip())
+            log.warning("the short way is barred", extra={"reason": str(fault).strip()})
             return None
         except Exception:  # whatever it is, the long way has an answer
             log.exception("the short way failed")
@@ -103,7 +103,7 @@ class QuickDoor:
             try:
                 await sync_to_async(_call_a_worker, thread_sensitive=False)()
             except Exception as fault:  # the sweep of each minute finds what is left
-                log.warning("no worker was called", reason=str(fault).strip())
+                log.warning("no worker was called", extra={"reason": str(fault).strip()})
             await asyncio.sleep(PAUSE)
 
 

@@ -5,11 +5,11 @@ of its steps.
 """
 
 import datetime as dt
+import logging
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any, NamedTuple
 from urllib.parse import urlsplit
 
-import structlog
 from django.conf import settings
 from django.utils import timezone
 
@@ -21,7 +21,7 @@ from normant_core.rollout.waves import Span
 from .models import Calendar
 from .unfolding import unfolded
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 SOON = dt.timedelta(minutes=2)  # a seat that would be in the middle of it when the booking begins does not begin
 AHEAD = dt.timedelta(days=60)  # unfolded beyond what is asked for, so that it need not be again each day
 SHOWN = 3  # bookings of a room that are told one by one
@@ -80,7 +80,10 @@ def _unfold_again(calendar: Calendar, until: dt.datetime) -> None:
     try:
         bookings = unfolded_bookings(text.encode(), calendar.name, until)
     except DocumentError as fault:  # no rollout stands still for it, and what is known of it counts on
-        log.warning("a calendar cannot be unfolded; its room counts as free", room=calendar.room, reason=str(fault))
+        log.warning(
+            "a calendar cannot be unfolded; its room counts as free",
+            extra={"room": calendar.room, "reason": str(fault)},
+        )
         bookings = Unfolded(calendar.bookings, until + AHEAD, settings.TIME_ZONE)
         calendar.fault = f"beyond what is known of it the room counts as free: {fault}"[:300]
     for name, value in bookings._asdict().items():

@@ -10,10 +10,11 @@ import socket
 import ssl
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import TYPE_CHECKING, Any
 from urllib.parse import SplitResult, urlsplit
 
-import httpx
+if TYPE_CHECKING:
+    import httpx
 
 LONGEST_ADDRESS = 500
 SECONDS = 10  # for the whole of an answer
@@ -90,6 +91,8 @@ def asked(
     A host that sends a byte now and then holds nobody up longer. Without `most_bytes` nobody reads the body, however
     long it is.
     """
+    import httpx  # noqa: PLC0415 (heavy, and needed where the server asks another only)
+
     try:
         return asyncio.run(_answer(place, method, headers, content, most_bytes))
     except TimeoutError as late:
@@ -101,6 +104,8 @@ def asked(
 async def _answer(
     place: Place, method: str, headers: Mapping[str, str], content: bytes | None, most_bytes: int
 ) -> Answer:
+    import httpx  # noqa: PLC0415 (heavy, as above)
+
     url = httpx.URL(place.address)
     there = url.copy_with(host=place.ip.partition("%")[0])
     sent_headers = {**headers, "Host": url.netloc.decode("ascii")}
@@ -115,7 +120,7 @@ async def _answer(
         return Answer(answer.status_code, await _body(answer, most_bytes) if most_bytes else b"")
 
 
-async def _body(answer: httpx.Response, most_bytes: int) -> bytes:
+async def _body(answer: "httpx.Response", most_bytes: int) -> bytes:
     got = bytearray()
     async for piece in answer.aiter_bytes():
         got += piece

@@ -1,8 +1,8 @@
 """The HTTP API under /api/v1/."""
 
+import logging
 from typing import Any
 
-import structlog
 from django.core.exceptions import PermissionDenied, SuspiciousOperation
 from django.db import DataError, OperationalError
 from django.http import Http404, HttpRequest, HttpResponse
@@ -51,7 +51,7 @@ from normant_core.base.errors import DocumentError
 
 from .documented import Api
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 api = Api(title="Normant", version=VERSION, openapi_url="/openapi.json", docs_url=None, urls_namespace="api")
 for router in (
     accounts,
@@ -138,7 +138,7 @@ def _not_kept(request: HttpRequest, error: DataError) -> HttpResponse:
 
 @api.exception_handler(Exception)
 def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
-    log.exception("unforeseen", path=request.path)
+    log.exception("unforeseen", extra={"path": request.path})
     return respond(unforeseen())
 
 

@@ -2,7 +2,6 @@
 
 import sys
 
-import structlog
 from csp.constants import SELF
 
 from .options import OptionError, Options
@@ -131,15 +130,17 @@ DEFAULT_FROM_EMAIL = _MAIL.sender
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "formatters": {
+        "json": {
+            "()": "pythonjsonlogger.json.JsonFormatter",
+            "format": "{message}{levelname}",
+            "style": "{",
+            "rename_fields": {"message": "event", "levelname": "level"},
+            "timestamp": True,
+        }
+    },
+    "handlers": {"console": {"class": "logging.StreamHandler", "formatter": "json"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
     # What a caller did wrong is told to the caller.
     "loggers": {name: {"level": "ERROR"} for name in ("django.request", "django.security.csrf", "axes")},
 }
-structlog.configure(
-    processors=[
-        structlog.processors.format_exc_info,
-        structlog.processors.TimeStamper("iso"),
-        structlog.processors.JSONRenderer(),
-    ]
-)

@@ -6,13 +6,12 @@ person's password, or when all their sessions are ended.
 
 import datetime as dt
 from collections.abc import Iterator
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from django.core.signing import BadSignature, Signer
 from django.db.models import Count, Min
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from icalendar import Calendar, Event
 from ninja import Router, Schema
 
 from normant.accounts.auth import Needs, person
@@ -26,6 +25,9 @@ from normant.findings.services.waive import waiver_subject
 from normant.rollouts.models import Rollout
 from normant.standards.models import Draft
 from normant_core.base.wording import counted_in_figures
+
+if TYPE_CHECKING:
+    from icalendar import Event
 
 router = Router(tags=["calendar"])
 _signer = Signer(salt="normant.calendar")
@@ -47,6 +49,8 @@ def feed(request: HttpRequest, key: str) -> HttpResponse:
     """`/calendar/KEY.ics`."""
     if not _is_somebodys(key):
         return respond(Problem(404, "No such calendar", "this address is wrong, or was withdrawn"))
+    from icalendar import Calendar  # noqa: PLC0415 (heavy, and needed here only)
+
     calendar = Calendar()
     calendar.add("prodid", "-//Normant//house//EN")
     calendar.add("version", "2.0")
@@ -56,7 +60,7 @@ def feed(request: HttpRequest, key: str) -> HttpResponse:
     return HttpResponse(calendar.to_ical(), content_type="text/calendar; charset=utf-8")
 
 
-def _events() -> Iterator[Event]:
+def _events() -> Iterator["Event"]:
     for waiver in Waiver.objects.holding(timezone.now()).filter(ends_at__isnull=False):
         assert waiver.ends_at
         yield _event(f"waiver-{waiver.pk}", waiver.ends_at, f"A waiver ends: {waiver_subject(waiver)}", waiver.reason)
@@ -66,7 +70,7 @@ def _events() -> Iterator[Event]:
     yield from _rollouts()
 
 
-def _rollouts() -> Iterator[Event]:
+def _rollouts() -> Iterator["Event"]:
     """Those that wait for their hour."""
     waiting = (
         Rollout.objects.filter(state=Rollout.State.RUNNING)
@@ -78,7 +82,9 @@ def _rollouts() -> Iterator[Event]:
         yield _event(f"rollout-{rollout.pk}", rollout.turn, f"A rollout begins: {rollout.title}", seats)
 
 
-def _event(name: str, at: dt.datetime, summary: str, description: str) -> Event:
+def _event(name: str, at: dt.datetime, summary: str, description: str) -> "Event":
+    from icalendar import Event  # noqa: PLC0415 (heavy, and needed here only)
+
     event = Event()
     event.add("uid", f"{name}@normant")
     event.add("dtstamp", timezone.now())

@@ -1,4 +1,4 @@
-"""A report for people: as a page that stands by itself, as pages to print, as a table."""
+"""A report for people: as a page that stands by itself, and as a table; `report_pdf` has the pages to print."""
 
 import datetime as dt
 from collections.abc import Iterator, Mapping
@@ -8,7 +8,6 @@ import msgspec
 from django.template.loader import render_to_string
 from django.utils import timezone
 
-from normant.common.documents.paper import QUIET, VALUE, Paper
 from normant.common.documents.tables import written
 from normant_core.base.wording import app_title
 from normant_core.rollout.report import Report, ReportedChange, ReportedSeat, rows
@@ -17,52 +16,13 @@ from normant_core.rollout.report import Report, ReportedChange, ReportedSeat, ro
 def as_page(report: Report, digest: str) -> bytes:
     """HTML that needs nothing else."""
     return render_to_string(
-        "rollouts/report.html", {"report": report, "digest": digest, "head": _head(report)}
+        "rollouts/report.html", {"report": report, "digest": digest, "head": head_lines(report)}
     ).encode()
 
 
 def as_table(report: Report) -> bytes:
     """CSV, a row for each change of each seat."""
     return written(list(rows(report)), "csv")
-
-
-def as_pdf(report: Report, digest: str) -> bytes:
-    """Pages of A4."""
-    pages = _Pages(f"SHA-256 {digest}")
-    pages.heading(report.title)
-    pages.sentence(report.sentence)
-    for name, text in _head(report):
-        pages.sentence(f"{name}: {text}", quiet=True)
-    for seat in report.seats:
-        pages.seat(seat)
-    if report.errands:
-        pages.heading("Errands")
-    for errand in report.errands:
-        pages.sentence(f"{errand['seat']}: {errand_line(errand)}")
-    return bytes(pages.output())
-
-
-class _Pages(Paper):
-    def seat(self, seat: ReportedSeat) -> None:
-        """What became of one seat."""
-        if self.will_page_break(26):
-            self.add_page()
-        self.ln(3)
-        self.line_across()
-        self.face("B", 11)
-        self.write_down(f"{seat.seat}   {seat.state}", 6)
-        for line in of_seat(seat):
-            self.sentence(line, quiet=True)
-        for change in seat.changes:
-            self.face("", 9.5)
-            app = f", {app_title(change.app)}" if change.app else ""
-            self.write_down(f"{change.title}{app}: {read_back(change)}", 5)
-            self.set_font(VALUE, size=8)
-            self.set_text_color(*QUIET)
-            native = f"{change.before or '(empty)'} > {change.after or '(empty)'}"
-            self.write_down(f"{change.file} {change.at}".strip() + f"   {native}", 4.2)
-        for left in seat.left:
-            self.sentence(f"{left['setting']} was left: {left['why']}", quiet=True)
 
 
 def read_back(change: ReportedChange) -> str:
@@ -96,7 +56,8 @@ def errand_line(errand: Mapping[str, Any]) -> str:
     return f"{line}, signed by {signed['by']}" + (f" ({signed['words']})" if signed["words"] else "")
 
 
-def _head(report: Report) -> list[tuple[str, str]]:
+def head_lines(report: Report) -> list[tuple[str, str]]:
+    """Who started the rollout, when it ended and why, as (name, text)."""
     lines = [("Started by", f"{report.by}, {_moment(report.begun)}")]
     if report.approved_by:
         lines.append(("Approved by", report.approved_by))
@@ -128,6 +89,8 @@ def as_kind(body: bytes, digest: str, kind: str) -> bytes:
         case "html":
             return as_page(report, digest)
         case "pdf":
+            from .report_pdf import as_pdf  # noqa: PLC0415 (imports fpdf, which only this form needs)
+
             return as_pdf(report, digest)
         case "csv":
             return as_table(report)

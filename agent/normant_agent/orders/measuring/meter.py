@@ -5,10 +5,9 @@ is written down before the first of them, so that whatever dies meanwhile, the a
 runs again, also where the house is away or has given the trial up.
 """
 
+import logging
 from dataclasses import replace
 from pathlib import Path
-
-import structlog
 
 from normant_core.orders.kinds import Beside, Measure, Receipt, SetPreference, Settable
 from normant_core.orders.samples import Samples
@@ -20,7 +19,7 @@ from ..preference_files import put_file_back, set_preference
 from ..system import put_system_back, set_system
 from ..work import Work
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 IDLE_SECONDS = 600
 QUOTA = 256 * 1024**2  # bytes of reference clips that a seat keeps
 
@@ -154,7 +153,7 @@ def _put_back(work: Work, name: str, idle_seconds: int) -> list[str]:
     except Waiting:
         raise
     except AgentError as why:
-        log.error("a trial cannot be put back yet", change=name, reason=str(why))
+        log.error("a trial cannot be put back yet", extra={"change": name, "reason": str(why)})
         raise Waiting(f"what was set for a run cannot be put back yet: {why}") from why
     return [receipt.message] if receipt.message else []
 

@@ -3,6 +3,7 @@
 import asyncio
 import contextlib
 import itertools
+import logging
 import secrets
 from collections import deque
 from collections.abc import AsyncIterator
@@ -11,13 +12,12 @@ from typing import Any
 
 import orjson
 import psycopg
-import structlog
 from django.conf import settings
 
 from normant.common.events import CHANNEL
 from normant.common.numbers import is_number
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 KEPT = 512  # news that a client who was away for a moment may catch up with
 
 
@@ -49,7 +49,7 @@ class Hub:
                         event = orjson.loads(notify.payload)
                         self._publish(event["topic"], event["id"])
             except psycopg.OperationalError as fault:
-                log.warning("listening interrupted", reason=str(fault).strip())
+                log.warning("listening interrupted", extra={"reason": str(fault).strip()})
                 await asyncio.sleep(1)
             self._publish("everything", "")
 

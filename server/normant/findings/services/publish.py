@@ -1,6 +1,7 @@
 """Publishing an edition, and what it would do before anybody does."""
 
-import structlog
+import logging
+
 from django.db import transaction
 from django.db.models import Max
 
@@ -21,7 +22,7 @@ from normant_core.standard.rule import Standard
 from ..later import follow_later
 from ..resident import resident
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 CLASSES = 30  # of hardware, of which a seat is judged before an edition is published
 
 
@@ -60,6 +61,6 @@ def prove(standard: Standard) -> None:
         try:
             judge.verdicts(view)
         except Exception as fault:
-            log.exception("an edition was refused", seat=seat.name)
+            log.exception("an edition was refused", extra={"seat": seat.name})
             message = f"judging {seat.name} by it fails ({type(fault).__name__}); nothing was published"
             raise Problem(422, "Not fit to judge by", message) from fault

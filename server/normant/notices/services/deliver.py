@@ -1,10 +1,9 @@
 """Delivering a notice: by mail through Django's backend, or as a signed webhook (Standard Webhooks)."""
 
 import datetime as dt
+import logging
 
-import httpx
 import orjson
-import structlog
 from django.conf import settings
 from django.core.mail import EmailMessage
 from django.utils import timezone
@@ -15,7 +14,7 @@ from normant.common.reach import NotReached, Place, asked, place_of
 
 from ..models import Delivery, Hook
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 GONE = 410  # the receiver wants no more: Standard Webhooks asks to respect that
 MOST_TRIES = 8
 
@@ -32,7 +31,7 @@ def deliver(number: int) -> None:
     try:
         fault = _by_mail(delivery) if delivery.by == "mail" else _by_hook(delivery)
     except Exception as unforeseen:  # whatever it was, it was a try, and somebody is to hear of it
-        log.exception("not delivered", delivery=number)
+        log.exception("not delivered", extra={"delivery": number})
         fault = f"sending failed unforeseen: {type(unforeseen).__name__}; the server's log tells more"
     delivery.tries += 1
     delivery.fault, delivery.moved_at = fault[:300], timezone.now()
@@ -73,7 +72,7 @@ def _by_hook(delivery: Delivery) -> str:
         status = _post(place, hook, delivery)
     except NotReached as why:
         return str(why)
-    if httpx.codes.is_success(status):
+    if 200 <= status < 300:
         return ""
     if status == GONE:
         Hook.objects.filter(pk=hook.pk).update(gone_at=timezone.now())

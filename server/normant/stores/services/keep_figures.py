@@ -1,6 +1,7 @@
 """Keeping how full volumes are, day by day, from the surveys that seats send anyway."""
 
 import datetime as dt
+import logging
 import time
 from collections import defaultdict
 from collections.abc import Iterable, Mapping
@@ -8,7 +9,6 @@ from itertools import islice
 from typing import Any, cast
 
 import msgspec
-import structlog
 from django.db import DataError, IntegrityError, transaction
 from django.db.models import Exists, F, OuterRef, Q
 from django.db.models.functions import TruncDate
@@ -24,7 +24,7 @@ from normant_core.seat.survey import Survey as CoreSurvey
 from ..models import Kept, StoreDay, VolumeNow
 
 MOST, MOST_STORES = 500, 100  # figures of a seat, and stores of a volume that are told
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 SECONDS = 10.0  # that one job takes at most
 EVERY = dt.timedelta(minutes=30)  # so often a seat's figures are kept
 YEAR = dt.timedelta(days=366)
@@ -58,7 +58,7 @@ def _keep_or_say(seat: int, seen_at: dt.datetime) -> bool:
     try:
         return _keep(seat, seen_at)
     except (DataError, IntegrityError, NormantError, msgspec.MsgspecError, ValueError, OverflowError):
-        log.exception("the figures of a seat cannot be kept", seat=seat)
+        log.exception("the figures of a seat cannot be kept", extra={"seat": seat})
         return False
 
 

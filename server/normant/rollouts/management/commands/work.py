@@ -2,11 +2,11 @@
 
 import asyncio
 import contextlib
+import logging
 import signal
 import time
 from typing import Any
 
-import structlog
 from django.conf import settings
 from django.core.management.base import BaseCommand
 from django.db import DatabaseError, connection
@@ -22,7 +22,7 @@ from normant_core.base.structs import learn_structs
 
 from ...jobs import sweep
 
-log = structlog.get_logger()
+log = logging.getLogger(__name__)
 PAUSE = 2  # seconds, while the database is away
 
 
@@ -40,7 +40,9 @@ class Command(BaseCommand):
             try:
                 self._work()
             except (ConnectorException, DatabaseError) as fault:
-                log.warning("the database is away", reason=str(fault.__cause__ or fault).strip().partition("\n")[0])
+                log.warning(
+                    "the database is away", extra={"reason": str(fault.__cause__ or fault).strip().partition("\n")[0]}
+                )
             connection.close()
             if not self._asked:
                 time.sleep(PAUSE)
