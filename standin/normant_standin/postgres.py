@@ -14,6 +14,7 @@ from pathlib import Path
 UNPRIVILEGED = "postgres"
 DATABASE = "normant"
 _READY_SECONDS = 30
+_FORGETFUL = [*("-c", "fsync=off"), *("-c", "synchronous_commit=off"), *("-c", "full_page_writes=off")]
 
 
 class PostgresError(Exception):
@@ -21,10 +22,14 @@ class PostgresError(Exception):
 
 
 class Postgres:
-    """One cluster. `run` is the folder that remembers its port and password."""
+    """One cluster. `run` is the folder that remembers its port and password.
 
-    def __init__(self, run: Path) -> None:
-        self.run, self.bin = run, _programs()
+    What a `lasting` one has written survives the machine; another, for tests, survives only the end of its processes,
+    and does not wait for the disk.
+    """
+
+    def __init__(self, run: Path, *, lasting: bool = True) -> None:
+        self.run, self.bin, self.lasting = run, _programs(), lasting
         self._state = run / "postgres.json"
         self.data = _data_folder(run)
         self.process: subprocess.Popen[bytes] | None = None
@@ -51,6 +56,7 @@ class Postgres:
         self._keep(known)
         log = (self.run / "postgres.log").open("ab")
         options = ["-p", str(known["port"]), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories="]
+        options += [] if self.lasting else _FORGETFUL
         command = [*_as_unprivileged("INT"), str(self.bin / "postgres"), "-D", str(self.data), *options]
         with log:
             self.process = subprocess.Popen(
@@ -154,11 +160,15 @@ def _data_folder(run: Path) -> Path:
 
 
 def main() -> None:
-    """`python -m normant_standin.postgres RUN COMMAND ...`: run a command with DATABASE_URL of a started cluster."""
-    cluster = Postgres(Path(sys.argv[1]))
+    """`python -m normant_standin.postgres [--for-tests] RUN COMMAND ...`: run a command with DATABASE_URL of a started
+    cluster; one for tests does not wait for the disk."""
+    words = sys.argv[1:]
+    for_tests = words[0] == "--for-tests"
+    run, *command = words[1:] if for_tests else words
+    cluster = Postgres(Path(run), lasting=not for_tests)
     try:
         cluster.start()
-        done = subprocess.run(sys.argv[2:], check=False, env={**os.environ, "DATABASE_URL": cluster.url})
+        done = subprocess.run(command, check=False, env={**os.environ, "DATABASE_URL": cluster.url})
     except PostgresError as fault:
         sys.exit(str(fault))
     finally:

@@ -2,7 +2,7 @@
 
 import logging
 import threading
-import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 from unittest import TestCase, mock
@@ -16,9 +16,11 @@ from normant_agent.errors import AgentError, DoorError
 from normant_agent.identity import Identity
 from normant_agent.orders.seal import SignedDialect
 from normant_agent.preferences.fence import Fence
+from normant_agent.trouble import Trouble
 from normant_core.dialects.dialect import signed_dialect
 from normant_core.orders.kinds import Order, Progress, Receipt, Refusal, SendFiles, SignedOrder, SurveyNow, canonical
 from normant_core.seat.survey import Survey
+from normant_core.tests.waiting import until
 
 from .bench import AFTER, BEFORE, FILE, TEXT, Bench, order
 
@@ -156,6 +158,17 @@ class Work(TestCase):
         door: Any = self.door
         return Agent(self.bench, known, Path(self.bench.root) / "agent", door, QUICK)
 
+    def looked_again(self) -> Callable[[], bool]:
+        """Whether the agent has looked at its machine three times more than until now."""
+        looks, look = list[object](), self.bench.fingerprint
+
+        def noted(*args: Any) -> Any:
+            looks.append(args)
+            return look(*args)
+
+        self.bench.fingerprint = noted  # type: ignore[method-assign]
+        return lambda: len(looks) > 3
+
     def work(self) -> None:
         self.agent.work_on_orders(self.stop)
 
@@ -273,11 +286,11 @@ class Work(TestCase):
         runs = threading.Thread(target=self.agent.run, args=(self.stop,))
         runs.start()
         try:
-            self.until(lambda: len(self.door.surveys) == 1)
-            time.sleep(0.1)
+            until(lambda: len(self.door.surveys) == 1)
+            until(self.looked_again())
             self.assertEqual(len(self.door.surveys), 1)
             self.bench.path.write_bytes(AFTER)
-            self.until(lambda: len(self.door.surveys) == 2)
+            until(lambda: len(self.door.surveys) == 2)
         finally:
             self.stop.set()
             runs.join(10)
@@ -323,21 +336,22 @@ class Work(TestCase):
         runs = threading.Thread(target=self.agent.run, args=(self.stop,))
         runs.start()
         try:
-            self.until(lambda: self.door.surveys)
+            until(lambda: self.door.surveys)
             self.door.known = [sealed()]
-            self.until(lambda: any(r.setting == "memory.held_back" for r in self.door.surveys[-1].readings))
+            until(lambda: any(r.setting == "memory.held_back" for r in self.door.surveys[-1].readings))
         finally:
             self.stop.set()
             runs.join(10)
 
     def test_what_nobody_foresaw_does_not_stop_the_agent(self) -> None:
         broken, self.door.known = self.door.known, None  # type: ignore[assignment]
+        failed = self.enterContext(mock.patch.object(Trouble, "failed", autospec=True, side_effect=Trouble.failed))
         runs = threading.Thread(target=self.agent.run, args=(self.stop,))
         runs.start()
         try:
-            time.sleep(0.05)
+            until(lambda: failed.called)
             self.door.known = broken
-            self.until(lambda: self.door.surveys)
+            until(lambda: self.door.surveys)
         finally:
             self.stop.set()
             runs.join(10)
@@ -347,9 +361,9 @@ class Work(TestCase):
         runs = threading.Thread(target=self.agent.run, args=(self.stop,))
         runs.start()
         try:
-            time.sleep(0.05)
+            until(self.looked_again())
             self.door.refusal = None
-            self.until(lambda: len(self.door.surveys) >= 1)
+            until(lambda: len(self.door.surveys) >= 1)
         finally:
             self.stop.set()
             runs.join(10)
@@ -361,10 +375,3 @@ class Work(TestCase):
         with mock.patch("normant_agent.agent.learn_structs", lambda: threads.append(threading.active_count())):
             self.agent.run(stop)
         self.assertEqual(threads, [before])
-
-    def until(self, holds: Any) -> None:
-        for _ in range(1000):
-            if holds():
-                return
-            time.sleep(0.01)
-        self.fail("this did not come about")

@@ -1,7 +1,8 @@
 """Runs by hand: a condition is held while somebody plays or exports, and goes back whatever happens."""
 
-import threading
+import os
 import time
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 from unittest import TestCase, mock
@@ -21,6 +22,7 @@ from normant_core.orders.kinds import (
     SetPreference,
     SurveyNow,
 )
+from normant_core.tests.waiting import until
 
 from .bench import AFTER, BEFORE, CHANGES, TEXT, Bench, Died, order
 
@@ -61,7 +63,9 @@ class ByHand(Case):
         self.assertEqual(self.hold().outcome, "done")
         self.assertEqual((self.bench.path.read_bytes(), self.bench.profile), (AFTER, "performance"))
         self.assertEqual(self.bench.open, {"corrow"})
-        time.sleep(0.05)
+        held = self.bench.holding.held
+        assert held
+        until(lambda: len(held.sampling.taken) > 1)
         receipt = self.end()
         self.assertEqual((receipt.outcome, receipt.measured, receipt.message), ("done", (), ""))
         self.assertGreater(len(receipt.samples[0].columns["processor"]), 1)
@@ -237,13 +241,11 @@ class Exports(Case):
             self.addCleanup(faster.stop)
 
     def write(self, name: str, seconds: float) -> Path:
-        """An application that exports, bit by bit."""
+        """An export whose bytes came within so many seconds, as its times say."""
         path = self.folder / name
-        begun = time.monotonic()
-        with path.open("wb", buffering=0) as file:
-            while time.monotonic() - begun < seconds:
-                file.write(bytes(1000))
-                time.sleep(0.02)
+        path.write_bytes(bytes(1000))
+        named = self.folder.stat().st_mtime  # when the name was put into the folder
+        os.utime(path, (named + seconds, named + seconds))
         return path
 
     def watch(self) -> watcher.ExportWatch:
@@ -252,36 +254,40 @@ class Exports(Case):
         assert held and isinstance(held.watch, watcher.ExportWatch)
         return held.watch
 
-    def until(self, count: int) -> None:
-        """So many exports are finished, however slow this machine is just now."""
-        deadline = time.monotonic() + 60
-        while len(self.watch().finished) < count and time.monotonic() < deadline:
-            time.sleep(0.02)
+    def until_finished(self, count: int) -> None:
+        until(lambda: len(self.watch().finished) >= count)
         self.assertEqual(len(self.watch().finished), count)
 
     def test_exports_are_timed_from_their_first_byte_to_their_last(self) -> None:
         self.hold(under=UNDER[1:], app="corrow")
         self.write("one.mov", 0.6)
-        self.until(1)
+        self.until_finished(1)
         self.write("two.mov", 0.2)
         (self.folder / "link.mov").symlink_to(self.bench.path)
-        self.until(2)
+        self.until_finished(2)
         receipt = self.end()
         self.assertEqual(len(receipt.measured), 2, receipt)
         first, second = receipt.measured
-        self.assertGreater(first, 0.4)
-        self.assertLess(second, first)
+        self.assertAlmostEqual(first, 0.6, 1)
+        self.assertAlmostEqual(second, 0.2, 1)  # a folder says to a few milliseconds when a name came
         self.assertIn("one.mov", receipt.message)
         self.assertIn("SHA-256", receipt.message)
         self.assertNotIn("before.mov", receipt.message)
 
     def test_an_export_that_never_finishes_is_none(self) -> None:
         self.hold(under=UNDER[1:], app="corrow")
-        grows = threading.Thread(target=self.write, args=("grows.mov", 1.5))
-        grows.start()
-        time.sleep(0.2)
-        receipt = self.end()
-        grows.join()
+        growing = self.folder / "grows.mov"
+
+        def files(watch: watcher.ExportWatch) -> Iterator[tuple[Path, int, float]]:
+            """What is there, with more bytes at each look."""
+            with growing.open("ab") as file:
+                file.write(b"more")
+            return look(watch)
+
+        look = watcher.ExportWatch._files
+        with mock.patch.object(watcher.ExportWatch, "_files", files):
+            until(lambda: growing in self.watch()._growing)
+            receipt = self.end()
         self.assertEqual((receipt.outcome, receipt.measured), ("done", ()))
 
     def test_one_that_ended_as_somebody_said_that_all_are_finished_counts(self) -> None:
@@ -293,16 +299,17 @@ class Exports(Case):
         self.hold(under=UNDER[1:], app="corrow")
         self.write("before.mov", 0.2)
         self.write("gone.mov", 0.1).unlink()
-        self.until(1)
+        self.until_finished(1)
         self.assertEqual(len(self.end().measured), 1)
 
     def test_one_that_somebody_holds_open_is_not_finished(self) -> None:
         self.hold(under=UNDER[1:], app="corrow")
         with (self.folder / "open.mov").open("wb", buffering=0) as file:
             file.write(b"a few bytes")
-            time.sleep(0.6)
+            with mock.patch.object(watcher, "_is_open", wraps=watcher._is_open) as asked:
+                until(lambda: asked.call_count > 1)  # quiet for long enough, twice
             self.assertEqual(self.watch().finished, [])
-        self.until(1)
+        self.until_finished(1)
         self.assertEqual(len(self.end().measured), 1)
 
     def test_an_application_that_names_no_exports_is_refused_before_anything_is_set(self) -> None:

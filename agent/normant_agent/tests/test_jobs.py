@@ -5,7 +5,6 @@ import subprocess
 import sys
 import tempfile
 import threading
-import time
 from fractions import Fraction
 from pathlib import Path
 from unittest import TestCase
@@ -19,6 +18,7 @@ from normant_agent.jobs import child
 from normant_agent.jobs.sampler import Taker, sampling
 from normant_agent.media_library import codec_of
 from normant_core.orders import samples as column
+from normant_core.tests.waiting import until
 
 
 def clip(path: Path, *, frames: int = 12, width: int = 320, height: int = 180) -> Path:
@@ -66,10 +66,8 @@ class Jobs(TestCase):
     def test_a_job_that_does_not_end_is_ended(self) -> None:
         path = self.folder / "endless.mov"
         os.mkfifo(path)  # opening it waits for a writer that never comes
-        begun = time.monotonic()
         with self.assertRaisesRegex(HostError, "took too long"):
             child.run("decode", str(path), "cpu", seconds=2)
-        self.assertLess(time.monotonic() - begun, 30)
 
     def test_a_volume_tells_its_rate_and_keeps_nothing(self) -> None:
         self.assertGreater(child.run("disk", str(self.folder)), 1_000)
@@ -90,12 +88,13 @@ class Jobs(TestCase):
         self.assertFalse(job.is_running())
 
     def _child_of(self, agent: "subprocess.Popen[bytes]") -> psutil.Process:
-        while True:
-            if children := psutil.Process(agent.pid).children():
-                job = children[0]
-                if job.nice() == child.NICEST:  # it has read its bounds
-                    return job
-            time.sleep(0.05)
+        def bounded() -> psutil.Process | None:
+            """The child, once it has read its bounds."""
+            return next((job for job in psutil.Process(agent.pid).children() if job.nice() == child.NICEST), None)
+
+        job = until(bounded)
+        assert job
+        return job
 
 
 class Samplers(TestCase):

@@ -3,24 +3,26 @@
 import atexit
 import json
 import os
+import shutil
 import socket
 import subprocess
 import sys
 import tempfile
-import time
 from collections.abc import Callable
+from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 from typing import Any
-from urllib.parse import urlsplit, urlunsplit
 
 import httpx
-import psycopg
 from django.conf import settings
-from psycopg import sql
+
+from normant_core.tests.waiting import PATIENCE_SECONDS, until
+
+from .databases import copy_database, migrated
 
 SERVER = Path(__file__).resolve().parents[2]
-DATABASE = "normant_served"
+DATABASE, FURNISHED = "normant_served", "normant_furnished"
 PASSWORD = "salt-and-lamps-9"
 
 
@@ -31,22 +33,26 @@ class Served:
         self._beside: list[subprocess.Popen[bytes]] = []
         self.tokens, self.agent = dict[str, str](), ""
         self.run = Path(tempfile.mkdtemp(prefix="normant-served-"))
-        known = {"DATABASE_URL": _fresh_database(database), "NORMANT_KEYS": str(self.run / "keys")}
+        if furnished:
+            house = _furnished()
+            self.tokens, self.agent = house.tokens, house.agent
+            shutil.copytree(house.keys, self.run / "keys")
+        known = {
+            "DATABASE_URL": copy_database(database, house.database if furnished else None),
+            "NORMANT_KEYS": str(self.run / "keys"),
+        }
         self.env = {**os.environ, **known, **env}
         self.port = _free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.log = self.run / "server.log"
         atexit.register(self.stop)
         if furnished:
-            self.manage("migrate", "--verbosity", "0")
-            house = json.loads(self.python("from normant.tests.served import furnish; print(furnish())"))
-            self.tokens, self.agent = house["tokens"], house["agent"]
             self.serve()
 
     def serve(self) -> None:
         """Begin to serve."""
         self.beside("serve", "--port", str(self.port))
-        self._await_answer()
+        self.until(self._answers)
 
     def client(self, who: str = "", **more: Any) -> httpx.Client:
         """A role's script, `agent` for pan-03's, nobody by default."""
@@ -60,7 +66,7 @@ class Served:
 
     def python(self, text: str) -> str:
         """What a line of Python prints, with Django set up."""
-        return self._ran(["-c", f"import django; django.setup(); {text}"])
+        return self._ran(["-c", _SET_UP + text])
 
     def beside(self, *words: str) -> subprocess.Popen[bytes]:
         """Another process of the house's, such as a worker; it ends with it."""
@@ -70,13 +76,9 @@ class Served:
         self._beside.append(process)
         return process
 
-    def until(self, holds: Callable[[], bool], seconds: float) -> None:
+    def until(self, holds: Callable[[], bool], seconds: float = PATIENCE_SECONDS) -> None:
         """Raises AssertionError, with what the processes said, where it does not hold by then."""
-        deadline = time.monotonic() + seconds
-        while not holds():
-            if time.monotonic() > deadline:
-                raise AssertionError("it does not come to hold:\n" + self.log.read_text("utf-8")[-4000:])
-            time.sleep(0.2)
+        until(holds, seconds, lambda: self.log.read_text("utf-8")[-4000:])
 
     def agent_dialects(self) -> object:
         """What the agent is told to read, with the house's signatures."""
@@ -90,28 +92,53 @@ class Served:
             process.wait(timeout=20)
 
     def _ran(self, words: list[str]) -> str:
-        env = {**self.env, "DJANGO_SETTINGS_MODULE": "normant.config.settings"}
-        done = subprocess.run([sys.executable, *words], env=env, capture_output=True, text=True, check=False)
-        if done.returncode:
-            raise AssertionError(f"{words[:2]} failed:\n{done.stderr}")
-        return done.stdout
+        return _run(words, self.env)
 
-    def _await_answer(self) -> None:
-        deadline = time.monotonic() + 60
-        while True:
-            try:
-                httpx.get(f"{self.address}/api/v1/session", trust_env=False).raise_for_status()
-                return
-            except httpx.HTTPError:
-                if time.monotonic() > deadline or self._beside[0].poll() is not None:
-                    raise AssertionError("the server does not answer:\n" + self.log.read_text("utf-8")) from None
-                time.sleep(0.1)
+    def _answers(self) -> bool:
+        if self._beside[0].poll() is not None:
+            raise AssertionError("the server does not start:\n" + self.log.read_text("utf-8"))
+        try:
+            return httpx.get(f"{self.address}/api/v1/session", trust_env=False).is_success
+        except httpx.HTTPError:
+            return False
 
 
 @cache
 def served() -> Served:
     """The one server of a test run."""
     return Served()
+
+
+@dataclass(frozen=True)
+class _Furnished:
+    """A database with the small house in it, from which others are copied; the keys and tokens that go with it."""
+
+    database: str
+    keys: Path
+    tokens: dict[str, str]
+    agent: str
+
+
+@cache
+def _furnished() -> _Furnished:
+    """Build the small house once, in a process of its own: this one is at work in the database of the tests."""
+    keys = Path(tempfile.mkdtemp(prefix="normant-furnished-")) / "keys"
+    env = {**os.environ, "DATABASE_URL": copy_database(FURNISHED, migrated()), "NORMANT_KEYS": str(keys)}
+    made = json.loads(_run(["-c", _SET_UP + "from normant.tests.served import furnish; print(furnish())"], env))
+    atexit.register(shutil.rmtree, keys.parent, ignore_errors=True)
+    return _Furnished(FURNISHED, keys, made["tokens"], made["agent"])
+
+
+_SET_UP = "import django; django.setup(); "
+
+
+def _run(words: list[str], env: dict[str, str]) -> str:
+    """Return what a Python process prints. Raises AssertionError where it fails."""
+    env = {**env, "DJANGO_SETTINGS_MODULE": "normant.config.settings"}
+    done = subprocess.run([sys.executable, *words], env=env, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise AssertionError(f"{words[:2]} failed:\n{done.stderr}")
+    return done.stdout
 
 
 def furnish() -> str:
@@ -127,20 +154,6 @@ def furnish() -> str:
         user.save()
     tokens = {user.role: AccessToken.make(user, "test") for user in User.objects.all()}
     return json.dumps({"tokens": tokens, "agent": house.token})
-
-
-def no_house() -> str:
-    """The address of the database that belongs to PostgreSQL itself, for what is done to others."""
-    return urlunsplit(urlsplit(os.environ["DATABASE_URL"])._replace(path="/postgres"))
-
-
-def _fresh_database(name: str) -> str:
-    """The address of an empty database beside the one of the tests."""
-    url = urlsplit(os.environ["DATABASE_URL"])
-    with psycopg.connect(no_house(), autocommit=True) as connection:
-        connection.execute(sql.SQL("DROP DATABASE IF EXISTS {} WITH (FORCE)").format(sql.Identifier(name)))
-        connection.execute(sql.SQL("CREATE DATABASE {}").format(sql.Identifier(name)))
-    return urlunsplit(url._replace(path=f"/{name}"))
 
 
 def _free_port() -> int:

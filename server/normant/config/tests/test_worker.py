@@ -3,7 +3,8 @@ from django.db import connection
 from django.test import SimpleTestCase, TestCase
 from psycopg import sql
 
-from normant.tests.served import Served, no_house
+from normant.tests.databases import address
+from normant.tests.served import Served
 
 DATABASE = "normant_outlived"
 PATIENCE = 120  # seconds
@@ -33,7 +34,7 @@ class Outlives(SimpleTestCase):
             house.until(lambda: not supervisor.get("/api/v1/house/state").json()["worker_silent"], PATIENCE)
             self.assertEqual(supervisor.get("/api/v1/house/state").json()["stands_still"], [])
 
-            with psycopg.connect(no_house(), autocommit=True) as outside:
+            with psycopg.connect(address("postgres"), autocommit=True) as outside:
                 name = sql.Identifier(DATABASE)
                 outside.execute(sql.SQL("ALTER DATABASE {} ALLOW_CONNECTIONS false").format(name))
                 ended = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = %s"

@@ -28,6 +28,7 @@ PAUSE = 2  # seconds, while the database is away
 
 class Command(BaseCommand):
     help = "Run a worker until stopped."
+    requires_system_checks = ()  # they import the whole API, of which a worker needs nothing
 
     def handle(self, **options: Any) -> None:
         """Any number of workers may run, on any number of hosts; a database that is away is waited for."""
