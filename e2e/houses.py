@@ -6,7 +6,6 @@ copy, at ports of its own. A house gets its state back from there: the database 
 Journeys that stop, kill or upgrade the demo itself start a `Demo`, the process of `script/demo`, on another copy.
 """
 
-import atexit
 import fcntl
 import json
 import os
@@ -35,15 +34,12 @@ _READING = ("GET", "HEAD", "OPTIONS")
 # Of the whole test run. Workers are forks: they find the folder of whoever imported this first, which deletes it.
 ROOT = Path(tempfile.mkdtemp(prefix="normant-journeys-"))
 ROOT.chmod(0o755)  # PostgreSQL's own user goes in as well
-_OWNER = os.getpid()
 # The clock of the suite is the house's: nothing of the test run's own database may leak in.
 _ENV = {name: value for name, value in os.environ.items() if name not in ("DATABASE_URL", "NORMANT_KEYS")}
 
 
-@atexit.register
-def _delete() -> None:
-    if os.getpid() == _OWNER:
-        shutil.rmtree(ROOT, ignore_errors=True)
+# Once every house is closed: those have a higher priority. A worker does not inherit this.
+Finalize(None, shutil.rmtree, args=(ROOT,), kwargs={"ignore_errors": True}, exitpriority=0)
 
 
 def eventually(holds: Callable[[], Any], seconds: float = PATIENCE_SECONDS) -> Any:
@@ -93,7 +89,8 @@ class Running:
     def post(self, path: str, body: dict[str, Any]) -> Any:
         """What the API answers to that."""
         with self.api() as client:
-            return client.post(path, json=body).raise_for_status().json()
+            answered = client.post(path, json=body).raise_for_status()
+            return answered.json() if answered.content else None
 
     def standin(self, *words: str) -> None:
         """Turn something on a stand-in seat."""

@@ -8,18 +8,21 @@ message between agent and server. `test_recorded.py` replays the recordings; tes
 import base64
 import json
 import lzma
+import shutil
 import subprocess
 import sys
 import tarfile
+from functools import partial
 from pathlib import Path
 from typing import Any
 
 import httpx
 
+from normant_standin import demo as standin
 from normant_standin.host import HELD, StandInHost
 
 from .houses import REPOSITORY, Running, eventually, house
-from .samples import write_messages
+from .samples import private_key, write_messages
 
 RECORDED = REPOSITORY / "tests" / "recorded"
 POOL = {"setting": "memory.preview_pool", "app": "corrow"}
@@ -36,7 +39,7 @@ def main() -> None:
     folder.mkdir(parents=True)
     recorded = house()
     recorded.ready({}, SEATS)
-    state: dict[str, Any] = {"seats": SEATS, "held": STEPS, "before": _preferences(recorded)}
+    state: dict[str, Any] = {"seats": SEATS, "held": STEPS, "before": _preferences(recorded), "run": str(recorded.run)}
     try:
         state["report"] = _finished_rollout(recorded)
         state["rollout"] = _rollout(recorded, ROLLED_OUT, waits=True)
@@ -48,7 +51,9 @@ def main() -> None:
         _keep_state(recorded.run, recorded.database_url, folder)
     finally:
         recorded.close()
-    write_messages(folder / "messages.ndjson", recorded.run / "keys" / "order.key")
+    key = private_key(recorded.run / "keys" / "order.key")
+    state["order_key"] = key.public_key().public_bytes_raw().hex()
+    write_messages(folder / "messages.ndjson", key)
     (folder / "state.json").write_text(json.dumps(state, indent=1) + "\n", "utf-8")
     print(f"{sum(path.stat().st_size for path in folder.rglob('*')):,} bytes in {folder}")
 
@@ -94,25 +99,25 @@ def _clean_up(recorded: Running) -> int:
     number: int = recorded.post("/clearings", {"kinds": ["renders", "backups"], "seats": [CLEANED]})["id"]
     planned = eventually(lambda: _signable(recorded, number))
     _hold(recorded, CLEANED)
-    recorded.post(f"/clearings/{number}/sign", {"seen": planned["digest"]})
+    recorded.post(f"/clearings/{number}/sign", {"seen": planned["seen"]})
     _until_held(recorded, CLEANED)
     return number
 
 
 def _signable(recorded: Running, number: int) -> dict[str, Any] | None:
     plan: dict[str, Any] = recorded.answer(f"/clearings/{number}")
-    return plan if plan["state"] == "planned" and plan["digest"] else None
+    return plan if plan["state"] == "planned" and plan["seen"] else None
 
 
 def _hold_by_hand(recorded: Running) -> int:
     """One run by hand whose condition is set on the seat, and of which nobody has noted anything."""
     conditions = [{"sets": [{**POOL, "value": value}]} for value in ("2 GiB", "3 GiB")]
     asked = {"kind": "change", "job": "play", "conditions": conditions, "seats": [BY_HAND]}
-    number: int = recorded.post("/trials", {**asked, "by_hand": {"what": "0:10 to 0:40", "frames": 750, "rate": 25}})[
-        "id"
-    ]
-    recorded.post(f"/trials/{number}/sheet/{BY_HAND}/take", {})
-    eventually(lambda: recorded.answer(f"/trials/{number}/sheet/{BY_HAND}")["held"])
+    number: int = recorded.post("/trials", {**asked, "by_hand": BY_HAND_STRETCH})["id"]
+    sheet = f"/trials/{number}/sheet/{BY_HAND}"
+    run = eventually(lambda: recorded.answer(sheet)["run"])
+    recorded.post(f"{sheet}/take", {"run": run["id"]})
+    eventually(lambda: recorded.answer(sheet)["run"]["state"] == "set")
     return number
 
 
@@ -140,23 +145,24 @@ def _keep_documents(recorded: Running, folder: Path, state: dict[str, Any]) -> N
         for name, path in downloads.items():
             (folder / name).write_bytes(person.get(path).raise_for_status().read())
         (folder / "standard.toml").write_text(person.get("/standard").json()["text"], "utf-8")
-        for dialect in person.get("/dialects").json()["items"]:
-            text = person.get(f"/dialects/{dialect['app']}").json()["text"]
-            (folder / f"{dialect['app']}.dialect.toml").write_text(text, "utf-8")
+    for dialect in (standin.SCENARIO / "dialects").glob("*.toml"):
+        shutil.copy(dialect, folder)
 
 
 def _keep_state(run: Path, url: str, folder: Path) -> None:
     """The database as SQL, and the files of seats, keys and sign-ins."""
     dumped = subprocess.run(["pg_dump", "--no-owner", "--no-privileges", url], capture_output=True, check=True)
     (folder / "database.sql.xz").write_bytes(lzma.compress(dumped.stdout, preset=9))
-    with tarfile.open(folder / "files.tar.xz", "w:xz", preset=9) as packed:
+    with tarfile.open(folder / "files.tar.xz", "w:xz", format=tarfile.PAX_FORMAT, preset=9) as packed:
         for name in ("keys", "packages", "demo.json", "codes.json", *(f"seats/{seat}" for seat in SEATS)):
-            packed.add(run / name, name, filter=_anybody)
+            packed.add(run / name, name, filter=partial(_anybodys, run))
 
 
-def _anybody(info: tarfile.TarInfo) -> tarfile.TarInfo:
+def _anybodys(run: Path, info: tarfile.TarInfo) -> tarfile.TarInfo:
+    """Nobody's file in particular, with when it was last used: clean-ups go by that."""
     info.uid = info.gid = 0
     info.uname = info.gname = ""
+    info.pax_headers = {"atime": str((run / info.name).lstat().st_atime)}
     return info
 
 

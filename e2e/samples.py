@@ -21,9 +21,13 @@ MOMENT = "2026-12-01T09:30:00Z"
 WORDS = ("a", "0" * 64, "0" * 40, "v1", "12.3.0", "25", "8.3.1", "/a", "a/b", "1/2", "avc/8/420", MOMENT, "2026-12-01")
 
 
-def write_messages(path: Path, order_key: Path) -> None:
-    """Write a line of JSON for each message: its kind, its bytes as text, and the signature of an order."""
-    key = Ed25519PrivateKey.from_private_bytes(order_key.read_bytes())
+def private_key(path: Path) -> Ed25519PrivateKey:
+    """The key in a house's file."""
+    return Ed25519PrivateKey.from_private_bytes(path.read_bytes())
+
+
+def write_messages(path: Path, key: Ed25519PrivateKey) -> None:
+    """Write a line of JSON for each message: its type, the kind of an order, and its bytes as text."""
     lines = [json.dumps(message, ensure_ascii=False) for message in messages(key)]
     path.write_text("".join(f"{line}\n" for line in lines), "utf-8")
 

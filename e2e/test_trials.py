@@ -50,8 +50,9 @@ class Asked(Journey):
         runs = self.demo.answer(f"/trials/{number}/runs")["items"]
         self.assertEqual(len(runs), dots.count())
         self.assertEqual({*runs[0]}, {"seat", "block", "condition", "value"})
+        self._repeat_from_the_list()
 
-    def test_it_stands_in_the_list_and_is_repeated_from_there(self) -> None:
+    def _repeat_from_the_list(self) -> None:
         self.go("/measure")
         self.page.get_by_role("link", name=re.compile("Does Preview pool of Corrow")).first.click()
         self.page.get_by_role("link", name="Repeat it").click()
@@ -77,7 +78,7 @@ class Asked(Journey):
         expect(self.page.get_by_text(re.compile(r"After it, renders of Plinthe: \d+"))).to_be_visible()
         self.assertEqual(self.demo.file(SEAT, FILE), before)
 
-    def test_devices_are_compared_on_a_reference_clip(self) -> None:
+    def test_devices_are_compared_on_a_reference_clip_and_say_whether_a_cut_plays(self) -> None:
         self.demo.standin("idle", "kiln-03")
         self.go("/measure/new?kind=choice&seat=kiln-03")
         self.choice("Job").select_option("decoding a reference clip")
@@ -88,6 +89,27 @@ class Asked(Journey):
         self.page.get_by_role("button", name="Start this trial").click()
         sentence = self.page.locator("[data-sentence]")
         expect(sentence).to_contain_text(re.compile(r"gpu0 decodes \d\.\d\d times as fast as cpu"))
+        self._lay_a_cut_on_these_rates()
+
+    def _lay_a_cut_on_these_rates(self) -> None:
+        cuts = CUTS
+        self.go("/measure/timelines")
+        self.page.get_by_label("Name", exact=True).fill("Reel 3, second cut")
+        self.page.get_by_label("OpenTimelineIO").set_input_files(cuts / "salt-ledger-reel-3.otio")
+        self.page.get_by_label("What its sources are").set_input_files(cuts / "salt-ledger-reel-3.media.csv")
+        self.page.get_by_role("button", name="Bring it").click()
+        self.page.get_by_role("link", name="Reel 3, second cut").click()
+        self.page.get_by_role("button", name="kiln-03").click()
+        on = self.page.get_by_role("region", name="On kiln-03")
+        expect(on).to_contain_text("hevc/10/422 1920x1080")
+        slider = on.get_by_role("slider")
+        slider.focus()
+        self.page.keyboard.press("End")
+        expect(slider).to_have_attribute("aria-valuetext", re.compile(r"to 3:20: .*real time"))
+        expect(on.locator("[data-remedy]").first).to_contain_text("nothing to make")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Let go of it").click()
+        expect(self.page.get_by_role("link", name="Reel 3, second cut")).to_have_count(0)
 
     def choice(self, label: str) -> Locator:
         return self.page.get_by_role("combobox", name=re.compile(f"^{label}"))
@@ -183,32 +205,6 @@ class ByHand(Journey):
         self.assertGreater(first["figure"], 0)
         self.assertEqual(len(first["thrown"]), 1)
         self.demo.post(f"/trials/{number}/halt", {"why": "shown"})
-
-
-class Timelines(Journey):
-    """After a trial gave one seat its rates."""
-
-    seats = ("kiln-03",)
-
-    def test_a_cut_is_brought_and_says_where_it_plays_and_what_would_mend_it(self) -> None:
-        cuts = CUTS
-        self.go("/measure/timelines")
-        self.page.get_by_label("Name", exact=True).fill("Reel 3, second cut")
-        self.page.get_by_label("OpenTimelineIO").set_input_files(cuts / "salt-ledger-reel-3.otio")
-        self.page.get_by_label("What its sources are").set_input_files(cuts / "salt-ledger-reel-3.media.csv")
-        self.page.get_by_role("button", name="Bring it").click()
-        self.page.get_by_role("link", name="Reel 3, second cut").click()
-        self.page.get_by_role("button", name="kiln-03").click()
-        on = self.page.get_by_role("region", name="On kiln-03")
-        expect(on).to_contain_text("hevc/10/422 1920x1080")
-        slider = on.get_by_role("slider")
-        slider.focus()
-        self.page.keyboard.press("End")
-        expect(slider).to_have_attribute("aria-valuetext", re.compile(r"to 3:20: .*real time"))
-        expect(on.locator("[data-remedy]").first).to_contain_text("nothing to make")
-        self.check_accessible()
-        self.page.get_by_role("button", name="Let go of it").click()
-        expect(self.page.get_by_role("link", name="Reel 3, second cut")).to_have_count(0)
 
 
 class Ended(Journey):

@@ -13,7 +13,7 @@ import msgspec
 
 from normant_core.measure.machine.laid import Laid, laid
 
-from .reader import TimelineError, TimelineReader
+from .errors import TimelineError
 
 LARGEST = 2 * 1024**3  # bytes of address space
 LONGEST = 30  # seconds
@@ -44,6 +44,8 @@ def read_aside(path: Path, *, seconds: float = LONGEST) -> Laid:
 
 
 def _answer(path: Path) -> _Answer:
+    from .reader import TimelineReader  # noqa: PLC0415 (heavy, and needed in the process aside only)
+
     try:
         made = TimelineReader().read(path)
     except TimelineError as why:

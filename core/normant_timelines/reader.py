@@ -11,18 +11,15 @@ from pathlib import Path
 import msgspec
 import opentimelineio as otio
 
-from normant_core.base.errors import NormantError
 from normant_core.measure.machine.timeline import Placed, Work
+
+from .errors import TimelineError
 
 LIMIT_BYTES = 128 << 20
 LIMIT_NESTED = 64  # stacks and tracks within one another
 LIMIT_CLIPS = 100_000
 _NTSC = 1001
 _INNER = "content.otio"  # in a bundle
-
-
-class TimelineError(NormantError):
-    """A file that is no timeline, or more of one than is read."""
 
 
 @dataclass(slots=True)

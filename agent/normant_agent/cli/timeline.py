@@ -10,7 +10,8 @@ import typer
 from normant_core.base.errors import DocumentError
 from normant_core.measure.machine.house_costs import read_media
 from normant_core.measure.machine.timeline import Profile, RateError, Rates, Stretch, Work, check_rates
-from normant_timelines.reader import TimelineError, TimelineReader
+from normant_timelines.errors import TimelineError
+from normant_timelines.reader import TimelineReader
 
 from ..files import read
 from .output import Format, bad_input

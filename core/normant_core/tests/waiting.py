@@ -5,7 +5,7 @@ from collections.abc import Callable
 from typing import TypeVar
 
 T = TypeVar("T")
-PATIENCE_SECONDS = 15  # events decide when; this only ends a failure, also where others take the machine
+PATIENCE_SECONDS = 90  # events decide when; this only ends a failure, also where others take the machine
 _BETWEEN_SECONDS = 0.02
 
 

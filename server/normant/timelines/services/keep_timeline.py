@@ -19,7 +19,7 @@ from normant_core.measure.machine.house_costs import read_house_costs, read_medi
 from normant_core.measure.machine.laid import Laid
 from normant_core.measure.machine.playing import Media
 from normant_timelines.aside import read_aside
-from normant_timelines.reader import TimelineError
+from normant_timelines.errors import TimelineError
 
 from ..models import Costs, Timeline
 
