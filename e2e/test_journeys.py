@@ -214,9 +214,9 @@ class RoundAndLedger(Journey):
     def test_the_round_groups_by_cause_under_its_sentence(self) -> None:
         self.go("/")
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("left the house standard")
-        cause = self.page.get_by_role("button", name=re.compile("^Driver branch is steady on"))
+        cause = self.page.get_by_role("button", name=re.compile("^Driver branch is swift on"))
         cause.click()
-        expect(self.page.get_by_role("row", name=re.compile("weigh-01"))).to_contain_text("swift")
+        expect(self.page.get_by_role("row", name=re.compile("rake-06"))).to_contain_text("swift")
         self.check_accessible()
 
     def test_the_ledger_says_who_did_what_and_is_filtered(self) -> None:

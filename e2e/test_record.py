@@ -184,16 +184,17 @@ class Register(Journey):
 class Large(Journey):
     def test_a_large_house_draws_what_is_in_sight_and_chooses_all_of_it(self) -> None:
         names = [f"hall-{number:03}" for number in range(240)]
-        table = "seat,role,room\n" + "".join(f"{n},ingest,Hall {i // 40}\n" for i, n in enumerate(names))
+        table = "seat,role,room\n" + "".join(f"{n},ingest,Wharf {i // 40}\n" for i, n in enumerate(names))
         with self.demo.api() as api:
             answer = api.post("/register/import?apply=true", files={"table": ("register.csv", table.encode())}).json()
             self.assertEqual((answer["applied"], len(answer["rows"])), (True, 240))
         self.go("/floor")
         drawn = self.page.locator("li[data-seat]")
+        self.page.get_by_role("region", name="Pan House").scroll_into_view_if_needed()
         expect(self.seat("pan-03").get_by_role("img")).to_have_count(5)
         self.assertLess(drawn.count(), 240)
-        expect(self.page.get_by_role("region", name="Hall 5")).to_have_count(1)  # its place is kept
-        far = self.page.get_by_role("region", name="Hall 0")
+        expect(self.page.get_by_role("region", name="Wharf 5")).to_have_count(1)  # its place is kept
+        far = self.page.get_by_role("region", name="Wharf 0")
         far.scroll_into_view_if_needed()
         expect(far.locator("li[data-seat]")).to_have_count(40)
         self.page.get_by_label("role").select_option("offline")

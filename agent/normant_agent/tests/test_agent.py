@@ -166,7 +166,7 @@ class Work(TestCase):
             looks.append(args)
             return look(*args)
 
-        self.bench.fingerprint = noted  # type: ignore[method-assign]
+        self.bench.fingerprint = noted  # type: ignore[method-assign, assignment]
         return lambda: len(looks) > 3
 
     def work(self) -> None:
