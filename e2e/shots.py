@@ -9,8 +9,7 @@ from playwright.sync_api import Page, expect, sync_playwright
 
 from normant_standin.first_day import FirstDay
 
-from .houses import REPOSITORY, Demo, eventually
-from .stage import CHROMIUM, FLAGS
+from .stage import CHROMIUM, FLAGS, REPOSITORY, Demo, eventually
 
 FOLDER = REPOSITORY / "docs" / "screenshots"
 SIZE = {"width": 1280, "height": 800}
@@ -30,7 +29,7 @@ def main() -> None:
             _sign_in(page, demo)
             for name, view in VIEWS.items():
                 view(page, demo.known["address"])
-                page.wait_for_timeout(700)  # waits: transitions come to rest
+                page.wait_for_timeout(700)  # transitions come to rest
                 page.screenshot(path=FOLDER / f"{name}.png")
             _my_seat(page, demo)
     finally:
@@ -50,7 +49,7 @@ def _my_seat(page: Page, demo: Demo) -> None:
     page.get_by_role("button", name="Sign out").click()
     _sign_in(page, demo, "editor")
     expect(page.locator("[data-when]")).to_contain_text("unsaved work")
-    page.wait_for_timeout(700)  # waits: transitions come to rest
+    page.wait_for_timeout(700)
     page.screenshot(path=FOLDER / "my-seat.png")
 
 
@@ -88,7 +87,7 @@ def _seat(page: Page, address: str) -> None:
 def _plan(page: Page, address: str) -> None:
     page.goto(f"{address}/floor")
     expect(page.locator("li[data-seat]")).to_have_count(28)
-    page.wait_for_timeout(500)  # waits: the findings come by a question of their own
+    page.wait_for_timeout(500)  # the findings come by a question of their own
     page.keyboard.press("a")
     expect(page.get_by_role("region", name="Selection")).to_be_visible()
     page.keyboard.press("c")

@@ -9,8 +9,7 @@ from playwright.sync_api import expect
 
 from normant_standin.postgres import free_port
 
-from .houses import REPOSITORY, Demo, eventually
-from .stage import browser
+from .stage import REPOSITORY, Demo, browser, eventually
 
 
 class Workshop(Demo):

@@ -3,7 +3,7 @@
 from typing import Any
 from unittest import TestCase
 
-from .houses import Demo, eventually
+from .stage import Demo, eventually
 
 
 class FirstDay(TestCase):

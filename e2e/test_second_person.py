@@ -1,10 +1,16 @@
 """In a house that asks for a second person, what one proposes another one carries out."""
 
-from typing import ClassVar
+from functools import cache
 
 from playwright.sync_api import Locator, Page, expect
 
-from .stage import Journey, browser
+from .stage import Demo, Journey, as_written, browser, eventually
+
+
+@cache
+def careful() -> Demo:
+    """A demo of such a house."""
+    return Demo(NORMANT_SECOND_PERSON="1")
 
 
 def asked(page: Page, app: str) -> Locator:
@@ -12,9 +18,16 @@ def asked(page: Page, app: str) -> Locator:
     return page.locator("[data-proposal]").filter(has_text=f"sends the preference files of {app}")
 
 
+load_tests = as_written(__name__)
+
+
 class SecondPerson(Journey):
-    env: ClassVar[dict[str, str]] = {"NORMANT_SECOND_PERSON": "1"}
-    seats = ("pan-03",)
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.demo = careful()
+        cls.demo.start()
+        cls.addClassCleanup(cls.demo.stop)
+        eventually(lambda: all(seat["levels"] for seat in cls.demo.answer("/seats")["items"]), 60)
 
     def as_role(self, role: str) -> Page:
         """Another browser, in which somebody of that role stands on the round."""

@@ -4,8 +4,10 @@ import re
 
 from playwright.sync_api import expect
 
-from .houses import eventually
-from .stage import Journey
+from .stage import Journey, as_written, eventually
+
+load_tests = as_written(__name__)
+
 
 AMISS = "Amiss then: source cache of Corrow lies on the system's volume v0; the house standard does not want"
 
@@ -82,8 +84,6 @@ class Volumes(StoresJourney):
 
 
 class Clearing(Journey):
-    seats = None  # automatic clean-up asks every seat that has such a store
-
     def renders(self) -> set[str]:
         """What lies in the renders of pan-02, on its disk."""
         folder = self.demo.run / "seats" / "pan-02" / "disks" / "fast/corrow/renders"
@@ -187,8 +187,6 @@ class Clearing(Journey):
 
 
 class Projects(StoresJourney):
-    seats = ("pan-06",)
-
     def test_projects_are_read_at_their_seat_and_what_is_wrong_is_handed_on(self) -> None:
         self.go("/stores/projects")
         look = self.page.get_by_role("region", name="Look through projects")
@@ -231,7 +229,6 @@ class Projects(StoresJourney):
 
 class EditorsProjects(Journey):
     role = "editor"
-    seats = ("pan-03",)
 
     def test_a_list_stands_on_the_seats_own_page(self) -> None:
         self.demo.post("/projects/look", {"seat": "pan-03", "app": "corrow"})

@@ -51,8 +51,8 @@ def documented() -> Any:
 
 def generated() -> Iterator[tuple[Any, list[requests.PreparedRequest]]]:
     """Yield each operation with the requests that the generator makes of it, the same ones in every run."""
-    for found in schemathesis.openapi.from_dict(documented()).get_all_operations():
-        operation = found.ok()
+    for result in schemathesis.openapi.from_dict(documented()).get_all_operations():
+        operation = result.ok()
         yield operation, [_prepared(case) for case in _cases(operation)]
 
 
