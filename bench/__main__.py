@@ -22,6 +22,7 @@ from .ingest import ingest
 from .measure import Figure
 from .measuring.care import care
 from .measuring.clearings import clearings
+from .measuring.file_lists import file_lists
 from .measuring.inspect_export import inspect
 from .measuring.routes import routes
 from .measuring.sampler import sampler
@@ -39,7 +40,7 @@ LARGE: dict[str, Callable[[int], list[Figure]]] = {
     bench.__name__: bench
     for bench in (
         *(house, floor, drift, grid, check, plan, fuzz, faults, trial_faults, carry, fence, trials, care),
-        *(clearings, nothing_lost),
+        *(clearings, file_lists, nothing_lost),
     )
 }
 SEATS = "--seats"

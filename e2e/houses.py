@@ -66,6 +66,12 @@ class Running:
         state: dict[str, Any] = json.loads((self.run / "demo.json").read_text("utf-8"))
         return state
 
+    def signed_in(self, role: str) -> Any:
+        """A browser's storage with the session of that role, and the theme that journeys begin with."""
+        cookies = json.loads((self.run / "sessions.json").read_text("utf-8"))[role]
+        theme = {"name": "normant.theme", "value": "paper"}
+        return {"cookies": cookies, "origins": [{"origin": self.known["address"], "localStorage": [theme]}]}
+
     def api(self) -> httpx.Client:
         """A script with the supervisor's rights."""
         headers = {"Authorization": f"Bearer {self.known['token']}"}
@@ -272,10 +278,41 @@ def image_of_demo() -> Path:
             try:
                 first.until_heard()
                 eventually(lambda: _is_idle(Postgres(image).url))
+                (image / "sessions.json").write_text(json.dumps(_sign_in(first.known)), "utf-8")
             finally:
                 first.stop()
+            _drop_lists(image)
             (ROOT / "image.made").touch()
     return image
+
+
+def _drop_lists(image: Path) -> None:
+    """Drop the clean-ups that began by themselves while the image was made, and let them begin anew in each house: a
+    copied file is another file to its seat, so what was listed before the copy is never deleted after it."""
+    postgres = Postgres(image, lasting=False)
+    postgres.start()
+    try:
+        with psycopg.connect(postgres.url) as connection:
+            connection.execute("DELETE FROM standing_care_turn")
+            connection.execute("UPDATE clearings_clearing SET state = 'dropped', ended_at = now()")
+    finally:
+        postgres.stop()
+
+
+def _sign_in(known: dict[str, Any]) -> dict[str, Any]:
+    """Sign in everybody of the demo. The cookies by role, as Playwright takes them: checking a password takes a second
+    of processor time, and a house that is given back still knows the sessions."""
+    sessions = dict[str, Any]()
+    for role, person in known["sign_ins"].items():
+        with httpx.Client(base_url=known["address"], trust_env=False, timeout=PATIENCE_SECONDS) as client:
+            client.get("/api/v1/session")  # it sets the cookie against forged requests
+            forged = {"X-CSRFToken": client.cookies["csrftoken"]}
+            client.post("/api/v1/session", json=person, headers=forged).raise_for_status()
+            sessions[role] = [
+                {"name": cookie.name, "value": cookie.value, "domain": "127.0.0.1", "path": "/"}
+                for cookie in client.cookies.jar
+            ]
+    return sessions
 
 
 def _is_idle(url: str) -> bool:
@@ -294,12 +331,15 @@ def _copy_image(image: Path, run: Path, port: int, heartbeat: int | None = None)
 
 
 def _copy(source: Path, target: Path) -> None:
-    """Copy a folder with its times. Reading a file makes it a used one, so the source gets its times back as well."""
-    read = [(path, path.stat()) for path in source.rglob("*") if path.is_file() and not path.is_symlink()]
+    """Copy a folder with its times. Reading a file marks it as used, so the source gets its times back as well; one
+    worker copies at a time, or it would take the times of the other's reading for those of the file."""
     target.mkdir(exist_ok=True)
-    subprocess.run(["cp", "-a", f"{source}/.", str(target)], check=True)
-    for path, before in read:
-        os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
+    with (ROOT / "copy.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        times = [(path, path.stat()) for path in source.rglob("*") if path.is_file() and not path.is_symlink()]
+        subprocess.run(["cp", "-a", f"{source}/.", str(target)], check=True)
+        for path, before in times:
+            os.utime(path, ns=(before.st_atime_ns, before.st_mtime_ns))
 
 
 def _copy_files(image: Path, run: Path, port: int, heartbeat: int | None = None) -> None:
@@ -308,8 +348,9 @@ def _copy_files(image: Path, run: Path, port: int, heartbeat: int | None = None)
         shutil.rmtree(run / name, ignore_errors=True)
         if (image / name).exists():
             _copy(image / name, run / name)
-    for name in ("demo.json", "codes.json"):
-        shutil.copy2(image / name, run / name)
+    for name in ("demo.json", "codes.json", "sessions.json"):
+        if (image / name).exists():
+            shutil.copy2(image / name, run / name)
     known = json.loads((run / "demo.json").read_text("utf-8"))
     known["address"] = f"http://127.0.0.1:{port}"
     (run / "demo.json").write_text(json.dumps(known), "utf-8")

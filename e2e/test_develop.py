@@ -9,7 +9,8 @@ from playwright.sync_api import expect
 
 from normant_standin.postgres import free_port
 
-from .stage import REPOSITORY, Demo, browser, eventually
+from .houses import REPOSITORY, Demo, eventually
+from .stage import browser
 
 
 class Workshop(Demo):

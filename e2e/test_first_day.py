@@ -3,7 +3,7 @@
 from typing import Any
 from unittest import TestCase
 
-from .stage import Demo, eventually
+from .houses import Demo, eventually
 
 
 class FirstDay(TestCase):

@@ -1,19 +1,21 @@
-"""What a supervisor does, in the order of a working day. The journeys share one house and follow each other."""
+"""What a supervisor does on a working day."""
 
 import json
 import re
+from typing import ClassVar
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey, as_written, eventually
+from .houses import REPOSITORY, eventually
+from .stage import Journey
 
 SURVEY = json.loads((REPOSITORY / "docs" / "examples" / "pan-03.survey.json").read_bytes())
 CORROW, PLINTHE = "corrow/8/preferences.xml", "plinthe/9/bench.json"
 
-load_tests = as_written(__name__)
-
 
 class Floor(Journey):
+    seats = ("weigh-01",)
+
     def test_every_seat_stands_in_their_rooms_with_five_levels(self) -> None:
         self.go("/floor")
         expect(self.page.locator("li[data-seat]")).to_have_count(28)
@@ -51,6 +53,8 @@ class Floor(Journey):
 
 
 class Seat(Journey):
+    seats = ("pan-01",)
+
     def test_a_reading_shows_its_norm_where_that_comes_from_and_the_native_line(self) -> None:
         self.go("/seats/pan-03")
         row = self.row("memory.held_back", "corrow")
@@ -113,6 +117,9 @@ class Record(Journey):
 
 
 class Correction(Journey):
+    env: ClassVar[dict[str, str]] = {"NORMANT_HEARTBEAT": "10"}  # loft-02 is not heard, and is said to be offline soon
+    seats = ("pan-02", "pan-03", "pan-04", "loft-02", "rake-02")
+
     def test_from_the_plan_to_the_beads_to_putting_back(self) -> None:
         before = {seat: self.demo.file(seat, CORROW) for seat in ("pan-02", "pan-03", "pan-04", "loft-02")}
         before["rake-02"] = self.demo.file("rake-02", PLINTHE)
@@ -157,6 +164,17 @@ class Correction(Journey):
             expect(self.track(seat)).to_have_attribute("data-state", "settled")
             expect(self.track(seat)).to_contain_text("put back byte for byte")
             self.assertEqual(self.demo.file(seat, PLINTHE if seat == "rake-02" else CORROW), bytes_before, seat)
+        self._read_what_was_written_down()
+
+    def _read_what_was_written_down(self) -> None:
+        self.go("/ledger")
+        for words in ("started rollout 1 on 5 seats", "put rollout 1 back"):
+            expect(self.page.get_by_role("row", name=re.compile(f"supervisor {words}")).first).to_be_visible()
+        row = self.page.get_by_role("row", name=re.compile("agent rake-02 set preferences on rake-02"))
+        expect(row).to_contain_text("5 GiB")
+        self.go("/rollouts")
+        expect(self.page.get_by_role("link", name=re.compile("^Put back: "))).to_be_visible()
+        self.check_accessible()
 
     def test_readings_are_chosen_on_the_seat(self) -> None:
         self.go("/seats/loft-01")
@@ -198,31 +216,27 @@ class RoundAndLedger(Journey):
     def test_the_round_groups_by_cause_under_its_sentence(self) -> None:
         self.go("/")
         expect(self.page.get_by_role("heading", level=1)).to_contain_text("left the house standard")
-        cause = self.page.get_by_role("button", name=re.compile("^Driver branch is steady on"))
+        cause = self.page.get_by_role("button", name=re.compile("^Driver branch is swift on"))
         cause.click()
-        expect(self.page.get_by_role("row", name=re.compile("weigh-01"))).to_contain_text("swift")
+        expect(self.page.get_by_role("row", name=re.compile("rake-06"))).to_contain_text("swift")
         self.check_accessible()
 
-    def test_the_ledger_says_who_did_what(self) -> None:
+    def test_the_ledger_says_who_did_what_and_is_filtered(self) -> None:
+        errand = {"seat": "pan-02", "does": "Look at the cable", "steps": ["Follow it"]}
+        self.demo.post("/errands/by-hand", errand)
         self.go("/ledger")
-        for words in ("started rollout 1 on 5 seats", "put rollout 1 back", "published edition 2 of the standard"):
-            expect(self.page.get_by_role("row", name=re.compile(f"supervisor {words}")).first).to_be_visible()
-        row = self.page.get_by_role("row", name=re.compile("agent rake-02 set preferences on rake-02"))
-        expect(row).to_contain_text("5 GiB")
+        given = self.page.get_by_role("row", name=re.compile("supervisor wrote an errand on pan-02"))
+        published = self.page.get_by_role("row", name=re.compile("published edition 1 of the standard"))
+        expect(given).to_be_visible()
         self.check_accessible()
         self.page.get_by_role("combobox", name="What").select_option("publish edition")
-        expect(self.page.get_by_role("row", name=re.compile("supervisor published edition 2"))).to_be_visible()
-        expect(self.page.get_by_role("row", name=re.compile("started rollout"))).to_have_count(0)
+        expect(published).to_be_visible()
+        expect(given).to_have_count(0)
         self.page.get_by_role("textbox", name="Seat").fill("weigh-01")
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_text("No entry is so.")).to_be_visible()
         self.page.get_by_role("link", name="Show every entry").click()
-        expect(row).to_be_visible()
-
-    def test_rollouts_are_listed(self) -> None:
-        self.go("/rollouts")
-        expect(self.page.get_by_role("link", name=re.compile("^Put back: "))).to_be_visible()
-        self.check_accessible()
+        expect(given).to_be_visible()
 
 
 class Editor(Journey):

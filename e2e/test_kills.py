@@ -17,7 +17,7 @@ import psutil
 from normant_agent import identity
 from normant_standin.postgres import Postgres
 
-from .stage import REPOSITORY, Demo, eventually
+from .houses import REPOSITORY, Demo, eventually
 
 CORROW = "corrow/8/preferences.xml"
 

@@ -5,11 +5,9 @@ import re
 import httpx
 from playwright.sync_api import Page, expect
 
-from .stage import Journey, as_written, browser
+from .stage import Journey, browser
 
 PASSWORD = "kelp-and-lanterns-4"
-
-load_tests = as_written(__name__)
 
 
 class People(Journey):

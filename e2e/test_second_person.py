@@ -1,16 +1,10 @@
 """In a house that asks for a second person, what one proposes another one carries out."""
 
-from functools import cache
+from typing import ClassVar
 
 from playwright.sync_api import Locator, Page, expect
 
-from .stage import Demo, Journey, as_written, browser, eventually
-
-
-@cache
-def careful() -> Demo:
-    """A demo of such a house."""
-    return Demo(NORMANT_SECOND_PERSON="1")
+from .stage import Journey, browser
 
 
 def asked(page: Page, app: str) -> Locator:
@@ -18,26 +12,18 @@ def asked(page: Page, app: str) -> Locator:
     return page.locator("[data-proposal]").filter(has_text=f"sends the preference files of {app}")
 
 
-load_tests = as_written(__name__)
-
-
 class SecondPerson(Journey):
-    @classmethod
-    def setUpClass(cls) -> None:
-        cls.demo = careful()
-        cls.demo.start()
-        cls.addClassCleanup(cls.demo.stop)
-        eventually(lambda: all(seat["levels"] for seat in cls.demo.answer("/seats")["items"]), 60)
+    env: ClassVar[dict[str, str]] = {"NORMANT_SECOND_PERSON": "1"}
+    seats = ("pan-03",)
 
     def as_role(self, role: str) -> Page:
         """Another browser, in which somebody of that role stands on the round."""
-        page = browser().new_context(viewport={"width": 1280, "height": 800}).new_page()
-        self.addCleanup(page.context.close)
-        known = self.demo.known["sign_ins"][role]
+        context = browser().new_context(
+            viewport={"width": 1280, "height": 800}, storage_state=self.demo.signed_in(role)
+        )
+        self.addCleanup(context.close)
+        page = context.new_page()
         page.goto(self.demo.known["address"])
-        page.get_by_label("Name").fill(known["name"])
-        page.get_by_label("Password").fill(known["password"])
-        page.get_by_role("button", name="Sign in").click()
         expect(page.get_by_role("navigation")).to_be_visible()
         return page
 

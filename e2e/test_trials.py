@@ -7,15 +7,17 @@ from playwright.sync_api import Locator, expect
 
 from normant_standin.host import StandInHost
 
-from .stage import Journey, as_written, eventually
+from .houses import eventually
+from .stage import Journey
 
-load_tests = as_written(__name__)
 FILE = "corrow/8/preferences.xml"
 SEAT = "pan-03"
 CUTS = Path(__file__).resolve().parents[1] / "demo" / "brinehouse" / "timelines"
 
 
 class Asked(Journey):
+    seats = (SEAT, "kiln-03")
+
     def test_a_reading_is_measured_and_the_file_has_its_bytes_from_before(self) -> None:
         self.demo.standin("idle", SEAT)
         before = self.demo.file(SEAT, FILE)
@@ -48,11 +50,12 @@ class Asked(Journey):
         runs = self.demo.answer(f"/trials/{number}/runs")["items"]
         self.assertEqual(len(runs), dots.count())
         self.assertEqual({*runs[0]}, {"seat", "block", "condition", "value"})
+        self._repeat_from_the_list()
 
-    def test_it_stands_in_the_list_and_is_repeated_from_there(self) -> None:
+    def _repeat_from_the_list(self) -> None:
         self.go("/measure")
         self.page.get_by_role("link", name=re.compile("Does Preview pool of Corrow")).first.click()
-        self.page.get_by_role("link", name="Repeat it").click()
+        self.page.get_by_role("link", name="Run again").click()
         expect(self.page.get_by_label("Other value")).to_have_value("12.8 GiB")
         expect(self.page.get_by_label("Why it is asked")).to_have_value(re.compile("repeats trial"))
         expect(self.page.get_by_role("button", name="Start this trial")).to_be_enabled()
@@ -75,7 +78,7 @@ class Asked(Journey):
         expect(self.page.get_by_text(re.compile(r"After it, renders of Plinthe: \d+"))).to_be_visible()
         self.assertEqual(self.demo.file(SEAT, FILE), before)
 
-    def test_devices_are_compared_on_a_reference_clip(self) -> None:
+    def test_devices_are_compared_on_a_reference_clip_and_say_whether_a_cut_plays(self) -> None:
         self.demo.standin("idle", "kiln-03")
         self.go("/measure/new?kind=choice&seat=kiln-03")
         self.choice("Job").select_option("decoding a reference clip")
@@ -86,6 +89,27 @@ class Asked(Journey):
         self.page.get_by_role("button", name="Start this trial").click()
         sentence = self.page.locator("[data-sentence]")
         expect(sentence).to_contain_text(re.compile(r"gpu0 decodes \d\.\d\d times as fast as cpu"))
+        self._lay_a_cut_on_these_rates()
+
+    def _lay_a_cut_on_these_rates(self) -> None:
+        cuts = CUTS
+        self.go("/measure/timelines")
+        self.page.get_by_label("Name", exact=True).fill("Reel 3, second cut")
+        self.page.get_by_label("OpenTimelineIO").set_input_files(cuts / "salt-ledger-reel-3.otio")
+        self.page.get_by_label("What its sources are").set_input_files(cuts / "salt-ledger-reel-3.media.csv")
+        self.page.get_by_role("button", name="Bring it").click()
+        self.page.get_by_role("link", name="Reel 3, second cut").click()
+        self.page.get_by_role("button", name="kiln-03").click()
+        on = self.page.get_by_role("region", name="On kiln-03")
+        expect(on).to_contain_text("hevc/10/422 1920x1080")
+        slider = on.get_by_role("slider")
+        slider.focus()
+        self.page.keyboard.press("End")
+        expect(slider).to_have_attribute("aria-valuetext", re.compile(r"to 3:20: .*real time"))
+        expect(on.locator("[data-remedy]").first).to_contain_text("nothing to make")
+        self.check_accessible()
+        self.page.get_by_role("button", name="Let go of it").click()
+        expect(self.page.get_by_role("link", name="Reel 3, second cut")).to_have_count(0)
 
     def choice(self, label: str) -> Locator:
         return self.page.get_by_role("combobox", name=re.compile(f"^{label}"))
@@ -104,6 +128,8 @@ class Asked(Journey):
 
 
 class Delivered(Journey):
+    seats = ("weigh-02",)
+
     def test_a_seat_says_whether_it_is_ready_to_deliver(self) -> None:
         self.go(f"/seats/{SEAT}")
         self.page.get_by_role("button", name="Ready to deliver?").click()
@@ -130,6 +156,8 @@ class Delivered(Journey):
 class ByHand(Journey):
     """On a phone, at the seat."""
 
+    seats = (SEAT, "weigh-01")
+
     def sheet(self, **fields: object) -> str:
         pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "2 GiB"}
         asked = {"kind": "change", "conditions": [{}, {"sets": [pool]}], **fields}
@@ -139,6 +167,7 @@ class ByHand(Journey):
         return str(number)
 
     def test_a_run_is_set_played_twice_noted_and_the_seat_is_as_it_was(self) -> None:
+        self.page.clock.install()
         before = self.demo.file(SEAT, FILE)
         stretch = {"what": "Salt mill, 0:00 to 0:01", "frames": 25, "rate": 25}
         number = self.sheet(job="play", seats=[SEAT], by_hand=stretch)
@@ -152,7 +181,7 @@ class ByHand(Journey):
                 self.assertNotEqual(self.demo.file(SEAT, FILE), before)
             for take in range(2):
                 run.get_by_role("button", name="Start").click()
-                self.page.wait_for_timeout(1100)
+                self.page.clock.fast_forward(1100)
                 run.get_by_role("button", name="Stop").click()
                 run.get_by_label("Frames dropped").fill(str(2 - take))
                 run.get_by_role("button", name="Note it").click()
@@ -170,41 +199,18 @@ class ByHand(Journey):
         expect(run.get_by_text("the agent of weigh-01 times each file")).to_be_visible()
         for name in ("one.mkv", "two.mkv"):
             self.demo.standin("export", "weigh-01", name, "--seconds", "3")
-            self.page.wait_for_timeout(5000)
         run.get_by_role("button", name="All exports are finished").click()
         expect(run).to_contain_text("run 2 of 2")
         [first, _] = self.demo.answer(f"/trials/{number}")["runs"]
-        self.assertTrue(1 < first["figure"] < 6, first)
+        self.assertGreater(first["figure"], 0)
         self.assertEqual(len(first["thrown"]), 1)
         self.demo.post(f"/trials/{number}/halt", {"why": "shown"})
 
 
-class Timelines(Journey):
-    """After a trial gave one seat its rates."""
-
-    def test_a_cut_is_brought_and_says_where_it_plays_and_what_would_mend_it(self) -> None:
-        cuts = CUTS
-        self.go("/measure/timelines")
-        self.page.get_by_label("Name", exact=True).fill("Reel 3, second cut")
-        self.page.get_by_label("OpenTimelineIO").set_input_files(cuts / "salt-ledger-reel-3.otio")
-        self.page.get_by_label("What its sources are").set_input_files(cuts / "salt-ledger-reel-3.media.csv")
-        self.page.get_by_role("button", name="Bring it").click()
-        self.page.get_by_role("link", name="Reel 3, second cut").click()
-        self.page.get_by_role("button", name="kiln-03").click()
-        on = self.page.get_by_role("region", name="On kiln-03")
-        expect(on).to_contain_text("hevc/10/422 1920x1080")
-        slider = on.get_by_role("slider")
-        slider.focus()
-        self.page.keyboard.press("End")
-        expect(slider).to_have_attribute("aria-valuetext", re.compile(r"to 3:20: .*real time"))
-        expect(on.locator("[data-remedy]").first).to_contain_text("nothing to make")
-        self.check_accessible()
-        self.page.get_by_role("button", name="Let go of it").click()
-        expect(self.page.get_by_role("link", name="Reel 3, second cut")).to_have_count(0)
-
-
 class Ended(Journey):
     """Whatever dies meanwhile."""
+
+    seats = (SEAT,)
 
     def test_a_seat_that_loses_its_power_in_the_middle_goes_on_and_ends_as_it_was(self) -> None:
         before = self.demo.file(SEAT, FILE)

@@ -1,31 +1,17 @@
 """Rollouts in waves: canaries go ahead, and what stops them keeps the others from beginning."""
 
 import re
-import tomllib
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey
+from .houses import REPOSITORY
+from .stage import Journey
 
 PACKAGES = REPOSITORY / "demo" / "brinehouse"
 
 
 class Waves(Journey):
-    def setUp(self) -> None:
-        """An earlier journey published another branch of drivers: without packages these are nothing for orders."""
-        super().setUp()
-        with self.demo.api() as api:
-            for package in api.get("/packages").json()["items"]:
-                api.delete(f"/packages/{package['id']}")
-        self.addCleanup(self._approve)
-
-    def _approve(self) -> None:
-        """The scenario's packages again."""
-        with self.demo.api() as api:
-            for package in tomllib.loads((PACKAGES / "packages.toml").read_text("utf-8"))["package"]:
-                name, serves = package.pop("file"), ",".join(package.pop("serves"))
-                file = (name, (PACKAGES / "packages" / name).read_bytes())
-                api.post("/packages", data={**package, "serves": serves}, files={"package": file})
+    seats = ("rake-01", "rake-02", "rake-03")
 
     def test_a_canary_that_stops_halts_the_rest_until_somebody_has_looked(self) -> None:
         self.demo.standin("change", "rake-03", "memory.held_back", "8 GiB", "--app", "plinthe")

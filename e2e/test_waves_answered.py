@@ -9,15 +9,15 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey, as_written, eventually
+from .houses import REPOSITORY, eventually
+from .stage import Journey
 
 SETTING, APP = "safety.autosave_every", "corrow"
-
-load_tests = as_written(__name__)
 
 
 class Answered(Journey):
     role = "editor"
+    seats = ("pan-03",)
 
     def setUp(self) -> None:
         """Corrow is open with unsaved work on pan-03, and a rollout waits for it."""
@@ -71,6 +71,8 @@ class Answered(Journey):
 
 
 class Asked(Journey):
+    seats = ("pan-03",)
+
     def test_a_question_is_shown_at_the_seat_and_ends_once_the_editor_closed_it(self) -> None:
         self.demo.standin("busy", "pan-03")
         self.addCleanup(self.demo.standin, "idle", "pan-03")
@@ -109,11 +111,12 @@ def _booked_now() -> bytes:
 
 
 class Booked(Journey):
+    seats = ("rake-04",)
+
     def test_a_booked_room_keeps_its_seats_from_their_turn_until_it_is_free(self) -> None:
         self.addCleanup(self._forget)
         self.demo.standin("change", "rake-04", "power.profile", "balanced")
         self.go("/rollouts")
-        expect(self.page.get_by_role("heading", name="What stayed put")).to_be_visible()  # it moves what is below
         self.page.get_by_text("When rooms are booked").click()
         room = self.page.locator("[data-room='Rake Room']")
         expect(room).to_be_visible()

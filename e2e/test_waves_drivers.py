@@ -5,14 +5,14 @@ from typing import Any
 
 from playwright.sync_api import expect
 
-from .stage import Journey, as_written
+from .stage import Journey
 
 SEAT, APP, BRANCH = "kiln-02", "corrow", "driver.branch"
 
-load_tests = as_written(__name__)
-
 
 class Driver(Journey):
+    seats = (SEAT,)
+
     def setUp(self) -> None:
         """The seat's driver came in by itself, and its editor works in an application."""
         super().setUp()

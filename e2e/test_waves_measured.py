@@ -10,6 +10,8 @@ SEATS = ("loft-05", "loft-06")
 
 
 class Measured(Journey):
+    seats = SEATS
+
     def test_it_plays_both_ways_first_and_the_report_holds_the_runs(self) -> None:
         for seat in SEATS:
             self.demo.standin("change", seat, "power.profile", "power-saver")

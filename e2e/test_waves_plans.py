@@ -4,14 +4,15 @@ import re
 
 from playwright.sync_api import expect
 
-from .stage import Journey, as_written, eventually
+from .houses import eventually
+from .stage import Journey
 
 SEATS, POWER = ("weigh-01", "sluice-01"), "power.profile"
 
-load_tests = as_written(__name__)
-
 
 class Kept(Journey):
+    seats = SEATS
+
     def test_a_plan_is_kept_carried_out_and_planned_again(self) -> None:
         for seat in SEATS:
             self.demo.standin("change", seat, POWER, "power-saver")

@@ -2,13 +2,16 @@
 
 from playwright.sync_api import expect
 
-from .stage import REPOSITORY, Journey, eventually
+from .houses import REPOSITORY, eventually
+from .stage import Journey
 
 SEAT, FILE = "pan-06", "corrow/8/templates/house.xml"
 HOUSE = (REPOSITORY / "demo" / "brinehouse" / "templates" / "house.xml").read_bytes()
 
 
 class Placed(Journey):
+    seats = (SEAT,)
+
     def has_finding(self) -> bool:
         """Whether the seat's own template is off norm by now."""
         open_ = self.demo.answer(f"/findings?status=open&seat={SEAT}&limit=1000")["items"]

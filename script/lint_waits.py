@@ -17,7 +17,7 @@ EXCUSE = "# waits: "
 
 def tests() -> list[Path]:
     """Every file of tests, and of what only tests use."""
-    found = {*ROOT.glob("*/**/tests/**/*.py")}  # journeys follow when each of them stands by itself
+    found = {*ROOT.glob("*/**/tests/**/*.py"), *ROOT.glob("e2e/**/*.py")}
     return sorted(path for path in found if not {".venv", "node_modules"} & {*path.parts} and path != WAITING)
 
 

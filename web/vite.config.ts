@@ -6,7 +6,7 @@ import { defineConfig } from 'vitest/config';
 // Debian's Chromium, as the journeys use it: nothing is downloaded, and nobody calls home.
 const chromium = playwright({
 	launchOptions: {
-		executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium',
+		executablePath: process.env['CHROMIUM'] ?? '/usr/bin/chromium-headless-shell',
 		args: ['--no-sandbox', '--disable-background-networking']
 	}
 });

@@ -175,6 +175,7 @@ class Agent:
         """What takes long and waits for nobody: what was held for its day goes, finished exports are told of."""
         with self._touching:
             let_go_of_held(self.host, self.journal)
+        self._report_deleted()
         work = self._work()
         if not self.host.tells_stores:
             self.stores.go_on(work, COUNTS)
@@ -182,6 +183,17 @@ class Agent:
             self.door.propose_export(finished)
             self.journal.keep_proposed(proposed)
         stop.wait(self.pace.care)
+
+    def _report_deleted(self) -> None:
+        """Tell the house what became of held files; what it does not take is not told again."""
+        for order, deleted in self.journal.unreported():
+            try:
+                self.door.deleted(order, deleted)
+            except DoorError as fault:
+                if fault.passing:
+                    raise
+                log.warning("a deletion was not taken", extra={"order": order, "reason": str(fault)})
+            self.journal.reported(order)
 
     def _watched(self) -> list[Dialect]:
         """The dialects whose files are watched, as the last survey found the applications installed."""

@@ -11,7 +11,7 @@ import httpx
 import msgspec
 
 from normant_core import VERSION
-from normant_core.orders.clearing import Finished
+from normant_core.orders.clearing import Deleted, Finished
 from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
 from normant_core.seat.survey import Survey
 
@@ -171,6 +171,11 @@ class Door:
         """Hand in a receipt; handing it in again does no harm."""
         path = f"/api/v1/agent/orders/{receipt.order}/receipt"
         _sent(self._client, "POST", path, content=msgspec.json.encode(receipt))
+
+    def deleted(self, order: str, deleted: Deleted) -> None:
+        """Tell what became of the files that an order held for a day; telling it again does no harm."""
+        path = f"/api/v1/agent/orders/{order}/deleted"
+        _sent(self._client, "POST", path, content=msgspec.json.encode(deleted))
 
     def refuse(self, refusal: Refusal) -> None:
         """Tell of an order that is not carried out."""

@@ -24,6 +24,7 @@ RESTS = dt.timedelta(minutes=10)  # since it was written to
 MOST = 20  # exports that are hashed and told of at once: the next look takes the next ones
 MOST_LOOKED = 20_000  # files of a store that are looked at
 LONGEST = 400  # characters of a path that is told
+LONGEST_NAME = 120  # characters of a production or project: a shortened name could be that of another one
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,14 +62,14 @@ def _named(work: Work) -> Iterator[NamedExport]:
         belonging = Belonging(store.belongs)
         for folder, seen in _files(work, app, store.setting):
             production, project = belonging.of(seen.path) if _is_nameable(seen) else ("", "")
-            if project:
+            if project and max(len(production), len(project)) <= LONGEST_NAME:
                 yield NamedExport(app, folder, seen, production, project)
 
 
 def _files(work: Work, app: str, setting: str) -> Iterator[tuple[Path, Seen]]:
     """Of a store, as many as anybody looks at; none where no preference names it now, or it is being moved."""
     with suppress(Refused, HostError):
-        folder = store_at(work, named_folder(work, app, setting))
+        folder = store_at(work, named_folder(work, app, setting), app)
         if folder.is_dir():
             for seen in islice(walk(folder, access_times=False), MOST_LOOKED):
                 yield folder, seen
@@ -88,4 +89,4 @@ def _finished(export: NamedExport) -> Finished:
     seen = export.seen
     written = dt.datetime.fromtimestamp(seen.used, dt.UTC)
     digest = digest_of(export.folder / seen.path)
-    return Finished(export.app, seen.path, seen.length, digest, written, export.project[:120], export.production[:120])
+    return Finished(export.app, seen.path, seen.length, digest, written, export.project, export.production)

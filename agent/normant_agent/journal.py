@@ -2,14 +2,15 @@
 
 import datetime as dt
 import shutil
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 
 import msgspec
 
-from normant_core.orders.clearing import Cleared
+from normant_core.orders.clearing import Cleared, Deleted
 from normant_core.orders.kinds import Receipt
 
+from .care.held_record import HeldRecord
 from .errors import HostError, JournalError
 from .files import digest, read, write_atomically
 
@@ -31,7 +32,8 @@ class Entry(msgspec.Struct, frozen=True):
     has it. `reopen`: the agent closed `app` and has yet to open it. `system` is a setting that the system holds, with
     its values; `older` the package of the driver that was there. `gone`: what was there before was removed. What was
     cleared of a store lies in a holding folder within `holds`, until it is `let_go`: of the list with that digest that
-    an order `plan` made, so much was `cleared`. `booted` is when the machine had started when it was first asked to
+    an order `plan` made, so much was `cleared`. `deleting`: its day is over, and its deletion was begun; `deleted` is
+    what became of it. `booted` is when the machine had started when it was first asked to
     start again, `restarts` until when it may take to; `put_off` how often that was put off, and `later` until when.
     """
 
@@ -52,6 +54,8 @@ class Entry(msgspec.Struct, frozen=True):
     list_digest: str = ""
     cleared: Cleared | None = None
     let_go: bool = False
+    deleting: bool = False
+    deleted: Deleted | None = None
     booted: str = ""
     restarts: dt.datetime | None = None
     put_off: int = 0
@@ -65,8 +69,8 @@ class Journal:
 
     def __init__(self, folder: Path) -> None:
         self._entries, self._copies = folder / "journal", folder / "copies"
-        self._folder, self._held = folder, folder / "held"
-        for made in (self._entries, self._copies, self._held):
+        self._folder, self._held, self._reports = folder, folder / "held", folder / "deletions"
+        for made in (self._entries, self._copies, self._held, self._reports):
             made.mkdir(parents=True, exist_ok=True, mode=0o700)
         self._done = set[str]()  # entries that need not be looked at again: a journal grows for years
 
@@ -111,18 +115,42 @@ class Journal:
 
     def holding(self) -> list[Entry]:
         """Entries of orders whose items lie in a holding folder."""
-        paths = [self._entries / f"{path.name}.json" for path in self._held.iterdir()]
+        paths = [self._entries / f"{path.name}.json" for path in self._held.iterdir() if not path.suffix]
         return [msgspec.json.decode(path.read_bytes(), type=Entry) for path in paths if path.exists()]
+
+    def holds_in(self, store: Path) -> bool:
+        """Whether files of a store, by its real path, are held for some order."""
+        return any(Path(entry.holds) == store for entry in self.holding())
 
     def begin_holding(self, entry: Entry) -> Entry:
         """Before the first item is held for an order. Raises JournalError."""
-        self._write(self._held / _safe(entry.order), b"")
+        path = self._held / _safe(entry.order)
+        if not path.exists():
+            self._write(path, b"")
         return self.put(entry)
+
+    def held_record(self, order: str) -> HeldRecord:
+        """The record of what an order holds."""
+        return HeldRecord(self._held / _safe(order))
 
     def end_holding(self, entry: Entry) -> None:
         """Nothing is held for it any more. Raises JournalError."""
         self.put(msgspec.structs.replace(entry, let_go=True))
-        (self._held / _safe(entry.order)).unlink(missing_ok=True)
+        self.held_record(entry.order).path.unlink(missing_ok=True)
+
+    def report_deleted(self, entry: Entry, deleted: Deleted) -> Entry:
+        """Keep what became of held files, in the entry and until the house was told. Raises JournalError."""
+        self._write(self._reports / f"{_safe(entry.order)}.json", msgspec.json.encode(deleted))
+        return self.put(msgspec.structs.replace(entry, deleted=deleted))
+
+    def unreported(self) -> Iterator[tuple[str, Deleted]]:
+        """Orders of which the house was not told yet what became of their files."""
+        for path in sorted(self._reports.glob("*.json")):
+            yield path.stem, msgspec.json.decode(path.read_bytes(), type=Deleted)
+
+    def reported(self, order: str) -> None:
+        """The house was told."""
+        (self._reports / f"{_safe(order)}.json").unlink(missing_ok=True)
 
     def proposed(self) -> set[str]:
         """Exports that the house was told of, each by what tells it from another."""

@@ -13,13 +13,15 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import TypeVar
 
 import msgspec
 
 from normant_core.care.ages import AgeTally
 from normant_core.care.belonging import Belonging
+from normant_core.care.clearing import OF_PROJECTS
 from normant_core.seat.stores import purpose_of
-from normant_core.seat.survey import ProductionShare, Store
+from normant_core.seat.survey import MOST_PRODUCTIONS, MOST_PROJECTS, ProductionShare, ProjectShare, Store
 
 from .care.holding import HELD
 from .care.walk import Ident, Seen, keeps_access_times, walk
@@ -32,8 +34,9 @@ EVERY = dt.timedelta(days=1)
 UNUSED = 30  # days after which a store's bytes count as unused
 LOOK = 500  # files between two looks at the clock
 LOWEST = 19
-MOST_NAMES, MOST_TOLD = 1000, 24  # productions of a store that are counted, and told of
+MOST_NAMES = 1000  # productions, and projects, of a store that are counted
 LONGEST = 120  # characters of the name of one
+Name = TypeVar("Name")
 
 
 class Counted(msgspec.Struct, frozen=True):
@@ -56,6 +59,7 @@ class _Count:
     oldest: float = float("inf")
     shared: set[Ident] = field(default_factory=set)
     by_production: Counter[str] = field(default_factory=Counter)
+    by_project: Counter[tuple[str, str]] = field(default_factory=Counter)
 
     def take(self, seen: Seen) -> None:
         """One more file."""
@@ -65,12 +69,20 @@ class _Count:
         if seen.names > 1:
             self.shared.add(seen.ident)
         self.size += seen.size
-        production, _ = self.belonging.of(seen.path)
-        if production and (production in self.by_production or len(self.by_production) < MOST_NAMES):
-            self.by_production[production[:LONGEST]] += seen.size
+        production, project = self.belonging.of(seen.path)
+        if production:
+            _add(self.by_production, production[:LONGEST], seen.size)
+        if project and purpose_of(self.named.setting) in OF_PROJECTS:
+            _add(self.by_project, (production[:LONGEST], project[:LONGEST]), seen.size)
         self.ages.take(seen.used, seen.size)
         if seen.used > 0:
             self.oldest = min(self.oldest, seen.used)
+
+
+def _add(sizes: Counter[Name], name: Name, size: int) -> None:
+    """Names beyond the first MOST_NAMES are left out."""
+    if name in sizes or len(sizes) < MOST_NAMES:
+        sizes[name] += size
 
 
 class StoreSurveys:
@@ -129,7 +141,8 @@ class StoreSurveys:
             next(share.size for share in ages if share.days == UNUSED),
             oldest,
             ages,
-            tuple(ProductionShare(name, size) for name, size in count.by_production.most_common(MOST_TOLD)),
+            tuple(ProductionShare(name, size) for name, size in count.by_production.most_common(MOST_PRODUCTIONS)),
+            tuple(ProjectShare(*names, size) for names, size in count.by_project.most_common(MOST_PROJECTS)),
         )
         self._counted[count.named.folder] = Counted(store, work.host.now())
         self._under_way = None

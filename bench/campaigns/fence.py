@@ -8,6 +8,7 @@ it, for nobody else to read: that mark may never reach the server.
 
 import contextlib
 import datetime as dt
+import gzip
 import logging
 import random
 import shutil
@@ -17,11 +18,12 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
+import httpx
 import msgspec
 from cryptography.hazmat.primitives.asymmetric.ed25519 import Ed25519PrivateKey
 
 from normant_agent.agent import Agent, Pace
-from normant_agent.door import Taken
+from normant_agent.door import Door, Taken
 from normant_agent.errors import JournalError
 from normant_agent.hosts.host import Seen
 from normant_agent.identity import Identity
@@ -127,43 +129,37 @@ class House(Bench):
         return self.system.setdefault((setting, app), "auto")
 
 
-class Door:
-    """What the agent says to the house; a mark in it is a secret that got out."""
+class ListeningDoor(Door):
+    """The agent's own door, whose server looks for marks in every byte that it is sent: a mark is a secret that got
+    out."""
 
-    def __init__(self) -> None:
+    def __init__(self, identity: Identity) -> None:
+        super().__init__(identity, transport=httpx.MockTransport(self._answer))
         self.offered: list[SignedDialect] = []
         self.leaked: list[bytes] = []
-        self.receipts, self.done = 0, 0
-
-    def dialects(self) -> list[SignedDialect]:
-        return self.offered
-
-    def send(self, survey: Any) -> Taken:
-        self._hear(survey)
-        return Taken(False, 0)
-
-    def receipt(self, receipt: orders.Receipt) -> None:
-        self.receipts += 1
-        self.done += receipt.outcome == "done"
-        self._hear(receipt)
-        for content in receipt.files.values():
-            self._look(content)
-
-    def progress(self, order: str, progress: orders.Progress) -> None:
-        self._hear(progress)
-
-    def refuse(self, refusal: orders.Refusal) -> None:
-        self._hear(refusal)
+        self.done = 0
 
     def fetch(self, what: str, sha256: str, path: Path, most: int) -> None:
+        """Bring something, whatever was named: what is done with it is to be tried."""
         path.write_bytes(b"x" * min(most, 64))
 
-    def _hear(self, sent: Any) -> None:
-        self._look(msgspec.json.encode(sent))
+    def _answer(self, request: httpx.Request) -> httpx.Response:
+        sent = request.content
+        if request.headers.get("Content-Encoding") == "gzip":
+            sent = gzip.decompress(sent)
+        self._look(sent)
+        if request.url.path.endswith("/receipt"):
+            receipt = msgspec.json.decode(sent, type=orders.Receipt)
+            self.done += receipt.outcome == "done"
+            for content in receipt.files.values():
+                self._look(content)
+        if request.url.path.endswith("/dialects"):
+            return httpx.Response(200, content=msgspec.json.encode({"items": self.offered}))
+        return httpx.Response(200, content=msgspec.json.encode(Taken(changed=False, orders=0)))
 
-    def _look(self, raw: bytes) -> None:
-        if MARK in raw or OWN_MARK in raw:
-            self.leaked.append(raw[:2000])
+    def _look(self, sent: bytes) -> None:
+        if MARK in sent or OWN_MARK in sent:
+            self.leaked.append(sent[:2000])
 
 
 def fence(seats: int) -> list[Figure]:
@@ -178,16 +174,17 @@ def fence(seats: int) -> list[Figure]:
 
 
 def _given(folder: Path, count: int, draw: random.Random) -> Figure:
-    host, door, key = House(folder), Door(), Ed25519PrivateKey.generate()
+    host, key = House(folder), Ed25519PrivateKey.generate()
     _plant(host)
     before = _planted(host)
     known = Identity("https://here", SEAT, "token", key.public_key().public_bytes_raw())
+    door = ListeningDoor(known)
     begun, used = time.perf_counter(), 0
     for batch in range(count // AT_ONCE):
         if batch % 40 == 0:  # another agent now and then; what the last one kept is looked through
             door.leaked += [b"kept: " + str(path).encode() for path in _kept_marks(folder / "agent")]
             shutil.rmtree(folder / "agent", ignore_errors=True)
-            agent = Agent(host, known, folder / "agent", door, Pace())  # type: ignore[arg-type]
+            agent = Agent(host, known, folder / "agent", door, Pace())
         texts = [_dialect(draw, number) for number in range(AT_ONCE)]
         door.offered = [SignedDialect(app, text, key.sign(signed_dialect(app, text))) for app, text in texts]
         agent.dialects = []
@@ -200,6 +197,7 @@ def _given(folder: Path, count: int, draw: random.Random) -> Figure:
             with contextlib.suppress(NormantError, JournalError):
                 agent._carry_out(orders.SignedOrder(body, key.sign(body)))
     taken = time.perf_counter() - begun
+    door.close()
     after = _planted(host)
     changed = sorted(path for path in {*before, *after} if before.get(path) != after.get(path))
     for fault in (*door.leaked[:5], *changed[:5]):

@@ -8,7 +8,7 @@ from uuid import uuid4
 from ..house import enrolled_seats
 from ..measure import EXAMPLES, Figure
 
-SEATS, STORES, ITEMS = 1_000, 4, 10_000_000
+SEATS, STORES, ITEMS = 1_000, 1, 10_000_000
 SECONDS = 10.0
 PAGE = 1000
 
@@ -40,8 +40,10 @@ def clearings(_seats: int) -> list[Figure]:
 def _with_surveys(names: list[str]) -> None:
     from django.utils import timezone  # noqa: PLC0415 (after setup)
 
+    from normant.dialects.services.keep_dialect import keep_dialect  # noqa: PLC0415
     from normant.seats.models import Seat, Survey  # noqa: PLC0415
 
+    keep_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8"), "bench")
     body: dict[str, Any] = json.loads((EXAMPLES / "pan-03.survey.json").read_bytes())
     now = timezone.now()
     Survey.objects.bulk_create(

@@ -1,24 +1,16 @@
-"""Reading a timeline in a process of its own: the library goes as deep, and as large, as what it is given says.
+"""Reading a timeline in a process of its own: the library goes as deep, and as large, as what it is given says."""
 
-The process has the lowest priority, bounded memory and bounded seconds; whatever a file does to it, it alone ends.
-"""
-
-import os
-import resource
-import subprocess
-import sys
 from pathlib import Path
 
 import msgspec
 
 from normant_core.measure.machine.laid import Laid, laid
 
+from .bounded import UnreadError, answer_within, read_in_process
 from .errors import TimelineError
 
-LARGEST = 2 * 1024**3  # bytes of address space
 LONGEST = 30  # seconds
 _LEFT = 500  # of what could not be placed that are told
-_NICEST = 19
 
 
 class _Answer(msgspec.Struct, frozen=True):
@@ -28,16 +20,10 @@ class _Answer(msgspec.Struct, frozen=True):
 
 def read_aside(path: Path, *, seconds: float = LONGEST) -> Laid:
     """The timeline of a file, with what is decoded called by its target. Raises TimelineError."""
-    command = [sys.executable, "-m", __name__, str(path), str(int(seconds))]
     try:
-        done = subprocess.run(command, capture_output=True, timeout=seconds, check=False)
-        answer = msgspec.json.decode(done.stdout, type=_Answer)
-    except subprocess.TimeoutExpired as fault:
-        raise TimelineError(f"this timeline could not be read within {seconds:g} s") from fault
-    except msgspec.DecodeError as fault:
-        raise TimelineError(
-            "reading this timeline takes too much memory, or broke the library that reads it"
-        ) from fault
+        answer = read_in_process(__name__, path, kind=_Answer, what="timeline", seconds=seconds)
+    except UnreadError as why:
+        raise TimelineError(str(why)) from why
     if answer.timeline is None:
         raise TimelineError(answer.fault)
     return answer.timeline
@@ -57,8 +43,4 @@ def _answer(path: Path) -> _Answer:
 
 
 if __name__ == "__main__":
-    os.nice(_NICEST)
-    resource.setrlimit(resource.RLIMIT_AS, (LARGEST, LARGEST))
-    resource.setrlimit(resource.RLIMIT_CPU, (int(sys.argv[2]), int(sys.argv[2])))
-    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    sys.stdout.buffer.write(msgspec.json.encode(_answer(Path(sys.argv[1]))))
+    answer_within(_answer)

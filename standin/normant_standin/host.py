@@ -196,7 +196,8 @@ class StandInHost:
         with self.changed() as machine:
             for store in machine.stores:
                 if place.path.is_relative_to(self.real(store.path)):
-                    machine.frees(store, size, place.path.relative_to(self.real(store.path)).parts[0])
+                    production, project, *_ = (*place.path.relative_to(self.real(store.path)).parts, "")
+                    machine.frees(store, size, production, project)
 
     def measure(self, asked: Asked) -> Measured:
         """By the model of `meter`, as it was seen last; its scatter goes on from run to run."""

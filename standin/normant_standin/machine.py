@@ -2,14 +2,15 @@
 
 import datetime as dt
 from pathlib import Path
-from typing import Literal, Self
+from typing import Literal, Self, TypeVar
 
 import msgspec
 
 from normant_agent.files import write_atomically
 from normant_core.seat.facts import Facts
-from normant_core.seat.survey import Activity, ProductionShare, Store
+from normant_core.seat.survey import Activity, ProductionShare, ProjectShare, Store
 
+Share = TypeVar("Share", ProductionShare, ProjectShare)
 GRAIN = 1 << 20  # bytes for which one byte of a store stands on a stand-in's disks
 
 
@@ -78,8 +79,10 @@ class Machine(msgspec.Struct):
         driver = msgspec.structs.replace(gpu.driver, version=version, branch=branch)
         self.facts = msgspec.structs.replace(self.facts, gpus=(msgspec.structs.replace(gpu, driver=driver), *others))
 
-    def frees(self, store: Store, size: int, production: str = "") -> None:
-        """So many bytes that nobody used are gone from a store, and free on its volume; they were a production's."""
+    def frees(self, store: Store, size: int, production: str = "", project: str = "") -> None:
+        """Count bytes that were removed from a store off what it holds, and add them to what its volume has free."""
+        if not size:
+            return
         whole = store.size or size
         left = msgspec.structs.replace(
             store,
@@ -88,6 +91,10 @@ class Machine(msgspec.Struct):
             unused=max(0, (store.unused or 0) - size),
             productions=tuple(
                 _less(share, size if share.production == production else 0) for share in store.productions
+            ),
+            projects=tuple(
+                _less(share, size if (share.production, share.project) == (production, project) else 0)
+                for share in store.projects
             ),
         )
         self.stores = tuple(left if store_left is store else store_left for store_left in self.stores)
@@ -108,6 +115,5 @@ class Machine(msgspec.Struct):
         write_atomically(folder / "machine.json", msgspec.json.format(msgspec.json.encode(self)))
 
 
-def _less(share: ProductionShare, size: int) -> ProductionShare:
-    """With so many bytes fewer."""
+def _less(share: Share, size: int) -> Share:
     return msgspec.structs.replace(share, size=max(0, share.size - size))

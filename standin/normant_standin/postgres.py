@@ -24,8 +24,8 @@ class PostgresError(Exception):
 class Postgres:
     """One cluster. `run` is the folder that remembers its port and password.
 
-    What a `lasting` one has written survives the machine; another, for tests, survives only the end of its processes,
-    and does not wait for the disk.
+    A `lasting` cluster keeps every transaction that was committed. Another one, for tests, does not wait for the disk:
+    it may lose the last ones when its processes are killed, and all of them when the machine fails.
     """
 
     def __init__(self, run: Path, *, lasting: bool = True) -> None:
@@ -103,12 +103,21 @@ class Postgres:
             subprocess.run([str(self.bin / "createdb"), *where, DATABASE], check=True, env=env)
 
     def _wait(self, port: int) -> None:
+        """Until this cluster answers: another may have taken the port in the same moment, and answer in its place."""
         ready = [str(self.bin / "pg_isready"), "-q", "-h", "127.0.0.1", "-p", str(port)]
         deadline = time.monotonic() + _READY_SECONDS
-        while subprocess.run(ready, check=False).returncode:
+        while not self._is_ready(port) or subprocess.run(ready, check=False).returncode:
             if time.monotonic() > deadline or (self.process and self.process.poll() is not None):
                 raise PostgresError(f"PostgreSQL does not answer; see {self.run / 'postgres.log'}")
             time.sleep(0.05)
+
+    def _is_ready(self, port: int) -> bool:
+        """Whether the cluster itself says so, in the file that it keeps while it runs (its fourth and eighth line)."""
+        try:
+            lines = (self.data / "postmaster.pid").read_text("utf-8").splitlines()
+        except OSError:
+            return False
+        return len(lines) > 7 and lines[3].strip() == str(port) and lines[7].strip() == "ready"
 
     def _pg_ctl(self, *what: str) -> bool:
         command = [*_as_unprivileged(), str(self.bin / "pg_ctl"), "-D", str(self.data), "-w", *what]

@@ -13,7 +13,7 @@ from typing import Any
 import msgspec
 
 from normant_core.seat.facts import Application, Facts
-from normant_core.seat.survey import Activity, ProductionShare, Store
+from normant_core.seat.survey import Activity, ProductionShare, ProjectShare, Store
 
 from .machine import GRAIN, Clamp, Habit, Machine
 from .projects import ProjectText, write_project
@@ -225,6 +225,7 @@ def _stores_of(files: Iterable[StoreFiles]) -> Iterator[Store]:
             unused=sum(some.size for some in unused),
             oldest=now - dt.timedelta(days=max(some.days for some in those)),
             productions=tuple(_productions(those)),
+            projects=tuple(_projects(those)),
         )
 
 
@@ -235,6 +236,15 @@ def _productions(files: Iterable[StoreFiles]) -> Iterator[ProductionShare]:
         if some.purpose in ("renders", "backups") and "/" in some.path:
             by_name[some.path.partition("/")[0]] += some.size
     yield from (ProductionShare(name, size) for name, size in by_name.most_common())
+
+
+def _projects(files: Iterable[StoreFiles]) -> Iterator[ProjectShare]:
+    by_name = Counter[tuple[str, str]]()
+    for some in files:
+        production, *project = some.path.split("/")
+        if some.purpose in ("renders", "backups") and project:
+            by_name[production, project[0]] += some.size
+    yield from (ProjectShare(*names, size) for names, size in by_name.most_common())
 
 
 def _parts(size: int, between: tuple[dt.datetime, dt.datetime]) -> Iterator[tuple[int, dt.datetime]]:

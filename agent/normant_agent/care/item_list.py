@@ -15,12 +15,10 @@ from typing import NamedTuple, TextIO
 from ..errors import HostError
 from ..files import digest_of
 
-MOST_LISTED = 1_000_000  # items that one list holds
-
 
 class ListedItem(NamedTuple):
     """A file by its path below the store: bytes that are free without it, bytes that it holds, seconds of its last use,
-    its inode (0 where the system tells none)."""
+    its inode (0 where the system tells none), and nanoseconds of its last change (0 in lists of earlier versions)."""
 
     path: str
     size: int
@@ -29,6 +27,7 @@ class ListedItem(NamedTuple):
     inode: int
     production: str = ""
     project: str = ""
+    changed: int = 0
 
 
 def write_list(path: Path, items: Iterable[ListedItem]) -> str:

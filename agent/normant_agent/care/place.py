@@ -12,6 +12,8 @@ from ..errors import HostError
 from .walk import ANYBODY_WRITES, Ident
 
 _FOLDER = os.O_RDONLY | getattr(os, "O_DIRECTORY", 0) | getattr(os, "O_NOFOLLOW", 0)
+_PASSED = _FOLDER | getattr(os, "O_PATH", 0)  # one that is only passed through need not be readable
+_OTHERS_WRITE = 0o022
 _NO_SECOND_NAME = (errno.EPERM, errno.EOPNOTSUPP, errno.ENOSYS, errno.EMLINK)  # a volume that knows no hard links
 _BY_FOLDER = {os.open, os.stat, os.unlink} <= os.supports_dir_fd
 
@@ -22,6 +24,12 @@ class ItemPlace:
 
     path: Path
     folder: int | None
+
+    def is_on_volume_of(self, store: Path) -> bool:
+        """Whether it lies on the same volume as its store; the number of a volume is another one after a restart."""
+        if self.folder is None:
+            return self.path.parent.stat().st_dev == store.stat().st_dev
+        return os.fstat(self.folder).st_dev == store.stat().st_dev
 
     def status(self) -> os.stat_result | None:
         """Of what bears the name, not of what a link leads to; None where nothing does. Raises HostError."""
@@ -73,11 +81,12 @@ class ItemPlace:
 
 
 @contextmanager
-def item_place(store: Path, item: str, *, make: bool = False) -> Iterator[ItemPlace | None]:
+def item_place(store: Path, item: str, *, make: bool = False, private: bool = False) -> Iterator[ItemPlace | None]:
     """Where an item of a store lies, by its path below it; None where a folder on the way is not there any more.
 
-    With `make`, folders on the way that are not there are made. Raises HostError where one of them is a link, or cannot
-    be opened.
+    `store` is a real path, without links. With `make`, folders below it that are not there are made. With `private`
+    nobody else may write to them. Raises HostError where a folder on the way is a link, cannot be opened, or is not
+    private though it has to be.
     """
     path = store / item
     if not _BY_FOLDER:
@@ -85,33 +94,60 @@ def item_place(store: Path, item: str, *, make: bool = False) -> Iterator[ItemPl
             path.parent.mkdir(parents=True, exist_ok=True)
         yield ItemPlace(path, None) if path.parent.is_dir() else None
         return
-    folder = _opened(store, None)
+    folder = _opened_by_folder(store)
     try:
         for name in PurePosixPath(item).parent.parts:
             if folder is None:
                 break
             if make:
-                _make(name, folder)
-            below = _opened(Path(name), folder)
+                _make(name, folder, 0o700 if private else 0o755)
+            below = _opened(name, folder)
             os.close(folder)
             folder = below
+            if private and folder is not None:
+                _check_private(name, os.fstat(folder))
         yield None if folder is None else ItemPlace(path, folder)
     finally:
         if folder is not None:
             os.close(folder)
 
 
-def _make(name: str, above: int) -> None:
+def _check_private(name: str, status: os.stat_result) -> None:
+    if status.st_uid != os.geteuid():
+        raise HostError(f"{name} belongs to somebody else: nothing is moved there")
+    if status.st_mode & _OTHERS_WRITE:
+        raise HostError(f"others may write to {name}: nothing is moved there")
+
+
+def _opened_by_folder(store: Path) -> int | None:
+    """The store's folder, opened folder by folder from the root: a link on the way, put there meanwhile, is refused."""
+    *on_the_way, last = (store.anchor, *store.relative_to(store.anchor).parts)
+    above: int | None = None
+    try:
+        for name in on_the_way:
+            below = _opened(name, above, _PASSED)
+            if above is not None:
+                os.close(above)
+            above = below
+            if above is None:
+                return None
+        return _opened(last, above)
+    finally:
+        if above is not None:
+            os.close(above)
+
+
+def _make(name: str, above: int, mode: int) -> None:
     try:
         with suppress(FileExistsError):
-            os.mkdir(name, mode=0o755, dir_fd=above)
+            os.mkdir(name, mode=mode, dir_fd=above)
     except OSError as fault:
         raise HostError(f"{name} cannot be made again: {fault.strerror}") from fault
 
 
-def _opened(name: Path, above: int | None) -> int | None:
+def _opened(name: str, above: int | None, flags: int = _FOLDER) -> int | None:
     try:
-        return os.open(name, _FOLDER, dir_fd=above)
+        return os.open(name, flags, dir_fd=above)
     except FileNotFoundError:
         return None
     except OSError as fault:

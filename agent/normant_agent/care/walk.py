@@ -13,6 +13,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ..errors import HostError
+from .change_time import changed_ns
 
 LINK, MOUNTED = "a link, never followed", "another volume is mounted here"
 LOCKED, NO_FILE = "locked: nobody may write to it", "neither a file nor a folder"
@@ -25,7 +26,8 @@ Ident = tuple[int, int]
 
 class Seen(NamedTuple):
     """A file by its path below the folder: bytes on the disk, seconds since 1970 of its last use, how many names it has
-    and what identifies it; `stays` is why nobody may remove it, empty where somebody may. `length` is what it holds.
+    and what identifies it; `stays` is why nobody may remove it, empty where somebody may. `length` is what it holds,
+    `changed` nanoseconds of its last change.
     """
 
     path: str
@@ -35,6 +37,7 @@ class Seen(NamedTuple):
     ident: Ident
     stays: str = ""
     length: int = 0
+    changed: int = 0
 
 
 @dataclass(slots=True)
@@ -131,11 +134,12 @@ def _files(here: int, level: _Level, access_times: bool) -> Iterator[Seen]:
 def _seen(path: str, entry: "os.DirEntry[str]", access_times: bool) -> Seen:
     try:
         status = entry.stat(follow_symlinks=False)
+        changed = changed_ns(status, Path(entry.path))
     except OSError as fault:
         return _untold(path, f"cannot be looked at: {fault.strerror}")
     used = max(status.st_mtime, status.st_atime) if access_times else status.st_mtime
     stays = _stays(status.st_mode)
-    return Seen(path, bytes_of(status), used, status.st_nlink, _ident(status), stays, status.st_size)
+    return Seen(path, bytes_of(status), used, status.st_nlink, _ident(status), stays, status.st_size, changed)
 
 
 def _stays(mode: int) -> str:

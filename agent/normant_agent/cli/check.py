@@ -17,12 +17,10 @@ from normant_core.judging.judge import Judge, Verdict, View
 from normant_core.standard.rule import Standard
 from normant_core.words.formats import as_junit, as_line, as_text
 
-from .documents import load_standard, read_views
+from .documents import Register, Surveys, load_standard, read_views
 from .output import bad_input
 
 checks = typer.Typer()
-Surveys = Annotated[list[Path], typer.Argument(metavar="SURVEY...", help="Surveys, JSON, or NDJSON.")]
-Register = Annotated[Path | None, typer.Option(help="CSV: seat,role,room,production.")]
 
 
 class CheckFormat(StrEnum):

@@ -3,8 +3,10 @@
 import csv
 from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
+from typing import Annotated
 
 import msgspec
+import typer
 
 from normant_core.base.errors import DocumentError, Fault, NormantError
 from normant_core.judging.judge import View
@@ -13,6 +15,8 @@ from normant_core.seat.survey import Survey, decode, is_whole, parse_survey
 from normant_core.standard.parse import parse_standard
 from normant_core.standard.rule import Standard
 
+Surveys = Annotated[list[Path], typer.Argument(metavar="SURVEY...", help="Surveys, JSON, or NDJSON.")]
+Register = Annotated[Path | None, typer.Option(help="CSV: seat,role,room,production.")]
 COLUMNS = ("seat", "role", "room", "production")
 NDJSON = (".ndjson", ".jsonl")
 

@@ -17,12 +17,10 @@ from normant_core.judging.judge import Judge
 from normant_core.standard.parse import starter
 from normant_core.words.sarif import as_sarif
 
-from .documents import load_standard, read_views
+from .documents import Register, Surveys, load_standard, read_views
 from .output import Format, bad_input
 
 standards = typer.Typer()
-Surveys = Annotated[list[Path], typer.Argument(metavar="SURVEY...", help="Surveys, JSON, or NDJSON.")]
-Register = Annotated[Path | None, typer.Option(help="CSV: seat,role,room,production.")]
 
 
 class LintFormat(StrEnum):

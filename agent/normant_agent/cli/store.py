@@ -16,6 +16,7 @@ from normant_core.base.quantities import Dimension, parse_quantity
 from normant_core.base.wording import spoken_path
 from normant_core.care.belonging import Belonging, PatternError
 from normant_core.care.clearing import MADE, Decided, Kind, Rules, Sieve, StoreItem
+from normant_core.care.deliveries import DeliveredProject, Deliveries
 from normant_core.care.forecast import Forecast, forecast, read_sizes
 
 from ..care.open_files import OPEN, open_files
@@ -26,6 +27,7 @@ from .trial import table
 
 store = typer.Typer(no_args_is_help=True, add_completion=False, help="What lies in a store, and what of it may go.")
 forecasts = typer.Typer()
+_APP = "folder"  # a folder that is only looked at has no application
 _END = b"\0"  # no path holds it
 _PIECE = 1 << 20
 _FIRST, _LAST = -62_135_596_800.0, 253_402_300_799.0  # seconds since 1970 that a date can be of
@@ -83,7 +85,9 @@ def plan(
     kind: Annotated[str, typer.Option(help=f"What the folder holds: {', '.join(MADE)}.")],
     pattern: Pattern = "",
     live: Annotated[list[str] | None, typer.Option(help="A production whose items stay; again for each.")] = None,
-    delivered: Annotated[list[str] | None, typer.Option(help="A project with a delivered export.")] = None,
+    delivered: Annotated[
+        list[str] | None, typer.Option(help="A project with a delivered export, as PRODUCTION/PROJECT; again for each.")
+    ] = None,
     unused_for: Annotated[str, typer.Option(help="Items that nobody used for so long may go.")] = "60d",
     free: Annotated[str, typer.Option(help="Bytes to make free, such as 200 GB; else all that may go.")] = "",
     as_of: Annotated[str, typer.Option(help="The moment from which ages are counted, ISO; else now.")] = "",
@@ -91,7 +95,8 @@ def plan(
 ) -> None:
     """Say of every item whether it would go, and why not: the oldest first, until as much is free as is wanted."""
     with bad_input(HostError, PatternError, NormantError):
-        rules = Rules(_kind(kind), _as_of(as_of), _age(unused_for), frozenset(live or ()), frozenset(delivered or ()))
+        deliveries = Deliveries(map(_delivered, delivered or ()), _APP)
+        rules = Rules(_kind(kind), _as_of(as_of), _age(unused_for), frozenset(live or ()), deliveries)
         belonging = Belonging(pattern)
         sieve = Sieve(rules, _quantity(free, "--free", Dimension.BYTES) if free else None)
         with tempfile.TemporaryFile() as spool:
@@ -161,6 +166,13 @@ def _print(line: ListedLine, output: Format) -> None:
 def _moment(seconds: float) -> str:
     """ISO, in UTC; the first or last year that there is where a file system says something beyond."""
     return dt.datetime.fromtimestamp(min(max(seconds, _FIRST), _LAST), dt.UTC).isoformat(timespec="seconds")
+
+
+def _delivered(text: str) -> DeliveredProject:
+    production, slash, project = text.partition("/")
+    if not (slash and production and project):
+        raise NormantError(f"--delivered {text}: expected a production and a project, such as 'Nine Lamps/lamp_three'")
+    return DeliveredProject(production, project, _APP, name_is_unique=True)
 
 
 def _kind(text: str) -> Kind:

@@ -114,7 +114,7 @@ def _store_of(work: Work, action: ListStore | ClearStore) -> tuple[str, Path]:
         raise Refused(f"{folder} may hold more than a store: neither it nor the folder that it is in is named {app}")
     if unfit := forbidden_path(folder, app):
         raise Refused(f"{folder} is not touched: {unfit}")
-    return folder, store_at(work, folder)
+    return folder, store_at(work, folder, app)
 
 
 def _items(work: Work, store: Path) -> Iterator[Item]:

@@ -7,16 +7,19 @@ there what it has done. Only then, where there is no room to wait, is it let go.
 import datetime as dt
 import logging
 from collections import Counter
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import msgspec
 
 from normant_core.base.wording import counted_in_figures
-from normant_core.orders.clearing import MOST_REASONS, Cleared, PlannedStore, Reason, StoreAim
+from normant_core.orders.clearing import MOST_REASONS, Cleared, Deleted, PlannedStore, Reason, StoreAim
 from normant_core.orders.kinds import ClearPlanned, Receipt
 
-from ..care.holding import HoldingFolder
-from ..care.item_list import items_of, signed_list
+from ..care.held_record import RETURNS, HeldFile, Settled, with_items
+from ..care.holding import CHANGED, Fate, HoldingFolder
+from ..care.item_list import ListedItem, items_of, signed_list
 from ..care.open_files import open_files
 from ..errors import HostError, Refused
 from ..hosts.host import Host
@@ -42,21 +45,24 @@ def clear_planned(work: Work, order: str, action: ClearPlanned, entry: Entry | N
             pass  # before anybody's application is closed for it
         if action.app:
             work.closed(order, action.app, action.close_when_idle_seconds)
+        HoldingFolder(work.host, place.path, order, work.journal.held_record(order)).check()
         begun = work.journal.get(order) or Entry(order)
         named = {"app": action.app, "holds": str(place.path), "plan": action.plan, "list_digest": action.digest}
         entry = work.journal.begin_holding(msgspec.structs.replace(begun, gone=True, **named))
-    holding = HoldingFolder(work.host, Path(entry.holds), order)  # what was begun is ended, wherever the store is now
+    # What was begun is ended, wherever the store is now.
+    holding = HoldingFolder(work.host, Path(entry.holds), order, work.journal.held_record(order))
     cleared = entry.cleared
     if cleared is None:
         work.step(order, "applying")
         held = _held(work, action, holding)
         until = None if planned.at_once or not held.items else work.host.now() + DAY
-        cleared = msgspec.structs.replace(held, held_until=until)
+        cleared = msgspec.structs.replace(held, held_until=until, is_reported=until is not None)
         entry = work.journal.put(msgspec.structs.replace(entry, cleared=cleared))
     if cleared.held_until is None:
-        holding.let_go()
-        work.journal.end_holding(entry)
-        entry = msgspec.structs.replace(entry, let_go=True)
+        if not entry.let_go:
+            entry = _deleted(work.host, work.journal, entry)
+        if entry.deleted:
+            cleared = _without_returned(cleared, entry.deleted)
     work.step(order, "reading_back")
     if entry.reopen:
         work.host.reopen(entry.app)
@@ -83,12 +89,14 @@ def _held(work: Work, action: ClearPlanned, holding: HoldingFolder) -> Cleared:
     count = size = 0
     whys, sizes = Counter[str](), Counter[str]()
     open_now = open_files()
-    with signed_list(work.journal.list_of(action.plan, action.digest), action.digest) as file:
+    before = {held.number for held in holding.record.files()} if holding.record.is_there else set[int]()
+    with signed_list(work.journal.list_of(action.plan, action.digest), action.digest) as file, holding.recording():
         for number, item in enumerate(items_of(file), 1):
             if number % AT_ONCE == 0:
                 open_now = open_files()
+                holding.record.sync()
             try:
-                why, held = holding.take(number, item, open_now)
+                why, held = holding.take(number, item, open_now, moved_before=number in before)
             except HostError as fault:
                 why, held = str(fault), 0
             if why:
@@ -111,33 +119,94 @@ def _message_of(cleared: Cleared) -> str:
 
 def put_store_back(work: Work, order: str, earlier: Entry) -> Receipt:
     """What is held of an earlier order goes back to where it lay. Raises Refused where nothing is any more."""
-    if earlier.let_go:
+    if earlier.let_go or earlier.deleting:
         raise Refused("what was removed from a store is held for a day at most: it does not come back")
     work.step(order, "applying")
-    whys = _all_back(work.host, work.journal, earlier)
-    stay = sum(whys.values())
-    message = "everything that was held lies where it lay"
-    if stay:
-        message = f"{stay:,} stay held until their day is over: {next(iter(whys))}"
-    receipt = Receipt(order, "failed" if stay else "done", message=message, exact=not stay)
+    fate = _all_back(work.host, work.journal, earlier)
+    parts = list[str]()
+    if fate.staying:
+        why = next(iter(fate.reasons))
+        parts.append(f"{counted_in_figures(len(fate.staying), 'file')} could not be put back: {why}")
+    if fate.lost:
+        are, their = ("is", "its") if fate.lost == 1 else ("are", "their")
+        parts.append(f"{counted_in_figures(fate.lost, 'file')} {are} lost: neither held nor in {their} place")
+    message = "; ".join(parts) or "everything that was held lies where it lay"
+    receipt = Receipt(order, "failed" if parts else "done", message=message, exact=not parts)
     return work.close(Entry(order), receipt)
 
 
-def _all_back(host: Host, journal: Journal, earlier: Entry) -> Counter[str]:
-    """Every item that is held of an order lies where it lay; why those do not that stay held."""
-    holding, whys = HoldingFolder(host, Path(earlier.holds), earlier.order), Counter[str]()
-    with signed_list(journal.list_of(earlier.plan, earlier.list_digest), earlier.list_digest) as file:
-        for number, item in enumerate(items_of(file), 1):
-            try:
-                why = holding.put_back(number, item)
-            except HostError as fault:
-                why = str(fault)
-            if why:
-                whys[why] += 1
-    if not whys:
+def _all_back(host: Host, journal: Journal, earlier: Entry) -> Fate:
+    """Put every file back that an order holds."""
+    holding, fate = _holding_of(host, journal, earlier), Fate()
+    with _held_files(journal, holding, earlier) as pairs:
+        for held, item in pairs:
+            holding.put_back(held, item, fate)
+    if not fate.staying:
         holding.fold()
         journal.end_holding(earlier)
-    return whys
+    return fate
+
+
+def _holding_of(host: Host, journal: Journal, entry: Entry) -> HoldingFolder:
+    return HoldingFolder(host, Path(entry.holds), entry.order, journal.held_record(entry.order))
+
+
+@contextmanager
+def _held_files(
+    journal: Journal, holding: HoldingFolder, entry: Entry
+) -> Iterator[Iterator[tuple[HeldFile, ListedItem]]]:
+    """What an order holds, each file with its item of the list. Raises HostError where its store, its list or its
+    record is not what it was.
+
+    Agents before 0.8.0 kept no record: of theirs, what lies in the folder and is as the list says is taken for it.
+    """
+    with signed_list(journal.list_of(entry.plan, entry.list_digest), entry.list_digest) as file:
+        if holding.record.is_there:
+            holding.check_store()
+            yield with_items(holding.record.files(), items_of(file))
+        else:
+            yield holding.unrecorded_items(items_of(file))
+
+
+def _deleted(host: Host, journal: Journal, entry: Entry) -> Entry:
+    """Delete what an order holds, put back what was changed meanwhile, and keep what became of it. Raises HostError."""
+    holding, fate = _holding_of(host, journal, entry), Fate()
+    begun_before = entry.deleting
+    entry = journal.put(msgspec.structs.replace(entry, deleting=True))
+    open_now = open_files()
+    with _held_files(journal, holding, entry) as pairs:
+        for number, (held, item) in enumerate(pairs, 1):
+            if number % AT_ONCE == 0:
+                open_now = open_files()
+            holding.delete(held, item, open_now, fate, begun_before=begun_before)
+    settled = fate.settled(holding.record.settled() if holding.record.is_there else Settled())
+    if fate.staying and holding.record.is_there:  # they are tried again a day later, the others not any more
+        staying = (HeldFile(held.number, held.inode, RETURNS) for held in fate.staying)
+        holding.record.keep_only(staying, settled)
+    deleted = Deleted(
+        host.now(),
+        settled.deleted,
+        settled.size,
+        settled.returned,
+        len(fate.staying),
+        settled.lost,
+        holding.unrecorded(len(fate.staying)),
+        tuple(Reason(why[:300], count, 0) for why, count in fate.reasons.items()),
+    )
+    entry = journal.report_deleted(entry, deleted)
+    if fate.staying:
+        cleared = entry.cleared and msgspec.structs.replace(entry.cleared, held_until=host.now() + DAY)
+        return journal.put(msgspec.structs.replace(entry, cleared=cleared))
+    holding.fold()
+    journal.end_holding(entry)
+    return msgspec.structs.replace(entry, let_go=True)
+
+
+def _without_returned(cleared: Cleared, deleted: Deleted) -> Cleared:
+    """What went at once: files that were changed between their move and their deletion stay."""
+    not_deleted = deleted.returned + deleted.staying
+    reasons = (*cleared.reasons, Reason(CHANGED, not_deleted, 0))[-MOST_REASONS:] if not_deleted else cleared.reasons
+    return msgspec.structs.replace(cleared, items=deleted.items, size=deleted.size, reasons=tuple(reasons))
 
 
 def let_go_of_held(host: Host, journal: Journal) -> None:
@@ -151,8 +220,7 @@ def let_go_of_held(host: Host, journal: Journal) -> None:
             if entry.cleared is None and entry.receipt:
                 _all_back(host, journal, entry)
             elif entry.cleared and entry.cleared.held_until and entry.cleared.held_until <= now:
-                HoldingFolder(host, Path(entry.holds), entry.order).let_go()
-                journal.end_holding(entry)
+                _deleted(host, journal, entry)
         except HostError as fault:
             log.warning("what was held stays held", extra={"order": entry.order, "reason": str(fault)})
     journal.forget_lists(now - LISTS)

@@ -17,15 +17,16 @@ from normant_core.base.errors import NormantError
 from normant_core.base.guard import forbidden_path
 from normant_core.base.wording import counted_in_figures, spoken_path
 from normant_core.care.belonging import Belonging, Only
-from normant_core.care.clearing import MADE, Decided, Making, Rules, Sieve, StoreItem, kind_words, name_key
+from normant_core.care.clearing import MADE, OF_PROJECTS, Decided, Making, Rules, Sieve, StoreItem, kind_words
+from normant_core.care.deliveries import Deliveries, ProjectOfProduction, name_key
 from normant_core.dialects.dialect import BoundStore
-from normant_core.orders.clearing import MOST_NAMES, MOST_REASONS, PlannedStore, Reason, StoreAim
+from normant_core.orders.clearing import MOST_LISTED, MOST_NAMES, MOST_REASONS, PlannedStore, Reason, StoreAim
 from normant_core.orders.kinds import PlanClearing, Receipt, SendList
 from normant_core.seat.facts import Volume
 from normant_core.seat.stores import MADE_AGAIN, SPARE, is_own, is_store, purpose_of
 
 from ..care.holding import HELD
-from ..care.item_list import MOST_LISTED, ListedItem, signed_list, write_list
+from ..care.item_list import ListedItem, signed_list, write_list
 from ..care.open_files import OPEN, open_files
 from ..care.walk import Seen, keeps_access_times, walk
 from ..errors import HostError, Refused
@@ -84,7 +85,8 @@ class Planning:
     def _planned(self, place: StorePlace, number: int, inner: tuple[str, ...]) -> PlannedStore:
         """What of it goes is written down, and counted off what its volume still needs."""
         aim, volume = place.aim, self._work.facts.volume_of(place.folder)
-        sieve, summary = Sieve(_rules(self._action, aim)), _Summary()
+        rules = _rules(self._action, aim)
+        sieve, summary = Sieve(rules), _Summary(rules)
         with tempfile.TemporaryFile("w+", encoding="ascii") as spool:
             _sift(self._work, place, sieve, spool, inner)
             need = self._needs.get(volume.id) if volume else None
@@ -112,7 +114,8 @@ class Planning:
             going_size=size,
             oldest=dt.datetime.fromtimestamp(max(0, summary.oldest), dt.UTC) if digest else None,
             reasons=tuple(islice(reasons, MOST_REASONS)),
-            projects=tuple(sorted(summary.projects)),
+            rests_on=tuple(sorted(summary.rests_on, key=lambda row: (row.production, row.project))),
+            productions=tuple(sorted(summary.productions)),
             digest=digest,
             at_once=_has_no_room(volume),
         )
@@ -143,7 +146,7 @@ def store_place(work: Work, aim: StoreAim) -> StorePlace:
         if aim.kind not in ("temporary", "bin"):
             raise Refused(f"the system itself has no {kind_words(aim.kind)}")
         folder = work.host.system_folder(aim.kind)
-        return StorePlace(aim, BoundStore(aim.kind, ""), folder, work.host.real(folder))
+        return StorePlace(aim, BoundStore(aim.kind, ""), folder, work.host.real(folder).resolve())
     bound = _bound(work, aim)
     folder = named_folder(work, aim.app, bound.setting)
     if not is_own(aim.app, folder):
@@ -152,7 +155,7 @@ def store_place(work: Work, aim: StoreAim) -> StorePlace:
         )
     if unfit := forbidden_path(folder, aim.app):
         raise Refused(f"{folder} is not touched: {unfit}")
-    return StorePlace(aim, bound, folder, store_at(work, folder))
+    return StorePlace(aim, bound, folder, store_at(work, folder, aim.app))
 
 
 def _bound(work: Work, aim: StoreAim) -> BoundStore:
@@ -210,8 +213,8 @@ def _inner(place: StorePlace, stores: Iterable[NamedStore]) -> tuple[str, ...]:
 def _rules(action: PlanClearing, aim: StoreAim) -> Rules:
     ended = {name_key(row.production): row.at for row in action.ended}
     age = dt.timedelta(days=aim.unused_days)
-    delivered = frozenset(action.delivered)
-    return Rules(aim.kind, action.as_of, age, delivered=delivered, ended=ended, only=action.production)
+    deliveries = Deliveries(action.deliveries, aim.app)
+    return Rules(aim.kind, action.as_of, age, deliveries=deliveries, ended=ended, only=action.production)
 
 
 def _sift(work: Work, place: StorePlace, sieve: Sieve, spool: IO[str], inner: tuple[str, ...]) -> None:
@@ -229,7 +232,7 @@ def _sift(work: Work, place: StorePlace, sieve: Sieve, spool: IO[str], inner: tu
         production, project = belonging.of(path)
         size = seen.size * work.host.grain
         sieve.take(StoreItem(size, seen.used, stays, production, project))
-        listed = ListedItem(seen.path, size, seen.length, seen.used, seen.ident[1], production, project)
+        listed = ListedItem(seen.path, size, seen.length, seen.used, seen.ident[1], production, project, seen.changed)
         spool.write(json.dumps(listed) + "\n")
 
 
@@ -244,11 +247,23 @@ def _stays(seen: Seen, bound: BoundStore, inner: tuple[str, ...]) -> str:
 
 @dataclass(slots=True)
 class _Summary:
-    """Of what goes: how many, when the oldest was used, which projects they are of."""
+    """Of what goes: how many, when the oldest was used, of which productions, and by which deliveries."""
 
+    rules: Rules
     count: int = 0
     oldest: float = float("inf")
-    projects: set[str] = field(default_factory=set)
+    productions: set[str] = field(default_factory=set)
+    rests_on: set[ProjectOfProduction] = field(default_factory=set)
+
+    def take(self, item: ListedItem) -> None:
+        """Raises HostError where it is too much for one list."""
+        self.count, self.oldest = self.count + 1, min(self.oldest, item.used)
+        if item.production:
+            self.productions.add(item.production[:120])
+        if self.rules.kind in OF_PROJECTS and (released := self.rules.deliveries.find(item.production, item.project)):
+            self.rests_on.add(released)
+        if max(len(self.productions), len(self.rests_on)) > MOST_NAMES or self.count > MOST_LISTED:
+            raise HostError(f"more than {MOST_LISTED:,} items, or {MOST_NAMES:,} projects, would go: ask for less")
 
 
 def _going(spool: IO[str], decided: Decided, summary: _Summary) -> Iterator[ListedItem]:
@@ -258,11 +273,7 @@ def _going(spool: IO[str], decided: Decided, summary: _Summary) -> Iterator[List
         if decided.why(number):
             continue
         item = ListedItem(*json.loads(line))
-        summary.count, summary.oldest = summary.count + 1, min(summary.oldest, item.used)
-        if item.project:
-            summary.projects.add(item.project[:120])
-        if len(summary.projects) > MOST_NAMES or summary.count > MOST_LISTED:
-            raise HostError(f"more than {MOST_LISTED:,} items, or {MOST_NAMES:,} projects, would go: ask for less")
+        summary.take(item)
         yield item
 
 

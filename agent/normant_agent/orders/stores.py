@@ -14,8 +14,9 @@ from normant_core.base.guard import forbidden_path
 from normant_core.dialects.native import decode
 from normant_core.dialects.preferences import native_of
 from normant_core.orders.kinds import MoveStore, Receipt
-from normant_core.seat.stores import fit_target, folder_of, has_room, is_store
+from normant_core.seat.stores import fit_target, folder_of, has_room, is_own, is_store
 
+from ..care.holding import HELD
 from ..errors import HostError, Refused
 from ..files import inside, read
 from ..journal import Entry
@@ -70,18 +71,34 @@ def folders_of(work: Work, action: MoveStore) -> tuple[Path, Path]:
         raise Refused(str(why)) from why
     if target != wanted or change.value != wanted:
         raise Refused(f"a store of {action.app} may only lie in {wanted} on {action.volume}, not in {target}")
-    old, new = store_at(work, source), work.host.real(target)
+    old, new = store_at(work, source, action.app), store_at(work, target, action.app)
+    if work.journal.holds_in(old):
+        raise Refused(f"files of {source} are held for a day after a clean-up: put them back, or move it after that")
     for inner, other in ((old, new), (new, old)):
         if inner == other or inner.is_relative_to(other):
             raise Refused(f"{source} and {target} lie within each other")
     return old, new
 
 
-def store_at(work: Work, folder: str) -> Path:
-    """Where the folder really lies that a preference names. Raises Refused where it is more than a store."""
+def store_at(work: Work, folder: str, app: str) -> Path:
+    """The real path of the folder that a preference names, without links. Raises Refused where it is more than a store,
+    also where a link on the way leads to a folder that the preference could not name.
+    """
     path = work.host.real(folder)
     if path.is_symlink():
         raise Refused(f"{folder} is a link: what it leads to is not touched")
+    try:
+        real, root = path.resolve(), work.host.real("/").resolve()
+    except (OSError, RuntimeError) as fault:
+        raise Refused(f"{folder} cannot be followed: links lead in a circle") from fault
+    if real != path.absolute():
+        leads_to = f"/{real.relative_to(root).as_posix()}" if real.is_relative_to(root) else str(real)
+        unfit = forbidden_path(leads_to, app)
+        if not is_own(app, leads_to):
+            unfit = f"neither it nor the folder that it is in is named {app}"
+        if unfit:
+            raise Refused(f"{folder} leads to {leads_to}, which is not touched: {unfit}")
+    path = real
     if work.host.preference_root.resolve().is_relative_to(path.resolve()):
         raise Refused(f"{folder} holds the applications' preferences as well: it is more than a store")
     if any(folder.rstrip("/") == volume.mount.rstrip("/") for volume in work.facts.volumes or ()):
@@ -94,7 +111,7 @@ def folder_to_look_into(work: Work, app: str, setting: str) -> Path:
     named = named_folder(work, app, setting)
     if unfit := forbidden_path(named, app):
         raise Refused(f"{named} is not looked into: {unfit}")
-    return store_at(work, named)
+    return store_at(work, named, app)
 
 
 def named_folder(work: Work, app: str, setting: str) -> str:
@@ -120,9 +137,9 @@ def written_at(path: Path) -> int:
 
 
 def files_of(folder: Path) -> Iterator[Path]:
-    """Every file of a store; links are not followed, and not moved."""
+    """Every file of a store; links are not followed, and not moved, and what is held after a clean-up is none of it."""
     for where, folders, files in os.walk(folder):
-        folders.sort()
+        folders[:] = sorted(name for name in folders if name != HELD)
         yield from (path for path in (Path(where) / name for name in sorted(files)) if not path.is_symlink())
 
 

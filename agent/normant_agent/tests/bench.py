@@ -5,9 +5,11 @@ import os
 import tempfile
 from collections.abc import Callable, Iterable, Sequence
 from contextlib import AbstractContextManager
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from normant_agent.care.held_record import HeldFile, HeldRecord
 from normant_agent.care.place import ItemPlace
 from normant_agent.errors import HostError
 from normant_agent.files import write_atomically
@@ -61,6 +63,10 @@ class MortalJournal(Journal):
         super()._write(path, content)
         self._bench.live()
 
+    def held_record(self, order: str) -> HeldRecord:
+        record = super().held_record(order)
+        return MortalRecord(record.path, bench=self._bench)
+
     def forget(self, order: str) -> None:
         self._bench.live()
         super().forget(order)
@@ -68,6 +74,19 @@ class MortalJournal(Journal):
     def end_trial(self) -> None:
         self._bench.live()
         super().end_trial()
+
+
+@dataclass(slots=True)
+class MortalRecord(HeldRecord):
+    """A record during whose lines the agent's process may end: before a line, and after it was written."""
+
+    bench: "Bench | None" = None
+
+    def add(self, held: HeldFile) -> None:
+        assert self.bench
+        self.bench.live()
+        HeldRecord.add(self, held)
+        self.bench.live()
 
 
 class Bench:

@@ -13,6 +13,7 @@ import msgspec
 from normant_agent.care.holding import HELD
 from normant_agent.orders.clear_planned import let_go_of_held
 from normant_agent.orders.runner import Runner
+from normant_core.care.deliveries import DeliveredProject, ProjectOfProduction
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.orders.clearing import Ended, PlannedStore, StoreAim
 from normant_core.orders.kinds import ClearPlanned, PlanClearing, PutBack, Receipt, SendList
@@ -51,6 +52,7 @@ FIRST, SECOND, *REST = TEXT.split("[[file]]")  # the file of the preferences com
 DIALECT = parse_dialect("[[file]]".join((FIRST, SECOND + BINDINGS, *REST)) + "\n[[store]]" + TOLD)
 FOLDERS = {"cache": "/fast/corrow/cache", "renders": "/fast/corrow/renders", "exports": "/fast/corrow/exports"}
 ENDED = (Ended("Salt Ledger", NOW - dt.timedelta(days=200)),)
+DELIVERIES = (DeliveredProject("Salt Ledger", "one", "corrow"),)
 
 
 NO_ROOM = Facts(volumes=(Volume("v1", "/fast", capacity=10**9, free=10**7),))
@@ -119,14 +121,31 @@ class Plans(Case):
     def test_renders_go_of_delivered_projects_whose_production_ended(self) -> None:
         for name in ("salt_ledger/one/a.mkv", "salt_ledger/two/a.mkv", "lamps/one/a.mkv", "loose.mkv"):
             self.put(name, store="renders")
-        [store] = self.planned(StoreAim("corrow", "renders"), ended=ENDED, delivered=("one",))
-        self.assertEqual((store.going, store.projects), (1, ("one",)))
+        [store] = self.planned(StoreAim("corrow", "renders"), ended=ENDED, deliveries=DELIVERIES)
+        self.assertEqual((store.going, store.productions), (1, ("salt_ledger",)))
+        self.assertEqual(store.rests_on, (ProjectOfProduction("Salt Ledger", "one"),))
         whys = {reason.why for reason in store.reasons}
         self.assertIn("two has no delivered export", whys)
         self.assertIn("nobody has said that its production lamps ended", whys)
         ended = (Ended("Salt Ledger", self.bench.clock - dt.timedelta(days=10)),)
-        [store] = self.planned(StoreAim("corrow", "renders"), ended=ended, delivered=("one",), number="p2")
+        [store] = self.planned(StoreAim("corrow", "renders"), ended=ended, deliveries=DELIVERIES, number="p2")
         self.assertIn("its production salt_ledger ended within 60 days", {reason.why for reason in store.reasons})
+
+    def test_a_delivery_of_one_production_keeps_the_same_name_of_another(self) -> None:
+        self.put("harbour/one/a.mkv", store="renders")
+        self.put("salt_ledger/one/a.mkv", store="renders")
+        both = (*ENDED, Ended("Harbour", ENDED[0].at))
+        [store] = self.planned(StoreAim("corrow", "renders"), ended=both, deliveries=DELIVERIES)
+        self.clear(store)
+        self.assertEqual({name for name in self.left("renders") if "held" not in name}, {"harbour/one/a.mkv"})
+
+    def test_deliveries_of_another_application_and_names_of_projects_alone_release_nothing(self) -> None:
+        self.put("salt_ledger/one/a.mkv", store="renders")
+        others = tuple(msgspec.structs.replace(row, app="tamsel") for row in DELIVERIES)
+        cases: list[dict[str, Any]] = [{"deliveries": others}, {"delivered": ("one",)}]
+        for number, how in enumerate(cases):
+            [store] = self.planned(StoreAim("corrow", "renders"), ended=ENDED, number=f"p{number}", **how)
+            self.assertEqual(store.going, 0)
 
     def test_of_exports_only_what_is_temporary(self) -> None:
         self.put("film.mkv", store="exports")
@@ -154,7 +173,7 @@ class Plans(Case):
             self.put(name, days=300, store="renders")
         self.put("a.pk", days=90)
         aims = StoreAim("corrow", "renders"), StoreAim("corrow", "source_cache")
-        cache, renders = self.planned(*aims, ended=ENDED, delivered=("one",), free=1000)
+        cache, renders = self.planned(*aims, ended=ENDED, deliveries=DELIVERIES, free=1000)
         self.assertEqual((cache.kind, cache.going, renders.going), ("source_cache", 1, 1))
         [cache] = self.planned(StoreAim("corrow", "source_cache", quota=4), number="p2")
         self.assertEqual(cache.going, 1)
@@ -166,7 +185,7 @@ class Plans(Case):
             self.put(name, days=300, store="renders")
         self.put("a.pk", days=90)
         aims = StoreAim("corrow", "renders"), StoreAim("corrow", "source_cache")
-        cache, renders = self.planned(*aims, ended=ENDED, delivered=("one",), most=25)
+        cache, renders = self.planned(*aims, ended=ENDED, deliveries=DELIVERIES, most=25)
         self.assertEqual((cache.going_size, renders.going_size), (10, 10))
         self.assertIn("more than may go at once", [reason.why for reason in renders.reasons])
 

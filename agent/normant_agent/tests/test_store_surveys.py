@@ -10,7 +10,7 @@ from unittest.mock import patch
 from normant_agent import store_surveys
 from normant_agent.care.holding import HELD
 from normant_agent.store_surveys import StoreSurveys
-from normant_core.seat.survey import ProductionShare, Store
+from normant_core.seat.survey import ProductionShare, ProjectShare, Store
 
 from .bench import NOW, Bench
 from .test_clearing_plans import DIALECT, FOLDERS
@@ -62,11 +62,16 @@ class Counts(TestCase):
         for name, size in (("salt_ledger/one/a.mkv", 30), ("salt_ledger/two/b.mkv", 20), ("mill/one/c.mkv", 9)):
             self.put(name, size)
         self.put("loose.mkv", 500)
-        with patch.object(store_surveys, "MOST_TOLD", 1):
+        with patch.object(store_surveys, "MOST_PRODUCTIONS", 1), patch.object(store_surveys, "MOST_PROJECTS", 2):
             self.surveys.go_on(self.bench.work(), 60)
         shares = {store.purpose: store.productions for store in self.surveys.known()}
         self.assertEqual(shares["renders"], (ProductionShare("salt_ledger", 50),))
         self.assertEqual(shares["source_cache"], ())
+        projects = {store.purpose: store.projects for store in self.surveys.known()}
+        self.assertEqual(
+            projects["renders"], (ProjectShare("salt_ledger", "one", 30), ProjectShare("salt_ledger", "two", 20))
+        )
+        self.assertEqual(projects["source_cache"], ())
 
     def test_a_walk_goes_on_where_it_was_and_tells_nothing_before_its_end(self) -> None:
         self.surveys.go_on(self.bench.work(), 60)

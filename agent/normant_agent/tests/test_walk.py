@@ -159,7 +159,7 @@ class Planned(Folder):
         for name in ("nine/reel1/a", "nine/reel2/b", "salt/reel1/c"):
             self.put(name)
         (self.folder / "nine" / "out").symlink_to("/etc")
-        whys = {path: line["why"] for path, line in self.plan("--delivered", "reel1", "--live", "salt").items()}
+        whys = {path: line["why"] for path, line in self.plan("--delivered", "nine/reel1", "--live", "salt").items()}
         self.assertEqual(whys, {
             "nine/reel1/a": "", "nine/reel2/b": "reel2 has no delivered export",
             "salt/reel1/c": "its production salt is live", "nine/out": LINK,

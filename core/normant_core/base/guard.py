@@ -171,7 +171,7 @@ def _changes(text: str) -> int:
 
 
 def _words(name: str) -> list[str]:
-    """`apiKey_v2` as api, key, v2; the whole without signs besides, so that `api-key` and `apikey` are one."""
+    """`apiKey_v2` as api, key, v2; then neighbours joined, so that `Plug-In Path` holds plugin; then the whole."""
     spaced = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", " ", name)
     words = re.findall(r"[a-z0-9]+", spaced.lower())
-    return [*words, "".join(words)] if len(words) > 1 else words
+    return list(dict.fromkeys([*words, *map("".join, pairwise(words)), "".join(words)])) if len(words) > 1 else words

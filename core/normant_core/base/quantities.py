@@ -63,6 +63,7 @@ _UNIT = re.compile(r"[A-Za-z%][A-Za-z/%]*")
 
 LONGEST_NUMBER = 40  # characters
 LARGEST = 2**62  # in base units: what every part of the product keeps exactly
+LARGEST_TOLD = 2**53 - 1  # of what a seat tells: every reader of JSON keeps it exactly
 
 # Frame rates are written rounded and meant as NTSC fractions (SMPTE ST 170: 30/1.001 and kin).
 _NTSC = {"23.976": 24, "23.98": 24, "29.97": 30, "47.952": 48, "59.94": 60, "119.88": 120}

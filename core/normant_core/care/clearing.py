@@ -8,13 +8,14 @@ as much is free as is wanted.
 import datetime as dt
 from array import array
 from collections import Counter, defaultdict
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Literal
 
 from ..base.quantities import Dimension, show
 from ..base.wording import counted
+from .deliveries import Deliveries, name_key
 
 Kind = Literal[
     "source_cache", "frame_cache", "proxies", "renders", "backups", "scratch", "temporary", "bin",
@@ -46,7 +47,7 @@ _NO_NUMBER = 0  # of the reason of an item that goes
 
 @dataclass(frozen=True, slots=True)
 class Rules:
-    """By what items of a store are judged: its kind, productions that are live, projects that have been delivered.
+    """By what items of a store are judged: its kind, productions that are live, deliveries of its application.
 
     `as_of` is the moment of the judgement; items go that nobody used for `unused_for` before it. Where productions that
     `ended` are given, by their `name_key`, items of all others stay, and the age of theirs begins with that end. Where
@@ -57,7 +58,7 @@ class Rules:
     as_of: dt.datetime
     unused_for: dt.timedelta = USUAL_AGE
     live: frozenset[str] = frozenset()
-    delivered: Collection[str] = frozenset()
+    deliveries: Deliveries = field(default_factory=Deliveries)
     newest: int = NEWEST
     ended: Mapping[str, dt.datetime] | None = None
     only: str = ""
@@ -96,7 +97,9 @@ class Sieve:
     _reasons: dict[str, int] = field(default_factory=lambda: {"": _NO_NUMBER})
     _shared: dict[tuple[int, int], list[int]] = field(default_factory=dict)
     _names: dict[tuple[int, int], int] = field(default_factory=dict)
-    _by_project: defaultdict[str, list[int]] = field(default_factory=lambda: defaultdict(list))
+    _backups: defaultdict[tuple[str, str], list[int]] = field(default_factory=lambda: defaultdict(list))
+    _productions: defaultdict[str, set[str]] = field(default_factory=lambda: defaultdict(set))  # of a project's name
+    _without_production: defaultdict[str, list[int]] = field(default_factory=lambda: defaultdict(list))  # by project
 
     def take(self, item: StoreItem) -> int:
         """Its bytes as they are counted: those of a file with several names at the first of them."""
@@ -109,9 +112,17 @@ class Sieve:
         self._used.append(item.used)
         self._sizes.append(size)
         self._whys.append(self._number(why_kept(self.rules, item)))
-        if self.rules.kind == "backups" and item.project and not item.stays:
-            self._by_project[item.project].append(number)
+        if self.rules.kind in OF_PROJECTS and item.project:
+            self._note_project(number, item)
         return size
+
+    def _note_project(self, number: int, item: StoreItem) -> None:
+        if self.rules.kind == "backups" and not item.stays:
+            self._backups[item.production, item.project].append(number)
+        if item.production:
+            self._productions[item.project].add(name_key(item.production))
+        elif not self._whys[number]:
+            self._without_production[item.project].append(number)
 
     @property
     def count(self) -> int:
@@ -128,12 +139,22 @@ class Sieve:
 
     def decide(self) -> "Decided":
         """What goes, when all items were taken."""
-        for project, numbers in self._by_project.items():
+        self._keep_ambiguous()
+        for (_, project), numbers in self._backups.items():
             self._keep_newest(project, numbers)
         for same, numbers in self._shared.items():
             self._keep_together(same, numbers)
         self._stop_at_target()
         return Decided(self._whys, self._sizes, self._used, [*self._reasons])
+
+    def _keep_ambiguous(self) -> None:
+        """Keep files whose path tells no production where this store has another production's project of that name."""
+        for project, numbers in self._without_production.items():
+            released = self.rules.deliveries.find("", project)
+            if self._productions[project] - {name_key(released.production) if released else ""}:
+                why = self._number(f"more than one production has a project {project}: the path does not say which")
+                for number in numbers:
+                    self._whys[number] = why
 
     def _keep_newest(self, project: str, numbers: list[int]) -> None:
         """The newest backups of a project, and one at least that is older than a week: what went wrong shows late."""
@@ -254,12 +275,6 @@ def why_kept(rules: Rules, item: StoreItem) -> str:
 
 
 @lru_cache(maxsize=4096)
-def name_key(production: str) -> str:
-    """Letters and digits of a production's name alone: folders write it otherwise than people do."""
-    return "".join(sign for sign in production.casefold() if sign.isalnum())
-
-
-@lru_cache(maxsize=4096)
 def _is_live(production: str, live: frozenset[str]) -> bool:
     return production in live or name_key(production) in map(name_key, live)
 
@@ -283,7 +298,8 @@ def _of_project(rules: Rules, item: StoreItem) -> str:
         return ""
     if not item.project:
         return "its path tells no project: whether that was delivered nobody knows"
-    return "" if item.project in rules.delivered else f"{item.project} has no delivered export"
+    released = rules.deliveries.find(item.production, item.project)
+    return "" if released else f"{item.project} has no delivered export"
 
 
 def _of_age(rules: Rules, item: StoreItem) -> str:

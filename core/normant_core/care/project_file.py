@@ -6,6 +6,7 @@ may have hundreds of megabytes, so XML is read element by element, and each is l
 """
 
 import json
+from collections import defaultdict
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import islice
@@ -22,6 +23,7 @@ from ..base.errors import DocumentError, Fault
 LARGEST = 512 * 1024**2  # bytes of a project
 MOST_ITEMS = 500_000
 MOST_USES = 5_000_000
+MOST_ELEMENTS = 20_000_000
 DEEPEST = 200  # elements within one another
 LONGEST = 4096  # characters of a value that is read
 
@@ -110,40 +112,55 @@ def _read_xml(file: IO[bytes], at: ProjectAddresses, project: ReadProject) -> No
 
 
 class _XmlReading:
-    """Where in the file it is, and what is read there."""
+    """Where in the file it is, and what is read there.
+
+    What the dialect names is looked up by the whole path of an element, so that others cost one lookup.
+    """
 
     def __init__(self, at: ProjectAddresses, project: ReadProject) -> None:
         self._at, self._project = at, project
-        self._item = _steps(at.item)
-        self._whole = [(_of_element(address), _attribute(address), name) for name, address in _whole(at)]
-        self._uses = [(_of_element(address), _attribute(address)) for address in at.uses]
-        self._here, self._within = list[str](), 0
+        self._item = "/".join(_steps(at.item))
+        self._uses = defaultdict[str, list[str]](list)
+        for address in at.uses:
+            self._uses[_of_element(address)].append(_attribute(address))
+        self._whole = defaultdict[str, list[tuple[str, str]]](list)
+        for name, address in _whole(at):
+            self._whole[_of_element(address)].append((_attribute(address), name))
+        self._read_at = {*self._uses, *self._whole, self._item}
+        self._paths, self._open = [""], list[Element]()
+        self._within = self._count = 0
 
     def begin(self, element: Element) -> None:
-        """Raises _TooMuch for elements that lie too deep."""
-        self._here.append(_local(element.tag))
-        self._within += self._here == self._item
-        if len(self._here) > DEEPEST:
+        """Raises _TooMuch for elements that lie too deep, or are too many."""
+        name, above = _local(element.tag), self._paths[-1]
+        path = f"{above}/{name}" if above else name
+        self._paths.append(path)
+        self._open.append(element)
+        self._within += path == self._item
+        self._count += 1
+        if len(self._open) > DEEPEST:
             raise _TooMuch(f"elements lie more than {DEEPEST} within one another")
+        if self._count > MOST_ELEMENTS:
+            raise _TooMuch(f"it has more than {MOST_ELEMENTS:,} elements")
 
     def end(self, element: Element) -> None:
-        """An element is whole: it is read, and let go of unless an item that is still open needs it."""
-        self._read("/".join(self._here), element)
-        if self._here == self._item:
+        """An element is whole: it is read, and taken from the one above unless an item that is still open needs it."""
+        path = self._paths.pop()
+        self._open.pop()
+        if path in self._read_at:
+            self._read(path, element)
+        if not self._within and self._open:
+            self._open[-1].remove(element)
+
+    def _read(self, path: str, element: Element) -> None:
+        for attribute in self._uses.get(path, ()):
+            _use(self._project, _of(element, attribute))
+        for attribute, name in self._whole.get(path, ()):
+            setattr(self._project, name.removeprefix("own_"), _of(element, attribute))
+        if path == self._item:
             names = ("id", "path", "rate", "size")
             _add(self._project, MediaItem(*(_inner(element, getattr(self._at, name)) for name in names)))
             self._within -= 1
-        self._here.pop()
-        if not self._within:
-            element.clear()
-
-    def _read(self, path: str, element: Element) -> None:
-        for of, attribute in self._uses:
-            if of == path:
-                _use(self._project, _of(element, attribute))
-        for of, attribute, name in self._whole:
-            if of == path:
-                setattr(self._project, name.removeprefix("own_"), _of(element, attribute))
 
 
 def _whole(at: ProjectAddresses) -> Iterator[tuple[str, str]]:
@@ -165,7 +182,8 @@ def _attribute(address: str) -> str:
 
 
 def _local(tag: object) -> str:
-    return str(tag).rpartition("}")[2]
+    text = str(tag)
+    return text.rpartition("}")[2] if "}" in text else text
 
 
 def _of(element: Element, attribute: str) -> str:

@@ -14,7 +14,7 @@ from defusedxml.ElementTree import ParseError, fromstring
 from ..base.errors import FileError
 from ..base.wording import counted_in_figures, listed
 from ..care.belonging import Belonging, PatternError
-from ..care.clearing import name_key
+from ..care.deliveries import name_key
 from ..care.project_file import ProjectAddresses
 
 SEPARATORS = "_- ."  # between the words of a file's name

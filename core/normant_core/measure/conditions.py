@@ -10,7 +10,7 @@ from ..catalogue.settings import Kind, Setting, ValueFault, catalogue
 from ..dialects.dialect import Dialect
 from ..judging.judge import Verdict
 from ..judging.norms import Norm
-from ..orders.kinds import SetGpuPreference, SetPreference, Settable, settable
+from ..orders.kinds import SetGpuPreference, SetPowerProfile, SetPreference, SetPriority, Settable, settable
 from ..plan.actions import actions_of
 from ..plan.plan import Means, plan_seat
 from ..seat.survey import Survey
@@ -76,6 +76,22 @@ def changes_for(sets: Iterable[SetValue], survey: Survey, dialects: Sequence[Dia
     if len(changes) < len(actions):
         raise NormantError(f"this does not go back by itself on {survey.seat}")
     return changes
+
+
+def values_of(changes: Iterable[Settable]) -> set[tuple[str, str | None, Plain]]:
+    """Setting, application and value of everything that is changed."""
+    values = set[tuple[str, str | None, Plain]]()
+    for action in changes:
+        match action:
+            case SetPreference(app=app, changes=of_file):
+                values |= {(change.setting, app, change.value) for change in of_file}
+            case SetPowerProfile(profile=profile):
+                values.add(("power.profile", None, profile))
+            case SetPriority(app=app, priority=priority):
+                values.add(("power.process_priority", app, priority))
+            case SetGpuPreference(app=app, preference=preference):
+                values.add(("engine.system_preference", app, preference))
+    return values
 
 
 def at_once(changes: Iterable[Settable]) -> tuple[Settable, ...]:

@@ -1,7 +1,7 @@
 """What a trial asks: which conditions are compared, by which job, and what can be no question."""
 
 from collections.abc import Mapping
-from typing import Literal
+from typing import Literal, get_args
 
 import msgspec
 
@@ -15,6 +15,12 @@ TrialKind = Literal["change", "choice", "ladder", "screening"]
 AS_IT_IS = "as it is"
 LEAST_OF = {"change": 2, "choice": 2, "ladder": 3, "screening": 2}
 MOST_OF = {"change": 2, "choice": 8, "ladder": 64, "screening": 15}
+_DOES = {
+    "play": ("play", "plays"),
+    "render": ("render", "renders"),
+    "decode": ("decode", "decodes"),
+    "disk": ("move data", "moves data"),
+}
 LONGEST_BY_HAND = 3600  # seconds of a run
 EARLY = 0.9  # of a stretch: who stops before that has not played it
 
@@ -26,6 +32,22 @@ class SetValue(msgspec.Struct, frozen=True, omit_defaults=True):
     app: str | None
     value: Plain
     shown: str = ""
+
+
+def it_does(job: str) -> str:
+    """`plays`, `moves data`: what a seat does in a run of a job."""
+    return _DOES[job][1]
+
+
+def to_do(job: str) -> str:
+    """`play`, `move data`."""
+    return _DOES[job][0]
+
+
+def jobs_alone(host: str) -> tuple[Job, ...]:
+    """The jobs that an agent on such a host runs by itself. Playing and rendering are an application's own: only a
+    stand-in does them, elsewhere somebody at the seat does."""
+    return get_args(Job) if host == "stand-in" else ("decode", "disk")
 
 
 class Condition(msgspec.Struct, frozen=True, omit_defaults=True):

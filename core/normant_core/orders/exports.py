@@ -5,13 +5,15 @@ from typing import Annotated, Literal
 import msgspec
 from msgspec import Meta
 
+from ..base.quantities import LARGEST_TOLD
+
 FORMAT = "normant-deliverable/1"
 LIMIT_PATH = 400  # characters of an export's path under its store
 LIMIT_FLAWS = 200  # that a seat tells of
 LIMIT_TEXT = 500  # characters of one flaw
 LIMIT_OTHERS = 20  # names of other exports
 Word = Annotated[str, Meta(max_length=120)]
-Count = Annotated[int, Meta(ge=0, le=1 << 62)]
+Count = Annotated[int, Meta(ge=0, le=LARGEST_TOLD)]
 ExportPath = Annotated[str, Meta(max_length=LIMIT_PATH)]
 
 
@@ -35,7 +37,7 @@ class Deliverable(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     bits: Count
     chroma: Word
     frames: Count | None = None
-    least: int | None = None
+    least: Count | None = None
     sound: Annotated[tuple[Sound, ...], Meta(max_length=64)] = ()
 
 

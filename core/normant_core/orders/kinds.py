@@ -2,14 +2,15 @@
 
 import datetime as dt
 from collections.abc import Iterable
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 import msgspec
 from msgspec import Meta
 
 from ..base.errors import DocumentError, Fault
 from ..base.guard import forbidden_app, forbidden_path, forbidden_value
-from ..base.quantities import Plain
+from ..base.quantities import LARGEST_TOLD, Plain
+from ..care.deliveries import DeliveredProject
 from ..catalogue.settings import ValueFault, catalogue
 from .clearing import (
     MOST_NAMES,
@@ -29,6 +30,7 @@ from .projects import MOST_PROJECTS, SeenProject
 from .samples import Samples
 
 Job = Literal["decode", "disk", "render", "play"]  # what one run measures
+Told = Annotated[int, Meta(ge=0, le=LARGEST_TOLD)]  # a number that a seat tells
 LIMIT_MESSAGE = 2_000  # characters that a seat tells of an order
 LIMIT_RESULT = 800  # and of one change
 LIMIT_RESULTS = 500
@@ -110,7 +112,7 @@ class Item(Wire, frozen=True):
     """One file of a store: its path under the store's folder, bytes, and when it was written or read last."""
 
     path: Annotated[str, Meta(min_length=1, max_length=LIMIT_ITEM_PATH)]
-    size: Annotated[int, Meta(ge=0)]
+    size: Told
     used_at: Annotated[dt.datetime, Meta(tz=True)]
 
 
@@ -138,9 +140,13 @@ class ClearStore(Wire, frozen=True, tag="clear_store", tag_field="kind"):
 class PlanClearing(Wire, frozen=True, tag="plan_clearing", tag_field="kind"):
     """Look stores through, and keep a list of what of each may go; nothing is touched.
 
-    Items of productions that have not `ended` stay, and renders and backups of projects that were not `delivered`; ages
-    count to `as_of`. With `free`, as much goes as makes so many bytes free on each volume: first what costs least to
-    have again. With a `production`, only items of that one go. No more than `most` bytes go of all of them together.
+    Items of productions that have not `ended` stay, and renders and backups of projects without one of the
+    `deliveries`; ages count to `as_of`. With `free`, as much goes as makes so many bytes free on each volume: first
+    what costs least to have again. With a `production`, only items of that one go. No more than `most` bytes go of all
+    of them together.
+
+    `delivered` are names of projects, as servers before 0.8.0 sent them. They release nothing: a name does not tell its
+    production.
     """
 
     stores: Annotated[tuple[StoreAim, ...], Meta(min_length=1, max_length=MOST_STORES)]
@@ -150,6 +156,7 @@ class PlanClearing(Wire, frozen=True, tag="plan_clearing", tag_field="kind"):
     free: Count | None = None
     production: Word = ""
     most: Count | None = None
+    deliveries: Annotated[tuple[DeliveredProject, ...], Meta(max_length=MOST_NAMES)] = ()
 
 
 class ClearPlanned(Wire, frozen=True, tag="clear_planned", tag_field="kind"):
@@ -234,6 +241,7 @@ class SendFiles(Wire, frozen=True, tag="send_files", tag_field="kind"):
 
 SystemAction = SetPowerProfile | SetPriority | SetGpuPreference
 Correction = SetPreference | SystemAction | MoveStore | InstallDriver | PlaceTemplate
+CORRECTIONS = tuple(str(kind.__struct_config__.tag) for kind in get_args(Correction))
 
 
 class Rehearse(Wire, frozen=True, tag="rehearse", tag_field="kind"):
@@ -323,6 +331,7 @@ Clearing = ListStore | ClearStore | PlanClearing | ClearPlanned | SendList
 Holding = HoldCondition | EndHold
 Looking = InspectExport | CheckProjects | SurveyNow | SendFiles
 Action = Correction | PutBack | Rehearse | Asking | Clearing | Measure | Holding | Looking
+ORDER_KINDS = tuple(str(kind.__struct_config__.tag) for kind in get_args(Action))
 LIMIT_FILES, LIMIT_FILES_BYTES = 64, 1024 * 1024  # that one SendFiles may bring
 LIMIT_ITEMS = 2000  # that one order lists or clears
 
@@ -362,10 +371,10 @@ class Listed(Wire, frozen=True):
 
     folder: Annotated[str, Meta(max_length=4096)]
     items: Annotated[tuple[Item, ...], Meta(max_length=LIMIT_ITEMS)]
-    count: Annotated[int, Meta(ge=0)]
-    size: Annotated[int, Meta(ge=0)]
-    unused: Annotated[int, Meta(ge=0)]
-    unused_size: Annotated[int, Meta(ge=0)]
+    count: Told
+    size: Told
+    unused: Told
+    unused_size: Told
 
 
 class Receipt(Wire, frozen=True):
@@ -454,7 +463,15 @@ def forbidden(action: Action) -> str:
             | CheckProjects(app=app)
         ):
             return forbidden_app(app) if app else ""
-    return ""
+        case ListStore(app=app) | ClearStore(app=app):
+            return forbidden_app(app)
+        case PlanClearing(stores=stores):
+            return next((why for aim in stores if aim.app and (why := forbidden_app(aim.app))), "")
+        case ClearPlanned(app=app):
+            return forbidden_app(app) if app else ""
+        case SetPowerProfile() | InstallDriver() | PutBack() | AskRestart() | EndHold() | SendList() | SurveyNow():
+            return ""
+    return f"{type(action).__name__} is nothing that may be asked of a seat"
 
 
 def _forbidden_changes(app: str, changes: tuple[Change, ...], *, whole: bool = False) -> str:

@@ -7,13 +7,14 @@ from typing import Annotated
 import msgspec
 from msgspec import Meta
 
+from ..base.quantities import LARGEST_TOLD
 from ..care.projects import CheckedProject, ProjectTrouble, Trouble
 
 MOST_PROJECTS = 20  # of one application, that a seat tells at once: the newest
 MOST_OF_A_KIND = 12  # troubles that are told one by one; the others are counted
 MOST_NAMED = 3  # paths of one of them
 LONGEST = 300  # characters of a path, and of why
-Count = Annotated[int, Meta(ge=0, le=1 << 62)]
+Count = Annotated[int, Meta(ge=0, le=LARGEST_TOLD)]
 Text = Annotated[str, Meta(max_length=LONGEST)]
 
 

@@ -3,7 +3,6 @@
 import datetime as dt
 from dataclasses import dataclass
 
-from ..base.errors import QuantityError
 from ..base.quantities import Dimension, Version, show
 from ..base.wording import app_title, listed
 from ..seat.facts import Volume
@@ -35,10 +34,7 @@ def preflight(plan: SeatPlan, known: Known) -> list[str]:
 
 
 def _agent(survey: Survey) -> str:
-    try:
-        old = Version.parse(survey.agent.version) < Version.parse(NEEDED)
-    except QuantityError:
-        old = True
+    old = not survey.agent.is_at_least(Version.parse(NEEDED))
     return f"its agent is {survey.agent.version} and may not know every order: update it to {NEEDED}" if old else ""
 
 

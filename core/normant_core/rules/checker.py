@@ -20,7 +20,7 @@ _FACTS = record_of(Facts, "facts")
 _SEAT = record_of(Seat, "seat")
 _VOLUME = record_of(Volume, "volume")
 _APP = record_of(Application, "app")
-_STORE = record_of(Store, "store", leaving=("oldest", "unused_for", "productions"))
+_STORE = record_of(Store, "store", leaving=("oldest", "unused_for", "productions", "projects"))
 _STORES = ListOf(_STORE)
 _EVERYWHERE: dict[str, FactType] = {"seat": _SEAT, "stores": _STORES}
 TAKEN = frozenset({"reading", "app", "volume", "seat", "stores", "item", "setting", *_FACTS.fields})

@@ -11,7 +11,7 @@ import msgspec
 from msgspec import Meta
 
 from ..base.errors import QuantityError
-from ..base.quantities import Dimension, Version
+from ..base.quantities import LARGEST_TOLD, Dimension, Version
 
 # The pattern is published with the schema and checked by `bad_ids`: msgspec would ask a regular expression for
 # every reading, which takes a third of the time of parsing a survey.
@@ -19,8 +19,8 @@ ID_PATTERN = r"^[A-Za-z0-9][A-Za-z0-9._:-]*$"
 Id = Annotated[str, Meta(min_length=1, max_length=64, extra_json_schema={"pattern": ID_PATTERN})]
 Text = Annotated[str, Meta(max_length=512)]
 PathText = Annotated[str, Meta(max_length=4096)]
-Bytes = Annotated[int, Meta(ge=0, le=2**62, extra={"dimension": Dimension.BYTES})]
-ByteRate = Annotated[int, Meta(ge=0, le=2**62, extra={"dimension": Dimension.BYTE_RATE})]
+Bytes = Annotated[int, Meta(ge=0, le=LARGEST_TOLD, extra={"dimension": Dimension.BYTES})]
+ByteRate = Annotated[int, Meta(ge=0, le=LARGEST_TOLD, extra={"dimension": Dimension.BYTE_RATE})]
 Count = Annotated[int, Meta(ge=0, le=1_000_000, extra={"dimension": Dimension.NUMBER})]
 LIMIT_DEVICES = 256  # of one kind in one seat
 FEW = Meta(max_length=LIMIT_DEVICES)

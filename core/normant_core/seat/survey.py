@@ -11,8 +11,8 @@ from typing import TYPE_CHECKING, Annotated, Any, Literal
 import msgspec
 from msgspec import Meta
 
-from ..base.errors import DocumentError, Fault
-from ..base.quantities import Plain, Value
+from ..base.errors import DocumentError, Fault, QuantityError
+from ..base.quantities import LARGEST_TOLD, Plain, Value, Version
 from ..base.shapes import shape_errors
 from ..base.toml_places import written
 from ..catalogue.settings import ValueFault, catalogue
@@ -38,6 +38,8 @@ if TYPE_CHECKING:
     from ..formats.json_places import JsonPlaces
 
 LIMIT_BYTES = 2 * 1024 * 1024
+LONGEST_IDLE = 2**31 - 1  # seconds
+MOST_PRODUCTIONS, MOST_PROJECTS = 24, 200  # of a store, that a survey tells: the largest
 LIMIT_FAULTS = 50  # that are told of one survey
 LIMIT_ITEMS = {"readings": 4_000, "stores": 500, "errors": 500}
 Path = tuple[str | int, ...]
@@ -50,6 +52,13 @@ class AgentInfo(FactStruct, frozen=True):
     version: Text
     host: Text
 
+    def is_at_least(self, version: Version) -> bool:
+        """Whether it is of that version or a later one; a version that is none, as a lying seat may tell, is older."""
+        try:
+            return Version.parse(self.version) >= version
+        except QuantityError:
+            return False
+
 
 class Native(FactStruct, frozen=True):
     """Where in the application's own file a reading stands, and its text there."""
@@ -57,7 +66,7 @@ class Native(FactStruct, frozen=True):
     file: PathText
     at: Text
     raw: Annotated[str, Meta(max_length=8192)]
-    line: int | None = None
+    line: Annotated[int, Meta(ge=0, le=LARGEST_TOLD)] | None = None
 
 
 class Reading(FactStruct, frozen=True):
@@ -76,6 +85,14 @@ class ProductionShare(FactStruct, frozen=True):
     size: Bytes
 
 
+class ProjectShare(FactStruct, frozen=True):
+    """Bytes of a store that are one project's; `production` is empty where its path tells none."""
+
+    production: Text
+    project: Text
+    size: Bytes
+
+
 class UnusedShare(FactStruct, frozen=True):
     """Bytes of a store that nobody used for so many days."""
 
@@ -87,7 +104,7 @@ class Store(FactStruct, frozen=True):
     """A folder an application fills; sizes in bytes.
 
     `unused` are those that nobody used for 30 days, `unused_for` for each age that is counted; `productions` are those
-    that hold the most of it.
+    that hold the most of it, `projects` likewise, of renders and backups alone.
     """
 
     purpose: Text
@@ -95,17 +112,18 @@ class Store(FactStruct, frozen=True):
     app: Id | None = None
     volume: Id | None = None
     size: Bytes | None = None
-    items: int | None = None
+    items: Annotated[int, Meta(ge=0, le=LARGEST_TOLD)] | None = None
     unused: Bytes | None = None
     oldest: dt.datetime | None = None
     unused_for: Annotated[tuple[UnusedShare, ...], Meta(max_length=8)] = ()
-    productions: Annotated[tuple[ProductionShare, ...], Meta(max_length=24)] = ()
+    productions: Annotated[tuple[ProductionShare, ...], Meta(max_length=MOST_PRODUCTIONS)] = ()
+    projects: Annotated[tuple[ProjectShare, ...], Meta(max_length=MOST_PROJECTS)] = ()
 
 
 class Activity(FactStruct, frozen=True):
     """Whether the machine is in use, never by whom or for what; and whether only its battery feeds it."""
 
-    idle_seconds: Annotated[int, Meta(ge=0)] | None = None
+    idle_seconds: Annotated[int, Meta(ge=0, le=LONGEST_IDLE)] | None = None
     rendering: bool | None = None
     unsaved: bool | None = None
     on_battery: bool | None = None

@@ -10,12 +10,19 @@ from hypothesis import strategies as st
 from normant_core.care.ages import AgeTally
 from normant_core.care.belonging import Belonging, PatternError
 from normant_core.care.clearing import ENOUGH, MADE, NEWEST, Kind, Rules, Sieve, StoreItem, staying_words, why_kept
+from normant_core.care.deliveries import DeliveredProject, Deliveries, name_key
 from normant_core.measure.machine.house_costs import AheadForm, HouseCosts, ProxyForm
 from normant_core.measure.machine.remaking import picture_words
 
 AS_OF = dt.datetime(2026, 11, 2, 6, tzinfo=dt.UTC)
 DAY = 86_400.0
 LIVE, DELIVERED = "Nine Lamps", "reel 1"
+SALT = "Salt Mill"
+
+
+def delivered(*keys: tuple[str, str], app: str = "corrow", name_is_unique: bool = True) -> Deliveries:
+    """Projects of productions with a delivered export, of `app`, as an application `corrow` looks them up."""
+    return Deliveries((DeliveredProject(*key, app, name_is_unique) for key in keys), "corrow")
 
 
 def item(days: float, size: int = 10, **other: object) -> StoreItem:
@@ -25,7 +32,8 @@ def item(days: float, size: int = 10, **other: object) -> StoreItem:
 
 def rules(kind: Kind = "frame_cache", **other: object) -> Rules:
     """Of a house in which one production is live, and one project delivered."""
-    return Rules(kind, AS_OF, live=frozenset({LIVE}), delivered={DELIVERED}, **other)  # type: ignore[arg-type] # as above
+    fields = {"live": frozenset({LIVE}), "deliveries": delivered((SALT, DELIVERED)), **other}
+    return Rules(kind, AS_OF, **fields)  # type: ignore[arg-type] # as above
 
 
 def sifted(asked: Rules, items: Sequence[StoreItem], free: int | None = None, most: int | None = None) -> list[str]:
@@ -106,7 +114,7 @@ class Backups(TestCase):
         self.assertEqual([bool(why) for why in old], [True] * NEWEST + [False])
 
     def test_projects_are_counted_by_themselves_and_unremovable_ones_not_at_all(self) -> None:
-        asked = Rules("backups", AS_OF, delivered={"a", "b"}, newest=1)
+        asked = Rules("backups", AS_OF, deliveries=delivered((SALT, "a"), (SALT, "b")), newest=1)
         items = [
             item(70, project="a"),
             item(80, project="a"),
@@ -116,13 +124,57 @@ class Backups(TestCase):
         self.assertEqual([bool(why) for why in sifted(asked, items)], [True, False, True, True])
 
 
+class OfDeliveries(TestCase):
+    def why(self, path: str, deliveries: Deliveries) -> str:
+        production, _, project = path.rpartition("/")
+        return why_kept(rules("renders", deliveries=deliveries), item(90, production=production, project=project))
+
+    def test_releases_the_project_of_that_production_and_application_alone(self) -> None:
+        deliveries = delivered((SALT, "one"))
+        self.assertEqual(self.why("salt_mill/one", deliveries), "")
+        for path in ("Harbour/one", "Salt Mill/two"):
+            self.assertIn("has no delivered export", self.why(path, deliveries))
+        self.assertIn("has no delivered export", self.why("Salt Mill/one", delivered((SALT, "one"), app="tamsel")))
+
+    def test_a_path_without_a_production_needs_a_name_that_is_unique_in_the_house(self) -> None:
+        self.assertEqual(self.why("one", delivered((SALT, "one"))), "")
+        known_twice = delivered((SALT, "one"), name_is_unique=False)
+        self.assertIn("one has no delivered export", self.why("one", known_twice))
+
+    def test_a_path_without_a_production_stays_where_the_store_has_that_name_twice(self) -> None:
+        asked = rules("renders", deliveries=delivered((SALT, "one")))
+        loose = item(90, project="one")
+        self.assertEqual(sifted(asked, [loose, item(90, production=SALT, project="one")]), ["", ""])
+        whys = sifted(asked, [loose, item(90, production="Harbour", project="one")])
+        self.assertIn("more than one production has a project one", whys[0])
+
+    @given(
+        st.sets(st.tuples(st.sampled_from("AB"), st.sampled_from(["one", "two"]))),
+        st.booleans(),
+        st.sampled_from(["", "A", "a!", "B"]),
+        st.sampled_from(["one", "two"]),
+    )
+    def test_releases_as_its_definition_says(
+        self, keys: set[tuple[str, str]], is_unique: bool, production: str, project: str
+    ) -> None:
+        released = delivered(*sorted(keys), name_is_unique=is_unique).find(production, project)
+        named = {key for key in keys if key[1] == project}
+        if production:
+            named = {key for key in named if name_key(key[0]) == name_key(production)}
+        elif not is_unique:
+            named = set()
+        self.assertEqual(released is not None, bool(named))
+        if released:
+            self.assertIn((released.production, released.project), named)
+
+
 ITEMS = st.lists(
     st.builds(
         item,
         st.sampled_from([-1, 0, 3, 10, 59, 60, 61, 90, 400]),
         st.integers(0, 50),
         stays=st.sampled_from(["", "", "", "open"]),
-        production=st.sampled_from(["", LIVE, "Salt Mill"]),
+        production=st.sampled_from(["", LIVE, SALT]),
         project=st.sampled_from(["", DELIVERED, "reel 2"]),
         same=st.sampled_from([None, None, (1, 1), (1, 2)]),
     ),
@@ -133,9 +185,12 @@ ITEMS = st.lists(
 def plainly(asked: Rules, items: Sequence[StoreItem], free: int | None, most: int | None) -> list[bool]:
     """Which go: the rules read sentence by sentence, with nothing spared."""
     stay = {n for n, each in enumerate(items) if why_kept(asked, each)}
+    if asked.kind in ("renders", "backups"):
+        elsewhere = {each.project for each in items if each.production == LIVE}  # its deliveries are of SALT
+        stay |= {n for n, each in enumerate(items) if not each.production and each.project in elsewhere}
     if asked.kind == "backups":
-        for project in {each.project for each in items} - {""}:
-            own = [n for n, each in enumerate(items) if each.project == project and not each.stays]
+        for key in {(each.production, each.project) for each in items if each.project}:
+            own = [n for n, each in enumerate(items) if (each.production, each.project) == key and not each.stays]
             own.sort(key=lambda n: -items[n].used)
             newest = own[: asked.newest]
             weekly = [n for n in own if AS_OF.timestamp() - items[n].used >= 7 * DAY]

@@ -1,6 +1,7 @@
 """What nobody may name: tables of the known, and laws over the made-up."""
 
 import base64
+import datetime as dt
 import hashlib
 from unittest import TestCase
 
@@ -19,13 +20,30 @@ from normant_core.base.guard import (
 )
 from normant_core.dialects.dialect import parse_dialect
 from normant_core.dialects.preferences import HIDDEN, without_secrets
-from normant_core.orders.kinds import Change, PlaceTemplate, Rehearse, SetPreference, SetPriority, forbidden
+from normant_core.orders.clearing import StoreAim
+from normant_core.orders.kinds import (
+    AskRestart,
+    Change,
+    ClearStore,
+    Item,
+    ListStore,
+    PlaceTemplate,
+    PlanClearing,
+    Rehearse,
+    SetPreference,
+    SetPriority,
+    SurveyNow,
+    Wire,
+    forbidden,
+)
 
 STARTERS = (
     "autostart/corrow.desktop", "autostart/x.ini", "systemd/user/x.service", "systemd/user/x.ini", ".bashrc", "a/.profile",
     "environment.d/x.conf", "LaunchAgents/house.plist", "Start Menu/Programs/x.ini", "Startup/x.ini", "cron/x.ini",
     "corrow/run.sh", "corrow/8/x.ps1", "applications/mimeapps.json", "bin/x.ini", "git/config.ini", "fish/config.ini",
     ".local/bin/x.ini", ".config/autostart/x.json", "corrow/hooks/x.json", "xinitrc", "corrow/scripts/a.json",
+    "openbox/rc.xml", "sway/config", "i3/config", "kitty/x.conf", "kitty.conf", "khotkeysrc", "lxsession/x/desktop.ini",
+    "com.apple.loginitems.plist", "kwalletrc", "tmux.conf",
 )  # fmt: skip
 SECRETS = (
     ".ssh/config", ".netrc", "gh/hosts.yml", "corrow/token.json", "corrow/credentials.xml", "chromium/Default/x.json",
@@ -80,7 +98,7 @@ class Places(TestCase):
 class Keys(TestCase):
     def test_what_is_run_or_secret_is_bound_by_nobody(self) -> None:
         for at in ("/a/@exec", "/Desktop Entry/Exec", "/render/command", "/x/startupScript", "/api_key", "/auth/token", "/a/passWord",
-                   "/open/pluginPath", "/x/loginData", "/shell"):  # fmt: skip
+                   "/open/pluginPath", "/x/loginData", "/shell", "/x/Plug-In Path", "/x/start-up_item", "/x/Add On"):  # fmt: skip
             with self.subTest(at):
                 self.assertTrue(forbidden_key(at))
 
@@ -151,3 +169,25 @@ class Doors(TestCase):
             with self.subTest(action):
                 self.assertTrue(forbidden(action))
                 self.assertTrue(forbidden(Rehearse((good, action))))
+
+
+class MadeUp(Wire, frozen=True, tag="made_up", tag_field="kind"):
+    """A kind of order that the guard has no case for."""
+
+
+class Kinds(TestCase):
+    def test_a_kind_that_the_guard_does_not_know_is_refused(self) -> None:
+        self.assertEqual(forbidden(MadeUp()), "MadeUp is nothing that may be asked of a seat")  # type: ignore[arg-type] # on purpose
+
+    def test_kinds_that_name_nothing_are_let_pass(self) -> None:
+        for action in (SurveyNow(), AskRestart()):
+            self.assertEqual(forbidden(action), "")
+
+    def test_stores_of_a_forbidden_application_are_refused(self) -> None:
+        now = dt.datetime(2026, 3, 3, tzinfo=dt.UTC)
+        for action in (
+            ListStore("systemd", "store.source_cache.path", 30),
+            ClearStore("systemd", "store.source_cache.path", "/x", (Item("a", 1, now),)),
+            PlanClearing((StoreAim("systemd", "source_cache"),), now),
+        ):
+            self.assertTrue(forbidden(action), action)

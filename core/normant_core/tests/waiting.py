@@ -9,7 +9,7 @@ PATIENCE_SECONDS = 90  # events decide when; this only ends a failure, also wher
 _BETWEEN_SECONDS = 0.02
 
 
-def until(holds: Callable[[], T], seconds: float = PATIENCE_SECONDS, why: Callable[[], str] = str) -> T:
+def until(holds: Callable[[], T | None], seconds: float = PATIENCE_SECONDS, why: Callable[[], str] = str) -> T:
     """Return what `holds` gives once that is true. Raises AssertionError, with `why`, where it is not by then."""
     deadline = time.monotonic() + seconds
     while not (result := holds()):

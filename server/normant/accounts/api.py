@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any
 
-from django.contrib.auth import authenticate, login, logout
+from django.contrib.auth import login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
 from ninja import Router, Schema, Status
@@ -13,6 +13,7 @@ from normant.common.problems import Problem
 from .auth import need_csrf
 from .models import User
 from .permissions import ALLOWED, Role
+from .services.verify_password import verify_password
 
 router = Router(tags=["session"])
 
@@ -42,11 +43,9 @@ def session(request: HttpRequest) -> dict[str, Any]:
 def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
     """Sign in with a name and a password."""
     need_csrf(request)
-    user = authenticate(request, username=given.name, password=given.password)
+    user = verify_password(request, given.name, given.password)
     if user is None:
-        locked = getattr(request, "axes_locked_out", False)
-        wait = "too many tries: wait a quarter of an hour" if locked else "the name or the password is wrong"
-        raise Problem(429 if locked else 401, "Not signed in", wait)
+        raise Problem(401, "Not signed in", "the name or the password is wrong")
     login(request, user)
     return _account(user)
 

@@ -11,10 +11,13 @@ from normant.common.locks import lock
 from normant.common.problems import Problem, respond
 
 from .auth import caller
-from .models import Act
+from .models import Act, User
 
 _KEY = re.compile(r"[\x21-\x7e]{1,80}")
+_CHANGING = ("POST", "PUT", "PATCH", "DELETE")
 LARGEST = 64 * 1024  # bytes of an answer that is kept
+# What counts attempts is never taken back, so these acts have no keys: one that is sent with them is left aside.
+COUNTING = re.compile(r"/api/v1/(session(/password)?|account/password|notices/confirm)")
 _SHOWN = Problem(409, "Done already", "this was done under this Idempotency-Key; the secret it answered is shown once")
 
 
@@ -28,19 +31,16 @@ class OneAct:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         key = request.headers.get("Idempotency-Key")
-        if key is None or request.method not in ("POST", "PUT", "PATCH", "DELETE"):
+        if key is None or request.method not in _CHANGING or COUNTING.fullmatch(request.path_info):
             return self.get_response(request)
         try:
-            if not _KEY.fullmatch(key):
-                raise Problem(422, "No key", "Idempotency-Key: expected 1 to 80 letters, digits and signs")
-            who = f"person {caller(request).pk}"
+            who = _owner(request, key)
         except Problem as problem:
             return respond(problem)
         return self._once(request, who, key)
 
     def _once(self, request: HttpRequest, who: str, key: str) -> HttpResponse:
-        body = b"" if (request.content_type or "").startswith("multipart/") else request.body
-        asked = hashlib.sha256(f"{request.method} {request.get_full_path()}\n".encode() + body).hexdigest()
+        asked = hashlib.sha256(f"{request.method} {request.get_full_path()}\n".encode() + request.body).hexdigest()
         with transaction.atomic():
             lock("act", [f"{who} {key}"])
             if act := Act.objects.filter(who=who, key=key).first():
@@ -55,6 +55,17 @@ class OneAct:
                 who=who, key=key, request=asked, status=storable.status_code, kind=kind, body=storable.content
             )
         return answer
+
+
+def _owner(request: HttpRequest, key: str) -> str:
+    """Return whose key this is. Raises Problem where it is none, has no owner, or comes with files."""
+    if not _KEY.fullmatch(key):
+        raise Problem(422, "No key", "Idempotency-Key: expected 1 to 80 letters, digits and signs")
+    if (request.content_type or "").startswith("multipart/"):
+        raise Problem(422, "No key", "Idempotency-Key: uploads take none, since files are not compared; leave it out")
+    if not request.headers.get("Authorization") and not isinstance(request.user, User):
+        raise Problem(422, "No key", "Idempotency-Key: a key belongs to a person: sign in first, or send a token")
+    return f"person {caller(request).pk}"
 
 
 def _again(act: Act, asked: str) -> HttpResponse:

@@ -14,6 +14,7 @@ urlpatterns = [
     path("orders/<str:order>/progress", views.progress),
     path("orders/<str:order>/receipt", views.receipt),
     path("orders/<uuid:order>/list/<int:number>", views.list_part),
+    path("orders/<uuid:order>/deleted", views.deleted),
     path("exports", views.exports),
     path("refusals", views.refusal),
     path("packages/<str:digest>", views.package),

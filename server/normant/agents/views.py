@@ -13,6 +13,7 @@ from django.http import FileResponse, HttpRequest, HttpResponse
 from django.http.response import HttpResponseBase
 
 from normant.clearings.services.keep_list import keep_part
+from normant.clearings.services.receive_clearing import receive_deleted
 from normant.common.problems import Problem, wrong_method
 from normant.common.rows import row_or_404
 from normant.deliveries.services.propose_delivery import Export, propose_delivery
@@ -25,7 +26,7 @@ from normant.rollouts.services.receive import receive_progress, receive_receipt,
 from normant.seats.services.enrol import redeem
 from normant.templates.models import Template
 from normant.trials.models import Clip
-from normant_core.orders.clearing import Finished
+from normant_core.orders.clearing import Deleted, Finished
 from normant_core.orders.kinds import Progress, Receipt, Refusal, SignedOrder
 from normant_core.seat.survey import LIMIT_BYTES
 
@@ -131,12 +132,21 @@ def list_part(request: HttpRequest, order: UUID, number: int) -> HttpResponse:
 
 
 @method("POST")
+def deleted(request: HttpRequest, order: UUID) -> HttpResponse:
+    """What became of the files that an order held for a day."""
+    seat = presence_of(token_digest(request)).seat
+    receive_deleted(seat, order, _read(request, Deleted))
+    return HttpResponse(status=204)
+
+
+@method("POST")
 def exports(request: HttpRequest) -> HttpResponse:
     """A finished export that may be a delivery: it waits for somebody's signature."""
     seat = presence_of(token_digest(request)).seat
     finished = _read(request, Finished)
     own = ("project", "file", "digest", "size", "finished_at", "production", "app")
-    propose_delivery(Export(*(getattr(finished, name) for name in own)), f"agent {seat.name}", seat)
+    export = Export(**{name: getattr(finished, name) for name in own}, project_app=finished.app)
+    propose_delivery(export, f"agent {seat.name}", seat)
     return HttpResponse(status=204)
 
 

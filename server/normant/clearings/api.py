@@ -13,15 +13,14 @@ from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
-from normant.orders.models import Order
 from normant.orders.schemas import OrderedOut
 from normant.proposals.api import ProposedOut
 from normant.seats.models import Seat
 from normant_core.base.errors import NormantError
-from normant_core.base.quantities import Dimension, parse_quantity
+from normant_core.base.quantities import LARGEST_TOLD, Dimension, parse_quantity
 
-from .lists import Sort, Wish, lines_of, part_of_list
-from .models import Clearing, StoreClearing
+from .lists import FilesRead, Wish, files_of, lines_of
+from .models import Clearing, FileList, StoreClearing
 from .objects import clearing_object, rows_of, store_object
 from .schemas import (
     BegunOut,
@@ -35,12 +34,13 @@ from .schemas import (
 )
 from .services.begin_clearing import Wanted, begin_clearing
 from .services.halt_clearing import drop_clearing, halt_clearing, leave_out, put_clearing_back, resume_clearing
-from .services.keep_list import ask_for_list
+from .services.keep_list import ask_for_list, is_awaited
+from .services.read_list import Sort
 from .services.sign_clearing import sign_or_propose
 
 router = Router(tags=["clearings"])
-LARGEST = 1 << 62  # bytes
 OF_HOUSE, CORRECTS = Needs(Permission.SEE_HOUSE), Needs(Permission.CORRECT)
+SIGNS = Needs(Permission.CORRECT, in_person=True)
 
 
 class ItemsPage(Schema):
@@ -90,8 +90,8 @@ def _bytes(text: str, field: str) -> int | None:
         size = int(Fraction(parse_quantity(text, Dimension.BYTES)))
     except NormantError as why:
         raise Problem(422, "No size", f"{field}: {why}") from why
-    if not 0 <= size <= LARGEST:
-        raise Problem(422, "No size", f"{field}: expected a size from 0 to 4 EiB, such as 200 GB")
+    if not 0 <= size <= LARGEST_TOLD:
+        raise Problem(422, "No size", f"{field}: expected a size from 0 to 8 PiB, such as 200 GB")
     return size
 
 
@@ -115,7 +115,7 @@ def stores(request: HttpRequest, number: int, page: Query[Page]) -> Any:
     "/clearings/{number}/sign",
     response={204: None, 202: ProposedOut},
     operation_id="sign_clearing",
-    auth=CORRECTS,
+    auth=SIGNS,
 )
 def sign(request: HttpRequest, number: int, given: SignClearingIn) -> Any:
     """Have removed what is on its lists; 202 where it waits for a second person."""
@@ -178,10 +178,12 @@ def ask(request: HttpRequest, number: int, name: str, place: int) -> Any:
 def items(request: HttpRequest, number: int, name: str, place: int, page: Query[ItemsPage]) -> Any:
     """A part of that list, once the seat has handed it in."""
     store = _store(number, name, place)
-    state, message = _state(store)
-    wish = Wish(page.search, page.sort, page.offset, page.limit)
-    chosen, matching, total = part_of_list(store, wish) if state == "whole" else ([], 0, 0)
-    return plain({"state": state, "message": message, "items": chosen, "matching": matching, "total": total})
+    file_list, state = _list(store)
+    read = FilesRead([], 0, 0, 0)
+    if file_list and state == "whole":
+        read = files_of(file_list, Wish(page.search, page.sort, page.offset, page.limit))
+    counts = {name: getattr(read, name) for name in ("matching", "total", "searched")}
+    return plain({"state": state, "message": file_list.message if file_list else "", "items": read.files, **counts})
 
 
 @router.get(
@@ -192,28 +194,25 @@ def items(request: HttpRequest, number: int, name: str, place: int, page: Query[
 )
 def whole_list(request: HttpRequest, number: int, name: str, place: int) -> Any:
     """The whole list, a JSON object a line."""
-    store = _store(number, name, place)
-    if _state(store)[0] != "whole":
+    file_list, state = _list(_store(number, name, place))
+    if file_list is None or state != "whole":
         raise Problem(409, "Not here yet", "ask the seat for this list first, and wait until it has handed it in")
-    sent = StreamingHttpResponse(lines_of(store), content_type="application/x-ndjson")
+    sent = StreamingHttpResponse(lines_of(file_list), content_type="application/x-ndjson")
     sent["Content-Disposition"] = f'attachment; filename="clearing-{number}-{place}.ndjson"'
     return sent
 
 
-def _state(store: StoreClearing) -> tuple[str, str]:
-    """Whether its list is here, and what the seat said where it is not."""
-    order = (
-        Order.objects.filter(clearing=store.of_id, kind="send_list", place=store.place).order_by("created_at").last()
-    )
-    if order is None:
-        return "none", ""
-    if order.receipt is None:
-        return "asked", order.message
-    if order.receipt.get("outcome") == "done" and store.parts.exists():
-        return "whole", ""
-    if order.receipt.get("outcome") == "done":
-        return "none", ""  # it was here a day ago
-    return "refused", order.receipt.get("message", "")
+def _list(store: StoreClearing) -> tuple[FileList | None, str]:
+    """A store's list as people see it: `none` where nobody asked, or its seat did not answer in time."""
+    file_list = FileList.objects.filter(store=store).select_related("order", "store").first()
+    if file_list is None:
+        return None, "none"
+    match file_list.state:
+        case FileList.State.ARRIVING:
+            return file_list, "asked" if is_awaited(file_list) else "none"
+        case FileList.State.READING:
+            return file_list, "asked"
+    return file_list, file_list.state
 
 
 def _clearing(number: int) -> Clearing:

@@ -2,9 +2,13 @@
 
 from procrastinate.contrib.django import app
 
-from .models import Clearing
+from normant.orders.sweeps import each_by_itself, forget_faults
+
+from .models import Clearing, FileList
 from .services.advance_clearing import advance_clearing
 from .services.keep_list import forget_lists
+from .services.put_back_lost import put_back_lost
+from .services.read_list import read_list
 
 
 @app.task(name="clearings.advance")
@@ -18,8 +22,18 @@ def advance(clearing: int) -> None:
 def sweep(timestamp: int = 0) -> None:
     """Each minute: go on with every plan whose job was lost with its worker, whose hour has come, or that waits."""
     going = (Clearing.State.LOOKING, Clearing.State.RUNNING)
-    for clearing in Clearing.objects.filter(state__in=going).values_list("pk", flat=True):
-        advance_clearing(clearing)
+    open_plans = list(Clearing.objects.filter(state__in=going).values_list("pk", flat=True))
+    each_by_itself("clearing", open_plans, advance_clearing)
+    forget_faults("clearing", open_plans)
+    put_back_lost()
+    for file_list in FileList.objects.filter(state=FileList.State.READING).values_list("pk", flat=True):
+        read_list(file_list)
+
+
+@app.task(name="clearings.read_list")
+def read(file_list: int) -> None:
+    """Read a list that has arrived."""
+    read_list(file_list)
 
 
 @app.periodic(cron="35 * * * *")

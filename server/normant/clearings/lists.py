@@ -1,33 +1,27 @@
-"""Reading the list of what would go of a store: parts as its seat handed them in, unpacked one at a time."""
+"""Reading the list of what would go of a store: a page of it, a search, or all of it."""
 
-import datetime as dt
-import heapq
 import json
+import threading
+import time
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import islice
-from typing import Any, Literal
+from heapq import nsmallest
+from typing import Any
 
-import orjson
+from normant.common.problems import Problem
 
-from normant_core.base.errors import NormantError
-from normant_core.base.wording import spoken_path
+from .models import FileList, ListPart
+from .services.read_list import FURTHEST, KEYS, ON_PAGE, Readable, Sort
 
-from .models import ListPart, StoreClearing
-
-Sort = Literal["listed", "size", "oldest", "path"]
-LARGEST_PART = 2 << 20  # bytes that a part unpacks to
-_KEYS: dict[str, Callable[[dict[str, Any]], Any]] = {
-    "size": lambda item: (-item["size"], item["path"]),
-    "oldest": lambda item: (item["used"], item["path"]),
-    "path": lambda item: item["path"],
-}
+SEARCHES_SECONDS = 2.0  # that one search reads at most
+WAITS_SECONDS = 5.0  # for the search of somebody else in this process
+_searching = threading.Lock()
 
 
 @dataclass(frozen=True, slots=True)
 class Wish:
-    """Which part of a list: items whose path holds `search`, so sorted, from one number to another."""
+    """Which part of a list: files whose path holds `search`, so sorted, from one number to another."""
 
     search: str = ""
     sort: Sort = "listed"
@@ -35,52 +29,74 @@ class Wish:
     limit: int = 200
 
 
-def items_of(store: StoreClearing) -> Iterator[dict[str, Any]]:
-    """Every item as people read it: bytes of a path that are no UTF-8 as `\\xNN`. What is no item is left out."""
-    for number in store.parts.order_by("number").values_list("number", flat=True):
-        body = ListPart.objects.filter(store=store, number=number).values_list("body", flat=True).first()
-        text = zlib.decompressobj().decompress(bytes(body or b""), LARGEST_PART)
-        for line in text.splitlines():
-            if item := _item(line):
-                yield item
+@dataclass(frozen=True, slots=True)
+class FilesRead:
+    """Files as people read them; `matching` of `total` match, as far as `searched` says that the list was read."""
+
+    files: list[Readable]
+    matching: int
+    total: int
+    searched: int
 
 
-def _item(line: bytes) -> dict[str, Any] | None:
-    """What a conquered seat hands in may be anything."""
+def files_of(file_list: FileList, wish: Wish) -> FilesRead:
+    """The files wished for. Raises Problem where others search as well, and none comes to an end."""
+    total = file_list.store.going
+    if not wish.search:
+        return FilesRead(_pages(file_list, wish), total, total, total)
+    if not _searching.acquire(timeout=WAITS_SECONDS):
+        raise Problem(503, "Others search", "other searches are running: try it again in a few seconds")
     try:
-        raw = json.loads(line)
-        used = dt.datetime.fromtimestamp(float(raw["used"]), dt.UTC).isoformat()
-        size = min(max(0, int(raw["size"])), 1 << 62)
-        path, production, project = (spoken_path(str(raw[name])[:4096]) for name in ("path", "production", "project"))
-    except (ValueError, KeyError, TypeError, OverflowError, OSError, RecursionError, NormantError):
-        return None
-    return {"path": path, "size": size, "used": used, "production": production, "project": project}
+        return _searched(file_list, wish)
+    finally:
+        _searching.release()
 
 
-def part_of_list(store: StoreClearing, wish: Wish) -> tuple[list[dict[str, Any]], int, int]:
-    """The items wished for, how many match, and how many there are; never more in memory than are asked for."""
-    matching = total = 0
-
-    def searched() -> Iterator[dict[str, Any]]:
-        nonlocal matching, total
-        wanted = wish.search.casefold()
-        for item in items_of(store):
-            total += 1
-            if not wanted or wanted in item["path"].casefold():
-                matching += 1
-                yield item
-
-    end, items = wish.offset + wish.limit, searched()
-    if wish.sort == "listed":
-        chosen = list(islice(items, wish.offset, end))
-        for _ in items:
-            pass
-    else:
-        chosen = heapq.nsmallest(end, items, key=_KEYS[wish.sort])[wish.offset :]
-    return chosen, matching, total
+def _pages(file_list: FileList, wish: Wish) -> list[Readable]:
+    """A page costs the same of a list of any length: what stands in this order was packed when the list arrived."""
+    end = min(wish.offset + wish.limit, FURTHEST)
+    numbers = range(wish.offset // ON_PAGE, -(-end // ON_PAGE))
+    rows = file_list.pages.filter(sort=wish.sort, number__in=numbers).order_by("number")
+    files = [file for body in rows.values_list("body", flat=True) for file in json.loads(zlib.decompress(bytes(body)))]
+    skipped = wish.offset - numbers.start * ON_PAGE
+    return files[skipped : skipped + end - wish.offset]
 
 
-def lines_of(store: StoreClearing) -> Iterator[bytes]:
-    """The whole list, a JSON object a line."""
-    for item in items_of(store):
-        yield orjson.dumps(item) + b"\n"
+def _searched(file_list: FileList, wish: Wish) -> FilesRead:
+    """What matches in the part of the list that can be read within some seconds."""
+    ends, searched, matching = time.monotonic() + SEARCHES_SECONDS, 0, 0
+    wanted, last = wish.search.casefold(), wish.offset + wish.limit
+    chosen = list[Readable]()
+    for text, lines in _parts(file_list):
+        matches = [file for file in _candidates(text, wanted) if wanted in file["path"].casefold()]
+        matching, searched = matching + len(matches), searched + lines
+        key = KEYS.get(wish.sort)
+        chosen = nsmallest(last, (*chosen, *matches), key=key) if key else [*chosen, *matches][:last]
+        if time.monotonic() > ends:
+            break
+    return FilesRead(chosen[wish.offset :], matching, file_list.store.going, searched)
+
+
+def _candidates(text: str, wanted: str) -> Iterator[Readable]:
+    """Files of lines that hold the words anywhere: of those few the path alone is looked at afterwards."""
+    escaped = json.dumps(wanted, ensure_ascii=False)[1:-1]
+    if escaped not in text.casefold():
+        return
+    for line in text.split("\n"):
+        if escaped in line.casefold():
+            yield json.loads(line)
+
+
+def lines_of(file_list: FileList) -> Iterator[bytes]:
+    """The whole list, a JSON object a line, a part at a time."""
+    for text, _ in _parts(file_list):
+        yield text.encode()
+
+
+def _parts(file_list: FileList) -> Iterator[tuple[str, int]]:
+    """Each part as text, with its lines; one that was forgotten meanwhile ends them."""
+    for number in list(file_list.parts.order_by("number").values_list("number", flat=True)):
+        part: Any = ListPart.objects.filter(list=file_list, number=number).first()
+        if part is None:
+            return
+        yield zlib.decompress(bytes(part.body)).decode(), part.lines

@@ -5,8 +5,11 @@ from django.conf import settings
 from django.db import models
 from django.db.models import Q
 
+from normant.orders.models import Order
 from normant.seats.models import Seat
 from normant_core.orders.clearing import Cleared, PlannedStore
+
+from .figures import Figures, Told, figures_of
 
 
 class Clearing(models.Model):
@@ -25,7 +28,6 @@ class Clearing(models.Model):
     title = models.CharField(max_length=200)
     wanted = models.JSONField()  # what was asked for: services.begin_clearing.Wanted
     ended = models.JSONField(default=list)  # productions that had ended when it was made: core's Ended
-    delivered = models.JSONField(default=list)  # projects that were delivered then
     state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.LOOKING)
     reason = models.CharField(max_length=300, blank=True, default="")  # why it was halted
     overlooked = models.JSONField(default=dict)  # what somebody had seen who let it go on
@@ -86,14 +88,31 @@ class StoreClearing(models.Model):
     planned = models.JSONField()
     going = models.BigIntegerField(default=0)  # items, and
     going_size = models.BigIntegerField(default=0)  # bytes: what the plan promises
+    is_implausible = models.BooleanField(default=False)  # it tells more bytes than its volume has: not counted in sums
     cleared = models.JSONField(null=True)
+    deleted = models.JSONField(null=True)  # what became of it after its day: core's Deleted
     failed = models.CharField(max_length=500, blank=True, default="")  # why nothing went
     is_back = models.BooleanField(default=False)  # everything that was held lies where it lay
+    lost = models.CharField(max_length=300, blank=True, default="")  # why the server had it put back
+    lost_at = models.DateTimeField(null=True)
     put_back = models.CharField(max_length=500, blank=True, default="")  # what came of putting it back
 
     class Meta:
         ordering = ("of__seat__name", "place")
         constraints = (models.UniqueConstraint(fields=["of", "place"], name="clearing_store_once"),)
+
+    @property
+    def counted_size(self) -> int:
+        """Bytes that it promises, as sums count them."""
+        return 0 if self.is_implausible else self.going_size
+
+    @property
+    def figures(self) -> Figures:
+        """Its bytes, as sums count them."""
+        cleared, deleted = self.cleared or {}, self.deleted or {}
+        size, held_until, is_reported = (cleared.get(name) for name in ("size", "held_until", "is_reported"))
+        reported = Told(size, held_until, is_reported, deleted.get("size"), self.is_back)
+        return figures_of(self.counted_size, reported)
 
     @property
     def core_planned(self) -> PlannedStore:
@@ -106,14 +125,45 @@ class StoreClearing(models.Model):
         return msgspec.convert(self.cleared, Cleared, strict=False) if self.cleared else None
 
 
-class ListPart(models.Model):
-    """A part of the list of what would go of a store, as its seat handed it in, packed; kept for a day."""
+class FileList(models.Model):
+    """The list of what would go of a store, as its seat hands it in for an order; kept for a day."""
 
-    store = models.ForeignKey(StoreClearing, on_delete=models.CASCADE, related_name="parts")
+    class State(models.TextChoices):
+        """Whether its parts still arrive, a worker reads them, it can be read, or it was refused."""
+
+        ARRIVING = "arriving"
+        READING = "reading"
+        WHOLE = "whole"
+        REFUSED = "refused"
+
+    store = models.OneToOneField(StoreClearing, on_delete=models.CASCADE, related_name="list")
+    order = models.OneToOneField(Order, on_delete=models.CASCADE, related_name="+")
+    state = models.CharField(max_length=10, choices=[(s.value, s.value) for s in State], default=State.ARRIVING)
+    message = models.CharField(max_length=500, blank=True, default="")  # why it was refused
+    asked_at = models.DateTimeField(auto_now_add=True)
+
+
+class ListPart(models.Model):
+    """A part of a list, packed: lines as the seat handed them in, and once the list is whole as people read them."""
+
+    list = models.ForeignKey(FileList, on_delete=models.CASCADE, related_name="parts")
     number = models.PositiveSmallIntegerField()
     body = models.BinaryField()
-    kept_at = models.DateTimeField(auto_now_add=True)
+    lines = models.PositiveIntegerField()
 
     class Meta:
         ordering = ("number",)
-        constraints = (models.UniqueConstraint(fields=["store", "number"], name="list_part_once"),)
+        constraints = (models.UniqueConstraint(fields=["list", "number"], name="list_part_once"),)
+
+
+class ListPage(models.Model):
+    """The first files of a list in one order, packed: so many that a page of any list costs the same."""
+
+    list = models.ForeignKey(FileList, on_delete=models.CASCADE, related_name="pages")
+    sort = models.CharField(max_length=10)
+    number = models.PositiveSmallIntegerField()
+    body = models.BinaryField()  # a JSON array
+
+    class Meta:
+        ordering = ("sort", "number")
+        constraints = (models.UniqueConstraint(fields=["list", "sort", "number"], name="list_page_once"),)

@@ -1,35 +1,34 @@
 """Plans of clearing as the API tells them."""
 
 from collections import Counter, defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from typing import Any
 
-from django.db.models import Q, Sum
+from django.db.models import Q, QuerySet, Sum
 from django.db.models.functions import Coalesce
-from django.utils import timezone
 from django.utils.dateparse import parse_datetime
 
 from normant.timelines.current import current_costs
 from normant_core.care.clearing import MADE
 from normant_core.measure.machine.remaking import picture_words
 
+from .figures import Figures, Told, added, figures_of
 from .models import Clearing, SeatClearing, StoreClearing
 from .services.sign_clearing import seen_of_clearing
 from .words import sentence_of
 
 CARE = "standing care"  # nobody can be called so: names of accounts have no space
 MOST_REASONS = 40  # that a plan tells
+NONE_DELETED = {"items": 0, "size": 0, "returned": 0, "staying": 0, "lost": 0, "unrecorded": 0, "reasons": []}
 FEW_REASONS = 8  # that a store of it tells
 
 
 def rows_of(clearings: Iterable[Clearing]) -> list[dict[str, Any]]:
     """Plans in one line each."""
     chosen = list(clearings)
-    promised, freed, seats = Counter[int](), Counter[int](), Counter[int]()
-    stores = StoreClearing.objects.filter(of__clearing__in=chosen)
-    for number, size, cleared in stores.values_list("of__clearing", "going_size", "cleared__size"):
-        promised[number] += size
-        freed[number] += cleared or 0
+    figures, seats = dict[int, Figures](), Counter[int]()
+    for number, reported in _told_figures(StoreClearing.objects.filter(of__clearing__in=chosen)):
+        figures[number] = added(figures.get(number, Figures()), reported)
     seats.update(SeatClearing.objects.filter(clearing__in=chosen).values_list("clearing", flat=True))
     return [
         {
@@ -37,13 +36,20 @@ def rows_of(clearings: Iterable[Clearing]) -> list[dict[str, Any]]:
             "title": row.title,
             "state": row.state,
             "seats": seats[row.pk],
-            "promised": promised[row.pk],
-            "freed": freed[row.pk],
+            **figures.get(row.pk, Figures())._asdict(),
             "created_by": row.created_by.username if row.created_by else CARE,
             "created_at": row.created_at,
         }
         for row in chosen
     ]
+
+
+def _told_figures(stores: QuerySet[StoreClearing]) -> Iterator[tuple[int, Figures]]:
+    """Of each store, with the number of its plan; the lists of reasons are left in the database."""
+    own = ("cleared__size", "cleared__held_until", "cleared__is_reported", "deleted__size", "is_back")
+    counted = stores.filter(is_implausible=False).values_list("of__clearing", "going_size", *own)
+    for number, promised, *reported in counted:
+        yield number, figures_of(promised, Told(*reported))
 
 
 def signer_of(clearing: Clearing) -> str | None:
@@ -56,7 +62,7 @@ def signer_of(clearing: Clearing) -> str | None:
 def clearing_object(clearing: Clearing) -> dict[str, Any]:
     """A plan in numbers: what people read before they sign it, and afterwards what came of it."""
     stores = list(StoreClearing.objects.filter(of__clearing=clearing).order_by("pk"))
-    held, until = _held(stores)
+    until = _held_until(stores)
     kinds = _kinds(stores)
     moments = (parse_datetime(store.planned.get("oldest") or "") for store in stores if store.going)
     oldest = min((moment for moment in moments if moment), default=None)
@@ -70,13 +76,15 @@ def clearing_object(clearing: Clearing) -> dict[str, Any]:
         "ended_at": clearing.ended_at,
         "going": sum(store.going for store in stores),
         "at_once": sum(store.going for store in stores if store.planned.get("at_once")),
-        "held": held,
         "held_until": until,
         "oldest": oldest,
         "kinds": kinds,
         "stays": _staying(stores),
         "on": _seats(clearing, stores),
-        "cleared": sum(kind["cleared"] for kind in kinds),
+        "cleared_items": sum(kind["cleared"] for kind in kinds),
+        "put_back": sum(store.figures.cleared for store in stores if store.is_back),
+        "returned": sum((store.deleted or {}).get("returned", 0) for store in stores),
+        "lost": sum((store.deleted or {}).get("lost", 0) for store in stores),
     }
     return {**plan, "sentence": sentence_of(plan)}
 
@@ -86,7 +94,7 @@ def sentence_to_sign(clearing: Clearing) -> str:
     stores = StoreClearing.objects.filter(of__clearing=clearing)
     sums = stores.aggregate(
         all_going=Coalesce(Sum("going"), 0),
-        all_promised=Coalesce(Sum("going_size"), 0),
+        all_promised=Coalesce(Sum("going_size", filter=Q(is_implausible=False)), 0),
         all_at_once=Coalesce(Sum("going", filter=Q(planned__at_once=True)), 0),
     )
     plan = {name.removeprefix("all_"): int(value) for name, value in sums.items()}
@@ -99,14 +107,10 @@ def seats_that_give(clearing: Clearing) -> list[str]:
     return list(seats.values_list("seat__name", flat=True).distinct())
 
 
-def _held(stores: Iterable[StoreClearing]) -> tuple[int, Any]:
-    """Bytes that can be put back at this moment, and until when the last of them can."""
-    now, size, until = timezone.now(), 0, None
-    for store in stores:
-        moment = parse_datetime((store.cleared or {}).get("held_until") or "")
-        if store.cleared and moment and moment > now and not store.is_back:
-            size, until = size + store.cleared["size"], max(until or moment, moment)
-    return size, until
+def _held_until(stores: Iterable[StoreClearing]) -> Any:
+    """When the last of what is held is deleted; None where nothing is held."""
+    moments = (parse_datetime((store.cleared or {}).get("held_until") or "") for store in stores if store.figures.held)
+    return max((moment for moment in moments if moment), default=None)
 
 
 def _kinds(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
@@ -117,14 +121,14 @@ def _kinds(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
         {
             "kind": kind,
             "making": MADE[kind],  # type: ignore[index] # of core's kinds
-            "again": picture_words(kind, sum(store.going_size for store in of_kind), costs),
+            "again": picture_words(kind, sum(store.counted_size for store in of_kind), costs),
             "stores": len(of_kind),
             "items": sum(store.planned.get("items", 0) for store in of_kind),
-            "size": sum(store.planned.get("size", 0) for store in of_kind),
+            "size": sum(store.planned.get("size", 0) for store in of_kind if not store.is_implausible),
             "going": sum(store.going for store in of_kind),
-            "going_size": sum(store.going_size for store in of_kind),
+            "going_size": sum(store.counted_size for store in of_kind),
             "cleared": sum((store.cleared or {}).get("items", 0) for store in of_kind),
-            "cleared_size": sum((store.cleared or {}).get("size", 0) for store in of_kind),
+            "cleared_size": sum(store.figures.cleared for store in of_kind),
         }
         for kind, of_kind in sorted(by_kind.items())
     ]
@@ -132,7 +136,7 @@ def _kinds(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
 
 def _staying(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
     items, sizes = Counter[str](), Counter[str]()
-    for store in stores:
+    for store in (store for store in stores if not store.is_implausible):
         for reason in store.planned.get("reasons", ()):
             items[reason["why"]] += reason["items"]
             sizes[reason["why"]] += reason["size"]
@@ -140,18 +144,16 @@ def _staying(stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
 
 
 def _seats(clearing: Clearing, stores: Iterable[StoreClearing]) -> list[dict[str, Any]]:
-    promised, freed = Counter[int](), Counter[int]()
+    figures = dict[int, Figures]()
     for store in stores:
-        promised[store.of_id] += store.going_size
-        freed[store.of_id] += (store.cleared or {}).get("size", 0)
+        figures[store.of_id] = added(figures.get(store.of_id, Figures()), store.figures)
     return [
         {
             "seat": row.seat.name,
             "room": row.seat.room,
             "state": row.state,
             "message": row.message,
-            "promised": promised[row.pk],
-            "freed": freed[row.pk],
+            **figures.get(row.pk, Figures())._asdict(),
         }
         for row in clearing.seats.select_related("seat").order_by("seat__position", "seat__name")
     ]
@@ -159,14 +161,16 @@ def _seats(clearing: Clearing, stores: Iterable[StoreClearing]) -> list[dict[str
 
 def store_object(store: StoreClearing) -> dict[str, Any]:
     """A store in a plan; its row comes with its seat's."""
-    own = ("place", "app", "kind", "going", "going_size", "failed", "put_back")
+    own = ("place", "app", "kind", "going", "going_size", "is_implausible", "failed", "put_back")
     fields = ("folder", "volume", "items", "size", "oldest", "at_once", "trouble")
     usual = {"folder": "", "volume": "", "items": 0, "size": 0, "oldest": None, "at_once": False, "trouble": ""}
-    cleared = store.cleared and {"reasons": [], "held_until": None, **store.cleared}
+    cleared = store.cleared and {"reasons": [], "held_until": None, "is_reported": False, **store.cleared}
+    deleted = store.deleted and {**NONE_DELETED, **store.deleted}
     return {
         "seat": store.of.seat.name,
         **{name: getattr(store, name) for name in own},
         **{name: store.planned.get(name, usual[name]) for name in fields},
         "reasons": store.planned.get("reasons", [])[:FEW_REASONS],
         "cleared": cleared,
+        "deleted": deleted,
     }

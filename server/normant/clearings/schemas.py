@@ -8,7 +8,7 @@ from pydantic import Field
 from normant.common.answers import answer_of
 from normant.common.schemas import Moment
 from normant.common.seen import Seen
-from normant_core.orders.clearing import Cleared, Reason
+from normant_core.orders.clearing import Cleared, Deleted, Reason
 
 ClearedKind = Literal["source_cache", "frame_cache", "proxies", "renders", "backups", "scratch", "temporary", "bin"]
 Name = Annotated[str, Field(min_length=1, max_length=64)]
@@ -60,14 +60,21 @@ class ClearedOut(Schema):
     """What went of a store, and why the rest stayed."""
 
 
+@answer_of(Deleted)
+class DeletedOut(Schema):
+    """What became of the files of a store that were held for a day."""
+
+
 class ClearingRowOut(Schema):
-    """A plan: bytes that it promises, and that it has made free so far."""
+    """A plan: bytes that it promises, that went from their place, that are held and can be put back, that are free."""
 
     id: int
     title: str
     state: Literal["looking", "planned", "running", "halted", "ended", "dropped"]
     seats: int
     promised: int
+    cleared: int
+    held: int
     freed: int
     created_by: str
     created_at: Moment
@@ -81,6 +88,8 @@ class SeatClearingOut(Schema):
     state: Literal["looking", "planned", "waiting", "at work", "done", "stopped"]
     message: str
     promised: int
+    cleared: int
+    held: int
     freed: int
 
 
@@ -104,7 +113,8 @@ class KindOut(Schema):
 
 class ClearingOut(ClearingRowOut):
     """A plan in numbers. `going` items go, some of them `at_once`: those cannot be put back; of `held` bytes the room
-    is free when their day is over. `stays` are the heaviest reasons for what stays.
+    is free when their day is over, `put_back` bytes lie where they lay. Of held files so many were `returned`, because
+    they changed, or are `lost`. `stays` are the heaviest reasons for what stays.
     """
 
     seen: str
@@ -115,9 +125,11 @@ class ClearingOut(ClearingRowOut):
     signed_at: Moment | None
     ended_at: Moment | None
     going: int
-    cleared: int
+    cleared_items: int
+    put_back: int
+    returned: int
+    lost: int
     at_once: int
-    held: int
     held_until: Moment | None
     oldest: Moment | None
     kinds: list[KindOut]
@@ -126,7 +138,10 @@ class ClearingOut(ClearingRowOut):
 
 
 class StoreClearingOut(Schema):
-    """A store in a plan, `trouble` why nobody looked through it, `failed` why nothing of it went."""
+    """A store in a plan, `trouble` why nobody looked through it, `failed` why nothing of it went.
+
+    `is_implausible`: it tells more bytes than its volume has, and is left out of sums.
+    """
 
     seat: str
     place: int
@@ -138,6 +153,7 @@ class StoreClearingOut(Schema):
     size: int
     going: int
     going_size: int
+    is_implausible: bool
     oldest: Moment | None
     at_once: bool
     reasons: list[StaysOut]
@@ -145,6 +161,7 @@ class StoreClearingOut(Schema):
     failed: str
     put_back: str
     cleared: ClearedOut | None
+    deleted: DeletedOut | None
 
 
 class ListedItemOut(Schema):
@@ -158,9 +175,10 @@ class ListedItemOut(Schema):
 
 
 class ItemsOut(Schema):
-    """A part of a list that its seat handed in, sorted and searched; `matching` items there are in all.
+    """A part of a list that its seat handed in, sorted and searched; `matching` of `total` files match.
 
-    `state`: nobody asked for it (`none`), the seat is asked (`asked`), it is here (`whole`), or the seat refused.
+    A search that takes too long reads the first `searched` files only. `state`: nobody asked for it (`none`), the seat
+    is asked (`asked`), it is here (`whole`), or it was refused, by the seat or because it is not as planned.
     """
 
     state: Literal["none", "asked", "whole", "refused"]
@@ -168,3 +186,4 @@ class ItemsOut(Schema):
     items: list[ListedItemOut]
     matching: int
     total: int
+    searched: int

@@ -22,15 +22,15 @@ def sentence_of(plan: Mapping[str, Any]) -> str:
             return f"{_items(plan['going'], plan['promised'])} would go. {_held_words(plan)}"
         case Clearing.State.DROPPED:
             return "Nobody signed it, and nothing was touched."
-    return f"{_gone_words(plan)} {_held_now(plan)}".strip()
+    return " ".join(words for words in (_gone_words(plan), _held_now(plan), _kept_words(plan)) if words)
 
 
 def _gone_words(plan: Mapping[str, Any]) -> str:
     """What went of what was promised."""
     promised = _items(plan["going"], plan["promised"])
-    if plan["cleared"] == plan["going"]:
+    if plan["cleared_items"] == plan["going"]:
         return f"Everything that was signed went: {promised}."
-    return f"{_items(plan['cleared'], plan['freed'])} went, of {promised} that were signed."
+    return f"{_items(plan['cleared_items'], plan['cleared'])} went, of {promised} that were signed."
 
 
 def _items(count: int, size: int) -> str:
@@ -50,6 +50,25 @@ def _held_words(plan: Mapping[str, Any]) -> str:
 
 
 def _held_now(plan: Mapping[str, Any]) -> str:
+    """What of it is free, and what is held: its room is free only after a day."""
+    held, freed = (show(plan[name], Dimension.BYTES, unit="GB") for name in ("held", "freed"))
     if not plan["held"]:
-        return ""
-    return f"{show(plan['held'], Dimension.BYTES, unit='GB')} of that can still be put back."
+        return f"Freed: {freed}." if plan["freed"] else ""
+    return f"Held, and can still be put back: {held}. Freed: {freed}."
+
+
+def _kept_words(plan: Mapping[str, Any]) -> str:
+    """What came back after its day, or cannot be found."""
+    words = list[str]()
+    if plan["put_back"]:
+        words.append(f"Put back: {show(plan['put_back'], Dimension.BYTES, unit='GB')}.")
+    if plan["returned"]:
+        changed = counted_in_figures(plan["returned"], "file")
+        words.append(f"{changed} changed while held and went back to where {_they(plan['returned'])} lay.")
+    if plan["lost"]:
+        words.append(f"{counted_in_figures(plan['lost'], 'file')} can be found neither held nor in place.")
+    return " ".join(words)
+
+
+def _they(count: int) -> str:
+    return "it" if count == 1 else "they"

@@ -3,10 +3,11 @@
 from collections.abc import Iterable
 from typing import Any
 
-import orjson
 from django.http import HttpResponse
 from ninja import Schema
 from pydantic import Field
+
+from .as_json import as_json
 
 
 class Page(Schema):
@@ -34,4 +35,4 @@ def answer(items: Iterable[Any], *, total: int | None = None) -> HttpResponse:
 
 def plain(value: Any, *, status: int = 200) -> HttpResponse:
     """Any plain value as JSON."""
-    return HttpResponse(orjson.dumps(value, default=str), status=status, content_type="application/json")
+    return HttpResponse(as_json(value), status=status, content_type="application/json")

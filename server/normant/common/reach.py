@@ -8,7 +8,7 @@ import ipaddress
 import re
 import socket
 import ssl
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import TYPE_CHECKING, Any
 from urllib.parse import SplitResult, urlsplit
@@ -17,6 +17,9 @@ if TYPE_CHECKING:
     import httpx
 
 LONGEST_ADDRESS = 500
+# Networks whose addresses end in an IPv4 address: compatible, mapped, and translated.
+_LAST_FOUR_BYTES = tuple(map(ipaddress.IPv6Network, ("::/96", "::ffff:0:0/96", "64:ff9b::/96", "64:ff9b:1::/48")))
+_Ip = ipaddress.IPv4Address | ipaddress.IPv6Address
 SECONDS = 10  # for the whole of an answer
 _UNFIT = re.compile(r"[\x00-\x20\x7f]")
 
@@ -130,6 +133,18 @@ async def _body(answer: "httpx.Response", most_bytes: int) -> bytes:
 
 
 def _is_near(text: str) -> bool:
-    ip = ipaddress.ip_address(text.partition("%")[0])
-    ip = getattr(ip, "ipv4_mapped", None) or ip
-    return ip.is_loopback or ip.is_link_local or ip.is_unspecified or ip.is_multicast
+    """Whether an address is this machine or its link, also where it is an IPv4 address in the form of an IPv6 one."""
+    return any(
+        ip.is_loopback or ip.is_link_local or ip.is_unspecified or ip.is_multicast
+        for ip in _forms(ipaddress.ip_address(text.partition("%")[0]))
+    )
+
+
+def _forms(ip: _Ip) -> Iterator[_Ip]:
+    """Yield the address, and the IPv4 addresses that it stands for: by RFC 4291, 6052, 3056 and 4380."""
+    yield ip
+    if isinstance(ip, ipaddress.IPv4Address):
+        return
+    if any(ip in network for network in _LAST_FOUR_BYTES):
+        yield ipaddress.IPv4Address(int(ip) & 0xFFFFFFFF)
+    yield from (inner for inner in (ip.sixtofour, *(ip.teredo or ())) if inner)

@@ -22,6 +22,8 @@ class ConfigConfig(AppConfig):
         """How long a connection may stand still, and what a second person may be asked for, once every app is there."""
         from normant.accounts.permissions import Permission  # noqa: PLC0415 (models are loaded now)
         from normant.clearings.services.sign_clearing import sign_proposed  # noqa: PLC0415
+        from normant.deliveries.services.close_production import close_proposed  # noqa: PLC0415
+        from normant.deliveries.services.sign_delivery import sign_proposed as sign_delivery_proposed  # noqa: PLC0415
         from normant.dialects.services.admit_dialect import keep_proposed  # noqa: PLC0415
         from normant.house.services.watch_seat import watch_proposed  # noqa: PLC0415
         from normant.packages.services.keep_package import approve_proposed  # noqa: PLC0415
@@ -31,6 +33,8 @@ class ConfigConfig(AppConfig):
 
         connection_created.connect(let_go_of_frozen)
         register("clear_store", Permission.CORRECT, clear_proposed)
+        register("sign_delivery", Permission.CORRECT, sign_delivery_proposed)
+        register("close_production", Permission.CORRECT, close_proposed)
         register("sign_clearing", Permission.CORRECT, sign_proposed)
         register("start_trial", Permission.CORRECT, start_proposed)
         register("watch_seat", Permission.PUBLISH, watch_proposed)

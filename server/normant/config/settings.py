@@ -49,6 +49,7 @@ INSTALLED_APPS = [
     "normant.config",
 ]
 MIDDLEWARE = [
+    "normant.common.lost_connection.LostConnection",
     "normant.agents.middleware.AgentDoor",  # agents need no session, no CSRF token, no policy: first, and alone
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
@@ -72,6 +73,12 @@ DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 
 AUTH_USER_MODEL = "accounts.User"
 AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+# Scrypt takes a third of PBKDF2's time here, and memory from whoever guesses. What PBKDF2 hashed is hashed by scrypt at
+# the next sign-in.
+PASSWORD_HASHERS = [
+    "django.contrib.auth.hashers.ScryptPasswordHasher",
+    "django.contrib.auth.hashers.PBKDF2PasswordHasher",
+]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
@@ -79,8 +86,9 @@ AUTH_PASSWORD_VALIDATORS = [
 PASSWORD_RESET_TIMEOUT = 24 * 3600  # seconds that a link to set a password holds
 AXES_FAILURE_LIMIT = 10
 AXES_COOLOFF_TIME = 0.25  # hours
-# A name that is tried from everywhere, and an address that tries every name.
-AXES_LOCKOUT_PARAMETERS = ["username", "ip_address"]
+# The two together: a stranger who guesses must not lock a person, or everybody at an address, out of the house.
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_LOCKOUT_CALLABLE = "normant.accounts.services.verify_password.lockout_answer"
 AXES_CLIENT_IP_CALLABLE = "normant.accounts.auth.address_of"
 AXES_RESET_ON_SUCCESS = False  # who signs in once in a while could try other people's passwords between
 AXES_RESET_COOL_OFF_ON_FAILURE_DURING_LOCKOUT = False  # a name is not kept out for ever by who goes on trying it

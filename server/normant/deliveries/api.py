@@ -14,31 +14,40 @@ from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf, Moment
 from normant.common.seen import Seen
 from normant.orders.models import Order
+from normant.proposals.api import ProposedOut
 from normant.seats.visible import seat_or_404
+from normant_core.base.quantities import LARGEST_TOLD
 
 from .inspections import inspections_of
 from .models import Delivery, EndedProduction
 from .productions import productions_now
-from .services.close_production import close_production, reopen_production
+from .release_words import flaws_of, release_sentence, release_warnings
+from .released import ReleasedStore, productions_by_project, released_by
+from .services.assign_delivery import assign_delivery
+from .services.close_production import close_or_propose, reopen_production
 from .services.propose_delivery import Export, propose_delivery
-from .services.sign_delivery import attach_inspection, seen_of_delivery, sign_delivery
+from .services.sign_delivery import attach_inspection, seen_of_delivery, sign_or_propose
 from .services.withdraw_delivery import withdraw_delivery
 
 router = Router(tags=["deliveries"])
 OF_HOUSE, CORRECTS = Needs(Permission.SEE_HOUSE), Needs(Permission.CORRECT)
+SIGNS = Needs(Permission.CORRECT, in_person=True)
+MOST_RELEASED = 500  # stores that are listed one by one
 Name = Annotated[str, Field(min_length=1, max_length=120)]
+App = Annotated[str, Field(min_length=1, max_length=64)]
 State = Literal["proposed", "delivered", "withdrawn"]
 
 
 class DeliveryIn(Schema):
-    """A finished export that somebody saw: SHA-256 of its file, and its bytes."""
+    """A finished export that somebody saw: SHA-256 of its file, and its bytes; `app` is whose project it is."""
 
     project: Name
-    production: Annotated[str, Field(max_length=120)] = ""
+    production: Name
+    app: App
     file: Annotated[str, Field(min_length=1, max_length=400)]
     seat: Annotated[str, Field(max_length=64)] = ""
     digest: Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
-    size: Annotated[int, Field(ge=1, le=1 << 62)]
+    size: Annotated[int, Field(ge=1, le=LARGEST_TOLD)]
     finished_at: Moment
 
 
@@ -51,11 +60,11 @@ class DeliveredOut(Schema):
     file: str
     seat: str | None
     app: str
+    project_app: str
     digest: str
     size: int
     finished_at: Moment
     state: State
-    seen: str
     proposed_by: str
     proposed_at: Moment
     signed_by: str | None
@@ -66,8 +75,39 @@ class DeliveredOut(Schema):
     inspected: UUID | None
 
 
+class ReleasedStoreOut(Schema):
+    """Bytes of a seat's renders or backups that a delivery releases."""
+
+    seat: str
+    app: str
+    kind: str
+    size: int
+
+
+class ReleaseOut(Schema):
+    """What a signature under a delivery releases, by the newest surveys: all of it in bytes, and the largest stores.
+
+    `warnings` are what a person should know before signing; `may_sign` is false where something has to be assigned.
+    """
+
+    sentence: str
+    warnings: list[str]
+    may_sign: bool
+    size: int
+    seats: int
+    stores: list[ReleasedStoreOut]
+    seen: str
+
+
+class AssignDeliveryIn(Schema):
+    """Whose project it is: its production, and the application that renders it."""
+
+    production: Name
+    app: App
+
+
 class SignDeliveryIn(Schema):
-    """The delivery as it was read."""
+    """What it releases, as it was read."""
 
     seen: Seen
 
@@ -126,15 +166,41 @@ def propose(request: HttpRequest, given: DeliveryIn) -> Any:
     """Register a finished export that no agent has proposed."""
     user = person(request)
     seat = seat_or_404(given.seat, user) if given.seat else None
-    export = Export(given.project, given.file, given.digest, given.size, given.finished_at, given.production)
+    export = Export(
+        given.project,
+        given.file,
+        given.digest,
+        given.size,
+        given.finished_at,
+        given.production.strip(),
+        project_app=given.app.strip(),
+    )
     return plain(_object(propose_delivery(export, user.username, seat)))
 
 
-@router.post("/deliveries/{number}/sign", response=DeliveredOut, operation_id="sign_delivery", auth=CORRECTS)
-def sign(request: HttpRequest, number: int, given: SignDeliveryIn) -> Any:
-    """Say that it is delivered: renders and backups of its project may go."""
-    sign_delivery(_delivery(number), person(request), given.seen)
+@router.get("/deliveries/{number}/release", response=ReleaseOut, operation_id="delivery_release", auth=OF_HOUSE)
+def release(request: HttpRequest, number: int) -> Any:
+    """What a signature under it releases."""
+    return plain(_release(_delivery(number)))
+
+
+@router.post("/deliveries/{number}/assign", response=DeliveredOut, operation_id="assign_delivery", auth=CORRECTS)
+def assign(request: HttpRequest, number: int, given: AssignDeliveryIn) -> Any:
+    """Set its production and application."""
+    assign_delivery(_delivery(number), person(request), given.production.strip(), given.app.strip())
     return plain(_object(_delivery(number)))
+
+
+@router.post(
+    "/deliveries/{number}/sign",
+    response={200: DeliveredOut, 202: ProposedOut},
+    operation_id="sign_delivery",
+    auth=SIGNS,
+)
+def sign(request: HttpRequest, number: int, given: SignDeliveryIn) -> Any:
+    """Say that it is delivered: renders and backups of its project may go; 202 where it waits for a second person."""
+    made = sign_or_propose(_delivery(number), person(request), given.seen)
+    return plain({"proposal": made.pk}, status=202) if made else plain(_object(_delivery(number)))
 
 
 @router.post("/deliveries/{number}/withdraw", response=DeliveredOut, operation_id="withdraw_delivery", auth=CORRECTS)
@@ -159,11 +225,16 @@ def productions(request: HttpRequest) -> Any:
     return answer(productions_now())
 
 
-@router.post("/productions/close", response=ListOf[ProductionOut], operation_id="close_production", auth=CORRECTS)
+@router.post(
+    "/productions/close",
+    response={200: ListOf[ProductionOut], 202: ProposedOut},
+    operation_id="close_production",
+    auth=SIGNS,
+)
 def close(request: HttpRequest, given: ClosedProductionIn) -> Any:
-    """Say that a production has ended: from now on its items age."""
-    close_production(given.name.strip(), person(request))
-    return answer(productions_now())
+    """Say that a production has ended: from now on its items age; 202 where it waits for a second person."""
+    made = close_or_propose(given.name.strip(), person(request))
+    return plain({"proposal": made.pk}, status=202) if made else answer(productions_now())
 
 
 @router.delete("/productions/{number}", response={204: None}, operation_id="reopen_production", auth=CORRECTS)
@@ -180,12 +251,32 @@ def _delivery(number: int) -> Delivery:
     return row
 
 
+def _release(row: Delivery) -> dict[str, Any]:
+    stores = released_by(row)
+    others = productions_by_project([row.project])[row.project]
+    largest = sorted(stores, key=lambda store: (-store.size, store.seat, store.kind))[:MOST_RELEASED]
+    return {
+        "sentence": release_sentence(stores),
+        "warnings": release_warnings(row, others),
+        "may_sign": row.state == "proposed" and bool(row.production and row.project_app),
+        "size": sum(store.size for store in stores),
+        "seats": len({store.seat for store in stores}),
+        "stores": [_released(store) for store in largest],
+        "seen": seen_of_delivery(row, stores),
+    }
+
+
+def _released(store: ReleasedStore) -> dict[str, Any]:
+    return {"seat": store.seat, "app": store.app, "kind": store.kind, "size": store.size}
+
+
 def _object(row: Delivery, inspected: UUID | None = None) -> dict[str, Any]:
     own = (
         "project",
         "production",
         "file",
         "app",
+        "project_app",
         "digest",
         "size",
         "finished_at",
@@ -193,16 +284,14 @@ def _object(row: Delivery, inspected: UUID | None = None) -> dict[str, Any]:
         "proposed_by",
         "proposed_at",
     )
-    beside = ((row.inspection.receipt if row.inspection else None) or {}).get("inspected")
     return {
         "id": row.pk,
         **{name: getattr(row, name) for name in own},
         "seat": row.seat.name if row.seat else None,
-        "seen": seen_of_delivery(row),
         "signed_by": row.signed_by.username if row.signed_by else None,
         "signed_at": row.signed_at,
         "reason": row.reason,
         "inspection": row.inspection_id,
-        "flaws": len(beside.get("flaws", ())) + beside.get("unshown", 0) if beside else None,
+        "flaws": flaws_of(row),
         "inspected": inspected if inspected != row.inspection_id else None,
     }

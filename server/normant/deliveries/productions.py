@@ -4,7 +4,7 @@ from collections import Counter
 from typing import Any
 
 from normant.seats.models import Seat
-from normant_core.care.clearing import name_key
+from normant_core.care.deliveries import name_key
 
 from .models import Delivery, EndedProduction
 

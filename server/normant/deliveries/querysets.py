@@ -16,6 +16,10 @@ class DeliveryQuerySet(models.QuerySet["normant.deliveries.models.Delivery"]):  
         """Those by which a project counts as delivered."""
         return self.standing().filter(signed_at__isnull=False)
 
+    def releasing(self) -> Self:
+        """Those by which renders and backups may go."""
+        return self.signed().exclude(production="").exclude(project_app="")
+
     def to_sign(self) -> Self:
         """Those that wait for somebody."""
         return self.standing().filter(signed_at=None)

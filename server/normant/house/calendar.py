@@ -39,7 +39,9 @@ class CalendarOut(Schema):
     address: str
 
 
-@router.get("/calendar", response=CalendarOut, operation_id="calendar", auth=Needs(Permission.SEE_HOUSE))
+@router.get(
+    "/calendar", response=CalendarOut, operation_id="calendar", auth=Needs(Permission.SEE_HOUSE, in_person=True)
+)
 def address(request: HttpRequest) -> Any:
     """Your feed: whoever has the address can read it."""
     return plain({"address": f"/calendar/{_key(person(request))}.ics"})

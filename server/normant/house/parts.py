@@ -3,14 +3,15 @@
 import datetime as dt
 from collections.abc import Iterable, Mapping
 
-import orjson
 from django.utils import timezone
 from django.utils.dateparse import parse_datetime
+
+from normant.common.as_json import as_json
 
 
 def lines(rows: Iterable[Mapping[str, object]]) -> bytes:
     """A line of JSON for each row."""
-    return b"".join(orjson.dumps(row, default=str) + b"\n" for row in rows)
+    return b"".join(as_json(row) + b"\n" for row in rows)
 
 
 def moment_of(text: object) -> dt.datetime:

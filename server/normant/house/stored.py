@@ -20,7 +20,7 @@ from normant.projects.models import NightlyLook, Project
 from normant.seats.models import Seat
 from normant.standing_care.models import StoppedCare
 from normant.stores.models import StoreDay
-from normant_core.care.clearing import name_key
+from normant_core.care.deliveries import name_key
 from normant_core.orders.projects import SeenProject
 
 from .parts import lines, moment_of
@@ -34,7 +34,7 @@ DELIVERIES, ENDED, PROJECTS, NIGHTLY, STOPPED, FIGURES, CLEARINGS = (
     "store_days.ndjson",
     "clearings.ndjson",
 )
-DELIVERY = ("project", "production", "file", "app", "digest", "size", "proposed_by", "reason")
+DELIVERY = ("project", "production", "file", "app", "project_app", "digest", "size", "proposed_by", "reason")
 DELIVERY_MOMENTS = ("finished_at", "proposed_at", "signed_at", "withdrawn_at")
 PROJECT = ("app", "file", "production", "seen", "brought_by")
 FIGURE = ("size", "items", "unused")
@@ -88,7 +88,9 @@ def take_deliveries(rows: Iterable[dict[str, Any]], seats: Mapping[str, Seat], a
     by, count = User.objects.get(username=actor), 0
     for row in rows:
         moments = {name: moment_of(row[name]) if row[name] else None for name in DELIVERY_MOMENTS}
-        made = Delivery(**{name: row[name] for name in DELIVERY}, seat=seats.get(row["seat__name"]), **moments)
+        fields = {name: row[name] for name in DELIVERY if name in row or name != "project_app"}
+        fields.setdefault("project_app", row["app"])  # archives of versions before 0.8.0 have none
+        made = Delivery(**fields, seat=seats.get(row["seat__name"]), **moments)
         made.signed_by = by if made.signed_at else None
         made.withdrawn_by = by if made.withdrawn_at else None
         made.save()

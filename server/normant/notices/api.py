@@ -19,7 +19,8 @@ from .services.choose import Wishes, add_hook, ask_for_code, choose, confirm, dr
 
 router = Router(tags=["notices"])
 _MINE = Needs(Permission.SEE_HOUSE)
-_MINE_ONCE = Needs(Permission.SEE_HOUSE, shown_once=True)
+_IN_PERSON = Needs(Permission.SEE_HOUSE, in_person=True)
+_MINE_ONCE = Needs(Permission.SEE_HOUSE, shown_once=True, in_person=True)
 
 
 class ChoiceIn(Schema):
@@ -105,7 +106,7 @@ def choice(request: HttpRequest) -> Any:
     return plain(_choice(person(request)))
 
 
-@router.put("/notices/choice", response=ChoiceOut, operation_id="choose_notices", auth=_MINE)
+@router.put("/notices/choice", response=ChoiceOut, operation_id="choose_notices", auth=_IN_PERSON)
 def set_choice(request: HttpRequest, given: ChoiceIn) -> Any:
     """Choose what you are told."""
     user = person(request)
@@ -113,14 +114,14 @@ def set_choice(request: HttpRequest, given: ChoiceIn) -> Any:
     return plain(_choice(user))
 
 
-@router.post("/notices/code", response=ChoiceOut, operation_id="ask_for_code", auth=_MINE)
+@router.post("/notices/code", response=ChoiceOut, operation_id="ask_for_code", auth=_IN_PERSON)
 def another_code(request: HttpRequest) -> Any:
     """Send another letter with a code to the address that waits to be confirmed."""
     ask_for_code(person(request))
     return plain(_choice(person(request)))
 
 
-@router.post("/notices/confirm", response=ChoiceOut, operation_id="confirm_mail", auth=_MINE)
+@router.post("/notices/confirm", response=ChoiceOut, operation_id="confirm_mail", auth=_IN_PERSON)
 def confirm_mail(request: HttpRequest, given: CodeIn) -> Any:
     """Confirm the address by the code of the letter."""
     confirm(person(request), given.code)
@@ -134,14 +135,14 @@ def make_hook(request: HttpRequest, given: HookIn) -> Any:
     return plain({**_hook(hook), "secret": hook.secret})
 
 
-@router.delete("/notices/hooks/{number}", response={204: None}, operation_id="drop_hook", auth=_MINE)
+@router.delete("/notices/hooks/{number}", response={204: None}, operation_id="drop_hook", auth=_IN_PERSON)
 def take_hook(request: HttpRequest, number: int) -> Status[None]:
     """Tell this address no more."""
     drop_hook(person(request), number)
     return Status(204, None)
 
 
-@router.post("/notices/try", response=NoticeOut, operation_id="try_notice", auth=_MINE)
+@router.post("/notices/try", response=NoticeOut, operation_id="try_notice", auth=_IN_PERSON)
 def test_notice(request: HttpRequest) -> Any:
     """A test, by every way that you have chosen."""
     return plain(_notice(try_out(person(request))))

@@ -39,3 +39,16 @@ class Order(models.Model):
         indexes = (
             models.Index(fields=["seat"], condition=Q(received_at=None, withdrawn_at=None), name="order_waiting"),
         )
+
+
+class SweepFault(models.Model):
+    """Why a rollout, a trial or a clean-up could not be gone on with when its turn came last."""
+
+    owner = models.CharField(max_length=20)
+    number = models.BigIntegerField()
+    message = models.CharField(max_length=300)
+    since = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ("since",)
+        constraints = (models.UniqueConstraint(fields=["owner", "number"], name="sweep_fault_once"),)

@@ -3,6 +3,7 @@
 from typing import Self
 
 from django.db import models
+from django.db.models import Q
 
 
 class OrderQuerySet(models.QuerySet["normant.orders.models.Order"]):  # type: ignore[name-defined]
@@ -19,6 +20,12 @@ class OrderQuerySet(models.QuerySet["normant.orders.models.Order"]):  # type: ig
     def unsigned(self) -> Self:
         """Those that wait for a worker's signature."""
         return self.waiting().filter(signature=None, refused="")
+
+    def cleaning_up(self) -> Self:
+        """Those by which a seat clears a store, or puts back what it cleared, and has not ended yet."""
+        return self.waiting().filter(
+            Q(kind__in=("clear_planned", "clear_store")) | Q(kind="put_back", clearing__isnull=False)
+        )
 
     def that_changed(self) -> Self:
         """With a receipt that says that the seat was changed."""

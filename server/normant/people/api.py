@@ -11,7 +11,9 @@ from pydantic import Field
 from normant.accounts.auth import Needs, need_csrf, person
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Permission, Role, Scope
+from normant.accounts.services.verify_password import verify_password
 from normant.common.lists import answer, plain
+from normant.common.problems import Problem
 from normant.common.schemas import ListOf, Moment
 from normant.common.seen import Seen
 
@@ -176,8 +178,10 @@ def account(request: HttpRequest) -> Any:
 @router.put("/account/password", response={204: None}, operation_id="change_password", auth=_OWN)
 def new_password(request: HttpRequest, given: PasswordIn) -> Status[None]:
     """Another password: every other session of yours ends."""
-    user = person(request)
-    change_password(user, given.old, given.new)
+    user = verify_password(request, person(request).username, given.old)
+    if user is None:
+        raise Problem(403, "Not your password", "the present password is another one")
+    change_password(user, given.new)
     user.refresh_from_db()
     update_session_auth_hash(request, user)
     return Status(204, None)

@@ -31,13 +31,13 @@ OF_HOUSE, CORRECTS = Needs(Permission.SEE_HOUSE), Needs(Permission.CORRECT)
 @router.get("/projects", response=ListOf[ProjectRowOut], operation_id="projects", auth=OF_HOUSE)
 def projects(request: HttpRequest, page: Query[Page]) -> Any:
     """Those that were looked through, the newest first."""
-    rows = Project.objects.select_related("seat")
+    rows = Project.objects.select_related("seat", "brought").defer("brought__body")
     return answer(map(row_of, rows[page.start : page.end]), total=rows.count())
 
 
 @router.post("/projects", response=ProjectOut, operation_id="bring_project", auth=CORRECTS)
 def bring(request: HttpRequest, app: Form[str], project: File[UploadedFile]) -> Any:
-    """Read one that somebody brings; its media are not looked for."""
+    """Have a worker read one that somebody brings; its media are not looked for."""
     row = bring_project((project.name or "project")[:400], project.read(), app, person(request).username)
     return plain(project_object(row))
 
@@ -106,10 +106,10 @@ def errand(request: HttpRequest, number: int) -> Any:
 def of_seat(request: HttpRequest, name: str) -> Any:
     """Lists that somebody sent to whoever sits there."""
     seat = seat_or_404(name, person(request))
-    rows = Project.objects.filter(seat=seat, sent_at__isnull=False).select_related("seat")
+    rows = Project.objects.filter(seat=seat, sent_at__isnull=False).select_related("seat", "brought")
     return answer(map(project_object, rows))
 
 
 def _project(number: int) -> Project:
-    rows = Project.objects.filter(pk=number).select_related("seat")
+    rows = Project.objects.filter(pk=number).select_related("seat", "brought").defer("brought__body")
     return row_or_404(rows, "project", f"there is no project {number}")

@@ -38,6 +38,14 @@ class Project(models.Model):
         return msgspec.convert(self.seen, SeenProject)
 
 
+class BroughtFile(models.Model):
+    """The bytes of a project that somebody brought, packed, until a worker has read it."""
+
+    project = models.OneToOneField(Project, on_delete=models.CASCADE, primary_key=True, related_name="brought")
+    body = models.BinaryField()
+    brought_at = models.DateTimeField()
+
+
 class NightlyLook(models.Model):
     """A production all of whose projects are looked through each night; its media belong in `storage`, where named."""
 

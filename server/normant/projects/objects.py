@@ -25,6 +25,7 @@ def row_of(project: Project) -> Object:
         "brought_by": project.brought_by,
         "version": seen.version,
         "fault": seen.fault,
+        "reading": hasattr(project, "brought"),
         "items": seen.items,
         "used": seen.used,
         "missing": seen.missing,

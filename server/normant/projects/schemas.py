@@ -42,7 +42,9 @@ class SentIn(Schema):
 
 
 class ProjectRowOut(Schema):
-    """A project as it was seen last; `fault` is why it could not be read. Brought by somebody, it has no seat."""
+    """A project as it was seen last; `fault` is why it could not be read. One that somebody brought has no seat; while
+    `reading` a worker has still to read it.
+    """
 
     id: int
     file: str
@@ -53,6 +55,7 @@ class ProjectRowOut(Schema):
     brought_by: str
     version: str
     fault: str
+    reading: bool
     items: int
     used: int
     missing: int

@@ -66,7 +66,7 @@ def proposals(request: HttpRequest) -> Any:
     "/proposals/{number}/approve",
     response=ProposalRowOut,
     operation_id="approve_proposal",
-    auth=Needs(Permission.CORRECT),
+    auth=Needs(Permission.CORRECT, in_person=True),
 )
 def approve_it(request: HttpRequest, number: int, given: ApproveIn) -> Any:
     """Carry out what somebody else proposed and you have read."""

@@ -37,6 +37,7 @@ from .services.start import start
 from .services.stop import begin_now, go_on, halt, put_back, resume, retry
 
 router = Router(tags=["rollouts"])
+APPROVES = Needs(Permission.CORRECT, in_person=True)
 REPORT_TYPES = {
     "html": "text/html; charset=utf-8",
     "pdf": "application/pdf",
@@ -183,7 +184,7 @@ def report(
     return response
 
 
-@router.post("/rollouts/{number}/approve", response=RolloutOut, operation_id="approve", auth=Needs(Permission.CORRECT))
+@router.post("/rollouts/{number}/approve", response=RolloutOut, operation_id="approve", auth=APPROVES)
 def approve_rollout(request: HttpRequest, number: int) -> Any:
     """Let a rollout begin that somebody else planned."""
     approve(_rollout(number), person(request))

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from django.utils import timezone
 
 from normant.bookings.rooms import booked_rooms, why_booked
+from normant.orders.models import Order
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
@@ -12,6 +13,12 @@ from normant_core.plan.plan import SeatPlan
 from normant_core.plan.preflight import Known, preflight
 
 from .models import Leg
+
+
+def _at_work(rollout: int | None, *, is_cleaning: bool) -> str:
+    if rollout:
+        return f"rollout {rollout} is at work here: this one comes after it"
+    return "a clean-up is running here: this one comes after it" if is_cleaning else ""
 
 
 def in_the_way(plans: Sequence[SeatPlan]) -> dict[str, list[str]]:
@@ -23,6 +30,7 @@ def in_the_way(plans: Sequence[SeatPlan]) -> dict[str, list[str]]:
     booked = booked_rooms((seat.room for seat in seats.values()), now)
     begun = Leg.objects.filter(seat__in=seats.values(), begun_at__isnull=False, ended_at=None)
     at_work = dict(begun.values_list("seat__name", "rollout"))
+    cleaning = set(Order.objects.cleaning_up().filter(seat__in=seats.values()).values_list("seat__name", flat=True))
     obstacles = dict[str, list[str]]()
     for plan in plans:
         if seat := seats.get(plan.seat):
@@ -30,7 +38,7 @@ def in_the_way(plans: Sequence[SeatPlan]) -> dict[str, list[str]]:
             known = Known(
                 surveys.get(seat.pk),
                 heard=is_heard(seat),
-                at_work=f"rollout {other} is at work here: this one comes after it" if other else "",
+                at_work=_at_work(other, is_cleaning=seat.name in cleaning),
                 booked=why_booked(seat.room, booked, now),
             )
             obstacles[seat.name] = preflight(plan, known)

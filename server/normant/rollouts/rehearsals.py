@@ -48,8 +48,9 @@ def _lines(order: Order, receipt: dict[str, Any]) -> Iterator[dict[str, Any]]:
         apps.setdefault(setting, []).append(app)
     for result in receipt.get("results", ()):
         setting, outcome = result["setting"], result["outcome"]
+        known = catalogue().settings.get(setting)  # a lying seat may name one that there is not
         yield {
-            "title": catalogue()[setting].title,
+            "title": known.title if known else setting,
             "app": of.pop(0) if (of := apps.get(setting)) else None,
             "outcome": outcome,
             "words": result.get("message") or WORDS.get(outcome, outcome),

@@ -31,7 +31,16 @@ from normant_core.seat.survey import Key
 from normant_core.words.overnight import DAYS, OFTEN, Episode, Flapping, flapping, happened
 
 from .measured import ended_trials, idle_seats, verdicts_against
-from .stored import care_taken, care_waiting, clearings_waiting, deliveries_waiting, ended_holding, filling
+from .stored import (
+    care_taken,
+    care_waiting,
+    clearings_waiting,
+    deliveries_waiting,
+    ended_holding,
+    filling,
+    put_back_lately,
+    sweep_faults,
+)
 
 Place = tuple[str, str, str | None]  # seat, setting, application
 
@@ -84,6 +93,8 @@ def round_now() -> dict[str, Any]:
         *idle_seats(),
         *clearings_waiting(),
         *care_waiting(),
+        *put_back_lately(),
+        *sweep_faults(),
         *filling(),
         *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),

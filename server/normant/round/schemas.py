@@ -56,6 +56,8 @@ class RoundItemOut(Schema):
         "fills",
         "clearing",
         "care",
+        "put_back",
+        "fault",
         "delivery",
         "ended",
     ]

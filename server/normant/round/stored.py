@@ -3,28 +3,31 @@ that wait for somebody."""
 
 import datetime as dt
 from collections import Counter, defaultdict
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import Any
 
 from django.utils import timezone
 
-from normant.clearings.models import Clearing
+from normant.clearings.models import Clearing, StoreClearing
 from normant.clearings.objects import rows_of, seats_that_give, sentence_to_sign
 from normant.deliveries.models import Delivery
 from normant.deliveries.released import ended_productions
 from normant.findings.resident import resident
+from normant.orders.models import SweepFault
 from normant.standing_care.models import Turn
 from normant.standing_care.services.take_turns import troubled_turns
 from normant.stores.models import VolumeNow
 from normant_core.base.quantities import Dimension, show
 from normant_core.base.wording import counted_in_figures, listed, on_seats, opening
-from normant_core.care.clearing import name_key
+from normant_core.care.clearing import kind_words
+from normant_core.care.deliveries import name_key
 from normant_core.care.figures import SOON, full_words
 
 MOST = 12  # volumes that are told one by one: Stores has all of them
 PLANS = 3  # plans of clearing, the newest
 MUCH = 10**9  # bytes that an ended production holds: less is nobody's trouble
 FEW = 12  # seats of one item that are told
+PUT_BACK_SHOWN = dt.timedelta(days=2)  # so long people read of files that the server had put back
 
 
 def filling() -> Iterator[dict[str, Any]]:
@@ -57,6 +60,49 @@ def clearings_waiting() -> Iterator[dict[str, Any]]:
             }
 
 
+def put_back_lately() -> Iterator[dict[str, Any]]:
+    """Files that the server had put back, because a delivery was withdrawn or a production goes on; by plan."""
+    lately = StoreClearing.objects.filter(lost_at__gt=timezone.now() - PUT_BACK_SHOWN).select_related("of__seat")
+    by_plan = defaultdict[int, list[StoreClearing]](list)
+    for store in lately.order_by("-lost_at", "pk"):
+        by_plan[store.of.clearing_id].append(store)
+    for number, stores in list(by_plan.items())[:PLANS]:
+        seats = sorted({store.of.seat.name for store in stores})
+        kinds = listed(dict.fromkeys(kind_words(store.kind) for store in stores))
+        yield {
+            "kind": "put_back",
+            "title": opening(f"{kinds} on {on_seats(seats)} {_put_back_words(stores)}"),
+            "words": f"{opening(listed(dict.fromkeys(store.lost for store in stores)))}.",
+            "seats": seats[:FEW],
+            "seat_count": len(seats),
+            "clearing": number,
+            "since": stores[0].lost_at,
+        }
+
+
+def sweep_faults() -> Iterator[dict[str, Any]]:
+    """What the server could not go on with when its turn came last: it tries again each minute."""
+    titles = {"rollout": "Rollout", "trial": "Trial", "clearing": "Plan of clearing"}
+    for fault in SweepFault.objects.all()[:MOST]:
+        yield {
+            "kind": "fault",
+            "title": f"{titles[fault.owner]} {fault.number} cannot go on",
+            "words": f"The server meets an error each minute: {fault.message}. Its log has the details.",
+            "seats": [],
+            "seat_count": 0,
+            fault.owner: fault.number,
+            "since": fault.since,
+        }
+
+
+def _put_back_words(stores: Sequence[StoreClearing]) -> str:
+    if all(store.is_back for store in stores):
+        return "were put back"
+    if any(store.put_back and not store.is_back for store in stores):
+        return "could not be put back completely"
+    return "are being put back"
+
+
 def care_waiting() -> Iterator[dict[str, Any]]:
     """What standing care could not do, or waits for a person to agree to."""
     for turn in troubled_turns():
@@ -75,17 +121,17 @@ def care_waiting() -> Iterator[dict[str, Any]]:
 
 
 def care_taken() -> Iterator[dict[str, Any]]:
-    """What standing care made free within the day, together."""
+    """What standing care cleared within the day, together: its room is free a day later."""
     since = timezone.now() - dt.timedelta(days=1)
     turns = list(Turn.objects.filter(clearing__ended_at__gt=since).exclude(clearing__signed_at=None))
     rows = rows_of(turn.clearing for turn in turns if turn.clearing)
-    freed = sum(row["freed"] for row in rows)
+    cleared = sum(row["cleared"] for row in rows)
     if rows:
         seats = sorted({name for turn in turns if turn.clearing for name in seats_that_give(turn.clearing)})
-        size = show(freed, Dimension.BYTES, unit="GB")
+        size = show(cleared, Dimension.BYTES, unit="GB")
         yield {
             "kind": "care",
-            "title": f"Standing care made {size} free on {on_seats(seats)}",
+            "title": f"Standing care cleared {size} on {on_seats(seats)}",
             "words": f"{listed(dict.fromkeys(turn.name for turn in turns))}.",
             "seats": seats[:FEW],
             "seat_count": len(seats),

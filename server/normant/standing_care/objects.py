@@ -81,6 +81,6 @@ def _turns(turns: list[Turn]) -> Iterator[Object]:
             "by_itself": bool(turn.clearing and turn.clearing.signed_at and not turn.clearing.signed_by),
             "seats": plan.get("seats", 0),
             "promised": plan.get("promised", 0),
-            "freed": plan.get("freed", 0),
+            "cleared": plan.get("cleared", 0),
             "problem": turn.problem,
         }

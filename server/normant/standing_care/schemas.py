@@ -50,7 +50,7 @@ class CareImpactOut(Schema):
 
 
 class CareTurnOut(Schema):
-    """A turn: what its plan promised and made free, or why a person has to look."""
+    """A turn: bytes that its plan promised and that went, or why a person has to look."""
 
     opens: Moment
     clearing: int | None
@@ -58,7 +58,7 @@ class CareTurnOut(Schema):
     by_itself: bool
     seats: int
     promised: int
-    freed: int
+    cleared: int
     problem: str
 
 

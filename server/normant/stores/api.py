@@ -114,7 +114,7 @@ def look(request: HttpRequest, name: str, given: LookIn) -> Any:
     "/seats/{name}/stores/clear",
     response={200: OrderedOut, 202: ProposedOut},
     operation_id="clear_store",
-    auth=Needs(Permission.CORRECT),
+    auth=Needs(Permission.CORRECT, in_person=True),
 )
 def clear(request: HttpRequest, name: str, given: ClearIn) -> Any:
     """Remove what was listed and is still so when its turn comes; 202 where it waits for a second person."""

@@ -15,7 +15,8 @@ from normant.common.schemas import ListOf, Moment
 from normant.deliveries.released import ended_productions
 from normant.seats.views_of import latest_survey
 from normant.seats.visible import seat_or_404
-from normant_core.care.clearing import MADE, name_key, staying_words
+from normant_core.care.clearing import MADE, staying_words
+from normant_core.care.deliveries import name_key
 from normant_core.care.figures import WHOLE, day_by_day, forecast_of, full_words, grew_most, limit_words
 from normant_core.seat.survey import UnusedShare
 

@@ -17,6 +17,7 @@ from typing import Any
 
 import requests
 import schemathesis
+from django.conf import settings as django_settings
 from django.db import transaction
 from django.test import Client, SimpleTestCase, TestCase, tag
 from hypothesis import HealthCheck, Phase, given, settings
@@ -40,6 +41,7 @@ VISITS = (
     ("editor", "", 1),
 )
 NOBODY = "nobody"
+IN_PERSON = "an administrator who signed in"
 CASES = 2  # of each operation in the quick walk: the first for everybody, the others for who may most
 
 
@@ -95,6 +97,9 @@ class QuickWalk(TestCase):
         most = self.house.people[Role.ADMINISTRATOR]
         for scope in set(Scope) - {Scope.ALL}:
             callers[f"token to {scope.value}"] = {"authorization": f"Bearer {AccessToken.make(most, 'walk', scope)}"}
+        browser = self.house.browser(Role.ADMINISTRATOR)
+        session = browser.cookies[django_settings.SESSION_COOKIE_NAME].value
+        callers[IN_PERSON] = {"cookie": f"{django_settings.SESSION_COOKIE_NAME}={session}"}
         return callers
 
     def test_every_operation_answers_everybody_as_it_is_documented(self) -> None:
@@ -102,7 +107,7 @@ class QuickWalk(TestCase):
         for operation, prepared in generated():
             known = {int(status) for status in operation.definition.raw["responses"]}
             for number, request in enumerate(prepared):
-                for caller, headers in callers.items() if number == 0 else [(Role.ADMINISTRATOR.value, None)]:
+                for caller, headers in callers.items() if number == 0 else [(IN_PERSON, None)]:
                     with self.subTest(f"{operation.label} for {caller}, case {number}"):
                         status = self.status_of(request, headers or callers[caller])
                         self.assertIn(status, known, request.body)

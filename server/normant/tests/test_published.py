@@ -14,12 +14,12 @@ from ninja import Schema
 from pydantic import TypeAdapter
 
 from normant.accounts.permissions import Role
-from normant.clearings.models import ListPart, SeatClearing, StoreClearing
+from normant.clearings.models import FileList, ListPage, ListPart, SeatClearing, StoreClearing
 from normant.config.management.commands.openapi import document
 from normant.config.management.commands.problems import listed
+from normant.deliveries.models import ProjectOnSeat
 from normant.findings.services.publish import publish
 from normant.ledger.services.sign_head import sign_head
-from normant.orders.models import Order
 from normant.orders.services.issue import issue_order, issue_send_files
 from normant.projects.models import NightlyLook, Project
 from normant.standing_care.models import Turn
@@ -94,6 +94,12 @@ class Published(TestCase):
             seen_at=timezone.now(),
             sent_at=timezone.now(),
         ).pk
+        delivery = {"project": "x", "production": "x", "app": "corrow", "file": "x", "digest": "0" * 64, "size": 1}
+        delivery |= {"finished_at": "2026-01-05T00:00:00Z"}
+        cls.delivery = client.post("/api/v1/deliveries", delivery, "application/json").json()["id"]
+        ProjectOnSeat.objects.create(
+            seat=cls.house.seat, app="corrow", kind="renders", production="x", project="x", size=5
+        )
         cls._care()
         sign_head()
         keep_figures()
@@ -109,10 +115,11 @@ class Published(TestCase):
         store = StoreClearing.objects.create(
             of=on, place=0, kind="source_cache", planned=planned, going=1, cleared=cleared
         )
-        item = b'{"path": "a", "size": 5, "used": 1.0, "production": "", "project": ""}'
-        ListPart.objects.create(store=store, number=0, body=zlib.compress(item))
-        issue_order(on.seat, SendList("p", "0" * 64), clearing=on)
-        Order.objects.filter(clearing=on, kind="send_list").update(receipt={"outcome": "done"})
+        item = b'{"path": "a", "size": 5, "used": "2026-01-05T00:00:00Z", "production": "", "project": ""}'
+        order = issue_order(on.seat, SendList("p", "0" * 64), clearing=on)
+        file_list = FileList.objects.create(store=store, order=order, state=FileList.State.WHOLE)
+        ListPart.objects.create(list=file_list, number=0, body=zlib.compress(item + b"\n"), lines=1)
+        ListPage.objects.create(list=file_list, sort="listed", number=0, body=zlib.compress(b"[" + item + b"]"))
         return on.clearing_id
 
     @classmethod
@@ -150,7 +157,7 @@ class Published(TestCase):
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
                 there = there.replace("trials/1/sheet/{seat}", f"trials/{self.sheet}/sheet/pan-03")
                 there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
-                there = there.replace("{volume}", "v1")
+                there = there.replace("{volume}", "v1").replace("deliveries/1", f"deliveries/{self.delivery}")
                 there = there.replace("timelines/1", f"timelines/{self.timeline}")
                 there = there.replace("rehearsals/1", f"rehearsals/{self.tried}")
                 there = there.replace("projects/1", f"projects/{self.project}")

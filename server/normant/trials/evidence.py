@@ -13,7 +13,7 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.judging.judge import View
 from normant_core.measure.evidence import Evidence, graded
 from normant_core.measure.holding import HoldsFor, grown_old
-from normant_core.measure.question import Question, SetValue
+from normant_core.measure.question import Question, SetValue, it_does
 from normant_core.seat.survey import Key
 
 from .models import Trial
@@ -91,4 +91,4 @@ def _finding(key: Key, of: SetValue | None, against: SetValue | None, row: Mappi
     fast, slow = (row["of"], row["against"]) if better else (row["against"], row["of"])
     ratio = row["ratio"] if better else 1 / row["ratio"]
     faster, slower = (of, against) if better else (against, of)
-    return FasterValue(key, faster, slower, f"{fast} {job}s {ratio:.2f} times as fast as {slow}")
+    return FasterValue(key, faster, slower, f"{fast} {it_does(job)} {ratio:.2f} times as fast as {slow}")

@@ -2,6 +2,8 @@
 
 from procrastinate.contrib.django import app
 
+from normant.orders.sweeps import each_by_itself, forget_faults
+
 from .models import Trial
 from .services.advance_trial import advance_trial
 
@@ -16,5 +18,6 @@ def advance(trial: int) -> None:
 @app.task(name="trials.sweep")
 def sweep(timestamp: int = 0) -> None:
     """Each minute: go on with every trial whose job was lost with its worker, or whose hour has come."""
-    for trial in Trial.objects.filter(state=Trial.State.RUNNING).values_list("pk", flat=True):
-        advance_trial(trial)
+    running = list(Trial.objects.filter(state=Trial.State.RUNNING).values_list("pk", flat=True))
+    each_by_itself("trial", running, advance_trial)
+    forget_faults("trial", running)

@@ -14,7 +14,7 @@ from normant_core.catalogue.settings import Kind, catalogue
 from normant_core.measure.conditions import wanted_value
 from normant_core.measure.design import DesignError
 from normant_core.measure.estimates import MATTERS
-from normant_core.measure.question import AS_IT_IS, ByHand, Condition, Question, SetValue, TrialKind
+from normant_core.measure.question import AS_IT_IS, ByHand, Condition, Question, SetValue, TrialKind, it_does, to_do
 from normant_core.orders.kinds import Beside, Job
 from normant_core.seat.survey import Survey
 
@@ -150,15 +150,14 @@ def _shown(survey: Survey, key: tuple[str, str | None]) -> str:
 def _title(question: Question, seats: Sequence[str], clip: str) -> str:
     """`Does Preview pool of Corrow 12.8 GiB play faster on pan-03?`"""
     where, sets = f"on {on_seats(list(seats))}", [s for c in question.conditions for s in c.sets]
-    verb = {"disk": "move data"}.get(question.job, question.job)
     if question.kind == "screening":
-        return f"Which of {counted(len(question.conditions), 'setting')} matter {where}, to {verb}?"
+        return f"Which of {counted(len(question.conditions), 'setting')} matter {where}, to {to_do(question.job)}?"
     if not sets:
-        return f"Which device {verb}s {f'{clip} ' if clip else ''}fastest {where}?"
+        return f"Which device {it_does(question.job)} {f'{clip} ' if clip else ''}fastest {where}?"
     what = f"{catalogue()[sets[0].setting].title}{of_app(sets[0].app)}"
     if question.kind == "ladder":
         return f"How much {what} is enough {where}?"
     if question.kind == "choice":
-        return f"Which {what} {verb}s best {where}?"
+        return f"Which {what} {it_does(question.job)} best {where}?"
     more = f" and {counted(len(sets) - 1, 'more change')}" if len(sets) > 1 else ""
-    return f"Does {what} at {sets[0].shown}{more} {verb} faster {where}?"[:200]
+    return f"Does {what} at {sets[0].shown}{more} {to_do(question.job)} faster {where}?"[:200]

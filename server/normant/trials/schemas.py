@@ -95,9 +95,10 @@ class TrialSeatOut(Schema):
 
 
 class BesideOut(Schema):
-    """Another application's job that is watched, and how it is called."""
+    """Another application's job that is watched, whose it is, and how it is called."""
 
     job: Job
+    app: str
     words: str
 
 
@@ -109,6 +110,8 @@ class TrialOut(TrialRowOut):
     begins: Moment | None
     matters: float
     clip: str
+    clip_id: int | None
+    volume: str
     by_hand: ByHandOut | None
     beside: BesideOut | None
     conditions: list[ConditionOut]
@@ -219,7 +222,10 @@ class ClipOut(Schema):
 
 
 class TriableOut(Schema):
-    """A setting that can be tried: what it is on the seats (empty: not the same), and what the standard wants."""
+    """A setting that can be tried: what it is on the seats (empty: not the same), and what the standard wants.
+
+    `jobs` are those that all of these seats run by themselves; others somebody at the seat does.
+    """
 
     setting: str
     app: str | None
@@ -231,6 +237,7 @@ class TriableOut(Schema):
     open: bool
     ordered: bool
     unit: str
+    jobs: list[Job]
 
 
 @answer_of(Cut)

@@ -1,7 +1,7 @@
 """What can be tried on seats: settings that were read on all of them, and that go back by themselves."""
 
 from collections.abc import Iterator, Sequence
-from typing import Any
+from typing import Any, get_args
 
 from normant.findings.models import Finding
 from normant.seats.models import Seat
@@ -10,6 +10,8 @@ from normant_core.base.quantities import Plain, Value
 from normant_core.base.wording import of_app
 from normant_core.catalogue.settings import Kind, Setting, catalogue
 from normant_core.measure.conditions import is_triable
+from normant_core.measure.question import jobs_alone
+from normant_core.orders.kinds import Job
 from normant_core.seat.survey import Survey
 
 Key = tuple[str, str | None]
@@ -24,12 +26,14 @@ def triable_on(seats: Sequence[Seat]) -> Iterator[dict[str, Any]]:
         return
     reached = set.intersection(*({*_reached(survey)} for survey in surveys.values()))
     wanted = _wanted(seats)
+    hosts = {survey.agent.host for survey in surveys.values()}
+    jobs = [job for job in get_args(Job) if all(job in jobs_alone(host) for host in hosts)]
     for key in sorted(reached, key=lambda key: (key[0], key[1] or "")):
         setting = catalogue()[key[0]]
         here = {setting.show(each[key]): each[key] for each in values if key in each}
         if len(here) == 0:
             continue
-        yield _object(setting, key, here, wanted.get(key))
+        yield {**_object(setting, key, here, wanted.get(key)), "jobs": jobs}
 
 
 def _reached(survey: Survey) -> Iterator[Key]:

@@ -3,6 +3,8 @@ from dataclasses import replace
 from unittest import TestCase
 
 import msgspec
+from hypothesis import given
+from hypothesis import strategies as st
 
 from normant_core.base.quantities import Value
 from normant_core.measure.runs import Run
@@ -131,3 +133,60 @@ class Meter(TestCase):
     def test_a_disk_moves_what_its_volume_does(self) -> None:
         figure = run(replace(self.work("disk"), volume="/fast")).figure
         self.assertAlmostEqual(figure / 520_000_000, 1, delta=0.1)
+
+
+class Laws(TestCase):
+    """What holds of every machine and every job."""
+
+    works = st.builds(
+        Work,
+        st.sampled_from(("play", "render", "decode", "disk")),
+        st.sampled_from((FACTS, OTHERS, Facts())),
+        st.fixed_dictionaries(
+            {
+                "engine.effects": st.sampled_from(("hadrel", "cpu", "opencl", "vulkan", "none at all")),
+                "power.profile": st.sampled_from(("performance", "balanced", "power-saver", "")),
+                "memory.preview_pool": st.integers(0, 2**40),
+                "memory.held_back": st.integers(0, 2**40),
+                "playback.scale": st.sampled_from((1, "1/2", "")),
+            }
+        ),
+        st.text(max_size=8),
+        cold=st.booleans(),
+        runs=st.integers(0, 10**6),
+        codec=st.sampled_from(("avc/8/420", "hevc/10/422", "no/such/codec", "")),
+        device=st.sampled_from(("gpu0", "gpu9", "cpu", "")),
+        volume=st.sampled_from(("v0", "/fast", "v9")),
+    )
+
+    @given(works)
+    def test_a_run_has_a_figure_and_samples_that_could_be_measured(self, work: Work) -> None:
+        made = run(work)
+        self.assertGreater(made.figure, 0)
+        samples = made.samples or self.fail("nothing was sampled")
+        for name, column in samples.columns.items():
+            for value in column:
+                assert value is not None
+                self.assertGreaterEqual(value, 0, name)
+                if name.startswith(("processor", "gpu:")):
+                    self.assertLessEqual(value, 1, name)
+
+    @given(works)
+    def test_a_gpu_that_is_switched_off_does_nothing(self, work: Work) -> None:
+        off = msgspec.structs.replace(FACTS, gpus=(msgspec.structs.replace(GPU, enabled=False),))
+        samples = run(replace(work, facts=off)).samples or self.fail("nothing was sampled")
+        self.assertFalse([name for name in samples.columns if name.startswith("gpu:")])
+
+    @given(works, st.lists(st.integers(0, 20 * 2**30), min_size=2, max_size=2))
+    def test_larger_previews_never_play_slower_while_memory_suffices(self, work: Work, sizes: list[int]) -> None:
+        calm = {**work.readings, "memory.held_back": 0}
+        small, large = (
+            run(replace(work, job="play", facts=FACTS, readings={**calm, "memory.preview_pool": size})).figure
+            for size in sorted(sizes)
+        )
+        self.assertLessEqual(small, large)
+
+    @given(works)
+    def test_a_render_that_a_gpu_encodes_takes_a_quarter_of_the_time(self, work: Work) -> None:
+        by_gpu, by_cpu = (run(replace(work, job="render", device=device)).figure for device in ("gpu0", "cpu"))
+        self.assertAlmostEqual(by_cpu / by_gpu, 4, places=6)

@@ -82,6 +82,8 @@ export const write = {
 	proposeDelivery: (body: Schemas['DeliveryIn']) => done(api.POST('/api/v1/deliveries', { body })),
 	signDelivery: ({ id, seen }: Seen) =>
 		done(api.POST('/api/v1/deliveries/{number}/sign', { ...path({ number: id }), body: { seen } })),
+	assignDelivery: (number: number, body: Schemas['AssignDeliveryIn']) =>
+		done(api.POST('/api/v1/deliveries/{number}/assign', { ...path({ number }), body })),
 	layInspectionBeside: (number: number, order: string) =>
 		done(api.POST('/api/v1/deliveries/{number}/inspection', { ...path({ number }), body: { order } })),
 	withdrawDelivery: (number: number, reason: string) =>

@@ -94,6 +94,10 @@ export const ask = {
 		queryKey: ['delivery', 'list'],
 		queryFn: () => data(api.GET('/api/v1/deliveries', { params: { query: { limit: 500 } } }))
 	}),
+	deliveryRelease: (number: number) => ({
+		queryKey: ['delivery', 'release', number],
+		queryFn: () => data(api.GET('/api/v1/deliveries/{number}/release', { params: { path: { number } } }))
+	}),
 	productions: () => ({
 		queryKey: ['delivery', 'productions'],
 		queryFn: () => data(api.GET('/api/v1/productions'))

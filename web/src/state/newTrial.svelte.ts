@@ -7,6 +7,7 @@ type Condition = NonNullable<Schemas['TrialIn']['conditions']>[number];
 
 /** The word for a thing that is compared in the place of a setting: what decodes or encodes. */
 export const DEVICES = 'device';
+const JOBS: readonly Job[] = ['play', 'render', 'decode', 'disk'];
 
 export const keyOf = (setting: string, app: string | null): string => `${setting} ${app ?? ''}`.trim();
 
@@ -18,6 +19,35 @@ export function addressOf(seats: Iterable<string>, readings: readonly Asked[] = 
 	const query = new URLSearchParams({ kind: sets.length > 1 ? 'screening' : 'change' });
 	for (const seat of unlike([...seats])) query.append('seat', seat);
 	for (const set of sets) query.append('set', set);
+	return `/measure/new?${query}`;
+}
+
+/** The address at which a trial is begun that asks the same once more. */
+export function addressOfRepeat(trial: Schemas['TrialOut']): string {
+	const query = new URLSearchParams({
+		kind: trial.kind,
+		job: trial.job,
+		matters: `${Math.round((trial.matters - 1) * 1000) / 10}`,
+		because: `repeats trial ${trial.id}`
+	});
+	for (const seat of trial.seats) query.append('seat', seat);
+	for (const { sets, device } of trial.conditions) {
+		for (const { setting, app, shown } of sets ?? [])
+			query.append('set', `${keyOf(setting, app ?? null)}=${shown ?? ''}`);
+		if (device) query.append('set', `${DEVICES}=${device}`);
+	}
+	const { what, frames, rate, app } = trial.by_hand ?? {};
+	const { job, app: other } = trial.beside ?? {};
+	const more = {
+		clip: trial.clip_id,
+		volume: trial.volume,
+		what,
+		frames,
+		rate,
+		app,
+		beside: job && `${job} ${other}`.trim()
+	};
+	for (const [name, value] of Object.entries(more)) if (value) query.set(name, `${value}`);
 	return `/measure/new?${query}`;
 }
 
@@ -36,6 +66,8 @@ export class NewTrial {
 	matters = $state(3);
 	clip = $state(0);
 	volume = $state('');
+	/** Jobs that these seats run by themselves. */
+	alone = $state.raw<readonly Job[]>(JOBS);
 	/** Whether somebody at the seat makes the runs, and what they do. */
 	byHand = $state(false);
 	hand = $state({ what: '', seconds: 30, rate: 25, app: '' });
@@ -70,7 +102,12 @@ export class NewTrial {
 	}
 
 	get makesByHand(): boolean {
-		return this.byHand && (this.job === 'play' || this.job === 'render');
+		return (this.byHand || this.needsHand) && (this.job === 'play' || this.job === 'render');
+	}
+
+	/** Whether these seats do not run this job by themselves. */
+	get needsHand(): boolean {
+		return !this.alone.includes(this.job);
 	}
 
 	/** Whether a reference clip is needed. */
@@ -130,8 +167,20 @@ export class NewTrial {
 		if (kind === 'choice' || kind === 'ladder' || kind === 'screening') this.kind = kind;
 		this.because = query.get('because') ?? '';
 		if (!this.wanted.length) this.wanted = [{ key: '', value: '' }];
+		this.#readJob(query);
 		this.#readHand(query);
 		this.key = this.wanted[0]?.key ?? '';
+		const values = this.wanted.filter(({ value }) => value).map(({ value }) => ({ value }));
+		if (this.single && values.length > 1) this.values = values;
+	}
+
+	/** By which job, with what it needs, and from which effect on it matters. */
+	#readJob(query: URLSearchParams): void {
+		this.job = JOBS.find((job) => job === query.get('job')) ?? this.job;
+		this.matters = Number(query.get('matters')) || this.matters;
+		this.clip = Number(query.get('clip')) || 0;
+		this.volume = query.get('volume') ?? '';
+		this.beside = query.get('beside') ?? '';
 	}
 
 	#readHand(query: URLSearchParams): void {
@@ -146,6 +195,7 @@ export class NewTrial {
 
 	/** Where the address names no value, what the standard wants is tried. */
 	fill(triable: readonly Triable[]): void {
+		this.alone = triable[0]?.jobs ?? JOBS;
 		for (const wanted of this.wanted)
 			wanted.value ||= triable.find((row) => keyOf(row.setting, row.app) === wanted.key)?.wanted ?? '';
 	}

@@ -1,7 +1,18 @@
 import { describe, expect, it } from 'vitest';
-import { DEVICES, NewTrial, addressOf } from './newTrial.svelte';
+import type { Schemas } from '../api/client';
+import { DEVICES, NewTrial, addressOf, addressOfRepeat } from './newTrial.svelte';
 
 const POOL = 'memory.preview_pool corrow';
+const ROW: Omit<Schemas['TriableOut'], 'setting' | 'app' | 'wanted'> = {
+	title: '',
+	help: '',
+	here: '',
+	values: [],
+	open: false,
+	ordered: true,
+	unit: '',
+	jobs: ['play', 'render', 'decode', 'disk']
+};
 
 function asked(address: string): NewTrial {
 	const trial = new NewTrial();
@@ -21,6 +32,54 @@ describe('the address of a trial', () => {
 		const both = asked(addressOf(['pan-01', 'pan-02'], [pool, power]).split('?')[1] ?? '');
 		expect(both).toMatchObject({ kind: 'screening', seats: ['pan-01', 'pan-02'] });
 		expect(both.wanted[1]).toEqual({ key: 'power.profile', value: 'performance' });
+	});
+});
+
+describe('a trial that is run again', () => {
+	const TRIAL = {
+		id: 7,
+		kind: 'ladder',
+		job: 'decode',
+		matters: 1.05,
+		seats: ['pan-01', 'pan-02'],
+		clip_id: 4,
+		volume: '',
+		by_hand: null,
+		beside: { job: 'render', app: 'verrano', words: '' },
+		conditions: ['2 GiB', '4 GiB', '8 GiB'].map((shown) => ({
+			name: shown,
+			device: '',
+			sets: [{ setting: 'memory.preview_pool', app: 'corrow', value: 1, shown }]
+		}))
+	} as unknown as Schemas['TrialOut'];
+	const again = (more: object) =>
+		asked(addressOfRepeat({ ...TRIAL, ...more } as Schemas['TrialOut']).split('?')[1] ?? '');
+
+	it('keeps the values of a ladder, its clip, its threshold and the job beside it', () => {
+		const { body } = again({});
+		expect(body).toMatchObject({
+			kind: 'ladder',
+			job: 'decode',
+			clip: 4,
+			matters: 1.05,
+			beside: { job: 'render', app: 'verrano' },
+			because: 'repeats trial 7'
+		});
+		expect(body?.conditions.map(({ sets }) => sets?.[0]?.value)).toEqual(['2 GiB', '4 GiB', '8 GiB']);
+	});
+
+	it('keeps the devices that were compared, and the volume', () => {
+		const conditions = ['cpu', 'gpu0'].map((device) => ({ name: device, device, sets: [] }));
+		const choice = again({ kind: 'choice', beside: null, conditions });
+		expect(choice.body?.conditions.map(({ device }) => device)).toEqual(['cpu', 'gpu0']);
+		const disk = again({ kind: 'choice', job: 'disk', clip_id: null, volume: 'v1', beside: null });
+		expect([disk.body?.job, disk.body?.volume]).toEqual(['disk', 'v1']);
+	});
+
+	it('keeps what somebody does by hand', () => {
+		const by_hand = { what: '0:10 to 0:40', frames: 750, rate: 25, app: '' };
+		const hand = again({ kind: 'choice', job: 'play', beside: null, by_hand }).body;
+		expect([hand?.by_hand, hand?.matters]).toEqual([{ ...by_hand }, 1.05]);
 	});
 });
 
@@ -52,6 +111,16 @@ describe('a new trial', () => {
 		]);
 		trial.kind = 'ladder';
 		expect(trial.body).toBeNull();
+	});
+
+	it('is run by hand where its seats do not run the job by themselves', () => {
+		const trial = asked(`seat=pan-01&set=${POOL}=8 GiB`);
+		trial.fill([{ jobs: ['decode', 'disk'] } as unknown as Parameters<typeof trial.fill>[0][number]]);
+		expect([trial.needsHand, trial.makesByHand, trial.body]).toEqual([true, true, null]);
+		trial.hand.what = '0:10 to 0:40';
+		expect(trial.body?.by_hand?.what).toBe('0:10 to 0:40');
+		trial.job = 'disk';
+		expect([trial.needsHand, trial.makesByHand]).toEqual([false, false]);
 	});
 
 	it('decodes a clip, and moves data of a volume, once they are named', () => {
@@ -89,21 +158,19 @@ describe('a new trial', () => {
 
 	it('tries what the standard wants where the address names no value', () => {
 		const trial = asked(`seat=pan-01&set=${POOL}=&set=power.profile=balanced`);
-		const row = { title: '', help: '', here: '', values: [], open: false, ordered: true, unit: '' };
 		trial.fill([
-			{ ...row, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
-			{ ...row, setting: 'power.profile', app: null, wanted: 'performance' }
+			{ ...ROW, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
+			{ ...ROW, setting: 'power.profile', app: null, wanted: 'performance' }
 		]);
 		expect(trial.wanted.map(({ value }) => value)).toEqual(['8 GiB', 'balanced']);
 	});
 
 	it('screens what is off norm', () => {
 		const trial = asked('seat=pan-01&kind=screening');
-		const row = { title: '', help: '', here: '', values: [], open: false, ordered: true, unit: '' };
 		trial.screen([
-			{ ...row, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
-			{ ...row, setting: 'power.profile', app: null, wanted: 'performance' },
-			{ ...row, setting: 'engine.effects', app: 'corrow', wanted: '' }
+			{ ...ROW, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
+			{ ...ROW, setting: 'power.profile', app: null, wanted: 'performance' },
+			{ ...ROW, setting: 'engine.effects', app: 'corrow', wanted: '' }
 		]);
 		expect(trial.body?.conditions.map(({ sets }) => [sets?.[0]?.app, sets?.[0]?.value])).toEqual([
 			['corrow', '8 GiB'],

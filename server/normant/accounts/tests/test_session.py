@@ -1,10 +1,12 @@
 import json
 from typing import Any
 
-from django.test import Client, TestCase
+from django.contrib.auth.hashers import PBKDF2PasswordHasher
+from django.test import Client, TestCase, override_settings
 
 from normant.accounts.models import AccessToken, User
 from normant.accounts.permissions import Role
+from normant.config.settings import PASSWORD_HASHERS
 
 
 class Session(TestCase):
@@ -23,6 +25,15 @@ class Session(TestCase):
         self.assertEqual(self.client.get("/api/v1/session").json()["name"], "sal")
         self.client.delete("/api/v1/session")
         self.assertIsNone(self.client.get("/api/v1/session").json()["name"])
+
+    @override_settings(PASSWORD_HASHERS=PASSWORD_HASHERS)
+    def test_a_password_that_an_earlier_version_hashed_signs_in_and_is_hashed_anew(self) -> None:
+        User.objects.update(password=PBKDF2PasswordHasher().encode("brine and salt", "salt", iterations=1000))
+        self.assertEqual(self.sign_in("guess").status_code, 401)
+        self.assertEqual(self.sign_in("brine and salt").status_code, 200)
+        self.user.refresh_from_db()
+        self.assertTrue(self.user.password.startswith("scrypt$"))
+        self.assertEqual(self.sign_in("brine and salt").status_code, 200)
 
     def test_a_wrong_password_is_refused_and_ten_lock_the_door(self) -> None:
         statuses = [self.sign_in("guess").status_code for _ in range(11)]

@@ -5,14 +5,13 @@ from collections.abc import Sequence
 from typing import Any
 
 from django.db import transaction
-from django.db.models import QuerySet, Sum
+from django.db.models import QuerySet
 from django.utils import timezone
 
 from normant.bookings.rooms import booked_rooms, why_booked
 from normant.common.events import tell
 from normant.common.later import after_commit
 from normant.common.locks import lock
-from normant.deliveries.released import delivered_projects, ended_productions
 from normant.ledger.services.record import record
 from normant.orders.models import Order
 from normant.orders.services.issue import issue_order
@@ -21,7 +20,9 @@ from normant.trials.models import TrialSeat
 from normant_core.base.wording import counted_in_figures
 from normant_core.orders.kinds import ClearPlanned
 
+from ..figures import Figures
 from ..models import Clearing, SeatClearing, StoreClearing
+from ..planned import Grounds
 
 FIRST, AT_ONCE = 1, 25  # seats that clear before all others, and then at the same moment
 MOST_FAILED = 2  # seats on which nothing went as it was to: then it halts
@@ -30,7 +31,6 @@ FEW = 20  # items not as listed that say nothing of a plan that a person watches
 CLOSED = "its hours were over before it had cleared"
 OCCUPIED = "a rollout or a trial is at work on this seat"
 CLEARED = "another plan clears this seat"
-WITHDRAWN = "the delivery, or the end of the production, that this rests on was taken back: plan it again"
 
 
 def advance_clearing_soon(clearing: int) -> None:
@@ -67,7 +67,7 @@ def advance_clearing(number: int) -> None:
     if clearing.begins and clearing.begins > timezone.now():
         return
     seats = list(going.select_related("seat").order_by("pk"))
-    _stop_released(clearing, seats)
+    _stop_released(seats)
     _stop_late(clearing, seats)
     _let_begin(clearing, [row for row in seats if row.ended_at is None])
     end_if_over(clearing)
@@ -133,15 +133,12 @@ def halt(clearing: Clearing, why: str) -> None:
     tell("clearing", str(clearing.pk))
 
 
-def _stop_released(clearing: Clearing, seats: Sequence[SeatClearing]) -> None:
-    """Seats whose list rests on a delivery, or on an end, that is taken back by now."""
-    ended = {row.production for row in ended_productions()}
-    lost = {row["production"] for row in clearing.ended} - ended
-    delivered = set(delivered_projects())
+def _stop_released(seats: Sequence[SeatClearing]) -> None:
+    """Stop seats whose lists rest on a delivery that was withdrawn, or on a production that has not ended."""
+    grounds = Grounds()
     for row in seats:
-        projects = {p for store in row.stores.all() for p in store.planned.get("projects", ())}
-        if lost or projects - delivered:
-            end_seat(row, SeatClearing.State.STOPPED, WITHDRAWN)
+        if why := grounds.lost(row.stores.all()):
+            end_seat(row, SeatClearing.State.STOPPED, f"{why}: plan it again")
 
 
 def _in_the_way(rows: Sequence[SeatClearing]) -> dict[int, str]:
@@ -210,7 +207,7 @@ def end_if_over(clearing: Clearing) -> None:
     clearing.state, clearing.ended_at = Clearing.State.ENDED, timezone.now()
     clearing.save(update_fields=["state", "ended_at"])
     stores = StoreClearing.objects.filter(of__clearing=clearing)
-    promised = stores.aggregate(size=Sum("going_size"))["size"] or 0
-    freed = sum(int((store.cleared or {}).get("size", 0)) for store in stores.filter(cleared__isnull=False))
-    record("server", "end clearing", f"clearing {clearing.pk}", promised=promised, freed=freed)
+    promised, cleared, held, freed = (sum(sizes) for sizes in zip(Figures(), *(s.figures for s in stores), strict=True))
+    sizes = {"promised": promised, "cleared": cleared, "held": held, "freed": freed}
+    record("server", "end clearing", f"clearing {clearing.pk}", **sizes)
     tell("clearing", str(clearing.pk))

@@ -10,23 +10,27 @@ from django.utils import timezone
 from normant.accounts.models import User
 from normant.common.events import tell
 from normant.common.problems import Problem
-from normant.deliveries.released import delivered_projects, ended_productions
+from normant.deliveries.released import delivered_projects, deliveries_for, ended_for, ended_productions
 from normant.dialects.current import dialects
 from normant.ledger.services.record import record
 from normant.orders.services.issue import issue_order
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
+from normant_core.base.quantities import Version
 from normant_core.base.wording import counted_in_figures, listed
-from normant_core.care.clearing import MADE, Kind, kind_words
+from normant_core.care.clearing import MADE, OF_PROJECTS, Kind, kind_words
+from normant_core.care.deliveries import DeliveredProject
 from normant_core.dialects.dialect import Dialect
-from normant_core.orders.clearing import MOST_NAMES, MOST_STORES, StoreAim
+from normant_core.orders.clearing import MOST_NAMES, MOST_STORES, Ended, PlannedStore, StoreAim
 from normant_core.orders.kinds import PlanClearing
 from normant_core.seat.stores import MADE_AGAIN
 from normant_core.seat.survey import Survey
 
-from ..models import Clearing, SeatClearing
+from ..models import Clearing, SeatClearing, StoreClearing
+from ..planned import planned_row
 
 MOST_SEATS = 3000  # that one plan asks
+DELIVERIES_SINCE = Version.parse("0.8.0")  # agents that look for a delivery by its production and application
 MOST_OPEN = 50  # plans that are neither ended nor dropped
 
 
@@ -60,33 +64,18 @@ def begin_clearing(user: User | None, wanted: Wanted) -> Clearing:
     seats = list(Seat.objects.active().filter(name__in=wanted.seats).order_by("name"))
     if missing := {*wanted.seats} - {seat.name for seat in seats}:
         raise Problem(422, "No such seat", f"there is no seat {', '.join(sorted(missing)[:5])}")
-    ended, delivered = ended_productions(), delivered_projects()
-    if len(ended) > MOST_NAMES or len(delivered) > MOST_NAMES:
-        raise Problem(409, "Too many names", f"a plan names at most {MOST_NAMES:,} productions and projects")
-    surveys, known = latest_surveys(seat.pk for seat in seats), dialects()
+    house = _HouseNow(wanted, ended_productions(), delivered_projects(), dialects())
     clearing = Clearing.objects.create(
         title=wanted.title[:200] or _title(wanted),
         wanted={**asdict(wanted), "begins": wanted.begins and wanted.begins.isoformat()},
-        ended=[{"production": row.production, "at": row.at.isoformat()} for row in ended],
-        delivered=list(delivered),
+        ended=[{"production": row.production, "at": row.at.isoformat()} for row in house.ended],
         begins=wanted.begins,
         is_strict=wanted.is_strict,
         created_by=user,
     )
-    asked = 0
-    for seat in seats:
-        survey = surveys.get(seat.pk)
-        kinds = wanted.kinds_on.get(seat.name, wanted.kinds)
-        aims = tuple(aims_of(survey, known, replace(wanted, kinds=kinds))) if survey else ()
-        row = SeatClearing.objects.create(clearing=clearing, seat=seat)
-        if not aims:
-            row.state, row.ended_at = SeatClearing.State.STOPPED, timezone.now()
-            row.message = "has no store of these kinds" if survey else "has sent no survey"
-            row.save()
-            continue
-        action = PlanClearing(aims, timezone.now(), ended, delivered, wanted.free, wanted.production, wanted.most)
-        issue_order(seat, action, clearing=row)
-        asked += 1
+    surveys = latest_surveys(seat.pk for seat in seats)
+    rows = SeatClearing.objects.bulk_create(SeatClearing(clearing=clearing, seat=seat) for seat in seats)
+    asked = sum(_ask(row, surveys.get(row.seat_id), house) for row in rows)
     if not asked:
         raise Problem(422, "Nothing to look through", "none of these seats has a store of these kinds")
     record(
@@ -98,6 +87,81 @@ def begin_clearing(user: User | None, wanted: Wanted) -> Clearing:
     )
     tell("clearing", str(clearing.pk))
     return clearing
+
+
+@dataclass(frozen=True, slots=True)
+class _HouseNow:
+    """What a plan is asked for, and what holds in the house while it begins."""
+
+    wanted: Wanted
+    ended: tuple[Ended, ...]
+    delivered: tuple[DeliveredProject, ...]
+    dialects: Sequence[Dialect]
+
+    def aims(self, seat: str, survey: Survey) -> tuple[StoreAim, ...]:
+        """The stores of a seat that are looked through."""
+        kinds = self.wanted.kinds_on.get(seat, self.wanted.kinds)
+        return tuple(aims_of(survey, self.dialects, replace(self.wanted, kinds=kinds)))
+
+    def action(self, survey: Survey, aims: tuple[StoreAim, ...]) -> PlanClearing:
+        """What a seat is asked, with the productions and deliveries that it has files of. Raises Problem where they
+        are too many.
+        """
+        ended, delivered = ended_for(survey, self.ended), tuple[DeliveredProject, ...]()
+        if any(aim.kind in OF_PROJECTS for aim in aims):
+            delivered = deliveries_for(survey, self.delivered)
+        if max(len(ended), len(delivered)) > MOST_NAMES:
+            raise Problem(
+                409, "Too many names", f"{survey.seat} has files of more than {MOST_NAMES:,} productions or deliveries"
+            )
+        wanted = self.wanted
+        return PlanClearing(
+            aims,
+            timezone.now(),
+            ended,
+            free=wanted.free,
+            production=wanted.production,
+            most=wanted.most,
+            deliveries=delivered,
+        )
+
+
+def _ask(row: SeatClearing, survey: Survey | None, house: _HouseNow) -> bool:
+    """Ask a seat what of its stores would go, or leave it out with the reason; whether it was asked."""
+    if survey is None:
+        return _leave_out(row, "has sent no survey")
+    aims = house.aims(row.seat.name, survey)
+    if not aims:
+        return _leave_out(row, "has no store of these kinds")
+    why = _too_old(survey)
+    if why:
+        _add_stores_in_trouble(row, [aim for aim in aims if aim.kind in OF_PROJECTS], why)
+        aims = tuple(aim for aim in aims if aim.kind not in OF_PROJECTS)
+    if not aims:
+        return _leave_out(row, why)
+    issue_order(row.seat, house.action(survey, aims), clearing=row)
+    return True
+
+
+def _leave_out(row: SeatClearing, why: str) -> bool:
+    row.state, row.ended_at, row.message = SeatClearing.State.STOPPED, timezone.now(), why
+    row.save()
+    return False
+
+
+def _add_stores_in_trouble(row: SeatClearing, aims: Sequence[StoreAim], why: str) -> None:
+    """Add stores that nobody looks through, for people to see why; their places are behind those of an answer."""
+    StoreClearing.objects.bulk_create(
+        planned_row(row, MOST_STORES + number, PlannedStore(aim.app, aim.kind, trouble=why))
+        for number, aim in enumerate(aims)
+    )
+
+
+def _too_old(survey: Survey) -> str:
+    """Why the seat's agent is not asked for renders and backups; empty where it is."""
+    if survey.agent.is_at_least(DELIVERIES_SINCE):
+        return ""
+    return f"its agent is {survey.agent.version[:40]}: renders and backups need {DELIVERIES_SINCE}"
 
 
 def _check(wanted: Wanted) -> None:

@@ -1,5 +1,8 @@
 """Halting a plan, going on with it, dropping it, and putting back what is still held."""
 
+from collections import defaultdict
+from collections.abc import Sequence
+
 from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
@@ -96,30 +99,34 @@ def _drop(row: Clearing, who: str) -> None:
 def put_clearing_back(clearing: Clearing, user: User) -> int:
     """Have every seat put back what it still holds; on how many stores. Raises Problem where nothing is held."""
     row = _locked(clearing)
-    now = timezone.now()
-    held = [
-        store
-        for store in _cleared(row)
-        if (cleared := store.core_cleared) and cleared.held_until and cleared.held_until > now
-    ]
-    orders = Order.objects.filter(clearing__clearing=row)
-    asked = {(o.clearing_id, o.place) for o in orders.filter(kind="put_back", received_at=None, withdrawn_at=None)}
-    held = [store for store in held if (store.of_id, store.place) not in asked]
+    held = held_stores(StoreClearing.objects.filter(of__clearing=row))
     if not held:
         raise Problem(409, "Nothing to put back", "nothing of this plan is held any more, or it is put back already")
-    for store in held:
-        done = orders.filter(kind="clear_planned", clearing=store.of_id, place=store.place, received_at__isnull=False)
-        for order in done.filter(receipt__cleared__items__gt=0):
-            issue_order(store.of.seat, PutBack(str(order.pk)), clearing=store.of, place=store.place)
-    seats = sorted({store.of.seat.name for store in held})
-    record(user.username, "put clearing back", f"clearing {row.pk}", seats=seats)
-    tell("clearing", str(row.pk))
+    issue_put_back(held, user.username)
     return len(held)
 
 
-def _cleared(clearing: Clearing) -> QuerySet[StoreClearing]:
-    stores = StoreClearing.objects.filter(of__clearing=clearing, cleared__isnull=False, is_back=False)
-    return stores.select_related("of__seat")
+def held_stores(stores: QuerySet[StoreClearing]) -> list[StoreClearing]:
+    """Those of which a seat still holds files, and is not asked yet to put them back."""
+    cleared = stores.filter(cleared__isnull=False, is_back=False).select_related("of__seat", "of__clearing")
+    now = timezone.now()
+    held = [store for store in cleared if (it := store.core_cleared) and it.held_until and it.held_until > now]
+    waiting = Order.objects.waiting().filter(kind="put_back", clearing__in={store.of_id for store in held})
+    asked = set(waiting.values_list("clearing", "place"))
+    return [store for store in held if (store.of_id, store.place) not in asked]
+
+
+def issue_put_back(held: Sequence[StoreClearing], actor: str) -> None:
+    """Have their seats put back what they hold; whoever calls holds the locks of these seats."""
+    orders, seats = Order.objects.filter(kind="clear_planned"), defaultdict[int, set[str]](set)
+    for store in held:
+        done = orders.filter(clearing=store.of_id, place=store.place, received_at__isnull=False)
+        for order in done.filter(receipt__cleared__items__gt=0):
+            issue_order(store.of.seat, PutBack(str(order.pk)), clearing=store.of, place=store.place)
+        seats[store.of.clearing_id].add(store.of.seat.name)
+    for number, names in seats.items():
+        record(actor, "put clearing back", f"clearing {number}", seats=sorted(names))
+        tell("clearing", str(number))
 
 
 @transaction.atomic

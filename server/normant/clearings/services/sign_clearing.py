@@ -18,6 +18,7 @@ from normant.proposals.models import Proposal
 from normant.proposals.services.propose import Wanted, propose
 from normant_core.care.clearing import kind_words
 
+from ..authority import SIGNED, list_name
 from ..models import Clearing, SeatClearing, StoreClearing
 from .advance_clearing import advance_clearing_soon
 
@@ -83,8 +84,8 @@ def sign_clearing(clearing: Clearing, user: User | None, seen: str, closes: dt.d
         state=SeatClearing.State.DONE, message="nothing of it may go", ended_at=timezone.now()
     )
     stores = StoreClearing.objects.filter(of__clearing=row, going__gt=0).select_related("of__seat")
-    lists = {f"{s.of.seat.name} {s.app} {s.kind}".strip(): s.planned["digest"] for s in stores}
+    lists = {list_name(s.of.seat.name, s.app, s.kind): s.planned["digest"] for s in stores}
     who = user.username if user else "server"
-    record(who, "sign clearing", f"clearing {row.pk}", bytes=sum(s.going_size for s in stores), lists=lists)
+    record(who, SIGNED, f"clearing {row.pk}", bytes=sum(s.counted_size for s in stores), lists=lists)
     advance_clearing_soon(row.pk)
     tell("clearing", str(row.pk))

@@ -1,7 +1,6 @@
 """Plans of clearing through the API and the agents' door."""
 
 import datetime as dt
-import gzip
 import json
 from typing import Any
 from unittest.mock import patch
@@ -9,21 +8,27 @@ from unittest.mock import patch
 from django.utils import timezone
 
 from normant.accounts.permissions import Role
-from normant.clearings.models import Clearing, ListPart, SeatClearing, StoreClearing
+from normant.clearings.models import Clearing, SeatClearing
 from normant.clearings.services import advance_clearing as advancing
 from normant.clearings.services import begin_clearing
 from normant.clearings.services.advance_clearing import advance_clearing
-from normant.clearings.services.keep_list import forget_lists
-from normant.deliveries.models import Delivery, EndedProduction
+from normant.clearings.services.put_back_lost import put_back_lost
+from normant.deliveries.models import EndedProduction
 from normant.house.services.leave_floor import retire_seat
 from normant.ledger.models import Entry
 from normant.orders.models import Order
 from normant.proposals.models import Proposal
+from normant.rollouts.models import Leg
+from normant.rollouts.services.advance import advance as advance_rollout
 from normant.seats.models import Seat
 from normant.tests.options import with_options
 from normant.timelines.models import Costs
+from normant.trials.models import TrialSeat
+from normant.trials.services.advance_trial import advance_trial
+from normant_core.care.deliveries import DeliveredProject
+from normant_core.seat.survey import MOST_PROJECTS
 
-from .stage import CACHE, DIGEST, Case
+from .stage import CACHE, DIGEST, RENDERS, Case, seat_survey
 
 CLEARED = {"items": 3, "size": 3000, "reasons": []}
 
@@ -31,7 +36,7 @@ CLEARED = {"items": 3, "size": 3000, "reasons": []}
 class Plans(Case):
     def test_what_is_made_again_at_a_price_says_how_much_picture_that_is(self) -> None:
         size = 270 * 10**9
-        number = self.planned({**CACHE, "kind": "renders", "size": size, "going_size": size})
+        number = self.planned({**RENDERS, "size": size, "going_size": size}, kinds=["renders"])
         (kind,) = self.plan(number)["kinds"]
         self.assertEqual((kind["making"], kind["again"]), ("made again at a price", "3 h of picture"))
         Costs.objects.create(text='format = "normant-effects/1"\n[ahead]\nmbits = 100\n', kept_by="sal")
@@ -57,7 +62,7 @@ class Plans(Case):
         self.hand_in(self.order("clear_planned"), cleared={**CLEARED, "held_until": until.isoformat()})
         advance_clearing(number)
         plan = self.plan(number)
-        self.assertEqual((plan["state"], plan["freed"], plan["held"]), ("ended", 3000, 3000))
+        self.assertEqual((plan["state"], plan["cleared"], plan["held"]), ("ended", 3000, 3000))
         [store] = self.get(f"clearings/{number}/stores").json()["items"]
         self.assertEqual((store["cleared"]["items"], store["seat"]), (3, "pan-03"))
         acts = set(Entry.objects.values_list("action", flat=True))
@@ -105,7 +110,7 @@ class Plans(Case):
         for title, body in (
             ("No such seat", {"kinds": ["source_cache"], "seats": ["pan-99"]}),
             ("No such seat", {"kinds": ["source_cache"], "room": "Nowhere"}),
-            ("Nothing to look through", {"kinds": ["renders"]}),
+            ("Nothing to look through", {"kinds": ["proxies"]}),
         ):
             with self.subTest(title):
                 answer = self.post("clearings", body)
@@ -127,13 +132,24 @@ class Plans(Case):
 
     def test_a_seat_that_tells_as_little_as_it_may_is_read_all_the_same(self) -> None:
         least = {"app": "", "kind": "bin", "digest": DIGEST, "going": 1}
-        number = self.planned(least, {"app": "corrow", "kind": "renders", "trouble": "x"})
+        number = self.planned(least, {"app": "corrow", "kind": "renders", "trouble": "x"}, kinds=["bin", "renders"])
         self.assertEqual((self.plan(number)["oldest"], self.plan(number)["going"]), (None, 1))
         self.assertEqual(len(self.get(f"clearings/{number}/stores").json()["items"]), 2)
 
     def test_a_seat_that_promises_without_a_list_promises_nothing(self) -> None:
         number = self.planned({**CACHE, "digest": ""})
         self.assertEqual(self.plan(number)["promised"], 0)
+
+    def test_what_is_more_than_its_volume_holds_is_marked_and_counts_in_no_sum(self) -> None:
+        number = self.planned(CACHE, {**RENDERS, "size": 2**50, "going_size": 2**50}, kinds=["source_cache", "renders"])
+        stores = self.get(f"clearings/{number}/stores").json()["items"]
+        self.assertEqual({s["kind"]: s["is_implausible"] for s in stores}, {"source_cache": False, "renders": True})
+        plan = self.plan(number)
+        self.assertEqual((plan["promised"], [row["promised"] for row in plan["on"]]), (3000, [3000]))
+        self.assertEqual(
+            {kind["kind"]: kind["going_size"] for kind in plan["kinds"]}, {"source_cache": 3000, "renders": 0}
+        )
+        self.assertEqual(self.get("clearings").json()["items"][0]["promised"], 3000)
 
     def test_a_seat_that_does_not_answer_is_left_out(self) -> None:
         self.second("pan-04")
@@ -164,7 +180,9 @@ class Plans(Case):
         self.assertEqual((answer.status_code, self.plan(number)["state"]), (202, "planned"))
         proposal = answer.json()["proposal"]
         seen = Proposal.objects.get(pk=proposal).seen
-        approved = self.post(f"proposals/{proposal}/approve", {"seen": seen}, Role.ADMINISTRATOR)
+        approved = self.house.browser(Role.ADMINISTRATOR).post(
+            f"/api/v1/proposals/{proposal}/approve", json.dumps({"seen": seen}), "application/json"
+        )
         self.assertLess(approved.status_code, 300, approved.content)
         self.assertEqual(self.plan(number)["state"], "running")
 
@@ -259,6 +277,34 @@ class CarriedOut(Case):
         advance_clearing(number)
         self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
 
+    def test_rollouts_and_trials_wait_until_a_seat_is_cleaned_up_or_has_put_back(self) -> None:
+        number = self.planned()
+        self.sign(number)
+        advance_clearing(number)
+        ids = [finding["id"] for finding in self.get("findings").json()["items"]]
+        plan = self.post("rollouts/plan", {"findings": ids}).json()
+        self.assertIn("a clean-up is running here", str(plan["seats"][0]["in_the_way"]))
+        rollout = self.post("rollouts", {"findings": ids, "seen": plan["digest"]}).json()["id"]
+        advance_rollout(rollout)
+        leg = Leg.objects.get(rollout=rollout)
+        self.assertEqual((leg.begun_at, leg.message), (None, "a clean-up is running on this seat"))
+        pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "8 GiB"}
+        trial = {"kind": "change", "job": "play", "conditions": [{}, {"sets": [pool]}], "seats": ["pan-03"]}
+        trial_number = self.post("trials", trial).json()["id"]
+        advance_trial(trial_number)
+        on = TrialSeat.objects.get(trial=trial_number)
+        self.assertEqual((on.begun_at, on.message), (None, "a clean-up is running on this seat"))
+        until = (timezone.now() + dt.timedelta(hours=20)).isoformat()
+        self.hand_in(self.order("clear_planned"), cleared={**CLEARED, "held_until": until})
+        self.post(f"clearings/{number}/put-back")
+        advance_rollout(rollout)
+        leg.refresh_from_db()
+        self.assertIsNone(leg.begun_at)
+        self.hand_in(self.order("put_back"))
+        advance_rollout(rollout)
+        leg.refresh_from_db()
+        self.assertIsNotNone(leg.begun_at)
+
     def test_a_retired_seat_leaves_the_plan(self) -> None:
         number = self.running()
         retire_seat(Seat.objects.get(name="pan-03"), "test", reason="gone")
@@ -290,103 +336,200 @@ class CarriedOut(Case):
 
 
 class Released(Case):
-    def test_a_delivery_that_is_withdrawn_stops_what_rests_on_it(self) -> None:
-        user = self.house.people[Role.SUPERVISOR]
-        delivery = Delivery.objects.create(
-            project="one",
-            file="one.mkv",
-            digest=DIGEST,
-            size=1,
-            finished_at=timezone.now(),
-            proposed_by="x",
-            signed_by=user,
-            signed_at=timezone.now(),
-        )
-        EndedProduction.objects.create(name="Old Show", key="oldshow", ended_at=timezone.now(), ended_by=user)
-        number = self.planned({**CACHE, "projects": ["one"]})
-        action = self.action("plan_clearing")
-        self.assertEqual((action.delivered, [e.production for e in action.ended]), (("one",), ["Old Show"]))
+    """Plans that rest on a delivery and on the end of a production."""
+
+    def setUp(self) -> None:
+        self.delivery = self.delivered()
+
+    def renders(self) -> int:
+        """A plan whose list rests on that delivery."""
+        return self.planned(RENDERS, kinds=["renders"])
+
+    def cleared(self) -> int:
+        """A plan whose files its seat holds."""
+        number = self.renders()
         self.sign(number)
-        answer = self.post(f"deliveries/{delivery.pk}/withdraw", {"reason": "wrong reel"})
+        advance_clearing(number)
+        until = (timezone.now() + dt.timedelta(hours=20)).isoformat()
+        self.hand_in(self.order("clear_planned"), cleared={**CLEARED, "held_until": until})
+        return number
+
+    def withdraw(self) -> None:
+        answer = self.post(f"deliveries/{self.delivery.pk}/withdraw", {"reason": "wrong reel"})
         self.assertEqual(answer.json()["state"], "withdrawn")
+
+    def put_back_item(self) -> Any:
+        items = self.get("round").json()["items"]
+        return next((item for item in items if item["kind"] == "put_back"), None)
+
+    def test_an_order_carries_the_deliveries_of_which_its_seat_has_files(self) -> None:
+        self.delivered(project="two", digest="11" * 32)
+        self.delivered(production="Harbour", digest="22" * 32)
+        self.delivered(project_app="tamsel", digest="33" * 32)
+        user = self.house.people[Role.SUPERVISOR]
+        EndedProduction.objects.create(name="Harbour", key="harbour", ended_at=timezone.now(), ended_by=user)
+        self.renders()
+        action = self.action("plan_clearing")
+        self.assertEqual(action.deliveries, (DeliveredProject("Old Show", "one", "corrow"),))
+        self.assertEqual(([row.production for row in action.ended], action.delivered), (["Old Show"], ()))
+
+    def test_no_deliveries_go_to_a_seat_that_is_asked_for_its_caches(self) -> None:
+        self.begun()
+        self.assertEqual(self.action("plan_clearing").deliveries, ())
+
+    def test_all_deliveries_of_an_application_go_where_a_seat_has_more_projects_than_it_tells(self) -> None:
+        whole = seat_survey()
+        names = [{"production": "x", "project": f"p{number}", "size": 1} for number in range(MOST_PROJECTS)]
+        self.house.send({**whole, "stores": [{**whole["stores"][0], "projects": names}]})
+        self.begun(kinds=["renders"])
+        self.assertEqual([row.project for row in self.action("plan_clearing").deliveries], ["one"])
+
+    def test_agents_that_look_deliveries_up_by_name_are_not_asked_for_renders(self) -> None:
+        self.house.send(seat_survey(version="0.7.0"))
+        answer = self.post("clearings", {"kinds": ["renders"]})
+        self.assertEqual(answer.json()["title"], "Nothing to look through")
+        number = self.begun(kinds=["renders", "source_cache"])
+        self.assertEqual([aim.kind for aim in self.action("plan_clearing").stores], ["source_cache"])
+        [store] = self.get(f"clearings/{number}/stores").json()["items"]
+        self.assertEqual((store["kind"], store["going"]), ("renders", 0))
+        self.assertIn("its agent is 0.7.0: renders and backups need 0.8.0", store["trouble"])
+
+    def test_a_seat_that_tells_no_version_keeps_no_other_from_being_asked(self) -> None:
+        self.second("pan-04")
+        for version in ("", "garbage", "9" * 400):
+            self.house.send(seat_survey(version=version))
+            number = self.begun(kinds=["renders"])
+            states = {row["seat"]: row["state"] for row in self.plan(number)["on"]}
+            self.assertEqual(states, {"pan-03": "stopped", "pan-04": "looking"}, version)
+
+    def test_a_delivery_that_is_withdrawn_stops_the_seats_that_rest_on_it(self) -> None:
+        number = self.renders()
+        self.sign(number)
+        self.withdraw()
         advance_clearing(number)
         self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
-        self.assertIn("taken back", SeatClearing.objects.get(clearing=number).message)
+        message = SeatClearing.objects.get(clearing=number).message
+        self.assertEqual(message, "the delivery of one of Old Show was withdrawn: plan it again")
 
-    def test_withdrawn_while_its_order_waits_the_order_goes(self) -> None:
-        user = self.house.people[Role.SUPERVISOR]
-        delivery = Delivery.objects.create(
-            project="one",
-            file="one.mkv",
-            digest=DIGEST,
-            size=1,
-            finished_at=timezone.now(),
-            proposed_by="x",
-            signed_by=user,
-            signed_at=timezone.now(),
-        )
-        number = self.planned({**CACHE, "projects": ["one"]})
+    def test_an_order_is_withdrawn_with_its_delivery(self) -> None:
+        number = self.renders()
         self.sign(number)
         advance_clearing(number)
-        self.post(f"deliveries/{delivery.pk}/withdraw", {"reason": "wrong reel"})
+        self.withdraw()
         advance_clearing(number)
         self.assertFalse(Order.objects.waiting().filter(kind="clear_planned").exists())
 
+    def test_a_list_that_does_not_tell_its_deliveries_is_not_cleared(self) -> None:
+        number = self.planned({**RENDERS, "rests_on": [], "projects": ["one"]}, kinds=["renders"])
+        self.sign(number)
+        advance_clearing(number)
+        self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
 
-class Lists(Case):
-    def part(self, order: Order, number: int, *items: Any) -> Any:
-        body = b"".join(json.dumps(item).encode() + b"\n" for item in items)
-        return self.house.agent().post(
-            f"/api/v1/agent/orders/{order.pk}/list/{number}",
-            gzip.compress(body),
-            "application/x-ndjson",
-            headers={"Content-Encoding": "gzip"},
-        )
+    def test_a_delivery_of_another_production_keeps_no_list_alive(self) -> None:
+        number = self.renders()
+        self.sign(number)
+        self.delivered(production="Harbour", digest="22" * 32)
+        self.withdraw()
+        advance_clearing(number)
+        self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
 
-    def items(self, number: int, query: str = "") -> Any:
-        return self.get(f"clearings/{number}/seats/pan-03/stores/0/items{query}").json()
+    def test_files_are_put_back_once_when_their_delivery_is_withdrawn_and_the_round_says_so(self) -> None:
+        number = self.cleared()
+        self.assertEqual((put_back_lost(), self.put_back_item()), (0, None))
+        self.withdraw()
+        self.assertEqual((put_back_lost(), put_back_lost()), (1, 0))
+        order = self.order("put_back")
+        self.assertEqual(self.action("put_back").order, str(self.order("clear_planned").pk))
+        item = self.put_back_item()
+        self.assertEqual((item["title"], item["clearing"]), ("Renders on pan-03 are being put back", number))
+        self.assertEqual(item["words"], "The delivery of one of Old Show was withdrawn.")
+        self.hand_in(order)
+        self.assertEqual(self.put_back_item()["title"], "Renders on pan-03 were put back")
+        self.assertEqual(put_back_lost(), 0)
 
-    def test_a_list_is_asked_for_searched_sorted_and_taken_away(self) -> None:
+    def test_files_are_put_back_when_their_production_goes_on(self) -> None:
+        self.cleared()
+        EndedProduction.objects.all().delete()
+        self.assertEqual(put_back_lost(), 1)
+        self.assertIn("Old Show goes on", self.put_back_item()["words"])
+
+    def test_a_seat_that_cannot_put_files_back_says_so_on_the_round(self) -> None:
+        self.cleared()
+        self.withdraw()
+        put_back_lost()
+        self.hand_in(self.order("put_back"), outcome="failed", message="2 items are not there any more")
+        self.assertEqual(self.put_back_item()["title"], "Renders on pan-03 could not be put back completely")
+
+    def test_files_that_a_person_has_put_back_are_left_alone(self) -> None:
+        number = self.cleared()
+        self.post(f"clearings/{number}/put-back")
+        self.withdraw()
+        self.assertEqual(put_back_lost(), 0)
+
+    def test_an_answer_for_stores_that_were_not_asked_for_stops_the_seat(self) -> None:
+        for stores in ([CACHE, CACHE], [{**CACHE, "kind": "scratch"}], [{**CACHE, "app": "tamsel"}], []):
+            number = self.planned(*stores or ({"app": "x", "kind": "bin"},))
+            self.assertEqual((self.plan(number)["going"], self.sign(number).status_code), (0, 422), stores)
+            self.assertIn("other stores than it was asked for", SeatClearing.objects.get(clearing=number).message)
+
+
+class Figured(Case):
+    """Bytes that are held for a day, and bytes that are free."""
+
+    def cleared(self, **more: Any) -> int:
         number = self.planned()
-        self.assertEqual(self.items(number)["state"], "none")
-        path = f"clearings/{number}/seats/pan-03/stores/0/list"
-        order = self.post(path).json()["order"]
-        self.assertEqual(self.post(path).json()["order"], order)
-        self.assertEqual(self.items(number)["state"], "asked")
-        made = [{"path": f"a/{n}.pk", "size": n, "used": 1.7e9 + n, "production": "", "project": "p"} for n in range(5)]
-        sent = self.order("send_list")
-        self.assertEqual(self.part(sent, 1, *made[3:], {"path": 1}, 7, {"path": "x", "size": "y"}).status_code, 204)
-        self.assertEqual(self.part(sent, 0, *made[:2]).status_code, 204)
-        self.assertEqual(self.part(sent, 0, *made[:3], {**made[0], "path": "b/\udcff"}).status_code, 204)
-        self.hand_in(sent, message="2 parts")
-        self.assertEqual(self.part(sent, 2, *made).status_code, 404)
-        whole = self.items(number)
-        self.assertEqual((whole["state"], whole["total"]), ("whole", 6))
-        self.assertEqual(
-            [i["path"] for i in self.items(number, "?sort=size&limit=2&search=A/")["items"]], ["a/4.pk", "a/3.pk"]
-        )
-        self.assertEqual(self.items(number, "?search=\\xff")["matching"], 1)
-        lines = b"".join(self.get(f"clearings/{number}/seats/pan-03/stores/0/items.ndjson").streaming_content)
-        self.assertEqual(len(lines.splitlines()), 6)
-        ListPart.objects.update(kept_at=timezone.now() - dt.timedelta(days=2))
-        self.assertEqual(forget_lists(), 2)
-        self.assertEqual(self.items(number)["state"], "none")
+        self.sign(number)
+        advance_clearing(number)
+        until = (timezone.now() + dt.timedelta(hours=20)).isoformat()
+        self.hand_in(self.order("clear_planned"), cleared={**CLEARED, "held_until": until, "is_reported": True, **more})
+        advance_clearing(number)
+        return number
 
-    def test_nobody_hands_in_what_was_not_asked_for(self) -> None:
-        number = self.planned()
-        plan = self.order("plan_clearing")
-        self.assertEqual(self.part(plan, 0).status_code, 404)
-        self.post(f"clearings/{number}/seats/pan-03/stores/0/list")
-        self.assertEqual(self.part(self.order("send_list"), 300).status_code, 413)
+    def report(self, token: str = "", **more: Any) -> Any:
+        body = {"at": "2026-03-04T07:00:00Z", "items": 2, "size": 2000, "returned": 1, **more}
+        path = f"/api/v1/agent/orders/{self.order('clear_planned').pk}/deleted"
+        return self.house.agent(token).post(path, json.dumps(body), "application/json")
+
+    def figures(self, number: int) -> list[int]:
+        plan = self.plan(number)
+        return [plan[name] for name in ("promised", "cleared", "held", "freed")]
+
+    def test_what_is_held_is_free_when_its_seat_says_so(self) -> None:
+        number = self.cleared()
+        self.assertEqual(self.figures(number), [3000, 3000, 3000, 0])
+        self.assertIn("Held, and can still be put back: 3 kB. Freed: 0 B.", self.plan(number)["sentence"])
+        for _ in range(2):
+            self.assertEqual(self.report().status_code, 204)
+        self.assertEqual(self.figures(number), [3000, 3000, 0, 2000])
+        self.assertIn("1 file changed while held and went back", self.plan(number)["sentence"])
+        [row] = self.get("clearings").json()["items"]
+        self.assertEqual((row["held"], row["freed"]), (0, 2000))
+        self.assertEqual(Entry.objects.filter(action="delete held files").count(), 1)
+
+    def test_what_was_put_back_is_neither(self) -> None:
+        number = self.cleared()
+        self.post(f"clearings/{number}/put-back")
+        self.hand_in(self.order("put_back"))
+        self.assertEqual(self.figures(number), [3000, 3000, 0, 0])
+        self.assertTrue(self.plan(number)["sentence"].endswith("Put back: 3 kB."))
+
+    def test_what_went_at_once_is_free(self) -> None:
+        self.assertEqual(self.figures(self.cleared(held_until=None)), [3000, 3000, 0, 3000])
+
+    def test_what_an_earlier_agent_holds_is_free_when_its_day_is_over(self) -> None:
+        past = (timezone.now() - dt.timedelta(hours=1)).isoformat()
+        self.assertEqual(self.figures(self.cleared(is_reported=False)), [3000, 3000, 3000, 0])
+        self.assertEqual(self.figures(self.cleared(is_reported=False, held_until=past)), [3000, 3000, 0, 3000])
+        self.assertEqual(self.figures(self.cleared(held_until=past)), [3000, 3000, 3000, 0])
+
+    def test_a_seat_reports_what_it_cleared_itself_and_no_more_than_it_promised(self) -> None:
+        number = self.cleared()
         other = self.second("pan-04")
-        path = f"/api/v1/agent/orders/{self.order('send_list').pk}/list/0"
-        self.assertEqual(self.house.agent(other).post(path, b"", "application/x-ndjson").status_code, 404)
-        self.assertFalse(ListPart.objects.exists())
-
-    def test_a_store_of_which_nothing_goes_has_no_list(self) -> None:
-        number = self.planned({**CACHE, "going": 0, "digest": ""})
-        self.assertEqual(
-            self.post(f"clearings/{number}/seats/pan-03/stores/0/list").json()["title"], "Nothing is listed"
-        )
-        self.assertEqual(self.post(f"clearings/{number}/seats/pan-03/stores/9/list").status_code, 404)
-        self.assertEqual(StoreClearing.objects.count(), 1)
+        self.assertEqual(self.report(other).status_code, 404)
+        self.assertEqual(self.report(size=1 << 53).status_code, 422)
+        self.assertEqual(self.report(size=(1 << 53) - 1).status_code, 204)
+        self.assertEqual(self.figures(number), [3000, 3000, 0, 3000])
+        path = f"/api/v1/agent/orders/{self.order('plan_clearing').pk}/deleted"
+        body = json.dumps({"at": timezone.now().isoformat()})
+        self.assertEqual(self.house.agent().post(path, body, "application/json").status_code, 404)
+        self.assertEqual(self.house.client().post(path, body, "application/json").status_code, 401)

@@ -10,13 +10,18 @@ from typing import Any
 
 import orjson
 
+from ..as_json import as_json
 from ..problems import Problem
 
 LIMIT_BYTES = 8 * 1024 * 1024
 LIMIT_ROWS = 20_001
 LIMIT_COLUMNS = 50
 LONGEST_CELL = 32_767  # characters, as spreadsheets have it
-_FORMULA = re.compile(r"^[=+\-@\t\r]")
+# Where a spreadsheet begins a cell: at the start of ours, and, where its own separator is a semicolon or a tab, within
+# ours as well: quotation marks protect nothing there, and a line break begins a row.
+_CELL = r"(?:^|(?<=[;\t\r\n]))"
+_FORMULA = re.compile(_CELL + r"(?=['\"]*[=+\-@\t\r])")
+_DEFUSED = re.compile(_CELL + r"'(?=['\"]*[=+\-@\t\r])")
 _UNSAYABLE = re.compile("[\x00-\x08\x0b\x0c\x0e-\x1f\ufffe\uffff]|[\ud800-\udfff]")
 TYPES = {
     "csv": "text/csv; charset=utf-8",
@@ -62,7 +67,7 @@ def _check_size(rows: Sequence[Sequence[Any]]) -> None:
 def written(items: Sequence[Mapping[str, Any]], kind: str) -> bytes:
     """The items as a table of that kind; parts of parts get a column each, lists one cell."""
     if kind == "json":
-        return orjson.dumps({"items": items, "total": len(items)}, default=str, option=orjson.OPT_INDENT_2)
+        return as_json({"items": items, "total": len(items)}, orjson.OPT_INDENT_2)
     rows = [_flat(item) for item in items]
     names = list(dict.fromkeys(name for row in rows for name in row))
     table: list[Sequence[Cell]] = [names, *([_cell(row.get(name)) for name in names] for row in rows)]
@@ -77,7 +82,7 @@ def _as_csv(table: Iterable[Sequence[Cell]]) -> bytes:
     out = io.StringIO(newline="")
     writer = csv.writer(out)
     for row in table:
-        writer.writerow([f"'{cell}" if isinstance(cell, str) and _FORMULA.match(cell) else cell for cell in row])
+        writer.writerow([_FORMULA.sub("'", cell) if isinstance(cell, str) else cell for cell in row])
     return b"\xef\xbb\xbf" + out.getvalue().encode()
 
 
@@ -102,10 +107,10 @@ def _cell(value: Any) -> Cell:
         return value.isoformat()
     if isinstance(value, list):
         plain = all(isinstance(part, str | int | float) for part in value)
-        value = ", ".join(map(str, value)) if plain else orjson.dumps(value, default=str).decode()
+        value = ", ".join(map(str, value)) if plain else as_json(value).decode()
     return _UNSAYABLE.sub("\ufffd", str(value))[:LONGEST_CELL]
 
 
 def _as_it_was(cell: str) -> str:
-    """A cell that was defused on its way out."""
-    return cell[1:] if cell.startswith("'") and _FORMULA.match(cell[1:]) else cell
+    """Return a cell as it was before `written` put an apostrophe before each formula."""
+    return _DEFUSED.sub("", cell)

@@ -23,6 +23,7 @@ from normant.accounts.auth import caller
 from normant.accounts.models import User
 from normant.accounts.permissions import Permission
 from normant.agents.identify import presence_of, token_digest
+from normant.common.lost_connection import close_if_lost
 from normant.common.problems import Problem, database_away, not_kept
 
 from .turns import Turns
@@ -77,7 +78,7 @@ class Callers:
             return known[1]
         try:
             async with self._lookups.turn(address):
-                caller: Caller = await self.run(look)
+                caller: Caller = await self.run(_again_if_lost, look)
         except Problem:
             self._known.pop(shown, None)
             raise
@@ -86,6 +87,16 @@ class Callers:
         while len(self._known) > KNOWN:
             self._known.popitem(last=False)
         return caller
+
+
+def _again_if_lost(look: Callable[[], Caller]) -> Caller:
+    """Who somebody is, asked once more where the database was restarted since this thread asked last."""
+    try:
+        return look()
+    except OperationalError:
+        if not close_if_lost():
+            raise
+        return look()
 
 
 def _in_thread(work: Callable[..., Any], *of: Any) -> Any:

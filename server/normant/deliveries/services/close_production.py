@@ -1,5 +1,9 @@
 """Saying that a production has ended, and that it goes on after all."""
 
+from collections.abc import Mapping
+from typing import Any
+
+from django.conf import settings
 from django.db import IntegrityError, transaction
 from django.utils import timezone
 
@@ -10,16 +14,30 @@ from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.findings.services.waive import end_production
 from normant.ledger.services.record import record
+from normant.proposals.models import Proposal
+from normant.proposals.services.propose import Wanted, propose
 from normant.seats.models import Seat
-from normant_core.care.clearing import name_key
+from normant_core.care.deliveries import name_key
 
 from ..models import EndedProduction
 
 
-@transaction.atomic
-def close_production(name: str, user: User) -> EndedProduction:
-    """From now on its items age. Raises Problem where seats are booked on it, or it ended before."""
-    lock("production", [name_key(name)])
+def close_or_propose(name: str, user: User) -> Proposal | None:
+    """Close it, or where the house asks for a second person, have it wait for one. Raises Problem."""
+    if not settings.NORMANT.second_person:
+        close_production(name, user)
+        return None
+    _check(name)
+    lines = [f"{name} has ended: files of it are deleted by plans of clearing from now on"]
+    return propose(user, Wanted("close_production", f"production {name}", lines, {"name": name}))
+
+
+def close_proposed(body: Mapping[str, Any], user: User) -> None:
+    """A second person agreed."""
+    close_production(body["name"], user)
+
+
+def _check(name: str) -> None:
     if not name_key(name):
         raise Problem(422, "No production", f"{name!r} has no letter and no digit")
     booked = [s for s in Seat.objects.active().exclude(production="") if name_key(s.production) == name_key(name)]
@@ -28,6 +46,15 @@ def close_production(name: str, user: User) -> EndedProduction:
         raise Problem(
             409, "Seats are booked on it", f"{name} is live on {names}: book them on another production first"
         )
+    if EndedProduction.objects.filter(key=name_key(name)).exists():
+        raise Problem(409, "Ended before", f"{name}, or one that folders would write alike, has ended")
+
+
+@transaction.atomic
+def close_production(name: str, user: User) -> EndedProduction:
+    """From now on its items age. Raises Problem where seats are booked on it, or it ended before."""
+    lock("production", [name_key(name)])
+    _check(name)
     try:
         with transaction.atomic():
             row = EndedProduction.objects.create(name=name, key=name_key(name), ended_at=timezone.now(), ended_by=user)

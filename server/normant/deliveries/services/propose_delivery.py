@@ -19,7 +19,10 @@ MOST_OF_SEAT = 200  # of one seat: nobody signs more, and a seat that makes them
 
 @dataclass(frozen=True, slots=True)
 class Export:
-    """A finished file of a project: SHA-256, bytes, and when it was finished."""
+    """A finished file of a project: SHA-256, bytes, and when it was finished.
+
+    `app` is the application that exported it, `project_app` the one whose project it is.
+    """
 
     project: str
     file: str
@@ -28,6 +31,7 @@ class Export:
     finished_at: dt.datetime
     production: str = ""
     app: str = ""
+    project_app: str = ""
 
 
 @transaction.atomic
@@ -37,7 +41,9 @@ def propose_delivery(export: Export, actor: str, seat: Seat | None = None) -> De
     Raises Problem where too many wait.
     """
     lock("delivery")
-    same = Delivery.objects.standing().filter(project=export.project, digest=export.digest)
+    same = Delivery.objects.standing().filter(
+        production=export.production, project=export.project, project_app=export.project_app, digest=export.digest
+    )
     there: Delivery | None = same.first()
     if there:
         return there
@@ -50,6 +56,7 @@ def propose_delivery(export: Export, actor: str, seat: Seat | None = None) -> De
         file=export.file,
         seat=seat,
         app=export.app,
+        project_app=export.project_app,
         digest=export.digest,
         size=export.size,
         finished_at=export.finished_at,

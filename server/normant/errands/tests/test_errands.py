@@ -127,7 +127,7 @@ class Errands(Branches):
     def test_those_of_a_rollout_to_be_approved_are_held_and_dropped_with_it(self) -> None:
         rollout = self._started([*self.findings(), *self.branches()])
         self.assertEqual({e.state for e in Errand.objects.all()}, {"held"})
-        self.post(f"rollouts/{rollout.pk}/approve", role=Role.ADMINISTRATOR)
+        self.house.browser(Role.ADMINISTRATOR).post(f"/api/v1/rollouts/{rollout.pk}/approve")
         self.assertEqual({e.state for e in Errand.objects.all()}, {"open"})
         Errand.objects.all().delete()
         other = self._started([*self.findings()[1:], *self.branches()])

@@ -133,7 +133,10 @@ def change(request: HttpRequest, number: int, given: DraftChangeIn) -> Any:
 
 
 @router.post(
-    "/standard/drafts/{number}/approve", response=DraftOut, operation_id="approve_draft", auth=Needs(Permission.PUBLISH)
+    "/standard/drafts/{number}/approve",
+    response=DraftOut,
+    operation_id="approve_draft",
+    auth=Needs(Permission.PUBLISH, in_person=True),
 )
 def approved(request: HttpRequest, number: int, given: SeenIn) -> Any:
     """You have looked at what somebody else wrote."""

@@ -19,6 +19,7 @@ from normant.standards.models import Edition
 from normant.standing_care.models import StoppedCare, Turn
 from normant.stores.models import StoreDay
 from normant.tests.house import survey
+from normant_core.care.deliveries import DeliveredProject
 
 from .packing import parts_of, take
 
@@ -28,7 +29,20 @@ MODELS = (
 )
 SEEN = {"file": "mill/one.corrow", "items": 3, "missing": 1}
 MOVED: tuple[tuple[Any, tuple[str, ...]], ...] = (
-    (Delivery, ("project", "production", "file", "seat__name", "digest", "proposed_at", "signed_at", "withdrawn_at")),
+    (
+        Delivery,
+        (
+            "project",
+            "production",
+            "project_app",
+            "file",
+            "seat__name",
+            "digest",
+            "proposed_at",
+            "signed_at",
+            "withdrawn_at",
+        ),
+    ),
     (EndedProduction, ("name", "key", "ended_at")),
     (Project, ("seat__name", "app", "file", "seen__missing", "seen_at")),
     (NightlyLook, ("production", "storage")),
@@ -42,7 +56,15 @@ class Stored(Case):
         self.house.send(survey())
         by, now = User.objects.get(username="supervisor"), timezone.now()
         seat = Seat.objects.get(name="pan-03")
-        file = {"seat": seat, "app": "corrow", "size": 9, "finished_at": now, "proposed_by": "pan-03"}
+        file = {
+            "seat": seat,
+            "app": "tamsel",
+            "project_app": "corrow",
+            "production": "Mill Lane",
+            "size": 9,
+            "finished_at": now,
+            "proposed_by": "pan-03",
+        }
         signed = {"signed_by": by, "signed_at": now}
         for project, more in (
             ("mill", signed),
@@ -75,7 +97,7 @@ class Stored(Case):
         answer = take(self.house, parts)
         self.assertEqual((answer.status_code, answer.json()["deliveries"]), (200, 3), answer.content)
         self.assertEqual(self.moved(), before)
-        self.assertEqual(delivered_projects(), ("mill",))
+        self.assertEqual(delivered_projects(), (DeliveredProject("Mill Lane", "mill", "corrow", name_is_unique=True),))
         self.assertEqual(Delivery.objects.get(project="mill").signed_by.username, "administrator")  # who vouches for it
         (plan,) = map(json.loads, parts["clearings.ndjson"].splitlines())
         self.assertEqual((plan["standing_care"], plan["state"], Clearing.objects.count()), ("Old caches", "looking", 0))

@@ -7,6 +7,7 @@ from openpyxl import load_workbook
 
 from normant.orders.services.issue import issue_send_files, issue_survey_now
 from normant.tests.house import House, survey
+from normant_core.base.quantities import LARGEST_TOLD
 
 EVIL = '=HYPERLINK("http://x")\u202e<script>alert(1)</script>\ud83d\ude00'.encode("utf-16", "surrogatepass").decode(
     "utf-16"
@@ -30,7 +31,7 @@ class Hostile(TestCase):
             for r in evil["readings"]
         ]
         facts = {**evil["facts"], "system": {"platform": EVIL, "version": "\u0660.x-\u0661"}}
-        volumes = [{**v, "mount": "/" + EVIL, "capacity": 2**62, "free": 0} for v in facts["volumes"]]
+        volumes = [{**v, "mount": "/" + EVIL, "capacity": LARGEST_TOLD, "free": 0} for v in facts["volumes"]]
         return {**evil, "readings": readings, "facts": {**facts, "volumes": volumes}}
 
     def test_it_is_taken_in(self) -> None:

@@ -34,7 +34,7 @@ class Watching(TestCase):
         self.assertEqual(self.house.client(Role.EDITOR).get("/metrics").status_code, 403)
 
     def test_a_calendar_shows_what_ends_until_the_password_changes(self) -> None:
-        address = self.house.client().get("/api/v1/calendar").json()["address"]
+        address = self.house.browser().get("/api/v1/calendar").json()["address"]
         events = Calendar.from_ical(Client().get(address).content).walk("VEVENT")
         self.assertEqual([str(e["summary"]) for e in events], ["A waiver ends: Power profile on pan-03"])
         self.assertEqual(events[0].decoded("dtstart"), self.ends.replace(microsecond=0))

@@ -49,9 +49,9 @@ def tell_musts() -> int:
 
 def send_digests() -> int:
     """The round, to everybody whose hour has come and who has not had today's; how many went out."""
-    local = timezone.localtime()
-    if _is_behind(local):
+    if _is_behind(timezone.now()):  # not the local time: arithmetic with that is an hour off when the clock changes
         return 0
+    local = timezone.localtime()
     due = _choices().filter(digest=True, digest_hour__lte=local.hour)
     waiting = list(due.exclude(digest_sent_on=local.date()).values_list("pk", flat=True))
     round_shown = round_now() if waiting else {}

@@ -11,8 +11,8 @@ from django.utils import timezone
 from procrastinate.contrib.django.models import ProcrastinateJob
 from standardwebhooks import Webhook
 
-from normant.accounts.models import User
-from normant.accounts.permissions import Role
+from normant.accounts.models import AccessToken, User
+from normant.accounts.permissions import Role, Scope
 from normant.common.reach import asked, place_of
 from normant.config.options import Mail
 from normant.findings.jobs import reevaluate_seats
@@ -22,6 +22,7 @@ from normant.notices.services.deliver import MOST_TRIES, NotDelivered, deliver, 
 from normant.notices.services.tell import send_digests, tell_musts, tell_person
 from normant.seats.models import Presence, Seat
 from normant.stores.models import VolumeNow
+from normant.tests.client import CheckedClient
 from normant.tests.house import House, survey
 from normant.tests.options import with_options
 from normant.tests.receiver import receiver
@@ -39,7 +40,7 @@ class Notices(TestCase):
         reevaluate_seats([cls.house.seat.pk])
 
     def call(self, method: str, path: str, role: Role = Role.SUPERVISOR, **body: Any) -> Any:
-        client = self.house.client(role)
+        client = self.house.client(role) if method == "GET" else self.house.browser(role)
         return client.generic(method, f"/api/v1/notices{path}", json.dumps(body), content_type="application/json")
 
     def choose(self, role: Role = Role.SUPERVISOR, **more: Any) -> Any:
@@ -130,6 +131,13 @@ class Notices(TestCase):
         self.assertEqual(send_digests(), 0)
         Presence.objects.update(unjudged_since=timezone.now())
         self.assertEqual(send_digests(), 1)
+
+    def test_a_digest_is_sent_in_the_minutes_after_the_clock_went_forward(self) -> None:
+        self.choose()
+        moment = dt.datetime(2027, 3, 28, 1, 0, 30, tzinfo=dt.UTC)  # 03:00:30 in Berlin; at 02:00 it became 03:00
+        Presence.objects.update(unjudged_since=moment)
+        with self.settings(TIME_ZONE="Europe/Berlin"), patch("django.utils.timezone.now", return_value=moment):
+            self.assertEqual(send_digests(), 1)
 
     def test_a_webhook_is_signed_so_that_its_receiver_can_prove_it(self) -> None:
         with receiver() as (address, got):
@@ -277,3 +285,26 @@ class Notices(TestCase):
             reevaluate_seats([Seat.objects.get(name="pan-03").pk])
             self.assertEqual(asked.count(), 0)
         self.assertEqual(asked.count(), 1)
+
+
+class InPerson(TestCase):
+    """What a token, which may be stolen, does not do for its owner."""
+
+    def test_a_token_changes_no_address_and_makes_no_feed(self) -> None:
+        house = House()
+        for scope in Scope:
+            token = AccessToken.make(house.people[Role.SUPERVISOR], "test", scope)
+            client = CheckedClient(headers={"Authorization": f"Bearer {token}"})
+            for method, path, body in (
+                ("put", "notices/choice", {"mail": "thief@example.org"}),
+                ("post", "notices/code", {}),
+                ("post", "notices/confirm", {"code": "0" * 8}),
+                ("post", "notices/hooks", {"address": "http://127.0.0.1/x"}),
+                ("delete", "notices/hooks/1", {}),
+                ("post", "notices/try", {}),
+                ("get", "calendar", {}),
+            ):
+                with self.subTest(scope=scope, path=path):
+                    answer = client.generic(method.upper(), f"/api/v1/{path}", json.dumps(body), "application/json")
+                    self.assertEqual((answer.status_code, answer.json()["title"]), (403, "In person"))
+        self.assertFalse(Choice.objects.exclude(mail="").exists())

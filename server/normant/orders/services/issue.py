@@ -4,7 +4,6 @@ import datetime as dt
 import uuid
 from collections.abc import Sequence
 
-from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
@@ -25,12 +24,11 @@ from normant_core.orders.kinds import (
     SendList,
     SurveyNow,
     canonical,
-    forbidden,
 )
 from normant_core.orders.kinds import Order as CoreOrder
 
 from ..models import Order
-from .sign import sign_soon, signature
+from .sign import sign_at_once, sign_soon
 
 VALID = dt.timedelta(days=7)  # a seat may be away for a week's holiday
 VALID_OF = {  # what is of use to nobody later
@@ -95,10 +93,10 @@ def issue_order(seat: Seat, action: Action, *, keys: Sequence[Key] = (), place: 
         kind=str(type(action).__struct_config__.tag),
         settings=list(keys),
         body=body,
-        signature=signature(body) if settings.NORMANT_SIGNS and not forbidden(action) else None,
         place=place,
         **of,
     )
+    sign_at_once(order)
     if order.signature:
         tell("orders", seat.name)
     else:

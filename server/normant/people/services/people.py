@@ -129,11 +129,14 @@ def set_password_by_link(link: str, password: str) -> User:
 
 
 @transaction.atomic
-def change_password(user: User, old: str, new: str) -> None:
-    """Another password; every session of this person ends, and theirs begins anew. Raises Problem."""
-    user = User.objects.select_for_update().get(pk=user.pk)
-    if not user.check_password(old):
-        raise Problem(403, "Not your password", "the present password is another one")
+def change_password(verified: User, new: str) -> None:
+    """Set another password for a person whose present one was just verified; every session of theirs ends.
+
+    Raises Problem where the new one is too weak, or where another password was set meanwhile.
+    """
+    user = User.objects.select_for_update().get(pk=verified.pk)
+    if user.password != verified.password:
+        raise Problem(409, "Changed meanwhile", "another password was set meanwhile: sign in with it and try again")
     _set_password(user, new)
     record(user.username, "set password", user.username, by="themselves")
 

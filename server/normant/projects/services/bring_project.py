@@ -1,64 +1,89 @@
-"""A project that somebody brings: it is read here, and nobody looks for its media."""
+"""A project that somebody brings: a worker reads it, in a process of its own, and nobody looks for its media."""
 
-import io
-from collections.abc import Mapping
+import tempfile
+import zlib
 from fnmatch import fnmatch
-from itertools import count
+from pathlib import Path
 
 import msgspec
 from django.db import transaction
 from django.utils import timezone
 
 from normant.common.events import tell
+from normant.common.later import after_commit
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.dialects.current import dialects
 from normant.ledger.services.record import record
-from normant_core.base.errors import DocumentError
-from normant_core.care.project_file import ProjectAddresses, read_project
-from normant_core.care.projects import MediaFile, check_project
-from normant_core.orders.projects import SeenProject, seen_project
+from normant_core.care.project_file import ProjectAddresses
+from normant_core.orders.projects import SeenProject
+from normant_timelines.project_aside import read_project_aside
 
-from ..models import Project
+from ..models import BroughtFile, Project
 
 LARGEST = 16 * 1024**2  # bytes: a larger one is read at its seat
 MOST = 200  # that were brought
-
-
-def bring_project(name: str, body: bytes, app: str, actor: str) -> Project:
-    """Of one name the last that was brought stays. Raises Problem for what no dialect reads, or is damaged."""
-    if len(body) > LARGEST:
-        raise Problem(413, "Too large", f"a project of more than {LARGEST // 1024**2} MiB is read at its seat")
-    seen = _seen(name, body, _manner(name, app))
-    return _stored(name, app, seen, actor)
-
-
-def _manner(name: str, app: str) -> ProjectAddresses:
-    manners = [bound for dialect in dialects() if dialect.app == app for bound in dialect.project]
-    manner = next((bound for bound in manners if fnmatch(name.lower(), bound.files.lower())), None)
-    if manner is None:
-        known = ", ".join(bound.files for bound in manners) or "none"
-        raise Problem(422, "No project", f"{name} is no project of {app} that a dialect reads: it names {known}")
-    return manner
-
-
-def _seen(name: str, body: bytes, manner: ProjectAddresses) -> SeenProject:
-    try:
-        project = read_project(io.BytesIO(body), name, manner)
-    except DocumentError as why:
-        raise Problem(422, "No project", str(why)) from why
-    numbers = count()
-    files: Mapping[str, MediaFile] = {item.path: MediaFile(0, (0, next(numbers))) for item in project.items}
-    return seen_project(name, project.version, check_project(project, files.get))
+MOST_WAITING = 10  # that are not read yet
+LIGHTLY = 1  # how hard zlib packs
 
 
 @transaction.atomic
-def _stored(name: str, app: str, seen: SeenProject, actor: str) -> Project:
+def bring_project(name: str, body: bytes, app: str, actor: str) -> Project:
+    """Keep it until a worker has read it. Of one name the last that was brought stays.
+
+    Raises Problem for what no dialect reads, and where too many wait or are kept.
+    """
+    if len(body) > LARGEST:
+        raise Problem(413, "Too large", f"a project of more than {LARGEST // 1024**2} MiB is read at its seat")
+    _addresses(name, app)
     lock("project")
-    about = {"seen": msgspec.to_builtins(seen), "seen_at": timezone.now(), "brought_by": actor}
-    row, is_new = Project.objects.update_or_create(seat=None, app=app, file=name, defaults=about)
+    if BroughtFile.objects.exclude(project__file=name).count() >= MOST_WAITING:
+        raise Problem(409, "Too many projects", f"{MOST_WAITING} projects wait to be read: bring it again later")
+    nothing = {"seen": msgspec.to_builtins(SeenProject(name)), "seen_at": timezone.now()}
+    about = {"brought_by": actor}
+    row, is_new = Project.objects.update_or_create(
+        seat=None, app=app, file=name, defaults=about, create_defaults={**about, **nothing}
+    )
     if is_new and Project.objects.filter(seat=None).count() > MOST:
         raise Problem(409, "Too many projects", f"at most {MOST} that were brought are kept: let go of one first")
-    record(actor, "bring project", name, app=app, items=seen.items)
+    packed = {"body": zlib.compress(body, LIGHTLY), "brought_at": timezone.now()}
+    BroughtFile.objects.update_or_create(project=row, defaults=packed)
+    record(actor, "bring project", name, app=app, bytes=len(body))
+    after_commit("projects.read", once=f"project {row.pk}", project=row.pk)
     tell("project", str(row.pk))
     return row
+
+
+def _addresses(name: str, app: str) -> ProjectAddresses:
+    bounds = [bound for dialect in dialects() if dialect.app == app for bound in dialect.project]
+    bound = next((bound for bound in bounds if fnmatch(name.lower(), bound.files.lower())), None)
+    if bound is None:
+        known = ", ".join(bound.files for bound in bounds) or "none"
+        raise Problem(422, "No project", f"{name} is no project of {app} that a dialect reads: it names {known}")
+    return bound
+
+
+def read_brought(number: int) -> None:
+    """A worker's: read a project that waits, and let go of its bytes. One that was brought anew meanwhile waits on."""
+    file = BroughtFile.objects.select_related("project").filter(project=number).first()
+    if file is None:
+        return
+    seen = _seen(file)
+    with transaction.atomic():
+        lock("project")
+        if BroughtFile.objects.filter(pk=file.pk, brought_at=file.brought_at).delete()[0]:
+            about = {"seen": msgspec.to_builtins(seen), "seen_at": timezone.now()}
+            Project.objects.filter(pk=number).update(**about)
+            tell("project", str(number))
+
+
+def _seen(file: BroughtFile) -> SeenProject:
+    project = file.project
+    try:
+        addresses = _addresses(project.file, project.app)
+    except Problem as why:
+        return SeenProject(project.file, fault=str(why.detail)[:300])
+    with tempfile.TemporaryDirectory(prefix="normant-project-") as folder:
+        path = Path(folder, "project")
+        path.write_bytes(zlib.decompress(bytes(file.body)))
+        return read_project_aside(path, project.file, addresses)

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import json
+from functools import partial
 from typing import Any
 from unittest.mock import patch
 
@@ -14,10 +15,14 @@ from normant.dialects.services.keep_dialect import keep_dialect
 from normant.errands.models import Errand
 from normant.ledger.models import Entry
 from normant.orders.models import Order
-from normant.projects.models import NightlyLook, Project
+from normant.projects.jobs import sweep
+from normant.projects.models import BroughtFile, NightlyLook, Project
 from normant.projects.services import bring_project, look_at_projects
+from normant.projects.services.bring_project import read_brought
 from normant.seats.models import Seat
 from normant.tests.house import EXAMPLES, survey
+from normant_core.orders.projects import SeenProject
+from normant_timelines.project_aside import read_project_aside
 
 TOLD = """
 [[project]]
@@ -110,16 +115,51 @@ class Projects(Case):
         number = self.looked(troubles=SEEN["troubles"][1:])  # type: ignore[index]
         self.assertEqual(self.post(f"projects/{number}/errand").status_code, 409)
 
-    def test_one_is_brought_and_its_media_are_not_looked_for(self) -> None:
+    def read(self, number: int) -> Any:
+        """A project once a worker has read it."""
+        read_brought(number)
+        return self.get(f"projects/{number}").json()
+
+    def test_one_is_brought_and_a_worker_reads_it_without_looking_for_its_media(self) -> None:
         made = self.bring().json()
-        self.assertEqual((made["seat"], made["brought_by"], made["items"]), (None, "supervisor", 3))
-        self.assertEqual((made["missing"], made["duplicates"]), (0, 1))
+        self.assertEqual(
+            (made["seat"], made["brought_by"], made["reading"], made["items"]), (None, "supervisor", True, 0)
+        )
+        made = self.read(made["id"])
+        self.assertEqual((made["reading"], made["items"], made["missing"], made["duplicates"]), (False, 3, 0, 1))
         self.assertEqual(self.bring().json()["id"], made["id"])
+        self.assertEqual(self.get("projects").json()["items"][0]["reading"], True)
+        sweep()
+        self.assertEqual((self.get("projects").json()["items"][0]["reading"], BroughtFile.objects.count()), (False, 0))
         for path, body in (("send", {"sent": True}), ("errand", {})):
             self.assertEqual(self.post(f"projects/{made['id']}/{path}", body).status_code, 409)
         self.assertEqual(self.house.client().delete(f"/api/v1/projects/{made['id']}").status_code, 204)
 
-    def test_what_cannot_be_read_says_why_and_leaves_nothing(self) -> None:
+    def test_one_that_is_brought_anew_while_it_is_read_is_read_again(self) -> None:
+        number = self.bring().json()["id"]
+        seen = bring_project._seen
+
+        def brought_meanwhile(file: BroughtFile) -> SeenProject:
+            self.bring(body=BROUGHT.replace(b"b.mov", b"c.mov"))
+            return seen(file)
+
+        with patch.object(bring_project, "_seen", brought_meanwhile):
+            read_brought(number)
+        self.assertEqual(self.get(f"projects/{number}").json()["reading"], True)
+        self.assertEqual(self.read(number)["reading"], False)
+        read_brought(number)  # a job that comes twice
+
+    def test_what_takes_too_long_or_too_much_says_so(self) -> None:
+        number = self.bring().json()["id"]
+        with patch.object(bring_project, "read_project_aside", partial(read_project_aside, seconds=0.01)):
+            self.assertIn("could not be read within", self.read(number)["fault"])
+
+    def test_no_more_wait_than_a_worker_reads(self) -> None:
+        with patch.object(bring_project, "MOST_WAITING", 2):
+            answers = [self.bring(f"{name}.corrow").status_code for name in "abca"]
+        self.assertEqual(answers, [200, 200, 409, 200])
+
+    def test_what_cannot_be_read_says_why(self) -> None:
         bomb = b'<!DOCTYPE p [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><project>&b;</project>'
         for name, body, words in (
             ("lamps.corrow", BROUGHT[:-10], "damaged XML"),
@@ -127,12 +167,14 @@ class Projects(Case):
             ("lamps.corrow", b"<a>" * 5000, "within one another"),
             ("lamps.corrow", b"<project/>", "no media item"),
             ("lamps.corrow", b"\x00\xff", "damaged XML"),
-            ("lamps.txt", BROUGHT, "it names *.corrow"),
         ):
             with self.subTest(words, body=body[:20]):
-                answer = self.bring(name, body)
-                self.assertEqual(answer.status_code, 422, answer.content)
-                self.assertIn(words, answer.json()["detail"])
+                read = self.read(self.bring(name, body).json()["id"])
+                self.assertIn(words, read["fault"])
+        Project.objects.all().delete()
+        answer = self.bring("lamps.txt", BROUGHT)
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("it names *.corrow", answer.json()["detail"])
         with patch.object(bring_project, "LARGEST", 10):
             self.assertEqual(self.bring().status_code, 413)
         with patch.object(bring_project, "MOST", 0):

@@ -36,7 +36,9 @@ class Proposals(TestCase):
         return Proposal.objects.get(pk=answer.json()["proposal"])
 
     def approve(self, proposal: Proposal, role: Role = ADMIN, **other: Any) -> Any:
-        return self.post(f"proposals/{proposal.pk}/approve", role, **{"seen": proposal.seen, **other})
+        body = json.dumps({"seen": proposal.seen, **other})
+        path = f"/api/v1/proposals/{proposal.pk}/approve"
+        return self.house.browser(role).post(path, body, "application/json")
 
     def text(self) -> str:
         return Dialect.objects.get(app="corrow").text

@@ -25,6 +25,7 @@ from .news import tell_of_leg, tell_of_legs
 from .report import make_report
 
 OCCUPIED = "another rollout is at work on this seat"
+CLEANING = "a clean-up is running on this seat"
 MEASURED = "a trial is at work on this seat"
 
 
@@ -134,6 +135,10 @@ def _begin(leg: Leg) -> None:
         return
     if TrialSeat.objects.at_work().filter(seat=leg.seat).exists():
         leg.message = MEASURED
+        leg.save(update_fields=["message", "moved_at"])
+        return
+    if Order.objects.cleaning_up().filter(seat=leg.seat).exists():
+        leg.message = CLEANING
         leg.save(update_fields=["message", "moved_at"])
         return
     leg.begun_at, leg.message = timezone.now(), ""

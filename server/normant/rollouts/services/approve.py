@@ -7,6 +7,7 @@ from normant.common.problems import Problem
 from normant.errands.services.run_errands import release_held
 from normant.ledger.services.record import record
 
+from ..authority import PlansOfRollout
 from ..models import Rollout
 from .advance import advance_soon
 from .news import tell_of_legs
@@ -22,7 +23,7 @@ def approve(rollout: Rollout, user: User) -> None:
         raise Problem(403, "A second person", "this house asks for a second person: somebody else has to approve it")
     row.state, row.approved_by = Rollout.State.RUNNING, user
     row.save(update_fields=["state", "approved_by"])
-    record(user.username, "approve rollout", f"rollout {row.pk}")
+    record(user.username, "approve rollout", f"rollout {row.pk}", plans=PlansOfRollout.read(row).digest)
     release_held(row.pk)
     advance_soon(row.pk)
     tell_of_legs(row)

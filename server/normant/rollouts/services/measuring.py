@@ -13,6 +13,7 @@ from normant.orders.services.issue import issue_order
 from normant_core.base.wording import listed
 from normant_core.catalogue.settings import catalogue
 from normant_core.measure.design import blocks
+from normant_core.measure.question import it_does
 from normant_core.measure.runs import Run
 from normant_core.measure.verdict import Compared, verdict
 from normant_core.orders.kinds import Measure, Settable, parse_order, settable
@@ -89,5 +90,5 @@ def _spoken(job: str, compared: Compared) -> str:
     """`plays 1.20 times as fast (1.12 to 1.29)`"""
     interval = f"{compared.ratio:.2f} times as fast ({compared.low:.2f} to {compared.high:.2f})"
     if compared.outcome == "no difference shown":
-        return f"no difference shown: it {job}s {interval}"
-    return f"{job}s {interval}"
+        return f"no difference shown: it {it_does(job)} {interval}"
+    return f"{it_does(job)} {interval}"

@@ -19,6 +19,7 @@ from normant_core.base.wording import counted_in_figures, listed
 from normant_core.plan.plan import SeatPlan
 from normant_core.rollout.schedule import Terms
 
+from ..authority import PlansOfRollout
 from ..models import Leg, Rollout
 from .advance import advance_soon
 from .news import tell_of_legs
@@ -81,7 +82,9 @@ def start(
         on_errands = [f for f in findings if (f.seat.name, f.setting, f.app) in by_hand]
         give_errands(user, on_errands, rollout=rollout.pk, held=state == Rollout.State.PROPOSED)
     done = "propose rollout" if state == Rollout.State.PROPOSED else "start rollout"
-    record(user.username, done, f"rollout {rollout.pk}", title=rollout.title, seats=sorted(seats), terms=kept_terms)
+    plans_digest = PlansOfRollout.read(rollout).digest
+    detail = {"title": rollout.title, "seats": sorted(seats), "terms": kept_terms, "plans": plans_digest}
+    record(user.username, done, f"rollout {rollout.pk}", **detail)
     advance_soon(rollout.pk)
     tell_of_legs(rollout)
     return rollout

@@ -109,7 +109,7 @@ class Reports(TestCase):
         round_ = self.house.client().get("/api/v1/round").json()
         self.assertEqual([i["rollout"] for i in round_["items"] if i["kind"] == "proposed"], [rollout.pk])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/approve").status_code, 403)
-        other = self.house.client(Role.ADMINISTRATOR)
+        other = self.house.browser(Role.ADMINISTRATOR)
         self.assertTrue(other.get(f"/api/v1/rollouts/{rollout.pk}").json()["can_approve"])
         self.assertEqual(
             self.post(f"rollouts/{rollout.pk}/approve", client=other).json()["approved_by"], "administrator"

@@ -93,7 +93,7 @@ class Waves(Stage):
     def test_a_plan_costs_the_same_questions_however_many_seats_it_has(self) -> None:
         body = {"findings": self.findings(), "terms": {}}
         for findings in (body["findings"][:1], body["findings"]):
-            with self.subTest(len(findings)), self.assertNumQueries(16):
+            with self.subTest(len(findings)), self.assertNumQueries(17):
                 self.post("rollouts/plan", {**body, "findings": findings})
 
     def test_nobody_begins_before_the_canaries_are_settled(self) -> None:
@@ -303,7 +303,7 @@ class Waves(Stage):
         self.assertEqual(Rollout.objects.count(), 0)
         self.start(begins=timezone.now() + dt.timedelta(hours=1), canaries=False)
         self.assertEqual(self.begun(), [])
-        feed = self.client.get(self.house.client().get("/api/v1/calendar").json()["address"]).content.decode()
+        feed = self.client.get(self.house.browser().get("/api/v1/calendar").json()["address"]).content.decode()
         self.assertIn("SUMMARY:A rollout begins: Bring Power profile on 4 seats to the house", feed)
 
     def test_it_begins_before_its_hour_with_a_reason_and_no_wave_overtakes_the_canaries(self) -> None:

@@ -105,7 +105,7 @@ class Turns(Standing):
         self.assertEqual(self.sign(clearing.pk).status_code, 204)
         self.cleared(clearing)
         self.assertEqual((self.care()["state"], self.care()["agreed_by"]), ("agreed", "supervisor"))
-        self.assertEqual(self.round_items()[0][0], "Standing care made 3 kB free on pan-03")
+        self.assertEqual(self.round_items()[0][0], "Standing care cleared 3 kB on pan-03")
 
         self.another_day()
         second = self.looked(4500)
@@ -115,7 +115,7 @@ class Turns(Standing):
         self.cleared(second)
         self.assertEqual(second.state, "ended")
         [last, first] = self.care()["turns"]
-        self.assertEqual((last["by_itself"], last["freed"], first["by_itself"]), (True, 3000, False))
+        self.assertEqual((last["by_itself"], last["cleared"], first["by_itself"]), (True, 3000, False))
 
     def test_what_grows_by_half_waits_for_a_person_again(self) -> None:
         self.agree()
@@ -137,7 +137,7 @@ class Turns(Standing):
         self.assertIn("stopped or changed", self.care()["turns"][0]["problem"])
 
     def test_a_seat_that_promises_more_than_it_may_take_raises_nothing(self) -> None:
-        self.sign(self.looked(10**15).pk)
+        self.sign(self.looked(10**11).pk)
         self.assertEqual(self.care()["agreed_size"], 5000)
 
     def test_another_sentence_is_agreed_to_anew_and_another_reason_is_not(self) -> None:

@@ -13,6 +13,7 @@ from normant.common.problems import Problem
 from normant.ledger.services.record import record
 from normant.orders.models import Order
 from normant.orders.services.issue import issue_clearing
+from normant.orders.services.sign import sign_at_once
 from normant.proposals.models import Proposal
 from normant.proposals.services.propose import Wanted, propose
 from normant.seats.models import Seat
@@ -41,6 +42,7 @@ def clear_store(seat: Seat, user: User, listing: Order, keep: Collection[str]) -
     detail = {"folder": action.folder, "files": len(action.items), "bytes": sum(item.size for item in action.items)}
     digest = hashlib.sha256(bytes(order.body)).hexdigest()
     record(user.username, "clear store", seat.name, **detail, order=str(order.pk), sha256=digest)
+    sign_at_once(order)
     return order
 
 

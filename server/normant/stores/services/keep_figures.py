@@ -14,6 +14,7 @@ from django.db.models import Exists, F, OuterRef, Q
 from django.db.models.functions import TruncDate
 from django.utils import timezone
 
+from normant.deliveries.services.keep_projects import keep_projects
 from normant.seats.models import Seat, Survey
 from normant_core.base.errors import NormantError
 from normant_core.care.figures import WHOLE, DayFigure, figures_of, forecast_of, measured_volumes, stores_on
@@ -79,6 +80,7 @@ def _keep(seat: int, seen_at: dt.datetime) -> bool:
             row.upto = survey.taken_at
     if newest is not None:
         _keep_now(seat, newest, seen_at)
+        keep_projects(seat, newest)
     row.heard_at = seen_at
     row.save()
     return newest is not None

@@ -18,6 +18,7 @@ from normant.stores.models import Kept, StoreDay, VolumeNow
 from normant.stores.services import keep_figures as module
 from normant.stores.services.keep_figures import EVERY, keep_figures
 from normant.tests.house import House, survey
+from normant_core.base.quantities import LARGEST_TOLD
 
 DAY = 24 * 60
 GB = 10**9
@@ -210,13 +211,16 @@ class Volumes(TestCase):
 
     def test_whatever_a_seat_tells_is_kept_within_bounds(self) -> None:
         body = grown(1, 300 * GB)
-        volume = {**body["facts"]["volumes"][0], "capacity": 2**62, "free": 0}
-        many = [{**body["stores"][0], "purpose": "p" * 300 + str(n), "size": 2**62, "items": 2**70} for n in range(3)]
+        volume = {**body["facts"]["volumes"][0], "capacity": LARGEST_TOLD, "free": 0}
+        many = [
+            {**body["stores"][0], "purpose": "p" * 300 + str(n), "size": LARGEST_TOLD, "items": LARGEST_TOLD}
+            for n in range(3)
+        ]
         few = [{**body["stores"][0], "purpose": f"p{n}", "size": n} for n in range(600)]
         self.send({**body, "facts": {**body["facts"], "volumes": [volume]}, "stores": [*many, *few][:500]})
         self.assertEqual(self.keep(), 1)
         self.assertLessEqual(StoreDay.objects.count(), module.MOST)
-        self.assertEqual(self.volume()["capacity"], 2**62)
+        self.assertEqual(self.volume()["capacity"], LARGEST_TOLD)
 
     def test_what_one_seat_tells_keeps_no_other_from_its_figures(self) -> None:
         _, token = self.house.enrolled("pan-07")

@@ -26,6 +26,7 @@ from ..models import Run, Trial, TrialSeat
 from .held import end_hold, standing
 
 OCCUPIED = "a rollout or another trial is at work on this seat"
+CLEANING = "a clean-up is running on this seat"
 MEETS = "waits for the other seats at this look"
 BY_HAND = "waits for somebody at the seat to make a run"
 RUNS = 2  # of each condition: the first after a change is thrown away
@@ -94,6 +95,8 @@ def in_the_way(seat: TrialSeat) -> str:
         others = TrialSeat.objects.at_work().filter(seat=seat.seat).exclude(pk=seat.pk)
         if others.exists() or seat.seat.legs.filter(begun_at__isnull=False, ended_at=None).exists():
             return OCCUPIED
+        if Order.objects.cleaning_up().filter(seat=seat.seat).exists():
+            return CLEANING
     now = timezone.now()
     return why_booked(seat.seat.room, booked_rooms([seat.seat.room], now), now)
 

@@ -25,7 +25,7 @@ from normant_core.base.quantities import Version
 from normant_core.base.wording import on_seats
 from normant_core.measure.conditions import changes_for
 from normant_core.measure.design import DesignError
-from normant_core.measure.question import Question, check_question
+from normant_core.measure.question import Question, check_question, jobs_alone
 
 from ..models import Clip, Trial, TrialSeat
 from .advance_trial import advance_trial_soon
@@ -136,6 +136,8 @@ def unfit(question: Question, seats: Sequence[Seat]) -> list[str]:
         if survey is None:
             whys.append(f"{seat.name} has sent no survey")
             continue
+        if question.by_hand is None and question.job not in jobs_alone(survey.agent.host):
+            whys.append(f"the agent of {seat.name} does not {question.job} by itself: choose runs by hand")
         for condition in question.conditions:
             try:
                 changes_for(condition.sets, survey, spoken)
@@ -154,5 +156,5 @@ def outdated(question: Question, seats: Sequence[Seat]) -> list[str]:
     return [
         f"the agent of {seat.name} is {survey.agent.version}, and refuses this: {needed} is needed"
         for seat in seats
-        if (survey := surveys.get(seat.pk)) and Version.parse(survey.agent.version) < needed
+        if (survey := surveys.get(seat.pk)) and not survey.agent.is_at_least(needed)
     ]

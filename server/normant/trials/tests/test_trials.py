@@ -140,7 +140,7 @@ class OtherKinds(TrialStage):
         shown = self.get(f"trials/{trial.pk}")
         self.assertEqual((shown["state"], shown["smallest"]), ("ended", "8 GiB"))
         self.assertIn("; from 16 GiB on it slows renders of Verrano", shown["sentence"])
-        self.assertEqual(shown["beside"], {"job": "render", "words": "renders of Verrano"})
+        self.assertEqual(shown["beside"], {"job": "render", "app": "verrano", "words": "renders of Verrano"})
         self.assertTrue(all(run["beside"] > 100 for run in shown["runs"]))
 
     def test_an_agent_that_measures_nothing_beside_it_ends_the_seat(self) -> None:
@@ -366,6 +366,17 @@ class Doors(TrialStage):
         self.assertEqual(trial.core_question.conditions[1].sets[0].value, 13_743_895_347)
         self.assertEqual(trial.core_question.conditions[1].name, "12.8 GiB")
 
+    def test_a_real_seat_plays_by_hand_alone(self) -> None:
+        body = survey()
+        self.house.send({**body, "agent": {**body["agent"], "host": "linux"}})
+        answer = self.post("trials", CHANGE)
+        self.assertEqual(answer.status_code, 422, answer.content)
+        self.assertIn("does not play by itself: choose runs by hand", answer.json()["detail"])
+        by_hand = {**CHANGE, "by_hand": {"what": "0:10 to 0:40", "frames": 750, "rate": 25}}
+        self.assertEqual(self.post("trials", by_hand).status_code, 200)
+        [row, *_] = self.get("triable?seat=pan-03")["items"]
+        self.assertEqual(row["jobs"], ["decode", "disk"])
+
     def test_the_same_twice_is_one_trial_and_somebody_else_is_told(self) -> None:
         first = self.start()
         self.assertEqual(self.post("trials", CHANGE).json()["id"], first.pk)
@@ -378,9 +389,10 @@ class Doors(TrialStage):
             self.assertEqual((answer.get("id"), Trial.objects.count()), (None, 0))
             proposal = next(p for p in self.get("proposals")["items"] if p["id"] == answer["proposal"])
             self.assertIn("8 GiB: memory.preview_pool of corrow: 8 GiB", proposal["lines"])
-            path = f"proposals/{answer['proposal']}/approve"
-            self.assertEqual(self.post(path, {"seen": proposal["seen"]}).status_code, 403)
-            self.assertLess(self.post(path, {"seen": proposal["seen"]}, Role.ADMINISTRATOR).status_code, 300)
+            path, body = f"/api/v1/proposals/{answer['proposal']}/approve", json.dumps({"seen": proposal["seen"]})
+            self.assertEqual(self.house.browser().post(path, body, "application/json").status_code, 403)
+            approved = self.house.browser(Role.ADMINISTRATOR).post(path, body, "application/json")
+            self.assertLess(approved.status_code, 300, approved.content)
         self.assertEqual(Trial.objects.get().created_by.role, Role.SUPERVISOR)
 
     def test_figures_that_are_none_are_refused_and_another_seat_hands_in_nothing(self) -> None:

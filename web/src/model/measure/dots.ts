@@ -8,12 +8,15 @@ export type Scale = { low: number; high: number };
 
 /** Air at both ends of a scale, of its length. */
 const AIR = 0.06;
+const LEAST_SPREAD = 1e-6; // of figures: those that are closer are drawn as the same
 
 /** The scale that holds all of these figures; a single figure stands in its middle. */
 export function scaleOf(figures: readonly number[]): Scale {
 	const low = Math.min(...figures);
 	const high = Math.max(...figures);
-	const air = (high - low || Math.abs(high) || 1) * AIR;
+	const size = Math.abs(high) || 1;
+	const spread = high - low;
+	const air = (spread > size * LEAST_SPREAD ? spread : size) * AIR;
 	return { low: low - air, high: high + air };
 }
 

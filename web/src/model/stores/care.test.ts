@@ -30,7 +30,7 @@ const TURN: Schemas['CareTurnOut'] = {
 	by_itself: true,
 	seats: 2,
 	promised: 10,
-	freed: 10,
+	cleared: 10,
 	problem: ''
 };
 const ROW = {

@@ -7,6 +7,8 @@ const seat = (name: string, more: Partial<ClearingSeat>): ClearingSeat => ({
 	state: 'planned',
 	message: '',
 	promised: 0,
+	cleared: 0,
+	held: 0,
 	freed: 0,
 	...more
 });
@@ -30,6 +32,6 @@ test('seats at work come first, then those of which most goes, and last those of
 
 test('a seat that promised nothing has nothing of it gone, and none has more than all of it', () => {
 	expect(shareGone(seat('a', {}))).toBe(0);
-	expect(shareGone(seat('a', { promised: 4, freed: 1 }))).toBe(0.25);
-	expect(shareGone(seat('a', { promised: 4, freed: 9 }))).toBe(1);
+	expect(shareGone(seat('a', { promised: 4, cleared: 1 }))).toBe(0.25);
+	expect(shareGone(seat('a', { promised: 4, cleared: 9 }))).toBe(1);
 });

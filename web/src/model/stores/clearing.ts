@@ -44,7 +44,7 @@ export function seatsInOrder(seats: readonly ClearingSeat[]): ClearingSeat[] {
 
 /** How much of what a seat promised has gone, from 0 to 1. */
 export const shareGone = (seat: ClearingSeat): number =>
-	seat.promised ? Math.min(1, seat.freed / seat.promised) : 0;
+	seat.promised ? Math.min(1, seat.cleared / seat.promised) : 0;
 
 export type StandingCare = Schemas['StandingCareOut'];
 type CareFields = Schemas['RuleEditIn']['fields'];

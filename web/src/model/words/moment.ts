@@ -26,14 +26,14 @@ const dateOfYear = new Intl.DateTimeFormat(language, { ...ofDay, year: 'numeric'
 /** A day and a month: `21 Feb`, `Feb 21`. */
 export const dayOfMonth = (at: Date): string => date.format(at);
 
-/** A moment as one says it: `03:10` today, `Tue 03:10` this week, `21 Feb` before, `21 Feb 2025` long ago. */
+/** A moment, past or to come: `03:10` today, `Tue 03:10` within a week, else `21 Feb`, or `21 Feb 2025` far away. */
 export function moment(iso: string | null | undefined, now = Date.now()): string {
 	if (!iso) return '';
 	const at = new Date(iso);
-	const ago = now - at.getTime();
-	if (ago < DAY && new Date(now).getDate() === at.getDate()) return clock.format(at);
-	if (ago < WEEK) return `${weekday.format(at)} ${clock.format(at)}`;
-	return (ago < LONG ? date : dateOfYear).format(at);
+	const away = Math.abs(now - at.getTime());
+	if (dayAhead(0, now) === dayAhead(0, at.getTime())) return clock.format(at);
+	if (away < WEEK) return `${weekday.format(at)} ${clock.format(at)}`;
+	return (away < LONG ? date : dateOfYear).format(at);
 }
 
 /** How long ago: `4 minutes ago`. */
@@ -51,9 +51,10 @@ export function ago(iso: string | null | undefined, now = Date.now()): string {
 	return `${whole} ${unit}${whole === 1 ? '' : 's'} ago`;
 }
 
-/** The date so many days from now, as a date field has it: `2026-03-16`. */
+/** The date so many days from now, as a date field has it: `2026-03-16`. Some days have 23 or 25 hours. */
 export function dayAhead(days: number, now = Date.now()): string {
-	const at = new Date(now + days * DAY);
+	const at = new Date(now);
+	at.setDate(at.getDate() + days);
 	return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
 }
 

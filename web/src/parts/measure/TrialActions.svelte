@@ -2,6 +2,7 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import type { Acts } from '../../state/acts.svelte';
+	import { addressOfRepeat } from '../../state/newTrial.svelte';
 	import Sheet from '../ui/Sheet.svelte';
 
 	type Props = {
@@ -15,18 +16,6 @@
 	let halting = $state(false);
 	let why = $state('');
 
-	const again = $derived.by(() => {
-		const query = new URLSearchParams({ kind: trial.kind, because: `repeats trial ${trial.id}` });
-		for (const seat of trial.seats) query.append('seat', seat);
-		for (const { sets } of trial.conditions)
-			for (const { setting, app, shown } of sets ?? [])
-				query.append('set', `${setting} ${app ?? ''}`.trim() + `=${shown ?? ''}`);
-		const { what, frames, rate, app } = trial.by_hand ?? {};
-		const hand = { what, frames, rate, app, job: what && trial.job };
-		for (const [name, value] of Object.entries(hand)) if (value) query.set(name, `${value}`);
-		return `/measure/new?${query}`;
-	});
-
 	async function halt(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		if (await onhalt(why)) halting = false;
@@ -37,7 +26,7 @@
 	{#if trial.state === 'running'}
 		<button class="may" onclick={() => (halting = true)}>Halt it</button>
 	{:else}
-		<a class="may" href={again}>Repeat it</a>
+		<a class="may" href={addressOfRepeat(trial)}>Run again</a>
 		{#if ondraft && trial.state === 'ended' && trial.conditions.some(({ sets }) => sets?.length)}
 			<button class="may" disabled={acts.busy} onclick={() => ondraft(false)}>Make a rule of it</button>
 		{/if}

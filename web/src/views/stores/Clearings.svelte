@@ -29,7 +29,7 @@
 				<li class="flex flex-wrap gap-x-6 border-t border-hair py-1.5">
 					<a class="anchor flex-1 underline" href="/stores/clearings/{plan.id}">{plan.title}</a>
 					<span>{stateWords(plan.state)}</span>
-					<span class="value">{storage(plan.freed)} of {storage(plan.promised)}</span>
+					<span class="value">{storage(plan.cleared)} of {storage(plan.promised)}</span>
 					<span class="quiet w-52 text-right">{plan.created_by}, {moment(plan.created_at)}</span>
 				</li>
 			{/each}

@@ -11,7 +11,7 @@
 	import Refused from '../../parts/ui/Refused.svelte';
 
 	const STATES = [
-		['proposed', 'To be signed', 'Nothing waits. Seats propose what they have finished exporting.'],
+		['proposed', 'To be signed', 'No exports to sign. Seats propose the exports that they finish.'],
 		['delivered', 'Delivered', ''],
 		['withdrawn', 'Withdrawn', '']
 	] as const;
@@ -24,8 +24,8 @@
 <p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · deliveries</p>
 <h1 class="mb-1 text-2xl">Deliveries</h1>
 <p class="mb-4 max-w-[60rem]">
-	Renders and backups go only of a project with a signed delivery, and nothing goes of a production before you
-	have said that it has ended.
+	Renders and backups of a project are deleted only after you sign a delivery of it, and files of a production
+	only after you end it.
 </p>
 <Refused {acts} class="mb-3" />
 <div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_24rem]">

@@ -44,7 +44,11 @@
 			{found.seat ? `read at ${found.seat}` : `brought by ${found.brought_by}: nobody looked for its media`},
 			{moment(found.seen_at)}
 		</p>
-		<p class="mt-2" data-words>{projectWords(found)}.</p>
+		{#if found.reading}
+			<p class="mt-2" role="status" data-words>The server is reading this project…</p>
+		{:else}
+			<p class="mt-2" data-words>{projectWords(found)}.</p>
+		{/if}
 		{#if may}
 			<div class="my-3 flex flex-wrap gap-2">
 				{#if found.seat && found.troubles}

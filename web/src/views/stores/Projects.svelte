@@ -38,7 +38,11 @@
 								>{project.seat ?? `brought by ${project.brought_by}`}, {moment(project.seen_at)}</span
 							>
 						</div>
-						<p class:text-sienna={project.fault || project.missing}>{projectWords(project)}</p>
+						{#if project.reading}
+							<p role="status">The server is reading this project…</p>
+						{:else}
+							<p class:text-sienna={project.fault || project.missing}>{projectWords(project)}</p>
+						{/if}
 					</li>
 				{:else}
 					<li>None yet. Have a seat read its projects, or bring one.</li>

@@ -1,10 +1,14 @@
+import csv
 import io
 import zipfile
+from itertools import chain
 from unittest import TestCase
 
+from hypothesis import given
+from hypothesis import strategies as st
 from openpyxl import Workbook
 
-from normant.common.documents.tables import LIMIT_COLUMNS, LIMIT_ROWS, read_table
+from normant.common.documents.tables import LIMIT_COLUMNS, LIMIT_ROWS, read_table, written
 from normant.common.problems import Problem
 
 
@@ -45,3 +49,29 @@ class Bounds(TestCase):
             with self.subTest(raw[:8]), self.assertRaises(Problem) as refused:
                 read_table(raw)
             self.assertEqual(refused.exception.status, 422)
+
+
+class Formulas(TestCase):
+    """A cell that a spreadsheet would run, whichever sign it takes for the end of a cell."""
+
+    def cells(self, text: str, delimiter: str) -> list[str]:
+        """What a spreadsheet reads from a table with that text."""
+        raw = written([{"a": "x", "b": text, "c": "y"}], "csv").decode("utf-8-sig")
+        return list(chain.from_iterable(csv.reader(io.StringIO(raw, newline=""), delimiter=delimiter)))
+
+    @given(st.text("ab'\"=+-@,;\t\r\n 1"), st.sampled_from(",;\t"))
+    def test_no_cell_begins_as_a_formula(self, text: str, delimiter: str) -> None:
+        for cell in self.cells(text, delimiter):
+            self.assertNotRegex(cell, r"^[=+\-@]")
+
+    def test_one_behind_a_semicolon_or_a_line_break_is_defused(self) -> None:
+        for text in ("a;=1+1", "a\t@x", "a\n-1", "=1", "a;'=1", 'a;"=1', '"";"=1'):
+            with self.subTest(text):
+                self.assertIn("'", self.cells(text, ",")[4])
+                for delimiter in ",;\t":
+                    self.assertNotRegex("\n".join(self.cells(text, delimiter)), r"(?m)^[=+\-@]")
+        self.assertEqual(self.cells("a;b = c", ",")[4], "a;b = c")
+
+    @given(st.text("ab'\"=+-@;\t\n 1", max_size=12))
+    def test_our_own_table_is_read_as_it_was(self, text: str) -> None:
+        self.assertEqual(read_table(written([{"a": "x", "b": text}], "csv"))[1][1], text)

@@ -27,7 +27,7 @@ from normant.standards.models import Edition
 from normant.templates.services.keep_template import About, keep_template
 from normant.timelines.services.keep_timeline import keep_costs, keep_timeline
 from normant.trials.services.keep_clip import keep_clip
-from normant_core.care.clearing import name_key
+from normant_core.care.deliveries import name_key
 
 EDITORS_SEAT = "pan-03"
 
@@ -92,7 +92,6 @@ class Command(BaseCommand):
     def _delivery(self, user: User, *, seat: str, days_ago: float, signed: bool, **fields: Any) -> None:
         row = Delivery(
             seat=Seat.objects.get(name=seat),
-            app="tamsel",
             finished_at=_ago(days_ago),
             proposed_by=f"agent {seat}",
             **fields,

@@ -8,10 +8,17 @@
 </script>
 
 <label class="flex items-baseline gap-2 self-end pb-1">
-	<input type="checkbox" bind:checked={trial.byHand} />
-	<span>Somebody at the seat makes the runs, with a phone</span>
+	<input
+		type="checkbox"
+		bind:checked={() => trial.makesByHand, (checked) => (trial.byHand = checked)}
+		disabled={trial.needsHand}
+	/>
+	<span>
+		Somebody at the seat makes the runs, with a phone
+		{#if trial.needsHand}<span class="quiet block">These seats do not run this job by themselves.</span>{/if}
+	</span>
 </label>
-{#if trial.byHand}
+{#if trial.makesByHand}
 	<label class="col-span-full grid gap-1">
 		{plays ? 'What they play' : 'What they export'}
 		<input

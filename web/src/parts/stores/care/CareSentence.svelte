@@ -16,9 +16,9 @@
 	let why = $state('');
 
 	/** What it made free of what it promised; of one that nobody signed yet, what it would. */
-	function sizes({ state, freed, promised }: StandingCare['turns'][number]): string {
+	function sizes({ state, cleared, promised }: StandingCare['turns'][number]): string {
 		if (!promised || state === 'dropped') return '';
-		return state === 'planned' ? storage(promised) : `${storage(freed)} of ${storage(promised)}`;
+		return state === 'planned' ? storage(promised) : `${storage(cleared)} of ${storage(promised)}`;
 	}
 
 	async function stop(event: SubmitEvent): Promise<void> {

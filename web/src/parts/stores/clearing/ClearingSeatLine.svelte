@@ -32,7 +32,7 @@
 		<span
 			class="give"
 			role="img"
-			aria-label="{storage(seat.freed)} of {storage(seat.promised)}"
+			aria-label="{storage(seat.cleared)} of {storage(seat.promised)}"
 			style:width="{(100 * seat.promised) / most}%"><span style:width="{100 * shareGone(seat)}%"></span></span
 		>
 		<span class="value whitespace-nowrap text-right">{storage(seat.promised)}</span>

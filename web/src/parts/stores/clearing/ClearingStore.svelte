@@ -21,6 +21,9 @@
 		<span class="value">{store.folder}</span>
 		<span class="quiet">{storage(store.size)}, {count(store.items)}</span>
 	</p>
+	{#if store.is_implausible}
+		<p class="text-sienna">Implausible: more than its volume holds. Not counted in the sums of the plan.</p>
+	{/if}
 	{#if store.trouble}
 		<p class="quiet">Not looked through: {store.trouble}.</p>
 	{:else if store.going}
@@ -41,6 +44,23 @@
 			{#each store.cleared.reasons as reason (reason.why)}
 				<span class="text-sienna">{count(reason.items)} stayed: {reason.why}. </span>
 			{/each}
+		</p>
+	{/if}
+	{#if store.deleted}
+		<p>
+			{count(store.deleted.items)}, {storage(store.deleted.size)}, deleted {moment(store.deleted.at)}.
+			{#if store.deleted.returned}<span class="text-sienna"
+					>{count(store.deleted.returned)} changed meanwhile and went back.
+				</span>{/if}
+			{#if store.deleted.staying}<span class="text-sienna"
+					>{count(store.deleted.staying)} could not go back and stay held: {store.deleted.reasons[0]?.why}.
+				</span>{/if}
+			{#if store.deleted.lost}<span class="text-oxblood"
+					>{count(store.deleted.lost)} can be found neither held nor in place.
+				</span>{/if}
+			{#if store.deleted.unrecorded}<span class="quiet"
+					>The holding folder has {count(store.deleted.unrecorded)} that this order did not put there; they stay.
+				</span>{/if}
 		</p>
 	{/if}
 	{#if store.failed}<p class="text-oxblood">{store.failed}</p>{/if}

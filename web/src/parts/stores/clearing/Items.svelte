@@ -1,7 +1,7 @@
 <!-- The items that would go of a store: asked of the seat when somebody wants to read them, searched and sorted. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
-	import { onMount } from 'svelte';
+	import { onMount, untrack } from 'svelte';
 	import { write } from '../../../api/actions';
 	import type { Schemas } from '../../../api/client';
 	import { ask } from '../../../api/queries';
@@ -22,6 +22,8 @@
 		['oldest', 'the longest unused first'],
 		['path', 'by their path']
 	] as const;
+	const PAUSE_MS = 300; // after the last key, before a list of a million files is searched
+	let typed = $state('');
 	let search = $state('');
 	let sort = $state<'size' | 'oldest' | 'path'>('size');
 	let offset = $state(0);
@@ -30,9 +32,17 @@
 		...ask.clearingItems(plan, store.seat, store.place, { search, sort, offset }),
 		placeholderData: keepPreviousData
 	}));
+	const count = (number: number): string => number.toLocaleString('en');
 	const address = $derived(
 		`/api/v1/clearings/${plan}/seats/${store.seat}/stores/${store.place}/items.ndjson`
 	);
+
+	$effect(() => {
+		const wanted = typed;
+		if (wanted === untrack(() => search)) return;
+		const timer = setTimeout(() => ([search, offset] = [wanted, 0]), PAUSE_MS);
+		return () => clearTimeout(timer);
+	});
 
 	onMount(async () => {
 		const { data } = await items.refetch();
@@ -60,13 +70,15 @@
 						placeholder="A part of a path"
 						aria-label="Search in the items"
 						maxlength="200"
-						bind:value={search}
-						oninput={() => (offset = 0)}
+						bind:value={typed}
 					/>
 					<select class="field w-64" aria-label="In which order" bind:value={sort}>
 						{#each SORTS as [value, words] (value)}<option {value}>{words}</option>{/each}
 					</select>
-					<span class="quiet">{list.matching.toLocaleString('en')} of {list.total.toLocaleString('en')}</span>
+					<span class="quiet"
+						>{count(list.matching)} of {count(list.total)}{#if list.searched < list.total}, in the first
+							{count(list.searched)}{/if}</span
+					>
 					<a class="anchor ml-auto underline" href={address} download>The whole list as NDJSON</a>
 				</div>
 				<ul class="value">

@@ -5,19 +5,20 @@
 	import { moment } from '../../../model/words/moment';
 	import { storage } from '../../../model/words/sizes';
 	import type { Acts } from '../../../state/acts.svelte';
+	import AssignDelivery from './AssignDelivery.svelte';
+	import SignDelivery from './SignDelivery.svelte';
 
 	type Props = { row: Schemas['DeliveredOut']; acts: Acts; may: boolean };
 	let { row, acts, may }: Props = $props();
 
-	let withdrawing = $state(false);
+	let open = $state<'sign' | 'assign' | 'withdraw'>();
+	const toggle = (form: typeof open) => (open = open === form ? undefined : form);
+	const close = () => (open = undefined);
+	const assigned = $derived(Boolean(row.production && row.project_app));
 	let reason = $state('');
 
 	const inspected = $derived(
-		row.flaws === null
-			? 'not inspected'
-			: row.flaws
-				? `inspected: ${row.flaws} flaws`
-				: 'inspected, and nothing is wrong with it'
+		row.flaws === null ? 'not inspected' : row.flaws ? `inspected: ${row.flaws} flaws` : 'inspected: no flaws'
 	);
 	let asked = $state(false);
 	const layBeside = (): Promise<unknown> => write.layInspectionBeside(row.id, row.inspected ?? '');
@@ -27,14 +28,14 @@
 	}
 	async function withdraw(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		if (await acts.do(() => write.withdrawDelivery(row.id, reason))) withdrawing = false;
+		if (await acts.do(() => write.withdrawDelivery(row.id, reason))) close();
 	}
 </script>
 
 <li class="border-t border-hair py-2">
 	<div class="flex flex-wrap items-baseline gap-x-4 gap-y-1">
 		<span class="font-semibold">{row.project}</span>
-		<span class="quiet">{row.production}</span>
+		<span class={row.production ? 'quiet' : 'text-sienna'}>{row.production || 'no production'}</span>
 		<span class="value min-w-0 flex-1 break-all">{row.file}</span>
 		<span class="value whitespace-nowrap">{storage(row.size)}</span>
 	</div>
@@ -47,32 +48,44 @@
 			· withdrawn: {row.reason}{/if}
 	</p>
 	{#if may && row.state !== 'withdrawn'}
-		<p class="mt-1 flex gap-3">
-			{#if row.state === 'proposed'}
-				<button class="do" disabled={acts.busy} onclick={() => acts.do(() => write.signDelivery(row))}>
-					Sign this delivery
+		<p class="mt-1 flex flex-wrap gap-x-3 gap-y-2">
+			{#if row.state === 'proposed' && assigned}
+				<button class="do" aria-expanded={open === 'sign'} onclick={() => toggle('sign')}>Sign…</button>
+			{/if}
+			{#if row.state === 'proposed' || !assigned}
+				<button
+					class={assigned ? 'may' : 'do'}
+					aria-expanded={open === 'assign'}
+					onclick={() => toggle('assign')}
+				>
+					Assign…
 				</button>
 			{/if}
 			{#if row.inspected}
 				<button class="may" disabled={acts.busy} onclick={() => acts.do(layBeside)}>
-					Lay its inspection beside it
+					Add the inspection
 				</button>
 			{:else if row.seat && row.app && row.inspection === null && row.state === 'proposed'}
 				<button class="may" disabled={asked || acts.busy} onclick={inspect}>
-					{asked ? `${row.seat} looks into it` : 'Have it inspected'}
+					{asked ? `${row.seat} inspects the file` : 'Inspect the file'}
 				</button>
 			{/if}
-			<button class="may" aria-expanded={withdrawing} onclick={() => (withdrawing = !withdrawing)}>
-				Withdraw it…
-			</button>
+			<button class="may" aria-expanded={open === 'withdraw'} onclick={() => toggle('withdraw')}
+				>Withdraw…</button
+			>
 		</p>
 	{/if}
-	{#if withdrawing}
+	{#if open === 'sign'}
+		<SignDelivery {row} {acts} onclose={close} />
+	{:else if open === 'assign'}
+		<AssignDelivery {row} {acts} onclose={close} />
+	{:else if open === 'withdraw'}
 		<form class="mt-2 flex flex-wrap items-end gap-3" onsubmit={withdraw}>
 			<label class="grid gap-1"
-				>Why <input class="field w-80" bind:value={reason} required maxlength="300" /></label
+				>Reason <input class="field w-80" bind:value={reason} required maxlength="300" /></label
 			>
-			<button class="do" disabled={acts.busy}>Withdraw it</button>
+			<button class="do" disabled={acts.busy}>Withdraw the delivery</button>
+			<button class="may" type="button" onclick={close}>Cancel</button>
 		</form>
 	{/if}
 </li>

@@ -46,11 +46,11 @@
 	{#if may}
 		<form class="mt-4 grid gap-2" onsubmit={close}>
 			<label class="grid gap-1">
-				A production that has ended
-				<span class="quiet">Its items age from now on. Folders may write its name with other signs.</span>
+				Name of a production that has ended
+				<span class="quiet">Its files may be deleted from now on, once they are old enough.</span>
 				<input class="field" bind:value={name} required maxlength="120" />
 			</label>
-			<button class="may justify-self-start" disabled={acts.busy}>Say that it has ended</button>
+			<button class="may justify-self-start" disabled={acts.busy}>End the production</button>
 		</form>
 	{/if}
 </section>
