@@ -24,7 +24,7 @@
 	// svelte-ignore state_referenced_locally
 	let shown = $state(kept); // what the editor was opened with
 	let seat = $state('');
-	let tried = $state<Schemas['TriedOut'][]>();
+	let tried = $state<{ seat: string; items: Schemas['TriedOut'][] }>(); // the result belongs to the seat it was read on
 	const acts = new Acts();
 	const quietly = new Acts(); // what nobody asked for is not told where it fails
 	const faults = $derived(acts.problem?.faults ?? []);
@@ -34,7 +34,8 @@
 
 	const tryOn = (): Promise<boolean> =>
 		acts.do(async () => {
-			tried = (await write.tryDialect(text, seat)).items;
+			const requested = seat;
+			tried = { seat: requested, items: (await write.tryDialect(text, requested)).items };
 		});
 
 	const LOOKED = 32; // seats that are looked at for one that has the application
@@ -45,7 +46,7 @@
 		for (const name of seats.slice(0, LOOKED)) {
 			const { items } = await write.tryDialect(kept, name);
 			if (seat || tried) return;
-			if (items.some((item) => item.value !== null)) [seat, tried] = [name, items];
+			if (items.some((item) => item.value !== null)) [seat, tried] = [name, { seat: name, items }];
 		}
 	}
 
@@ -112,7 +113,7 @@
 			<p class="quiet">Only a supervisor may change a dialect.</p>
 		{/if}
 		{#if tried}
-			<Trial {seat} {tried} />
+			<Trial seat={tried.seat} tried={tried.items} />
 		{/if}
 	</aside>
 </div>
