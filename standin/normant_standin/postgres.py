@@ -14,6 +14,7 @@ from pathlib import Path
 UNPRIVILEGED = "postgres"
 DATABASE = "normant"
 _READY_SECONDS = 30
+_OTHER_PORTS = (0, 0)  # further tries, each on a port that is free then
 _FORGETFUL = [*("-c", "fsync=off"), *("-c", "synchronous_commit=off"), *("-c", "full_page_writes=off")]
 
 
@@ -50,10 +51,23 @@ class Postgres:
         self._make_database()
 
     def launch(self) -> None:
-        """Start the made cluster, on its own port or on another where that is taken."""
+        """Start the made cluster, on its own port or on another where that is taken.
+
+        Copies of a cluster remember the same port and may start at the same moment: the one that comes second ends at
+        once, and is started again on another port. Raises PostgresError.
+        """
         known = json.loads(self._state.read_text("utf-8"))
-        known["port"] = known["port"] if _is_free(known["port"]) else free_port()
-        self._keep(known)
+        for port in (known["port"] if _is_free(known["port"]) else free_port(), *_OTHER_PORTS):
+            self._keep({**known, "port": port or free_port()})
+            try:
+                return self._launch()
+            except PostgresError:
+                if self.process is None or self.process.poll() is None:
+                    raise
+        raise PostgresError(f"PostgreSQL does not start; see {self.run / 'postgres.log'}")
+
+    def _launch(self) -> None:
+        known = json.loads(self._state.read_text("utf-8"))
         log = (self.run / "postgres.log").open("ab")
         options = ["-p", str(known["port"]), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories="]
         options += [] if self.lasting else _FORGETFUL
