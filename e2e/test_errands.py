@@ -15,8 +15,8 @@ class Given(Journey):
         self.page.get_by_role("checkbox", name="Select Driver branch").check()
         self.page.keyboard.press("c")
         plan = self.page.get_by_role("dialog")
-        expect(plan).to_contain_text("For a person: Bring the GPU's driver to branch steady")
-        plan.get_by_role("button", name="Write the errand").click()
+        expect(plan).to_contain_text("Errand: Bring the GPU's driver to branch steady")
+        plan.get_by_role("button", name="Create errand").click()
         errand = self.page.get_by_role("button", name=re.compile(f"{SEAT} Bring the GPU's driver to branch steady"))
         errand.click()
         expect(self.page.locator("[data-errand]")).to_contain_text("so that there is a way back")
@@ -26,20 +26,20 @@ class Given(Journey):
 
     def test_one_in_own_words_is_put_on_the_list(self) -> None:
         self.go("/errands")
-        self.page.get_by_role("button", name="Give an errand").click()
+        self.page.get_by_role("button", name="Create errand").click()
         sheet = self.page.get_by_role("dialog")
-        sheet.get_by_label("At which seat").fill("pan-99")
-        sheet.get_by_label("What is to be done").fill("Take the fan out and clean it")
-        sheet.get_by_label("Steps, one on each line").fill("Open the case\nTake the fan out")
-        sheet.get_by_role("button", name="Put it on the list").click()
+        sheet.get_by_label("Seat").fill("pan-99")
+        sheet.get_by_label("Task").fill("Take the fan out and clean it")
+        sheet.get_by_label("Steps (one per line)").fill("Open the case\nTake the fan out")
+        sheet.get_by_role("button", name="Create errand").click()
         expect(sheet.get_by_role("alert")).to_contain_text("there is no seat pan-99")
         self.faults.clear()  # the browser tells of the 422
-        sheet.get_by_label("At which seat").fill("pan-02")
-        sheet.get_by_role("button", name="Put it on the list").click()
+        sheet.get_by_label("Seat").fill("pan-02")
+        sheet.get_by_role("button", name="Create errand").click()
         self.page.get_by_role("button", name=re.compile("pan-02 Take the fan out")).click()
-        self.page.get_by_label("What was found").fill("it was broken, a new one is in")
-        self.page.get_by_role("button", name="It is done").click()
-        ended = self.page.get_by_role("region", name="Ended last")
+        self.page.get_by_label("Result").fill("it was broken, a new one is in")
+        self.page.get_by_role("button", name="Mark as done").click()
+        ended = self.page.get_by_role("region", name="Recently ended")
         expect(ended).to_contain_text("Take the fan out and clean it")
 
 
@@ -55,9 +55,11 @@ class Run(Journey):
         self.page.set_viewport_size(PHONE)
         self.go(f"/errands/{number}")
         expect(self.page.get_by_role("heading", level=1)).to_have_text("Bring the GPU's driver to branch steady")
-        self.page.get_by_role("button", name="It is done").click()
+        self.page.get_by_role("button", name="Mark as done").click()
         expect(self.page.locator("[data-message]")).to_contain_text("but the survey of")
         self.check_accessible()
 
         self.demo.standin("driver", SEAT, "12.2.4", "steady")
-        expect(self.page.locator("[data-message]")).to_contain_text("Signed off by assistant, and the seat reads it")
+        expect(self.page.locator("[data-message]")).to_contain_text(
+            "Signed off by assistant, and the survey confirms it"
+        )

@@ -22,7 +22,9 @@ class Floor(Journey):
         pan_house = self.page.get_by_role("region", name="Pan House")
         expect(pan_house.locator("li[data-seat]")).to_have_count(8)
         expect(self.seat("pan-03").get_by_role("img")).to_have_count(5)
-        expect(self.level("pan-03", "Engine")).to_have_accessible_name(re.compile("Effects is cpu, house wants one of"))
+        expect(self.level("pan-03", "Engine")).to_have_accessible_name(
+            re.compile("Effects engine is cpu, house standard: one of")
+        )
         self.check_accessible()
 
     def test_a_seat_that_changes_by_itself_changes_on_the_screen(self) -> None:
@@ -39,7 +41,7 @@ class Floor(Journey):
         self.page.get_by_role("link", name="pan-01").focus()
         self.page.keyboard.press("ArrowRight")
         self.page.keyboard.press("Space")
-        expect(self.page.get_by_role("region", name="Selection")).to_contain_text("1 seat, 1 reading off norm")
+        expect(self.page.get_by_role("region", name="Selection")).to_contain_text("1 seat, 1 setting off norm")
         self.page.keyboard.press("Escape")
         expect(self.page.get_by_role("region", name="Selection")).to_have_count(0)
         self.page.keyboard.press("Enter")
@@ -49,7 +51,7 @@ class Floor(Journey):
         self.page.keyboard.press("Enter")
         expect(self.page.get_by_role("heading", name="weigh-01")).to_be_visible()
         self.page.keyboard.press("?")
-        expect(self.page.get_by_role("dialog", name="Keys")).to_be_visible()
+        expect(self.page.get_by_role("dialog", name="Keyboard shortcuts")).to_be_visible()
 
 
 class Seat(Journey):
@@ -62,7 +64,7 @@ class Seat(Journey):
             expect(row).to_contain_text(words)
         row.get_by_role("button").click()
         expect(self.page.locator("[data-native]")).to_have_text(f"{CORROW}, line 7")
-        expect(self.page.get_by_role("region", name="The machine")).to_contain_text("Hadrel H60")
+        expect(self.page.get_by_role("region", name="Machine")).to_contain_text("Hadrel H60")
         self.check_accessible()
 
     def test_a_seat_that_is_not_there_says_so(self) -> None:
@@ -72,8 +74,8 @@ class Seat(Journey):
 
     def test_the_seat_is_read_when_it_is_asked_to(self) -> None:
         self.go("/seats/pan-01")
-        self.page.get_by_role("button", name="Read this seat now").click()
-        expect(self.page.get_by_text("asked for a survey")).to_be_visible()
+        self.page.get_by_role("button", name="Survey now").click()
+        expect(self.page.get_by_text("survey requested")).to_be_visible()
         done = {"actor": "agent pan-01", "action": "survey_now"}
         eventually(lambda: any(done.items() <= e.items() for e in self.demo.answer("/ledger")["items"]))
 
@@ -81,12 +83,10 @@ class Seat(Journey):
 class Record(Journey):
     def test_a_seat_is_shown_as_it_was(self) -> None:
         self.go("/seats/pan-05")
-        expect(self.page.get_by_text("no changes; shown as it is now")).to_be_visible()
+        expect(self.page.get_by_text("no changes; current state")).to_be_visible()
         self.go("/seats/pan-02")
-        change = self.page.get_by_role(
-            "button", name=re.compile("at the seat: Preview pool of Corrow: 16 GiB to 256 MiB")
-        )
-        self.page.get_by_text("Every change, the newest first").click()
+        change = self.page.get_by_role("button", name=re.compile("at the seat: Corrow preview pool: 16 GiB to 256 MiB"))
+        self.page.get_by_text("All changes, newest first").click()
         change.click()
         pool = self.row("memory.preview_pool", "corrow")
         expect(pool).to_contain_text("256 MiB")
@@ -94,24 +94,24 @@ class Record(Journey):
         self.page.keyboard.press("ArrowLeft")
         self.page.keyboard.press("ArrowLeft")
         expect(pool).to_contain_text("16 GiB")
-        expect(self.page.get_by_text("shown as it was")).to_be_visible()
+        expect(self.page.get_by_text("state at")).to_be_visible()
         expect(self.page.get_by_role("button", name="Correct")).to_have_count(0)
         self.check_accessible()
-        self.page.get_by_role("button", name="back to now").click()
+        self.page.get_by_role("button", name="Back to now").click()
         expect(pool).to_contain_text("256 MiB")
 
     def test_two_seats_that_should_play_alike_differ_by_this(self) -> None:
         self.go("/seats/pan-02")
-        self.page.get_by_role("link", name="Compare this seat").click()
-        expect(self.page.locator("[data-sentence]")).to_contain_text("Most likely Preview pool of Corrow: 256 MiB here")
-        self.page.get_by_label("What to compare with").select_option("kiln-03")
+        self.page.get_by_role("link", name="Compare").click()
+        expect(self.page.locator("[data-sentence]")).to_contain_text("Most likely Corrow preview pool: 256 MiB here")
+        self.page.get_by_label("Compare with").select_option("kiln-03")
         expect(
             self.page.get_by_role("table", name="Differences").get_by_role("row", name=re.compile("^Driver"))
         ).to_have_count(0)
-        self.page.get_by_role("button", name=re.compile("^[0-9]+ more$")).click()
+        self.page.get_by_role("button", name=re.compile("^Show [0-9]+ more$")).click()
         expect(self.page.get_by_role("row", name=re.compile("Memory total 64 GiB 128 GiB"))).to_be_visible()
         self.check_accessible()
-        self.page.get_by_label("What to compare with").select_option("itself, earlier")
+        self.page.get_by_label("Compare with").select_option("itself, earlier")
         self.page.get_by_role("button", name="29 days ago").click()
         expect(self.page.locator("[data-sentence]")).to_contain_text("256 MiB here, 16 GiB there")
 
@@ -130,22 +130,22 @@ class Correction(Journey):
         self.page.keyboard.press("c")
         plan = self.page.get_by_role("dialog", name=re.compile("^Plan: "))
         expect(plan).to_contain_text("Corrow must be closed once")
-        equal = plan.get_by_role("table", name="What changes").get_by_role("row", name=re.compile("^Held back, Corrow"))
+        equal = plan.get_by_role("table", name="Changes").get_by_role("row", name=re.compile("^Memory reserve, Corrow"))
         expect(equal.filter(has_text="1.5 GiB")).to_contain_text("6.4 GiB")
-        native = plan.get_by_role("row", name=re.compile("Held back, Corrow 1.5 GiB → 6.4 GiB"))
+        native = plan.get_by_role("row", name=re.compile("Memory reserve, Corrow 1.5 GiB → 6.4 GiB"))
         for written in ("1536", "6554"):
             expect(native).to_contain_text(written)
         self.check_accessible()
-        plan.get_by_text("How careful").click()
-        plan.get_by_role("checkbox", name="Canaries go ahead").uncheck()
-        expect(plan.locator("[data-order]")).to_have_text("Five seats in one wave.")
-        plan.get_by_role("button", name="Start the rollout").click()
+        plan.get_by_text("Limits").click()
+        plan.get_by_role("checkbox", name="Canaries first").uncheck()
+        expect(plan.locator("[data-order]")).to_have_text("5 seats in 1 wave.")
+        plan.get_by_role("button", name="Start rollout").click()
 
         expect(self.track("pan-03")).to_have_attribute("data-state", "settled")
         expect(self.track("rake-02")).to_have_attribute("data-state", "stopped")
         expect(self.track("rake-02")).to_contain_text("accepted as 5 GiB, asked for 3 GiB")
-        expect(self.track("pan-04")).to_contain_text("Corrow is open with unsaved work; waiting until it is saved")
-        expect(self.track("loft-02")).to_contain_text("offline: waits")
+        expect(self.track("pan-04")).to_contain_text("Corrow is open with unsaved work; waiting")
+        expect(self.track("loft-02")).to_contain_text("offline: continues")
         self.check_accessible()
         self.assertEqual(self.demo.file("pan-04", CORROW), before["pan-04"])
         self.assertIn(b"<spare>6554</spare>", self.demo.file("pan-03", CORROW))
@@ -188,7 +188,7 @@ class Correction(Journey):
 class Standard(Journey):
     def test_an_edition_says_what_it_would_do_and_does_it(self) -> None:
         self.go("/standard")
-        words = "Held back is at least 4 GiB or 10 % of installed memory, whichever is more"
+        words = "Memory reserve is at least 4 GiB or 10 % of installed memory, whichever is more"
         expect(self.page.get_by_text(words)).to_be_visible()
         self.check_accessible()
         self.page.get_by_role("button", name="Text").click()
@@ -200,7 +200,7 @@ class Standard(Journey):
         expect(impact).to_contain_text("This text cannot be published")
         self.page.keyboard.type('swift"')
         expect(impact).to_contain_text("This would open 24 findings on 24 seats and close 4 findings on 4 seats")
-        self.faults.clear()  # the browser tells of each 422 while the line was being typed
+        self.faults.clear()  # the browser reports each 422 while the line was being typed
         self.check_accessible()
         self.page.get_by_label("Note").fill("the other branch")
         self.page.get_by_role("button", name="Publish edition 2").click()
@@ -208,14 +208,14 @@ class Standard(Journey):
         # earlier cancels it.
         expect(self.page.locator("h1 + p")).to_contain_text(re.compile("^edition 2, "))
         self.go("/floor")
-        expect(self.level("weigh-01", "Driver")).to_have_accessible_name(re.compile("house wants swift"))
+        expect(self.level("weigh-01", "Driver")).to_have_accessible_name(re.compile("house standard: swift"))
         expect(self.level("rake-04", "Driver")).to_have_accessible_name("Driver: in norm")
 
 
 class RoundAndLedger(Journey):
     def test_the_round_groups_by_cause_under_its_sentence(self) -> None:
         self.go("/")
-        expect(self.page.get_by_role("heading", level=1)).to_contain_text("left the house standard")
+        expect(self.page.get_by_role("heading", level=1)).to_contain_text("went off norm")
         cause = self.page.get_by_role("button", name=re.compile("^Driver branch is swift on"))
         cause.click()
         expect(self.page.get_by_role("row", name=re.compile("rake-06"))).to_contain_text("swift")
@@ -225,17 +225,17 @@ class RoundAndLedger(Journey):
         errand = {"seat": "pan-02", "does": "Look at the cable", "steps": ["Follow it"]}
         self.demo.post("/errands/by-hand", errand)
         self.go("/ledger")
-        given = self.page.get_by_role("row", name=re.compile("supervisor wrote an errand on pan-02"))
+        given = self.page.get_by_role("row", name=re.compile("supervisor created an errand at pan-02"))
         published = self.page.get_by_role("row", name=re.compile("published edition 1 of the standard"))
         expect(given).to_be_visible()
         self.check_accessible()
-        self.page.get_by_role("combobox", name="What").select_option("publish edition")
+        self.page.get_by_role("combobox", name="Action").select_option("publish edition")
         expect(published).to_be_visible()
         expect(given).to_have_count(0)
         self.page.get_by_role("textbox", name="Seat").fill("weigh-01")
         self.page.keyboard.press("Enter")
-        expect(self.page.get_by_text("No entry is so.")).to_be_visible()
-        self.page.get_by_role("link", name="Show every entry").click()
+        expect(self.page.get_by_text("No matching entries.")).to_be_visible()
+        self.page.get_by_role("link", name="Clear filters").click()
         expect(given).to_be_visible()
 
 
@@ -252,7 +252,7 @@ class Editor(Journey):
 
     def test_what_is_not_theirs_says_so(self) -> None:
         self.go("/ledger")
-        expect(self.page.get_by_role("alert")).to_contain_text("not yours to see")
+        expect(self.page.get_by_role("alert")).to_contain_text("do not have permission to see")
         self.faults.clear()  # the browser tells of the 403
 
 
@@ -263,21 +263,21 @@ class SignIn(Journey):
         self.page.get_by_label("Name").fill("supervisor")
         self.check_accessible()
         self.page.get_by_role("button", name="Sign in").click()
-        expect(self.page.get_by_role("alert")).to_have_text("the name or the password is wrong")
+        expect(self.page.get_by_role("alert")).to_have_text("wrong name or password")
         self.faults.clear()  # the browser tells of the 401
 
 
 class Enrolment(Journey):
     def test_a_code_is_made_for_a_new_seat(self) -> None:
         self.go("/floor")
-        self.page.get_by_role("button", name="Enrol a seat").click()
+        self.page.get_by_role("button", name="Enrol seat").click()
         self.check_accessible()
-        self.page.get_by_label("Name of the seat").fill("trolley")
+        self.page.get_by_label("Seat name").fill("trolley")
         self.page.get_by_label("Room", exact=True).fill("Kiln")
-        self.page.get_by_role("button", name="Make a code").click()
+        self.page.get_by_role("button", name="Create code").click()
         expect(self.page.locator("[data-code]")).to_contain_text("normant enrol http://127.0.0.1")
         self.page.keyboard.press("Escape")
-        expect(self.seat("trolley")).to_contain_text("not yet heard")
+        expect(self.seat("trolley")).to_contain_text("no survey yet")
 
 
 class Everywhere(Journey):
@@ -285,13 +285,13 @@ class Everywhere(Journey):
 
     def test_a_viewer_reads_the_standard_and_cannot_change_it(self) -> None:
         self.go("/standard?as=text")
-        expect(self.page.get_by_text("Only a supervisor may change the standard")).to_be_visible()
+        expect(self.page.get_by_text("Only supervisors may change the standard")).to_be_visible()
         self.page.locator(".cm-content").click()
         self.page.keyboard.type("x")
         expect(self.page.get_by_role("button", name=re.compile("^Publish"))).to_have_count(0)
 
     def test_the_theme_stays_as_it_was_chosen(self) -> None:
-        self.page.get_by_role("button", name="Turn to night").click()
+        self.page.get_by_role("button", name="Use dark theme").click()
         self.page.reload()
         expect(self.page.locator("html")).to_have_attribute("data-theme", "night")
 
@@ -314,16 +314,16 @@ class Everywhere(Journey):
         self.page.reload()
         expect(self.page.locator("li[data-seat]")).to_have_count(6)
         self.go("/floor?role=comp&production=Nine+Lamps")
-        expect(self.page.get_by_text("No seat fits these filters")).to_be_visible()
+        expect(self.page.get_by_text("No seats match these filters")).to_be_visible()
 
     def test_an_address_that_leads_nowhere_says_so(self) -> None:
         self.go("/nowhere")
-        expect(self.page.get_by_role("heading", name="There is nothing at this address")).to_be_visible()
+        expect(self.page.get_by_role("heading", name="Page not found")).to_be_visible()
         self.page.get_by_role("link", name="floor", exact=True).click()
         expect(self.page.locator("li[data-seat=pan-01]")).to_be_visible()
 
     def test_a_level_says_reading_norm_distance_and_since(self) -> None:
         self.go("/seats/pan-03")
         spoken = self.row("memory.held_back", "corrow").get_by_role("img")
-        words = "Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small, since "
+        words = "Memory reserve is 1.5 GiB, house standard: at least 6.4 GiB, 4.3 times too small, since "
         expect(spoken).to_have_accessible_name(re.compile(f"^{re.escape(words)}"))

@@ -24,16 +24,16 @@ class People(Journey):
         expect(self.page.get_by_role("heading", name="People", exact=True)).to_be_visible()
         self.check_accessible()
         self.page.get_by_label("Name", exact=True).fill("wick")
-        self.page.get_by_role("button", name="Add and make a link").click()
+        self.page.get_by_role("button", name="Add person and create link").click()
         link = self.page.locator("[data-link] .value").inner_text()
         row = self.page.locator("[data-person=wick]")
-        expect(row).to_contain_text("has no password yet")
+        expect(row).to_contain_text("no password yet")
 
         wick = self.beside()
         wick.goto(link)
         expect(wick.get_by_text("Choose a password for wick")).to_be_visible()
         wick.get_by_label("Password").fill(PASSWORD)
-        wick.get_by_role("button", name="Set the password").click()
+        wick.get_by_role("button", name="Save password").click()
         wick.get_by_role("link", name="Sign in").click()
         wick.get_by_label("Name").fill("wick")
         wick.get_by_label("Password").fill(PASSWORD)
@@ -56,8 +56,8 @@ class People(Journey):
 class Account(Journey):
     def test_a_token_is_shown_once_and_withdrawn_in_one_act(self) -> None:
         self.go("/account")
-        self.page.get_by_label("What for").fill("night script")
-        self.page.get_by_role("button", name="Make a token").click()
+        self.page.get_by_label("Purpose").fill("night script")
+        self.page.get_by_role("button", name="Create token").click()
         token = self.page.locator("[data-token] .value").inner_text()
         self.check_accessible()
 
@@ -71,6 +71,6 @@ class Account(Journey):
         self.go("/account")
         expect(self.page.locator("[data-token]")).to_have_count(0)
         row = self.page.get_by_role("listitem").filter(has_text="night script")
-        row.get_by_role("button", name="Withdraw").click()
+        row.get_by_role("button", name="Revoke").click()
         expect(row).to_have_count(0)
         self.assertEqual(status("GET", "seats"), 401)

@@ -152,7 +152,7 @@ class Recorded(TestCase):
         """A list that agents before 0.8.0 made names projects and no deliveries: its files stay, and it says why."""
         plan = eventually(partial(_ended_plan, house, number))
         self.assertEqual((plan["going"], plan["cleared"], plan["on"][0]["state"]), (18, 0, "stopped"), plan)
-        self.assertIn("does not tell by which deliveries its files may go: plan it again", plan["on"][0]["message"])
+        self.assertIn("does not show which deliveries release its files. Create a new plan", plan["on"][0]["message"])
 
     def verify_ledger(self, house: House) -> None:
         command = [sys.executable, str(standin.MANAGE), "verify_ledger"]

@@ -42,7 +42,7 @@ class SecondPerson(Journey):
         own = asked(self.page, "corrow")
         own.locator("summary").click()
         expect(own).to_contain_text("pan-03")
-        expect(own.get_by_role("button", name="Approve what I read")).to_have_count(0)
+        expect(own.get_by_role("button", name="Approve")).to_have_count(0)
         self.check_accessible()
         self.assertEqual(self.orders(), [])
 
@@ -52,7 +52,7 @@ class SecondPerson(Journey):
 
         theirs = asked(self.as_role("administrator"), "corrow")
         theirs.locator("summary").click()
-        theirs.get_by_role("button", name="Approve what I read").click()
+        theirs.get_by_role("button", name="Approve").click()
         expect(theirs).to_have_count(0)
         expect(own).to_have_count(0)  # told, not asked for
         self.assertEqual(self.orders(), ["pan-03"])
@@ -62,7 +62,7 @@ class SecondPerson(Journey):
         own = asked(self.page, "glaize")
         own.locator("summary").focus()
         self.page.keyboard.press("Enter")
-        own.get_by_role("button", name="Withdraw it").focus()
+        own.get_by_role("button", name="Withdraw proposal").focus()
         self.page.keyboard.press("Enter")
         expect(own).to_have_count(0)
         decided = [proposal for proposal in self.demo.answer("/proposals")["items"] if proposal["approved"] is False]

@@ -22,7 +22,7 @@ class Waive(Journey):
         expect(sheet.get_by_role("status")).to_contain_text("Covers 1 finding on rake-06")
         expect(sheet.get_by_role("button", name="Waive")).to_be_disabled()
         self.check_accessible()
-        sheet.get_by_label("Why").fill("Smaller pools are on trial in the Rake Room")
+        sheet.get_by_label("Reason").fill("Smaller pools are on trial in the Rake Room")
         sheet.get_by_role("button", name="Waive").click()
         row = self.row("memory.preview_pool", "plinthe")
         expect(row).to_have_attribute("data-status", "waived")
@@ -34,18 +34,18 @@ class Waive(Journey):
         expect(waiver).to_contain_text("covers 1 finding")
         was = waiver.get_by_text(re.compile("^ends")).inner_text()
         self.check_accessible()
-        waiver.get_by_role("button", name="Prolong it").click()
+        waiver.get_by_role("button", name="Extend waiver").click()
         expect(waiver.get_by_text(was)).to_have_count(0)
-        waiver.get_by_role("button", name="End it now").click()
-        expect(waiver).to_contain_text("by hand")
+        waiver.get_by_role("button", name="End waiver", exact=True).click()
+        expect(waiver).to_contain_text("manually")
         self.go("/seats/rake-06")
         expect(row).to_have_attribute("data-status", "off-norm")
 
     def test_the_round_warns_of_one_that_ends(self) -> None:
         self.go("/")
         item = self.page.locator("li[data-kind=waiver]")
-        expect(item).to_contain_text("A waiver ends: Held back of Corrow on sluice-03")
-        expect(item).to_contain_text(re.compile("it ends (today|tomorrow)"))  # a run may go over midnight
+        expect(item).to_contain_text("Waiver ends: Corrow memory reserve on sluice-03")
+        expect(item).to_contain_text(re.compile("ends (today|tomorrow)"))  # a run may go over midnight
 
 
 class Drift(Journey):
@@ -64,10 +64,10 @@ class Drift(Journey):
             self.page.keyboard.press("n")
             if "Preview pool, Corrow" in self.cell().inner_text():
                 break
-        expect(self.cell()).to_contain_text("Preview pool is 256 MiB, house wants")
+        expect(self.cell()).to_contain_text("Preview pool is 256 MiB, house standard")
         self.page.keyboard.press("g")
         bar = self.page.get_by_role("region", name="Selection")
-        expect(bar).to_contain_text("3 readings on 3 seats")
+        expect(bar).to_contain_text("3 settings on 3 seats")
         expect(self.cell()).to_have_attribute("aria-selected", "true")
         self.check_accessible()
         self.page.keyboard.press("c")
@@ -78,9 +78,9 @@ class Drift(Journey):
 
     def test_a_row_a_column_and_a_rectangle_are_selected_and_waived(self) -> None:
         self.go("/drift?only=off")
-        self.page.get_by_role("button", name="Held back, Corrow").click()
+        self.page.get_by_role("button", name="Memory reserve, Corrow").click()
         bar = self.page.get_by_role("region", name="Selection")
-        expect(bar).to_contain_text(re.compile(r"[2-9] readings on"))
+        expect(bar).to_contain_text(re.compile(r"[2-9] settings on"))
         self.page.keyboard.press("Escape")
         box = self.grid().bounding_box()
         assert box
@@ -91,13 +91,13 @@ class Drift(Journey):
         self.page.mouse.down()
         self.page.mouse.move(box["x"] + 300, box["y"] + 250)
         self.page.mouse.up()
-        expect(bar).to_contain_text("readings on")
+        expect(bar).to_contain_text("settings on")
         self.page.keyboard.press("w")
         expect(self.page.get_by_role("dialog", name="Waive").get_by_role("status")).to_contain_text("Covers")
 
     def test_the_days_before_are_shown_by_cause_or_class_and_not_corrected(self) -> None:
         self.go("/drift?rows=causes&by=hardware_class")
-        expect(self.page.get_by_role("button", name=re.compile("Preview pool of Corrow is"))).to_be_visible()
+        expect(self.page.get_by_role("button", name=re.compile("Corrow preview pool is"))).to_be_visible()
         now = self.page.locator("[data-sentence]").inner_text()
         self.page.get_by_role("slider").focus()
         for _ in range(20):
@@ -118,38 +118,38 @@ class Standard(Journey):
 
     def test_a_sentence_is_edited_kept_as_a_draft_opened_and_dropped(self) -> None:
         self.go("/standard?seat=pan-03")
-        rule = self.rule("Autosave every")
+        rule = self.rule("Autosave interval")
         expect(rule).to_contain_text("8 min, in norm")
-        rule.get_by_role("button", name="Autosave every").click()
-        rule.get_by_label("What it wants").fill("6 min")
+        rule.get_by_role("button", name="Autosave interval").click()
+        rule.get_by_label("Required value").fill("6 min")
         rule.get_by_label("Because").fill("Two hours were lost in May.")
         self.check_accessible()
-        rule.get_by_role("button", name="Write it into the text").click()
+        rule.get_by_role("button", name="Apply").click()
         expect(self.page.locator("[data-impact]")).to_contain_text("would open")
-        expect(rule).to_contain_text("wants at most 6 min")
+        expect(rule).to_contain_text("requires at most 6 min")
         expect(self.page.locator("[data-impact]")).to_contain_text("Pan House")
         self.page.get_by_label("Note").fill("saves more often")
-        self.page.get_by_role("button", name="Keep as a draft").click()
+        self.page.get_by_role("button", name="Save as draft").click()
         draft = self.page.locator("[data-draft]", has_text="saves more often")
         expect(draft).to_be_visible()
         self.go("/standard")
-        expect(self.rule("Autosave every is at most 10 min")).to_be_visible()
+        expect(self.rule("Autosave interval is at most 10 min")).to_be_visible()
         draft.get_by_role("button", name="Open").click()
-        expect(self.rule("Autosave every is at most 6 min")).to_contain_text("Two hours were lost in May.")
+        expect(self.rule("Autosave interval is at most 6 min")).to_contain_text("Two hours were lost in May.")
         self.check_accessible()
-        self.page.get_by_role("button", name="What it would take").click()
+        self.page.get_by_role("button", name="Plan the corrections").click()
         plan = self.page.get_by_role("dialog", name=re.compile("^Plan: "))
-        expect(plan).to_contain_text("Nothing begins before it is published")
-        expect(plan.get_by_role("row", name=re.compile("Autosave every, Corrow.* 6 min")).first).to_be_visible()
-        plan.get_by_label("Its name").fill("Save more often")
-        plan.get_by_role("button", name="Keep the plan").click()
-        expect(plan.get_by_role("status").last).to_have_text("Kept as Save more often.")
+        expect(plan).to_contain_text("Save the plan, publish the draft")
+        expect(plan.get_by_role("row", name=re.compile("Autosave interval, Corrow.* 6 min")).first).to_be_visible()
+        plan.get_by_label("Name", exact=True).fill("Save more often")
+        plan.get_by_role("button", name="Save plan").click()
+        expect(plan.get_by_role("status").last).to_have_text("Saved as Save more often.")
         self.check_accessible()
         self.go("/rollouts")
-        self.page.get_by_role("button", name="Forget Save more often").click()
-        expect(self.page.get_by_role("button", name="Forget Save more often")).to_have_count(0)
+        self.page.get_by_role("button", name="Delete Save more often").click()
+        expect(self.page.get_by_role("button", name="Delete Save more often")).to_have_count(0)
         self.go("/standard")
-        draft.get_by_role("button", name="Drop").click()
+        draft.get_by_role("button", name="Delete draft").click()
         expect(draft).to_have_count(0)
 
     def test_words_are_completed_and_an_older_edition_is_gone_back_to(self) -> None:
@@ -169,10 +169,10 @@ class Standard(Journey):
         publish.click()
         expect(self.page.locator("h1 + p")).to_contain_text(f"edition {number}")
         edition = self.page.locator(f"[data-edition='{number}']")
-        edition.get_by_role("button", name="What changed").click()
+        edition.get_by_role("button", name="Changes").click()
         expect(self.page.locator("ins", has_text="when installed memory is more than 4 GiB")).to_be_visible()
         before = self.page.locator(f"[data-edition='{number - 1}']")
-        before.get_by_role("button", name="Go back to it").click()
+        before.get_by_role("button", name="Restore this edition").click()
         expect(self.page.locator("[data-impact]")).to_contain_text("would open and close nothing")
         self.faults = [fault for fault in self.faults if "422" not in fault]  # while the line was being typed
 
@@ -186,7 +186,7 @@ class Templates(Journey):
         self.page.get_by_label("Name", exact=True).fill("Salt")
         self.page.get_by_role("combobox", name="Application").select_option("corrow")
         self.page.get_by_label("The Salt Ledger").check()
-        self.page.get_by_role("button", name=re.compile("^Keep it")).click()
+        self.page.get_by_role("button", name=re.compile("^(Save|Replace) template")).click()
 
     def test_a_template_is_judged_where_it_is_used_replaced_and_taken_away(self) -> None:
         self.go("/standard")
@@ -208,8 +208,8 @@ class Templates(Journey):
         with self.page.expect_download() as download:
             self.page.get_by_role("link", name="salt.xml").click()
         self.assertIn(b'device="hadrel"', download.value.path().read_bytes())
-        self.page.get_by_role("button", name="Take away Salt").click()
-        self.page.get_by_role("button", name="Withdraw the template").click()
+        self.page.get_by_role("button", name="Delete Salt").click()
+        self.page.get_by_role("button", name="Delete template").click()
         expect(self.page.locator("[data-template='Salt']")).to_have_count(0)
         self.faults = [fault for fault in self.faults if "422" not in fault]  # of the engine that does not exist
 
@@ -229,20 +229,20 @@ class Told(Journey):
 
     def test_a_person_chooses_what_they_are_told_and_each_way_is_tried(self) -> None:
         self.go("/")
-        self.page.get_by_role("link", name="What you are told").click()
-        expect(self.page.get_by_label("By mail to")).to_have_value("supervisor@brinehouse.example")
+        self.page.get_by_role("link", name="Notifications").click()
+        expect(self.page.get_by_label("Mail address")).to_have_value("supervisor@brinehouse.example")
         letters = self.demo.run / "mail"
         notice = self.page.locator("[data-notice='findings.must']").last
         notice.locator("summary").click()
-        expect(notice).to_contain_text("house wants")
+        expect(notice).to_contain_text("house standard")
         expect(notice).to_contain_text("sent to supervisor@brinehouse.example")
-        self.assertTrue(any("that must be settled" in letter.read_text("utf-8") for letter in letters.iterdir()))
-        self.page.get_by_label("By mail to").fill("sal@brinehouse.example")
+        self.assertTrue(any("critical finding" in letter.read_text("utf-8") for letter in letters.iterdir()))
+        self.page.get_by_label("Mail address").fill("sal@brinehouse.example")
         self.page.get_by_label("Rake Room").check()
-        self.page.get_by_role("button", name="Keep this choice").click()
-        expect(self.page.get_by_text("Kept.")).to_be_visible()
+        self.page.get_by_role("button", name="Save").click()
+        expect(self.page.get_by_text("Saved.")).to_be_visible()
         asked = self.page.locator("[data-confirm]")
-        expect(asked).to_contain_text("Nothing is sent to sal@brinehouse.example before it is confirmed")
+        expect(asked).to_contain_text("Confirm sal@brinehouse.example first")
         asked.get_by_label("Code").fill("000000")
         asked.get_by_role("button", name="Confirm").click()
         expect(asked.get_by_role("alert")).to_be_visible()
@@ -251,18 +251,18 @@ class Told(Journey):
         asked.get_by_role("button", name="Confirm").click()
         expect(asked).to_have_count(0)
         with receiver() as (address, got):
-            self.page.get_by_label("Another address").fill(address)
-            self.page.get_by_role("button", name="Tell it too").click()
-            secret = self.page.get_by_text("Its secret").locator(".value").inner_text()
-            self.page.get_by_role("button", name="Try it out").click()
+            self.page.get_by_label("Webhook address").fill(address)
+            self.page.get_by_role("button", name="Add webhook").click()
+            secret = self.page.get_by_text("Secret").locator(".value").inner_text()
+            self.page.get_by_role("button", name="Send test").click()
             test = self.page.locator("[data-notice='notice.test']").first
             expect(test.locator("[data-state=sent]")).to_have_count(2)
         headers, body = got[0]
-        self.assertEqual(Webhook(secret).verify(body, headers)["data"]["subject"], "A test")
+        self.assertEqual(Webhook(secret).verify(body, headers)["data"]["subject"], "Test notification")
         self.assertTrue(any("To: sal@brinehouse.example" in letter.read_text("utf-8") for letter in letters.iterdir()))
         self.check_accessible()
-        self.page.get_by_role("button", name=f"Take away {address}").click()
+        self.page.get_by_role("button", name=f"Delete webhook {address}").click()
         expect(self.page.locator("[data-hook]")).to_have_count(0)
         self.page.get_by_label("Rake Room").uncheck()
-        self.page.get_by_role("button", name="Keep this choice").click()
-        expect(self.page.get_by_text("Kept.")).to_be_visible()
+        self.page.get_by_role("button", name="Save").click()
+        expect(self.page.get_by_text("Saved.")).to_be_visible()

@@ -40,11 +40,11 @@ class Answered(Journey):
         self.page.get_by_role("link", name="My seat").click()
         planned = self.page.locator(f"[data-planned='{self.number}']")
         expect(planned).to_contain_text("Corrow is open with unsaved work")
-        expect(planned).to_contain_text("Save and close Corrow when it suits you")
+        expect(planned).to_contain_text("Save your work and close Corrow when convenient")
         planned.get_by_role("button", name="for an hour").click()
-        expect(planned.locator("[data-when]")).to_contain_text("Put off at the seat until")
+        expect(planned.locator("[data-when]")).to_contain_text("Postponed at the seat until")
         planned.get_by_role("button", name="Object").click()
-        planned.get_by_label("What speaks against it?").fill("the screening of reel 3 runs until five")
+        planned.get_by_label("What is the problem?").fill("the screening of reel 3 runs until five")
         self.check_accessible()
         planned.get_by_role("button", name="Send to the supervisor").click()
         expect(planned.locator("[data-when]")).to_contain_text("Somebody at the seat objects: the screening of reel 3")
@@ -53,7 +53,7 @@ class Answered(Journey):
         with self.demo.api() as api:
             api.post(f"/rollouts/{self.number}/seats/pan-03/go-ahead")
         self.demo.standin("idle", "pan-03")
-        expect(self.page.locator(f"[data-done='{self.number}']")).to_contain_text("Autosave every: 10 min")
+        expect(self.page.locator(f"[data-done='{self.number}']")).to_contain_text("Autosave interval: 10 min")
         self._verify_report()
 
     def _verify_report(self) -> None:
@@ -78,13 +78,13 @@ class Asked(Journey):
         self.addCleanup(self.demo.standin, "idle", "pan-03")
         self.demo.standin("open", "pan-03", APP)
         self.go("/seats/pan-03")
-        self.page.get_by_role("button", name="Ask the editor").click()
+        self.page.get_by_role("button", name="Ask editor").click()
         sheet = self.page.get_by_role("dialog")
-        sheet.get_by_label("For what").select_option("corrow")
-        sheet.get_by_label("Why").fill("It has leaked since noon.")
+        sheet.get_by_label("Request").select_option("corrow")
+        sheet.get_by_label("Reason").fill("It has leaked since noon.")
         self.check_accessible()
-        sheet.get_by_role("button", name="Ask", exact=True).click()
-        expect(self.page.get_by_role("status").filter(has_text="asked at the seat")).to_be_visible()
+        sheet.get_by_role("button", name="Send request").click()
+        expect(self.page.get_by_role("status").filter(has_text="request sent")).to_be_visible()
         planned = self.demo.answer("/seats/pan-03/planned")
         self.assertEqual([question["why"] for question in planned["asked"]], ["It has leaked since noon."])
         self.demo.standin("close", "pan-03", APP)
@@ -117,15 +117,15 @@ class Booked(Journey):
         self.addCleanup(self._forget)
         self.demo.standin("change", "rake-04", "power.profile", "balanced")
         self.go("/rollouts")
-        self.page.get_by_text("When rooms are booked").click()
+        self.page.get_by_text("Room bookings").click()
         room = self.page.locator("[data-room='Rake Room']")
         expect(room).to_be_visible()
-        room.get_by_label("Upload a calendar").set_input_files(
+        room.get_by_label("Upload calendar").set_input_files(
             {"name": "page.ics", "mimeType": "text/calendar", "buffer": b"<html>"}
         )
-        expect(self.page.get_by_role("alert")).to_contain_text("this is no calendar")
+        expect(self.page.get_by_role("alert")).to_contain_text("not a calendar")
         self.faults.clear()  # the browser tells of the 422
-        room.get_by_label("Upload a calendar").set_input_files(
+        room.get_by_label("Upload calendar").set_input_files(
             {"name": "rake.ics", "mimeType": "text/calendar", "buffer": _booked_now()}
         )
         expect(room).to_contain_text("now, until")
@@ -135,8 +135,8 @@ class Booked(Journey):
         self.page.get_by_role("checkbox", name="Select Power profile").check()
         self.page.keyboard.press("c")
         plan = self.page.get_by_role("dialog")
-        expect(plan.locator("[data-order]")).to_contain_text("One seat in one wave.")
-        plan.get_by_role("button", name="Start the rollout").click()
+        expect(plan.locator("[data-order]")).to_contain_text("1 seat in 1 wave.")
+        plan.get_by_role("button", name="Start rollout").click()
         expect(self.track("rake-04")).to_contain_text("Rake Room is booked until")
         self._forget()
         expect(self.track("rake-04")).to_have_attribute("data-state", "settled")

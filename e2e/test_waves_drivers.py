@@ -35,10 +35,10 @@ class Driver(Journey):
         self.page.get_by_role("checkbox", name="Select Driver branch").check()
         self.page.keyboard.press("c")
         plan = self.page.get_by_role("dialog")
-        expect(plan).to_contain_text("the machine starts again once")
+        expect(plan).to_contain_text("the machine restarts once")
         expect(plan.get_by_role("row", name=re.compile(f"{self.went_out} {self.comes_in}"))).to_be_visible()
-        plan.get_by_role("button", name="Start the rollout").click()
-        expect(self.track(SEAT)).to_contain_text("asked at the seat; waiting for an answer")
+        plan.get_by_role("button", name="Start rollout").click()
+        expect(self.track(SEAT)).to_contain_text("waiting for an answer at the seat")
         self.demo.standin("answers", SEAT, "agreed")
         expect(self.track(SEAT)).to_have_attribute("data-state", "settled")
         self._check_driver(self.comes_in)
@@ -54,22 +54,22 @@ class Driver(Journey):
 
     def test_packages_are_approved_and_withdrawn(self) -> None:
         self.go("/rollouts")
-        part = self.page.get_by_text("Packages of drivers")
+        part = self.page.get_by_text("Driver packages")
         part.click()
         section = self.page.locator("[data-packages]")
         expect(section.locator("[data-package]")).to_have_count(2)
         if not section.get_by_label("Version").is_visible():  # what stands above came in under the click
             part.click()
-        section.get_by_label("GPUs, divided by commas").fill("Ostrane R7")
+        section.get_by_label("GPUs (comma-separated)").fill("Ostrane R7")
         section.get_by_label("Version").fill("newest")
         installer = {"name": "ostrane.json", "mimeType": "application/json", "buffer": b'{"version":"12.1.0"}'}
-        section.get_by_label("The installer").set_input_files(installer)  # type: ignore[arg-type]
-        section.get_by_role("button", name="Approve it").click()
+        section.get_by_label("Installer").set_input_files(installer)  # type: ignore[arg-type]
+        section.get_by_role("button", name="Approve package").click()
         expect(section.get_by_role("alert")).to_contain_text("'newest': expected")
         self.faults.clear()  # the browser tells of the 422
         section.get_by_label("Version").fill("12.1.0")
-        section.get_by_role("button", name="Approve it").click()
+        section.get_by_role("button", name="Approve package").click()
         expect(section.locator("[data-package='ostrane.json']")).to_contain_text("Ostrane R7")
         self.check_accessible()
-        section.get_by_role("button", name="Withdraw ostrane.json").click()
+        section.get_by_role("button", name="Delete ostrane.json").click()
         expect(section.locator("[data-package]")).to_have_count(2)

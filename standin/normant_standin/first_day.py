@@ -19,6 +19,7 @@ _DECODERS = {
     "sluice-02": ("cpu", "gpu0", "gpu1"),
     "weigh-01": ("cpu", "gpu0"),
 }
+_PROJECTS = {"seat": "pan-06", "app": "corrow", "storage": "/brine/media"}
 _SCREENED = (
     ("engine.effects", "corrow", "hadrel"),
     ("memory.held_back", "corrow", "6.4 GiB"),
@@ -48,6 +49,7 @@ class FirstDay:
                 return
             self._post("/errands", {"findings": self._findings("pan-08", "driver.branch")})
             self._roll_out(self._findings("weigh-02", "delivery.ignore_errors"))
+            self._scan_projects()
             self.measure()
             self._roll_out(self._findings("pan-03", "playback.scale"), begins=self._tonight())
 
@@ -66,14 +68,20 @@ class FirstDay:
         seen = self._post("/rollouts/plan", wanted)["digest"]
         self._post("/rollouts", {**wanted, "seen": seen})
 
+    def _scan_projects(self) -> None:
+        """Ask a seat for its projects, once the server has a survey of it."""
+        deadline = time.monotonic() + _WAIT_SECONDS
+        while self._client.post("/projects/look", json=_PROJECTS).is_error and time.monotonic() < deadline:
+            time.sleep(1)
+
     def measure(self) -> None:
         """What matters on a seat that nobody looked after; what previews pay; the middle option; devices."""
         factors = [[(setting, app, value)] for setting, app, value in _SCREENED]
-        self._try("screening", ["pan-03"], factors, because="Everything is off norm here: what of it costs playback?")
+        self._try("screening", ["pan-03"], factors, because="Which of these settings slows playback?")
         pools = [[(*_POOL, size)] for size in ("256 MiB", "12.8 GiB")]
-        self._try("choice", ["pan-01", "pan-02", "pan-06"], pools, because="The rule has no evidence.")
+        self._try("choice", ["pan-01", "pan-02", "pan-06"], pools, because="The rule has no evidence yet.")
         pictures = [[("playback.clip_pictures", "corrow", name)] for name in ("none", "one", "ends", "strip")]
-        self._try("choice", ["pan-02"], pictures, because="The house rule rejects the strip, and nobody knows why.")
+        self._try("choice", ["pan-02"], pictures, because="The standard forbids the strip; is that justified?")
         for seat, devices in _DECODERS.items():
             for codec in ("avc/8/420", "hevc/10/422"):
                 self._decode(seat, codec, devices)

@@ -15,12 +15,12 @@
 <QueryClientProvider client={queryClient}>
 	{#if session.failed}
 		<main class="p-10" role="alert">
-			<h1 class="text-xl">Normant cannot be reached</h1>
+			<h1 class="text-xl">Normant is not responding</h1>
 			<p class="mt-2">{session.failed}</p>
 			<button class="may mt-4" onclick={() => session.load()}>Try again</button>
 		</main>
 	{:else if !session.known}
-		<p class="quiet p-10" role="status">One moment…</p>
+		<p class="quiet p-10" role="status">Loading…</p>
 	{:else if route.parts[0] === 'set-password'}
 		<SetPassword />
 	{:else if session.name}

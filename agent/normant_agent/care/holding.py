@@ -22,9 +22,9 @@ from .place import ItemPlace, item_place, why_it_stays
 from .walk import Ident, bytes_of
 
 HELD = ".normant-held"  # in a store's folder; in it a folder for each order
-GONE = "is not there any more"
-USED = "was used, or changed, since it was listed"
-CHANGED = "was changed, or is open in a program, since it was moved"
+GONE = "no longer exists"
+USED = "used or changed since it was listed"
+CHANGED = "changed since it was moved, or open in a program"
 
 
 @dataclass(slots=True)
@@ -70,10 +70,10 @@ class HoldingFolder:
         """Raises HostError where the store's folder is another one than that from which files were moved."""
         with item_place(self.store, "x") as place:
             if place is None:
-                raise HostError(f"{self.store.name} is not there any more")
+                raise HostError(f"{self.store.name} no longer exists")
             inode = (place.path.parent.stat() if place.folder is None else os.fstat(place.folder)).st_ino
         if inode != self.record.store():
-            raise HostError(f"{self.store.name} is another folder than the one from which files were moved")
+            raise HostError(f"{self.store.name} is not the folder from which the files were moved")
 
     def check(self) -> None:
         """Raises HostError where nothing can be held in this store, before anybody's application is closed for it."""
@@ -137,7 +137,7 @@ class HoldingFolder:
             held.move_back(place)
         except HostError as fault:
             self.record.add(HeldFile(number, moved.st_ino, RETURNS))
-            return f"{why}; it is put back as soon as its name is free: {fault}", 0
+            return f"{why}; it will be put back when its name is free: {fault}", 0
         return why, 0
 
     def _why_changed(self, item: ListedItem, status: os.stat_result, place: ItemPlace | None = None) -> str:
@@ -181,7 +181,7 @@ class HoldingFolder:
         self, held: HeldFile, item: ListedItem, open_now: frozenset[Ident], fate: Fate, *, begun_before: bool
     ) -> None:
         """Delete a file for good where it is as it was moved; else put it back. `begun_before`: an earlier attempt was
-        cut off, so that a file which is not there any more was deleted by it."""
+        cut off, so that a file which no longer exists was deleted by it."""
         try:
             with self._place(held.number) as here:
                 status = here.status()

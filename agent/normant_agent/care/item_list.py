@@ -49,7 +49,7 @@ def write_list(path: Path, items: Iterable[ListedItem]) -> str:
             return ""
         beside.replace(path)
     except OSError as fault:
-        raise HostError(f"the list of what would go cannot be kept: {fault.strerror}") from fault
+        raise HostError(f"the file list cannot be saved: {fault.strerror}") from fault
     return hashed.hexdigest()
 
 
@@ -57,9 +57,9 @@ def write_list(path: Path, items: Iterable[ListedItem]) -> str:
 def signed_list(path: Path, digest: str) -> Iterator[TextIO]:
     """The lines of a list, which must be the one of that digest. Raises HostError."""
     if not path.is_file():
-        raise HostError("the list that was signed is not here any more: plan it again")
+        raise HostError("the signed list no longer exists on this seat: create a new plan")
     if digest_of(path) != digest:
-        raise HostError("the list here is not the one that was signed: nothing was touched, plan it again")
+        raise HostError("the list on this seat differs from the signed one: no files were deleted, create a new plan")
     with path.open(encoding="ascii") as file:
         yield file
 

@@ -1,4 +1,4 @@
-"""How the media of a project lie on this machine."""
+"""How the media of a project are on this machine."""
 
 import os
 from collections.abc import Callable

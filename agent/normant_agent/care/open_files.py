@@ -9,7 +9,7 @@ import psutil
 
 from .walk import Ident
 
-OPEN = "open in a program at this moment"
+OPEN = "open in a program"
 
 
 def open_files() -> frozenset[Ident]:

@@ -26,7 +26,7 @@ class ItemPlace:
     folder: int | None
 
     def is_on_volume_of(self, store: Path) -> bool:
-        """Whether it lies on the same volume as its store; the number of a volume is another one after a restart."""
+        """Whether it is on the same volume as its store; the number of a volume is another one after a restart."""
         if self.folder is None:
             return self.path.parent.stat().st_dev == store.stat().st_dev
         return os.fstat(self.folder).st_dev == store.stat().st_dev
@@ -40,7 +40,7 @@ class ItemPlace:
         except FileNotFoundError:
             return None
         except OSError as fault:
-            raise HostError(f"{self.path.name} cannot be looked at: {fault.strerror}") from fault
+            raise HostError(f"{self.path.name} cannot be read: {fault.strerror}") from fault
 
     def move(self, other: "ItemPlace") -> None:
         """Let what bears this name bear another, in a folder of the same volume. Raises HostError."""
@@ -82,7 +82,7 @@ class ItemPlace:
 
 @contextmanager
 def item_place(store: Path, item: str, *, make: bool = False, private: bool = False) -> Iterator[ItemPlace | None]:
-    """Where an item of a store lies, by its path below it; None where a folder on the way is not there any more.
+    """Where an item of a store lies, by its path below it; None where a folder on the way no longer exists.
 
     `store` is a real path, without links. With `make`, folders below it that are not there are made. With `private`
     nobody else may write to them. Raises HostError where a folder on the way is a link, cannot be opened, or is not
@@ -114,9 +114,9 @@ def item_place(store: Path, item: str, *, make: bool = False, private: bool = Fa
 
 def _check_private(name: str, status: os.stat_result) -> None:
     if status.st_uid != os.geteuid():
-        raise HostError(f"{name} belongs to somebody else: nothing is moved there")
+        raise HostError(f"{name} belongs to another user: no files are moved there")
     if status.st_mode & _OTHERS_WRITE:
-        raise HostError(f"others may write to {name}: nothing is moved there")
+        raise HostError(f"other users can write to {name}: no files are moved there")
 
 
 def _opened_by_folder(store: Path) -> int | None:
@@ -157,9 +157,9 @@ def _opened(name: str, above: int | None, flags: int = _FOLDER) -> int | None:
 def why_it_stays(status: os.stat_result, held: frozenset[Ident]) -> str:
     """Why what is there may not go, whatever was listed; empty where it may."""
     if not stat.S_ISREG(status.st_mode):
-        return "is a link, or no file any more"
+        return "is a link or no longer a file"
     if status.st_nlink > 1:
-        return "has another name as well: nothing would be free"
+        return "has another hard link: deleting it would free nothing"
     if not status.st_mode & ANYBODY_WRITES:
-        return "is locked: nobody may write to it"
+        return "is write-protected"
     return "is open in a program" if (status.st_dev, status.st_ino) in held else ""

@@ -16,7 +16,7 @@ from ..errors import HostError
 from .change_time import changed_ns
 
 LINK, MOUNTED = "a link, never followed", "another volume is mounted here"
-LOCKED, NO_FILE = "locked: nobody may write to it", "neither a file nor a folder"
+LOCKED, NO_FILE = "write-protected", "neither a file nor a folder"
 _FLAGS = os.O_RDONLY | getattr(os, "O_DIRECTORY", 0) | getattr(os, "O_NOFOLLOW", 0) | getattr(os, "O_NOATIME", 0)
 _BLOCK = 512  # bytes that `st_blocks` counts by
 ANYBODY_WRITES = stat.S_IWUSR | stat.S_IWGRP | stat.S_IWOTH
@@ -61,7 +61,7 @@ def walk(folder: Path, *, access_times: bool = True) -> Iterator[Seen]:
     here = _open(folder)
     if isinstance(here, OSError):
         why = "it is a link: name the folder that it leads to" if folder.is_symlink() else here.strerror
-        raise HostError(f"{folder} cannot be looked through: {why}") from here
+        raise HostError(f"{folder} cannot be scanned: {why}") from here
     top = _Level("", _ident(os.fstat(here)), [])
     levels = [top]
     try:
@@ -76,7 +76,7 @@ def walk(folder: Path, *, access_times: bool = True) -> Iterator[Seen]:
             name = level.folders.pop()
             below = _open(name, here)
             if isinstance(below, OSError):
-                yield _untold(level.path + name, f"cannot be looked into: {below.strerror}")
+                yield _untold(level.path + name, f"cannot be opened: {below.strerror}")
                 continue
             ident = _ident(os.fstat(below))
             if ident[0] != top.ident[0]:
@@ -115,7 +115,7 @@ def _walk_by_paths(folder: Path, access_times: bool) -> Iterator[Seen]:
                     else:
                         yield _untold(below, MOUNTED)
         except OSError as fault:
-            yield _untold(path.rstrip("/"), f"cannot be looked into: {fault.strerror}")
+            yield _untold(path.rstrip("/"), f"cannot be opened: {fault.strerror}")
 
 
 def _files(here: int, level: _Level, access_times: bool) -> Iterator[Seen]:
@@ -128,7 +128,7 @@ def _files(here: int, level: _Level, access_times: bool) -> Iterator[Seen]:
                 else:
                     yield _seen(level.path + entry.name, entry, access_times)
     except OSError as fault:
-        yield _untold(level.path.rstrip("/"), f"cannot be looked into: {fault.strerror}")
+        yield _untold(level.path.rstrip("/"), f"cannot be opened: {fault.strerror}")
 
 
 def _seen(path: str, entry: "os.DirEntry[str]", access_times: bool) -> Seen:
@@ -136,7 +136,7 @@ def _seen(path: str, entry: "os.DirEntry[str]", access_times: bool) -> Seen:
         status = entry.stat(follow_symlinks=False)
         changed = changed_ns(status, Path(entry.path))
     except OSError as fault:
-        return _untold(path, f"cannot be looked at: {fault.strerror}")
+        return _untold(path, f"cannot be read: {fault.strerror}")
     used = max(status.st_mtime, status.st_atime) if access_times else status.st_mtime
     stays = _stays(status.st_mode)
     return Seen(path, bytes_of(status), used, status.st_nlink, _ident(status), stays, status.st_size, changed)
@@ -179,7 +179,7 @@ def _above(here: int, level: _Level) -> int:
     above = os.open("..", os.O_RDONLY, dir_fd=here)
     if _ident(os.fstat(above)) != level.ident:
         os.close(above)
-        raise HostError(f"{level.path or 'the folder'} was moved away while it was looked through: look again")
+        raise HostError(f"{level.path or 'the folder'} was moved during the scan: scan again")
     return above
 
 

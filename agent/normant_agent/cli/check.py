@@ -57,7 +57,7 @@ def check_command(
     surveys: Surveys,
     register: Register = None,
     output: Annotated[CheckFormat, typer.Option("--format")] = CheckFormat.TEXT,
-    every: Annotated[bool, typer.Option("--all", help="Print what is in norm as well.")] = False,
+    every: Annotated[bool, typer.Option("--all", help="Also print settings in norm.")] = False,
 ) -> None:
     """Judge surveys by a standard. Exit 0: nothing off norm, 1: something is, 2: bad input."""
     gc.disable()  # a house is read, told and forgotten: there is nothing to collect, and looking takes a third

@@ -22,7 +22,7 @@ dialects = typer.Typer(no_args_is_help=True, help="Dialects of applications.")
 
 Spoken = Annotated[Path, typer.Argument(metavar="DIALECT", help="A dialect, TOML.")]
 Folder = Annotated[Path, typer.Argument(metavar="FOLDER", help="The preference root it is about.")]
-OfVersion = Annotated[str, typer.Option("--app-version", help="Else the newest whose files are there.")]
+OfVersion = Annotated[str, typer.Option("--app-version", help="Application version; default: the newest one found.")]
 OfEdition = Annotated[str, typer.Option("--edition", help="The application's edition.")]
 UNREAD = 1
 

@@ -25,7 +25,7 @@ Output = Annotated[Format, typer.Option("--format", help="How to print.")]
 @files.command("get")
 def get_command(
     file: File,
-    at: Annotated[list[str] | None, typer.Argument(metavar="[AT]...", help="Addresses; all when none.")] = None,
+    at: Annotated[list[str] | None, typer.Argument(metavar="[AT]...", help="Addresses; default: all.")] = None,
     format: As = "",
     output: Output = Format.TEXT,
 ) -> None:

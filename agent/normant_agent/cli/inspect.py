@@ -7,7 +7,7 @@ import msgspec
 import typer
 
 from normant_core.base.errors import DocumentError
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 from normant_core.measure.machine.inspection import read_specification
 from normant_core.orders.exports import Flaw
 
@@ -22,7 +22,7 @@ exports = typer.Typer()
 @exports.command(name="inspect")
 def inspect_command(
     file: Annotated[Path, typer.Argument(help="A finished export.")],
-    spec: Annotated[Path | None, typer.Option(help="What it has to be, TOML.")] = None,
+    spec: Annotated[Path | None, typer.Option(help="Delivery specification, TOML.")] = None,
     seconds: Annotated[float, typer.Option(min=0.1, help="How long it may take.")] = 3600,
     output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
 ) -> None:
@@ -41,8 +41,8 @@ def _heading(made: Inspection) -> str:
     """`mov, avc1 1920x1080 at 25/1, 8 bits 420, 250 frames: whole`"""
     shown = made.deliverable
     size = f"{shown.width}x{shown.height} at {shown.rate}, {shown.bits} bits {shown.chroma}"
-    wrong = f"{counted_in_figures(len(made.flaws), 'thing is', 'things are')} wrong" if made.flaws else "whole"
-    return f"{shown.container}, {shown.codec} {size}, {counted_in_figures(made.decoded, 'frame')}: {wrong}"
+    wrong = f"{counted(len(made.flaws), 'problem')} found" if made.flaws else "whole"
+    return f"{shown.container}, {shown.codec} {size}, {counted(made.decoded, 'frame')}: {wrong}"
 
 
 def _line(flaw: Flaw) -> str:

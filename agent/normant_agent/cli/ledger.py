@@ -29,7 +29,7 @@ def verify(
     file: Annotated[Path, typer.Argument(metavar="LEDGER", help="The whole ledger as it was handed out, NDJSON.")],
     reports: Annotated[list[Path] | None, typer.Option("--report", help="A rollout's report, JSON.")] = None,
     head: Annotated[Path | None, typer.Option(help="A signed head that was noted earlier, JSON.")] = None,
-    key: Annotated[str, typer.Option(help="The fingerprint of the ledger's key, as it was noted.")] = "",
+    key: Annotated[str, typer.Option(help="Expected fingerprint of the ledger's key.")] = "",
 ) -> None:
     """Whether the chain of a ledger is whole, and whether reports are those that it tells of. Exit 1 where not."""
     with bad_input(HostError):

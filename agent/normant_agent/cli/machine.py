@@ -23,7 +23,7 @@ from ..files import read
 from .documents import read_surveys
 from .output import Format, bad_input
 
-memory = typer.Typer(no_args_is_help=True, add_completion=False, help="How a machine's memory is cut.")
+memory = typer.Typer(no_args_is_help=True, add_completion=False, help="Plan a machine's memory.")
 machine = typer.Typer()
 USUAL_FOREGROUND, USUAL_RESERVED = "8 GiB", 2
 
@@ -32,7 +32,7 @@ Size = Annotated[str, typer.Option(help="Such as 6 GiB, or a share of the memory
 
 @memory.callback()
 def _memory() -> None:
-    """How a machine's memory is cut."""
+    """Plan a machine's memory."""
 
 
 @memory.command()
@@ -41,12 +41,12 @@ def plan(
     frame: Annotated[str, typer.Option(help="Pixels of a frame, such as 3840x2160.")],
     bits: Annotated[int, typer.Option(help="Bits of a channel: 8, 16 or 32.")] = 8,
     rate: Annotated[str, typer.Option(help="Frames per second, such as 25 or 24000/1001.")] = "25",
-    app: Annotated[str, typer.Option(help="The application whose settings count; else the first that has each.")] = "",
+    app: Annotated[str, typer.Option(help="Application; default: the first with each setting.")] = "",
     held_back: Size = "",
     foreground: Size = USUAL_FOREGROUND,
     per_worker: Size = "",
-    reserved: Annotated[int | None, typer.Option(min=0, help="Cores left to others.")] = None,
-    workers: Annotated[int | None, typer.Option(min=0, help="Workers that are wanted.")] = None,
+    reserved: Annotated[int | None, typer.Option(min=0, help="Cores reserved for others.")] = None,
+    workers: Annotated[int | None, typer.Option(min=0, help="Number of workers.")] = None,
     pool_least: Size = "0 %",
     pool_most: Size = "40 %",
     output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
@@ -142,7 +142,7 @@ def routes(
 @machine.command("place")
 def place_command(
     survey: Annotated[Path, typer.Argument(help="A survey, JSON.")],
-    stores: Annotated[Path | None, typer.Option(help="What its stores need, TOML; else what they hold.")] = None,
+    stores: Annotated[Path | None, typer.Option(help="Space that stores need, TOML; default: their sizes.")] = None,
     output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
 ) -> None:
     """Say where all stores of a seat lie best, and in which order they move. Exit 1: they cannot, and why."""

@@ -10,7 +10,7 @@ import typer
 
 from normant_core.base.errors import DocumentError, NormantError
 from normant_core.base.quantities import Dimension, show
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 from normant_core.care.project_file import ProjectAddresses, read_project
 from normant_core.care.projects import CheckedProject, check_project
 from normant_core.dialects.dialect import Dialect, parse_dialect
@@ -36,7 +36,7 @@ def check(
     file: Annotated[Path, typer.Argument(help="A project file.")],
     dialect: Annotated[Path, typer.Option(help="The dialect of its application, TOML, with [[project]].")],
     storage: Annotated[Path | None, typer.Option(help="The folder that the production's media belong in.")] = None,
-    media: Annotated[Path | None, typer.Option(help="The folder from which paths that are not whole count.")] = None,
+    media: Annotated[Path | None, typer.Option(help="Base folder for relative paths.")] = None,
     output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
 ) -> None:
     """Say what is listed twice, unused, missing, misplaced and odd, with its bytes and what to do."""
@@ -72,7 +72,7 @@ def _facts() -> Facts:
 
 
 def _print(checked: CheckedProject, version: str) -> None:
-    used = f"{counted_in_figures(checked.items, 'item')}, {checked.used:,} used"
+    used = f"{counted(checked.items, 'item')}, {checked.used:,} used"
     size, unused = (show(n, Dimension.BYTES, unit="GB") for n in (checked.size, checked.unused))
     typer.echo(f"{used}; {size} of media, {unused} unused{f'; saved by {version}' if version else ''}")
     for trouble in checked.troubles:

@@ -43,7 +43,7 @@ def survey_command(
     dialects: Annotated[Path | None, typer.Option(help="Folder of *.dialect.toml files.")] = None,
     seat: Annotated[str, typer.Option(help="Name of the seat.")] = "",
     measuring: Measuring = False,
-    out: Annotated[Path | None, typer.Option(help="Write to this file instead of standard output.")] = None,
+    out: Annotated[Path | None, typer.Option(help="Output file; default: standard output.")] = None,
 ) -> None:
     """Print a survey of this machine."""
     with bad_input(DocumentError):
@@ -63,7 +63,7 @@ def enrol(
     url: str,
     code: str,
     state: State = HOME_STATE,
-    ca: Annotated[Path | None, typer.Option(help="Certificates that are trusted besides the system's, PEM.")] = None,
+    ca: Annotated[Path | None, typer.Option(help="Additional trusted certificates, PEM.")] = None,
     key: Annotated[str, typer.Option(help="The fingerprint of the house's key, as the floor shows it.")] = "",
 ) -> None:
     """Join this machine to the server at URL with a one-time CODE."""

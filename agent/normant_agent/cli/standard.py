@@ -61,8 +61,8 @@ def lint_command(
 
 @standards.command("impact")
 def impact_command(
-    old: Annotated[Path, typer.Argument(help="The standard in force, TOML.")],
-    new: Annotated[Path, typer.Argument(help="The standard that would follow, TOML.")],
+    old: Annotated[Path, typer.Argument(help="The current standard, TOML.")],
+    new: Annotated[Path, typer.Argument(help="The new standard, TOML.")],
     surveys: Surveys,
     register: Register = None,
     output: Annotated[Format, typer.Option("--format")] = Format.TEXT,

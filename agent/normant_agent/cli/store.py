@@ -25,14 +25,16 @@ from ..errors import HostError
 from .output import Format, bad_input
 from .trial import table
 
-store = typer.Typer(no_args_is_help=True, add_completion=False, help="What lies in a store, and what of it may go.")
+store = typer.Typer(
+    no_args_is_help=True, add_completion=False, help="List the files of a store and which may be deleted."
+)
 forecasts = typer.Typer()
 _APP = "folder"  # a folder that is only looked at has no application
 _END = b"\0"  # no path holds it
 _PIECE = 1 << 20
 _FIRST, _LAST = -62_135_596_800.0, 253_402_300_799.0  # seconds since 1970 that a date can be of
 _CENTURY = 100 * 365 * 86_400
-Folder = Annotated[Path, typer.Argument(help="A store's folder. Nothing in it is touched.")]
+Folder = Annotated[Path, typer.Argument(help="A store's folder. It is only read.")]
 Pattern = Annotated[
     str, typer.Option(help="Over an item's path: names groups production and project, as (?P<project>...).")
 ]
@@ -57,7 +59,7 @@ class PlannedLine(ListedLine):
 
 @store.callback()
 def _store() -> None:
-    """What lies in a store, and what of it may go."""
+    """List the files of a store, and which may be deleted."""
 
 
 @store.command("list")
@@ -82,15 +84,15 @@ def list_(
 @store.command()
 def plan(
     folder: Folder,
-    kind: Annotated[str, typer.Option(help=f"What the folder holds: {', '.join(MADE)}.")],
+    kind: Annotated[str, typer.Option(help=f"Type of store: {', '.join(MADE)}.")],
     pattern: Pattern = "",
-    live: Annotated[list[str] | None, typer.Option(help="A production whose items stay; again for each.")] = None,
+    live: Annotated[list[str] | None, typer.Option(help="A live production (repeatable).")] = None,
     delivered: Annotated[
-        list[str] | None, typer.Option(help="A project with a delivered export, as PRODUCTION/PROJECT; again for each.")
+        list[str] | None, typer.Option(help="A delivered project, as PRODUCTION/PROJECT (repeatable).")
     ] = None,
-    unused_for: Annotated[str, typer.Option(help="Items that nobody used for so long may go.")] = "60d",
-    free: Annotated[str, typer.Option(help="Bytes to make free, such as 200 GB; else all that may go.")] = "",
-    as_of: Annotated[str, typer.Option(help="The moment from which ages are counted, ISO; else now.")] = "",
+    unused_for: Annotated[str, typer.Option(help="Minimum time unused.")] = "60d",
+    free: Annotated[str, typer.Option(help="Space to free, such as 200 GB; default: no limit.")] = "",
+    as_of: Annotated[str, typer.Option(help="Reference time for ages, ISO; default: now.")] = "",
     output: Annotated[Format, typer.Option("--format")] = Format.TEXT,
 ) -> None:
     """Say of every item whether it would go, and why not: the oldest first, until as much is free as is wanted."""
@@ -106,7 +108,7 @@ def plan(
                 _print(line, output)
         sys.stdout.flush()
     count, size = decided.goes
-    typer.echo(f"{count:,} items, {size:,} bytes, would go; nothing was touched", err=True)
+    typer.echo(f"{count:,} items, {size:,} bytes, can be deleted; no files were changed", err=True)
     for why, items, held in decided.reasons():
         typer.echo(f"{items:,} items, {held:,} bytes, kept: {why}", err=True)
 
@@ -149,7 +151,7 @@ def _walked(folder: Path) -> Iterator[Seen]:
     except OSError as fault:
         raise HostError(f"{folder} cannot be looked through: {fault.strerror}") from fault
     if not keeps:
-        typer.echo("access times are not kept here: what was only read since it was written counts as unused", err=True)
+        typer.echo("this volume keeps no access times: files that were only read count as unused", err=True)
     return walk(folder, access_times=keeps)
 
 

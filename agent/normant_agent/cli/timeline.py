@@ -17,12 +17,12 @@ from ..files import read
 from .output import Format, bad_input
 from .trial import text_of
 
-timeline = typer.Typer(no_args_is_help=True, add_completion=False, help="What a timeline takes of a seat.")
+timeline = typer.Typer(no_args_is_help=True, add_completion=False, help="Load of a timeline on a seat.")
 
 
 @timeline.callback()
 def _timeline() -> None:
-    """What a timeline takes of a seat."""
+    """Load of a timeline on a seat."""
 
 
 @timeline.command()
@@ -69,7 +69,7 @@ def _rates(path: Path, effects: Path | None) -> Rates:
 
 def _unmeasured(work: Work) -> str:
     what = "codec" if work.kind == "decode" else "effect"
-    return f"the {what} {work.name} has no rate here, and is not counted"
+    return f"the {what} {work.name} has no measured rate and is not included"
 
 
 def _plain(stretch: Stretch) -> dict[str, Any]:

@@ -21,7 +21,7 @@ from ..errors import HostError
 from ..files import read
 from .output import BAD_INPUT, Format, bad_input
 
-trial = typer.Typer(no_args_is_help=True, add_completion=False, help="What runs show, and in which order to make them.")
+trial = typer.Typer(no_args_is_help=True, add_completion=False, help="Evaluate runs, and plan their order.")
 LIMIT_BYTES = 32 << 20
 
 
@@ -41,7 +41,7 @@ Output = Annotated[Format, typer.Option("--format")]
 
 @trial.callback()
 def _trial() -> None:
-    """What runs show, and in which order to make them."""
+    """Evaluate runs, and plan their order."""
 
 
 @trial.command()
@@ -72,12 +72,12 @@ def screen_command(runs: Runs, job: TheJob, output: Output = Format.TEXT) -> Non
 
 @trial.command()
 def design(
-    factors: Annotated[str, typer.Option(help="Names of 2 to 15 factors, parted by commas.")] = "",
-    conditions: Annotated[str, typer.Option(help="Names of 2 to 8 conditions, parted by commas.")] = "",
-    fold: Annotated[bool, typer.Option("--fold", help="As many runs again, with every level turned round.")] = False,
+    factors: Annotated[str, typer.Option(help="Names of 2 to 15 factors, comma-separated.")] = "",
+    conditions: Annotated[str, typer.Option(help="Names of 2 to 8 conditions, comma-separated.")] = "",
+    fold: Annotated[bool, typer.Option("--fold", help="Add the same number of runs with all levels reversed.")] = False,
     count: Annotated[int, typer.Option("--blocks", help="How many blocks of conditions.")] = 6,
     restarting: Annotated[bool, typer.Option("--restarting", help="Setting a condition restarts something.")] = False,
-    seed: Annotated[int, typer.Option(help="What the order is drawn from.")] = 0,
+    seed: Annotated[int, typer.Option(help="Random seed of the order.")] = 0,
     output: Output = Format.TEXT,
 ) -> None:
     """Print the runs of a trial in the order in which to make them."""

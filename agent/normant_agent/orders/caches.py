@@ -9,7 +9,7 @@ from pathlib import Path
 import msgspec
 
 from normant_core.base.guard import forbidden_path
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 from normant_core.orders.kinds import (
     LIMIT_ITEM_PATH,
     LIMIT_ITEMS,
@@ -31,7 +31,7 @@ from .stores import named_folder, store_at
 from .work import Work
 
 AT_ONCE = 100  # items that are removed before it is looked again which files are open
-GONE = "is not there any more"
+GONE = "no longer exists"
 
 
 def list_store(work: Work, order: str, action: ListStore) -> Receipt:
@@ -49,10 +49,10 @@ def clear_store(work: Work, order: str, action: ClearStore, entry: Entry | None)
     """Remove what still is as it was listed; what was used, changed or taken away since is told."""
     folder, path = _store_of(work, action)
     if folder != action.folder:
-        raise Refused(f"the store was moved meanwhile: what was listed lay in {action.folder}, it lies in {folder}")
+        raise Refused(f"the store has moved: the listed files were in {action.folder}, the store is in {folder}")
     for item in action.items:
         _check_within(path, item)
-    again = entry is not None and entry.gone  # it was begun before a crash: what is not there any more, it removed
+    again = entry is not None and entry.gone  # it was begun before a crash: what no longer exists, it removed
     if not again:
         work.step(order, "checking")
         work.closed(order, action.app, action.close_when_idle_seconds)
@@ -83,7 +83,7 @@ def _remove(work: Work, store: Path, item: Item, *, held: frozenset[Ident]) -> s
         if why := why_it_stays(status, held):
             return why
         if work.host.size(place.path, status) != item.size or _used(status) > item.used_at:
-            return "was used since"
+            return "used since"
         work.host.remove(place)
         return ""
 
@@ -93,7 +93,7 @@ def _result_of(work: Work, order: str, setting: str, *, removed: list[Item], sta
     entry = work.journal.get(order) or Entry(order)
     if entry.reopen:
         work.host.reopen(entry.app)
-    count = counted_in_figures(len(removed), "file")
+    count = counted(len(removed), "file")
     message = f"{count}, {sum(item.size for item in removed):,} bytes, removed"
     if stay:
         message += (
@@ -108,7 +108,7 @@ def _store_of(work: Work, action: ListStore | ClearStore) -> tuple[str, Path]:
     """The store's folder as its preference names it now, and where it lies. Raises Refused where none is cleared."""
     app, setting = action.app, action.setting
     if not is_clearable(setting):
-        raise Refused(f"{setting} names no store that its application makes again: nothing of it is removed")
+        raise Refused(f"{setting} is not a store that its application recreates: no files were deleted")
     folder = named_folder(work, app, setting)
     if not is_own(app, folder):
         raise Refused(f"{folder} may hold more than a store: neither it nor the folder that it is in is named {app}")
@@ -137,4 +137,4 @@ def _check_within(store: Path, item: Item) -> None:
     path = store / item.path
     real = path.resolve().is_relative_to(store.resolve())
     if ".." in Path(item.path).parts or not real or path.is_symlink() or path.is_dir():
-        raise Refused(f"{item.path} is no file of the store: nothing was removed")
+        raise Refused(f"{item.path} is not a file of the store: no files were deleted")

@@ -27,7 +27,7 @@ def check_projects(work: Work, order: str, action: CheckProjects) -> Receipt:
     """Raises Refused where no preference names the folder, no dialect says how projects are read, or none is there."""
     manners = [bound for dialect in work.dialects if dialect.app == action.app for bound in dialect.project]
     if not manners:
-        raise Refused(f"no dialect of {action.app} says how its projects are read")
+        raise Refused(f"the {action.app} dialect does not describe its projects")
     folder = folder_to_look_into(work, action.app, SETTING)
     newest = sorted(_projects(folder, manners), key=lambda pair: -written_at(pair[0]))
     wanted = [pair for pair in newest if action.file in ("", _name(folder, pair[0]))][:MOST_PROJECTS]
@@ -36,7 +36,7 @@ def check_projects(work: Work, order: str, action: CheckProjects) -> Receipt:
     seen, until = list[SeenProject](), time.monotonic() + TOGETHER
     for path, manner in wanted:
         if time.monotonic() >= until:  # other orders of this seat wait
-            seen.append(SeenProject(_name(folder, path), fault="not read: those before it took all the time"))
+            seen.append(SeenProject(_name(folder, path), fault="not read: out of time"))
             continue
         work.step(order, "checking")
         seen.append(_seen(work, folder, path, manner, action.storage))

@@ -13,7 +13,7 @@ from pathlib import Path
 
 import msgspec
 
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 from normant_core.orders.clearing import MOST_REASONS, Cleared, Deleted, PlannedStore, Reason, StoreAim
 from normant_core.orders.kinds import ClearPlanned, Receipt
 
@@ -81,7 +81,7 @@ def _planned(work: Work, action: ClearPlanned) -> PlannedStore:
     for store in stores:
         if (store.app, store.kind, store.folder, store.digest, store.at_once) == named:
             return store
-    raise Refused("this seat made no such list of this store: plan it again")
+    raise Refused("this seat has no such list of this store: create a new plan")
 
 
 def _held(work: Work, action: ClearPlanned, holding: HoldingFolder) -> Cleared:
@@ -109,7 +109,7 @@ def _held(work: Work, action: ClearPlanned, holding: HoldingFolder) -> Cleared:
 
 
 def _message_of(cleared: Cleared) -> str:
-    message = f"{counted_in_figures(cleared.items, 'file')}, {cleared.size:,} bytes, "
+    message = f"{counted(cleared.items, 'file')}, {cleared.size:,} bytes, "
     message += (
         "removed" if cleared.held_until is None else f"held until {cleared.held_until:%-d %b %H:%M}, then removed"
     )
@@ -126,11 +126,11 @@ def put_store_back(work: Work, order: str, earlier: Entry) -> Receipt:
     parts = list[str]()
     if fate.staying:
         why = next(iter(fate.reasons))
-        parts.append(f"{counted_in_figures(len(fate.staying), 'file')} could not be put back: {why}")
+        parts.append(f"{counted(len(fate.staying), 'file')} could not be put back: {why}")
     if fate.lost:
         are, their = ("is", "its") if fate.lost == 1 else ("are", "their")
-        parts.append(f"{counted_in_figures(fate.lost, 'file')} {are} lost: neither held nor in {their} place")
-    message = "; ".join(parts) or "everything that was held lies where it lay"
+        parts.append(f"{counted(fate.lost, 'file')} {are} lost: neither held nor in {their} place")
+    message = "; ".join(parts) or "all held files were put back"
     receipt = Receipt(order, "failed" if parts else "done", message=message, exact=not parts)
     return work.close(Entry(order), receipt)
 

@@ -15,7 +15,7 @@ from typing import IO
 
 from normant_core.base.errors import NormantError
 from normant_core.base.guard import forbidden_path
-from normant_core.base.wording import counted_in_figures, spoken_path
+from normant_core.base.wording import counted, spoken_path
 from normant_core.care.belonging import Belonging, Only
 from normant_core.care.clearing import MADE, OF_PROJECTS, Decided, Making, Rules, Sieve, StoreItem, kind_words
 from normant_core.care.deliveries import Deliveries, ProjectOfProduction, name_key
@@ -38,8 +38,8 @@ FIRST: tuple[Making, ...] = ("made again", "copies", "made again at a price")  #
 EARLY, LATE = dt.timedelta(minutes=5), dt.timedelta(hours=2)  # that a seat's clock may be off the house's
 EXPORTS = "store.exports.path"
 PIECE = 1 << 20  # bytes of a list that are handed in at once
-MANY_NAMES = "has another name as well: nothing would be free"
-BESIDE = "the application keeps it beside its items"
+MANY_NAMES = "has another hard link: deleting it would free nothing"
+BESIDE = "kept by the application next to its files"
 OTHER_STORE = "belongs to another store that lies in this one"
 
 
@@ -129,8 +129,8 @@ def _has_no_room(volume: Volume | None) -> bool:
 def _check_clock(work: Work, as_of: dt.datetime) -> None:
     ahead = work.host.now() - as_of
     if not -EARLY <= ahead <= LATE:
-        minutes = counted_in_figures(round(abs(ahead) / dt.timedelta(minutes=1)), "minute")
-        raise Refused(f"this seat's clock is {minutes} off the house's: how old its files are nobody knows")
+        minutes = counted(round(abs(ahead) / dt.timedelta(minutes=1)), "minute")
+        raise Refused(f"this seat's clock is {minutes} different from the server's: the age of files is unknown")
 
 
 def _cost(aim: StoreAim) -> int:
@@ -141,7 +141,7 @@ def _cost(aim: StoreAim) -> int:
 def store_place(work: Work, aim: StoreAim) -> StorePlace:
     """Where a store lies now. Raises Refused, HostError."""
     if MADE[aim.kind] == "never by us":
-        raise Refused(f"{aim.kind} are never removed by us")
+        raise Refused(f"{aim.kind} are never deleted")
     if not aim.app:
         if aim.kind not in ("temporary", "bin"):
             raise Refused(f"the system itself has no {kind_words(aim.kind)}")
@@ -168,7 +168,7 @@ def _bound(work: Work, aim: StoreAim) -> BoundStore:
         return BoundStore(aim.kind, f"store.{aim.kind}.path")
     if bound.cleared_by != "us":
         who = "the application" if bound.cleared_by == "application" else "a person at the seat"
-        raise Refused(f"a database beside these files has to know what goes: {who} clears them")
+        raise Refused(f"a database beside these files tracks them: {who} must clean them up")
     return bound
 
 

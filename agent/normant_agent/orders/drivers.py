@@ -38,7 +38,7 @@ def put_driver_back(work: Work, order: str, earlier: Entry, entry: Entry | None)
     if here not in (earlier.value_after, earlier.value_before):
         raise Refused(f"the driver was changed since, to {here}; it stays")
     if not earlier.older:
-        raise Refused(f"the house holds no package of driver {earlier.value_before}: somebody has to install it")
+        raise Refused(f"there is no package of driver {earlier.value_before}: install it manually")
     if entry is None or not entry.system:
         work.step(order, "checking")
         begun = Entry(order, app=earlier.app, system=VERSION, value_before=here, value_after=earlier.value_before)
@@ -54,7 +54,7 @@ def _installed(work: Work, entry: Entry, package: Path, *, put_off: int) -> Rece
         work.host.install_driver(entry.app, package)
         entry = work.journal.put(msgspec.structs.replace(entry, booted=booted))
     if entry.booted and entry.booted == work.host.booted_at():
-        restart(work, entry, "A driver was installed: may this machine start again?", put_off=put_off)
+        restart(work, entry, "A driver was installed. Restart this machine now?", put_off=put_off)
     work.step(entry.order, "reading_back")
     now = work.host.driver_version(entry.app)
     done = now == entry.value_after

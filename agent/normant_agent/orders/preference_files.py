@@ -97,7 +97,7 @@ def put_file_back(work: Work, order: str, earlier: Entry, *, entry: Entry | None
     same, message = now == wanted, "" if exact else _told_singly(results)
     if not same:
         stands = _holds_before(earlier, file, now)
-        message = f"{path.name} was written by others meanwhile; what was changed is as before"
+        message = f"{path.name} was changed by another program; the changes were undone"
         if not stands:
             message = f"{app_title(earlier.app)} rewrote the file when it opened"
     done = same or stands
@@ -177,7 +177,7 @@ def _compare(file: BoundFile, changes: Sequence[Change], content: bytes, entry: 
         here = held or ""
         if here not in (change.expected, change.native):
             raise Refused(
-                f"{change.setting} was changed meanwhile: the plan saw {change.expected!r}, "
+                f"{change.setting} has changed since the plan was made: the plan has {change.expected!r}, "
                 f"{file.path} holds {here!r}; look at the seat and plan again"
             )
         was = before.get(change.setting) or Touched(change.setting, binding.at, here, "", added=held is None)

@@ -24,7 +24,7 @@ def ask_close(work: Work, order: str, action: AskClose, entry: Entry | None) -> 
     name = app_title(action.app)
     if work.host.is_running(action.app):
         _needed(work, name)
-        _agree(work, entry or Entry(order), f"May {name} be closed? {action.why}".strip(), put_off=action.put_off)
+        _agree(work, entry or Entry(order), f"Close {name}? {action.why}".strip(), put_off=action.put_off)
         work.step(order, "applying")
         work.host.close(action.app)
     work.step(order, "reading_back")
@@ -35,9 +35,9 @@ def ask_restart(work: Work, order: str, action: AskRestart, entry: Entry | None)
     """Done once the machine has started anew since it was asked for, whoever restarted it."""
     begun = entry or work.journal.put(Entry(order, booted=work.host.booted_at()))
     if begun.booted == work.host.booted_at():
-        restart(work, begun, f"May this machine start again? {action.why}".strip(), put_off=action.put_off)
+        restart(work, begun, f"Restart this machine? {action.why}".strip(), put_off=action.put_off)
     work.step(order, "reading_back")
-    return work.close(begun, Receipt(order, "done", message=f"it started again at {work.host.booted_at()}"))
+    return work.close(begun, Receipt(order, "done", message=f"it restarted at {work.host.booted_at()}"))
 
 
 def restart(work: Work, entry: Entry, text: str, *, put_off: int) -> None:
@@ -47,7 +47,7 @@ def restart(work: Work, entry: Entry, text: str, *, put_off: int) -> None:
             _restart(work, entry, text, put_off)
     except Waiting as why:
         raise Waiting(str(why), step="restart") from why
-    raise Waiting("the machine starts again", step="restart")
+    raise Waiting("the machine restarts", step="restart")
 
 
 def _restart(work: Work, entry: Entry, text: str, put_off: int) -> None:
@@ -65,20 +65,20 @@ def _needed(work: Work, name: str) -> None:
     """Raises Waiting where asking is no use: something would be lost."""
     activity = work.host.activity()
     if activity.unsaved:
-        raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
+        raise Waiting(f"{name} is open with unsaved work; waiting")
     if activity.rendering:
-        raise Waiting(f"{name} is open and renders; waiting until it has finished")
+        raise Waiting(f"{name} is rendering; waiting")
 
 
 def _agree(work: Work, entry: Entry, text: str, *, put_off: int) -> None:
     """Come back where the person there agreed. Raises Waiting while they did not, and while they put it off."""
     now = work.host.now()
     if entry.later and now < entry.later:
-        raise Waiting(f"put off at the seat until {entry.later:%H:%M} UTC, {entry.put_off} of {put_off} times")
+        raise Waiting(f"postponed at the seat until {entry.later:%H:%M} UTC, {entry.put_off} of {put_off} times")
     match work.host.ask(Question(entry.order, text, entry.put_off < put_off)):
         case "agreed":
             return
         case "later" if entry.put_off < put_off:
             work.journal.put(msgspec.structs.replace(entry, put_off=entry.put_off + 1, later=now + LATER))
-            raise Waiting(f"put off at the seat for {LATER.seconds // 60} minutes")
-    raise Waiting("asked at the seat; waiting for an answer")
+            raise Waiting(f"postponed at the seat for {LATER.seconds // 60} minutes")
+    raise Waiting("waiting for an answer at the seat")

@@ -55,23 +55,19 @@ def _foreseen(work: Work, action: Correction) -> Iterator[Result]:
             yield from _in_file(work, wanted_of(work, action))
         case PlaceTemplate():
             for result in _in_file(work, template_of(work, action)):
-                message = "; ".join(
-                    filter(None, ("the whole file would be replaced, a copy of it kept", result.message))
-                )
+                message = "; ".join(filter(None, ("the whole file would be replaced after a backup", result.message)))
                 yield _result(result.setting, result.before, result.after, message)
         case MoveStore():
             source, _ = folders_of(work, action)
             size = size_that_fits(work, action, source)
             for result in _in_file(work, switch_of(work, action)):
-                message = f"{size:,} bytes would be copied and verified first" if size else "there is nothing to copy"
+                message = f"{size:,} bytes would be copied and verified first" if size else "no files to copy"
                 yield _result(result.setting, result.before, result.after, message)
         case InstallDriver():
             here = work.host.driver_version(action.gpu)
             compared("the driver", here, action.expected, action.version)
-            back = "" if action.older else "; the house holds no package of the present driver: nothing leads back"
-            message = (
-                "" if here == action.version else f"it would be installed, and the machine would start again{back}"
-            )
+            back = "" if action.older else "; cannot be undone: there is no package of the current driver"
+            message = "" if here == action.version else f"it would be installed and the machine restarted{back}"
             yield _result("driver.version", here, action.version, message)
         case _:
             setting, app, wanted = asked(action)
@@ -96,7 +92,7 @@ def _in_file(work: Work, wanted: Wanted) -> Iterator[Result]:
 
 def _result(setting: str, here: str, wanted: str, message: str) -> Result:
     if here == wanted:
-        return Result(setting, "holds_it", here, wanted, message="it holds this already")
+        return Result(setting, "holds_it", here, wanted, message="already correct")
     return Result(setting, "would_do", here, wanted, message=message)
 
 
@@ -106,5 +102,5 @@ def _closing(work: Work, app: str, idle_seconds: int) -> str:
         return ""
     name = app_title(app)
     if work.needed(app, idle_seconds):
-        return f"{name} is open: its editor would be asked, or it would wait until they are away"
+        return f"{name} is open: the editor would be asked, or the seat would wait until they are away"
     return f"{name} would be closed and opened again"

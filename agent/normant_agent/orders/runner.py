@@ -72,7 +72,7 @@ class Runner:
         if entry is None and expired(order, self.work.host.now()):
             return self.work.close(Entry(order.id), Receipt(order.id, "expired", message="the order's time was over"))
         if self.work.holding.is_live and not isinstance(order.action, EndHold):
-            raise Waiting("somebody makes a run by hand here; waiting until it is over")
+            raise Waiting("waiting: a manual run is in progress on this seat")
         try:
             if why := forbidden(order.action):  # whoever signed it
                 raise Refused(why)
@@ -149,13 +149,13 @@ class Runner:
     def _put_back(self, order: str, action: PutBack, entry: Entry | None) -> Receipt:
         earlier = self.work.journal.get(action.order)
         if earlier is None or not (earlier.touched or earlier.system or earlier.gone):
-            raise Refused(f"this seat changed nothing for order {action.order}")
+            raise Refused(f"this seat made no changes for order {action.order}")
         if earlier.holds:
             return put_store_back(self.work, order, earlier)
         if earlier.gone and earlier.touched:
             raise Refused("the old folder was removed when the store was moved: move it again, to where it was")
         if earlier.gone:
-            raise Refused("what was removed from a store does not come back: its application makes it again")
+            raise Refused("deleted cache files cannot be put back: the application recreates them")
         if earlier.system == VERSION:
             return put_driver_back(self.work, order, earlier, entry)
         if earlier.system:

@@ -62,7 +62,7 @@ def folders_of(work: Work, action: MoveStore) -> tuple[Path, Path]:
     """The real folders of the store, old and new. Raises Refused where one of them is not what an order may name."""
     change = action.change
     if not is_store(change.setting):
-        raise Refused(f"{change.setting} is the folder of no store")
+        raise Refused(f"{change.setting} is not a store folder")
     try:
         wanted = folder_of(action.app, change.setting, fit_target(work.facts, action.volume))
         binding = binding_of(work.file(action.app, action.file), change.setting)
@@ -146,7 +146,7 @@ def files_of(folder: Path) -> Iterator[Path]:
 def _copied(work: Work, source: Path, target: Path, *, order: str) -> str:
     """Copy beside the target, verify, and rename: the folder is there whole or not at all. What came of it."""
     if not source.is_dir():
-        return "there was nothing to copy"
+        return "no files to copy"
     if target.exists() and any(target.iterdir()):
         return _verified(work, source, target, done="was copied before")
     beside = target.with_name(f".{target.name}.normant-{order}")
@@ -192,12 +192,8 @@ def _removed(source: Path, target: Path) -> str:
         if not any(Path(where).iterdir()):
             Path(where).rmdir()
     if stays:
-        return f"{stays} files that changed meanwhile stay in the old folder"
-    return (
-        "the old folder stays: it holds links, which are not touched"
-        if source.exists()
-        else "the old folder was removed"
-    )
+        return f"{stays} files that changed remain in the old folder"
+    return "the old folder remains: it contains links" if source.exists() else "the old folder was removed"
 
 
 def _hash(path: Path) -> bytes:

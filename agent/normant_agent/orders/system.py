@@ -4,7 +4,7 @@ from typing import assert_never
 
 import msgspec
 
-from normant_core.base.wording import of_app
+from normant_core.base.wording import with_app
 from normant_core.catalogue.settings import catalogue
 from normant_core.orders.kinds import Receipt, Result, SetGpuPreference, SetPowerProfile, SetPriority, SystemAction
 
@@ -28,7 +28,7 @@ def set_system(work: Work, order: str, action: SystemAction, entry: Entry | None
     begun = work.journal.put(msgspec.structs.replace(begun, value_after=wanted, reopen=reopen))
     work.step(order, "applying")
     if (now := work.host.system_value(setting, app)) != here:
-        raise Refused(f"{name} was changed meanwhile, to {now}; it stays")
+        raise Refused(f"{name} has been changed to {now}; it is kept")
     if here != wanted:
         work.host.set_system_value(setting, app, wanted)
     work.step(order, "reading_back")
@@ -72,7 +72,5 @@ def asked(action: SystemAction) -> tuple[str, str, str]:
 
 
 def name_of(setting: str, app: str) -> str:
-    """`the power profile`, `the process priority of Corrow`."""
-    title = catalogue()[setting].title
-    name = f"the {title[:1].lower()}{title[1:]}"
-    return f"{name}{of_app(app)}"
+    """Return the setting in words: `Power profile`, `Corrow process priority`."""
+    return with_app(catalogue()[setting].title, app)

@@ -103,7 +103,7 @@ class Work:
     def plugged_in(self) -> None:
         """Raises Waiting while only its battery feeds the machine: what is begun now might not end."""
         if self.host.activity().on_battery:
-            raise Waiting("the machine runs on its battery; waiting until it is plugged in")
+            raise Waiting("waiting: on battery power")
 
     def closed(self, order: str, app: str, idle_seconds: int) -> bool:
         """Whether the application was open and has been closed. Raises Waiting where its editor needs it.
@@ -126,21 +126,21 @@ class Work:
         """
         activity, name = self.host.activity(), app_title(app)
         if activity.unsaved:
-            raise Waiting(f"{name} is open with unsaved work; waiting until it is saved")
+            raise Waiting(f"{name} is open with unsaved work; waiting")
         if activity.rendering:
-            raise Waiting(f"{name} is open and renders; waiting until it has finished")
+            raise Waiting(f"{name} is rendering; waiting")
         if activity.idle_seconds is not None and activity.idle_seconds >= idle_seconds:
             return ""
         minutes = max(1, idle_seconds // 60)
-        return f"{name} is open and its editor is busy; waiting until it was idle for {minutes} min"
+        return f"{name} is in use; waiting until it has been idle for {minutes} min"
 
     def _agreed(self, order: str, app: str) -> bool:
         """Whether whoever sits there agreed; not so where nobody answered, or this seat cannot ask."""
-        text = f"Normant would like to close {app_title(app)} for a minute."
+        text = f"Normant needs to close {app_title(app)} for about a minute."
         return self.host.ask(Question(order, text, may_put_off=True)) == "agreed"
 
 
 def compared(name: str, here: str, expected: str, wanted: str) -> None:
     """Raises Refused where what is there is neither what the plan saw nor what it wants."""
     if here not in (expected, wanted):
-        raise Refused(f"{name} was changed meanwhile: the plan saw {expected}, it is {here}")
+        raise Refused(f"{name} has changed since the plan was made: the plan has {expected}, the seat {here}")

@@ -262,11 +262,11 @@ class Work(TestCase):
             with self.subTest(status):
                 self.setUp()
                 self.door.order(given)
-                self.door.too_much = DoorError("this address takes less", status=status)
+                self.door.too_much = DoorError("this address accepts less", status=status)
                 self.work()
                 (receipt,) = self.door.receipts
                 self.assertEqual(receipt.outcome, "failed" if status == 413 else "done")
-                self.assertIn("takes less", receipt.message)
+                self.assertIn("accepts less", receipt.message)
                 self.assertEqual((receipt.files, receipt.results), ({}, ()))
 
     def test_files_that_were_sent_are_not_kept(self) -> None:

@@ -75,7 +75,7 @@ class ByHand(Case):
     def test_nothing_else_is_done_meanwhile(self) -> None:
         self.hold()
         for number, action in enumerate((SurveyNow(), Measure("play"), HoldCondition(), SetPowerProfile("a", "b"))):
-            with self.subTest(action), self.assertRaisesRegex(Waiting, "somebody makes a run by hand"):
+            with self.subTest(action), self.assertRaisesRegex(Waiting, "a manual run is in progress"):
                 self.run_order(action, f"o{number}")
         self.assertEqual(self.hold().outcome, "done")  # the same again is the same
         self.end()
@@ -126,7 +126,7 @@ class ByHand(Case):
 
     def test_another_order_s_condition_is_not_ended(self) -> None:
         self.hold()
-        self.assertEqual(self.end("h9", "e9").message, "another run is being made by hand here")
+        self.assertEqual(self.end("h9", "e9").message, "another manual run is in progress on this seat")
         self.assertEqual(self.bench.path.read_bytes(), AFTER)
         self.assertEqual(self.end().outcome, "done")
         self.assert_as_before()

@@ -96,12 +96,15 @@ class Projects(TestCase):
         self.write("one.crw", "/gone/a.mov")
         with patch.object(check_projects, "TOGETHER", 0):
             [project] = self.run_order().projects
-        self.assertIn("took all the time", project.fault)
+        self.assertIn("out of time", project.fault)
 
     def test_what_cannot_be_looked_into_is_refused(self) -> None:
         for spoil, words in (
             (lambda: None, "there is no project"),
-            (lambda: setattr(self.bench, "dialects", [parse_dialect(TEXT)]), "no dialect of corrow says how"),
+            (
+                lambda: setattr(self.bench, "dialects", [parse_dialect(TEXT)]),
+                "the corrow dialect does not describe its projects",
+            ),
             (lambda: self.bench.path.write_text("<settings/>", "utf-8"), "projects"),
         ):
             with self.subTest(words):

@@ -110,10 +110,10 @@ class Plans(Case):
             whys,
             {
                 "used within 60 days": 1,
-                "the application keeps it beside its items": 1,
-                "has another name as well: nothing would be free": 2,
+                "kept by the application next to its files": 1,
+                "has another hard link: deleting it would free nothing": 2,
                 "a link, never followed": 1,
-                "open in a program at this moment": 1,
+                "open in a program": 1,
             },
         )
         self.assertEqual((store.volume, store.at_once, len(self.left())), ("v1", False, 6))
@@ -126,7 +126,7 @@ class Plans(Case):
         self.assertEqual(store.rests_on, (ProjectOfProduction("Salt Ledger", "one"),))
         whys = {reason.why for reason in store.reasons}
         self.assertIn("two has no delivered export", whys)
-        self.assertIn("nobody has said that its production lamps ended", whys)
+        self.assertIn("its production lamps has not been marked as ended", whys)
         ended = (Ended("Salt Ledger", self.bench.clock - dt.timedelta(days=10)),)
         [store] = self.planned(StoreAim("corrow", "renders"), ended=ended, deliveries=DELIVERIES, number="p2")
         self.assertIn("its production salt_ledger ended within 60 days", {reason.why for reason in store.reasons})
@@ -153,7 +153,7 @@ class Plans(Case):
         [store] = self.planned(StoreAim("corrow", "temporary"))
         self.assertEqual((store.items, store.going), (1, 1))
         [store] = self.planned(StoreAim("corrow", "exports"), number="p2")
-        self.assertEqual((store.digest, store.trouble), ("", "exports are never removed by us"))
+        self.assertEqual((store.digest, store.trouble), ("", "exports are never deleted"))
 
     def test_a_store_within_another_stays_and_one_that_is_two_is_refused(self) -> None:
         text = self.bench.path.read_text("utf-8").replace(FOLDERS["renders"], FOLDERS["cache"] + "/renders")
@@ -187,7 +187,7 @@ class Plans(Case):
         aims = StoreAim("corrow", "renders"), StoreAim("corrow", "source_cache")
         cache, renders = self.planned(*aims, ended=ENDED, deliveries=DELIVERIES, most=25)
         self.assertEqual((cache.going_size, renders.going_size), (10, 10))
-        self.assertIn("more than may go at once", [reason.why for reason in renders.reasons])
+        self.assertIn("limit for one run reached", [reason.why for reason in renders.reasons])
 
     def test_a_clock_that_is_off_is_refused(self) -> None:
         for hours in (-1, 3):
@@ -202,7 +202,7 @@ class Plans(Case):
         by_app = msgspec.structs.replace(DIALECT.store[0], cleared_by="application")
         self.bench.dialects = [msgspec.structs.replace(DIALECT, store=(by_app,))]
         [store] = self.planned(number="p2")
-        self.assertIn("the application clears them", store.trouble)
+        self.assertIn("the application must clean them up", store.trouble)
 
     def test_the_systems_temporary_folder(self) -> None:
         folder = self.bench.real(self.bench.system_folder("temporary"))
@@ -285,7 +285,7 @@ class Clears(Case):
     def test_what_is_to_be_held_goes_at_once_for_nobody(self) -> None:
         receipt = self.clear(self.store, at_once=True)
         self.assertEqual((receipt.outcome, len(self.left())), ("refused", 3))
-        self.assertIn("made no such list", receipt.message)
+        self.assertIn("has no such list", receipt.message)
         receipt = self.clear(msgspec.structs.replace(self.store, folder=FOLDERS["exports"]), number="c2")
         self.assertEqual((receipt.outcome, len(self.left())), ("refused", 3))
 
@@ -318,7 +318,7 @@ class Clears(Case):
         path.write_text(path.read_text("ascii").replace("0.pk", "../../x"), "ascii")
         receipt = self.clear(self.store)
         self.assertEqual((receipt.outcome, len(self.left())), ("failed", 3))
-        self.assertIn("not the one that was signed", receipt.message)
+        self.assertIn("differs from the signed one", receipt.message)
         self.assertEqual(self.clear(self.store, "p9", "c2").outcome, "refused")
         self.assertEqual(self.bench.open, {"corrow"})
 

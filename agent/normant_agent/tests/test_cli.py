@@ -38,7 +38,7 @@ class Check(TestCase):
 
     def test_and_as_text(self) -> None:
         done = run("check", STANDARD, SURVEY, REGISTER)
-        self.assertIn("house wants one of hadrel, opencl (Cutting rooms, over Whole facility)", done.stdout)
+        self.assertIn("house standard: one of hadrel, opencl (Cutting rooms, over Whole facility)", done.stdout)
         self.assertIn("4.3 times too small (distance -2.09); fix: 6.4 GiB", done.stdout)
 
     def test_one_seat_alone_gets_the_verdicts_that_it_gets_in_a_house(self) -> None:

@@ -53,7 +53,7 @@ class Checks(TestCase):
             ("8.3", 4, 1, 1, 1),
         )
         self.assertEqual((checked["size"], checked["unused"]), (200, 100))
-        self.assertIn("missing: gone%20.mov: there is no such file", self.run_check().stdout)
+        self.assertIn("missing: gone%20.mov: the file does not exist", self.run_check().stdout)
         self.assertEqual(self.project.read_bytes(), before)
 
     def test_media_outside_the_storage_is_misplaced(self) -> None:

@@ -105,8 +105,8 @@ class Machine(TestCase):
     def test_a_seat_whose_preview_would_reach_its_exports_is_not_ready(self) -> None:
         done = normant("ready", SURVEY)
         self.assertEqual(done.exit_code, 1)
-        self.assertIn("pan-03: No: one thing reaches what is exported.", done.output)
-        self.assertIn("Plinthe: Raw decode scale is 1/4, and Full raw decode at delivery is off", done.output)
+        self.assertIn("pan-03: No: 1 setting affects the export.", done.output)
+        self.assertIn("Plinthe: Raw decoding scale is 1/4, and Full raw decoding at delivery is off", done.output)
         answer = json.loads(normant("ready", SURVEY, "--format", "json").output)
         self.assertEqual((answer["seat"], answer["ready"], len(answer["guards"])), ("pan-03", False, 1))
 
@@ -115,7 +115,7 @@ class Machine(TestCase):
         made = json.loads(normant(*words, "--format", "json").stdout)
         # 64 GiB without the 1.5 that the survey holds back, 8 in front, and a pool of 40 %: 28.9 for workers.
         self.assertEqual((made["workers"], made["pool"]), (8, int(64 * 2**30 * 4 / 10)))
-        self.assertIn("Eight workers and a preview pool of 25.6 GiB", normant(*words).stdout)
+        self.assertIn("8 workers and a preview pool of 25.6 GiB", normant(*words).stdout)
         over = normant(*words, "--workers", 40)
         self.assertEqual((over.exit_code, "more than there is" in over.stdout), (1, True))
 
@@ -133,7 +133,7 @@ class Machine(TestCase):
 
     def test_routes_of_every_codec_that_a_gpu_lists(self) -> None:
         lines = normant("routes", SURVEY).stdout.splitlines()
-        self.assertEqual(lines[-1], "pan-03: hevc/10/422 is decoded by gpu1: gpu0 does not list it")
+        self.assertEqual(lines[-1], "pan-03: hevc/10/422 decoded by gpu1: gpu0 does not list it")
         asked = normant("routes", SURVEY, "--codec", "ffv1/10/422", "--format", "json")
         self.assertEqual(json.loads(asked.stdout)["device"], "cpu")
         self.assertEqual(normant("routes", SURVEY / "none").exit_code, 2)
@@ -146,7 +146,7 @@ class Place(TestCase):
         answer = normant("place", SURVEY, "--format", "json")
         made = json.loads(answer.stdout)
         self.assertEqual(
-            (answer.exit_code, made["volumes"], made["violations"]), (0, {"source_cache of Corrow": "v1"}, [])
+            (answer.exit_code, made["volumes"], made["violations"]), (0, {"Corrow source_cache": "v1"}, [])
         )
         (move,) = made["moves"]
         self.assertEqual((move["source"], move["target"], move["size"]), ("v0", "v1", made["bytes_moved"]))
@@ -159,7 +159,7 @@ class Place(TestCase):
             stores.write_text('[[store]]\npurpose = "exports"\nneed = "90 TB"\n', "utf-8")
             answer = normant("place", SURVEY, "--stores", stores, "--format", "json")
             self.assertEqual(answer.exit_code, 1)
-            self.assertIn("so much room", json.loads(answer.stdout)["impossible"])
+            self.assertIn("no suitable volume has enough space", json.loads(answer.stdout)["impossible"])
             stores.write_bytes(b"\xff")
             self.assertEqual(normant("place", SURVEY, "--stores", stores).exit_code, 2)
             self.assertEqual(normant("place", stores).exit_code, 2)

@@ -49,7 +49,7 @@ class Exports(TestCase):
         )
         self.assertEqual((inspected.deliverable.codec, inspected.others), ("ffv1", ("old.mkv",)))
         self.assertEqual(self.inspected(), receipt)
-        self.assertIn("changed nothing", self.bench.runner().run(order(PutBack("x1"), "b1")).message)
+        self.assertIn("made no changes", self.bench.runner().run(order(PutBack("x1"), "b1")).message)
         self.assertEqual(self.bench.open, {"corrow"})
 
     def test_a_named_one_is_held_against_what_it_has_to_be(self) -> None:
@@ -87,16 +87,16 @@ class Exports(TestCase):
     def test_an_application_without_a_store_of_exports_and_an_empty_store(self) -> None:
         for path in self.folder.iterdir():
             path.unlink()
-        self.assert_refused(self.inspected(), "there is no export")
+        self.assert_refused(self.inspected(), "no exports in")
         self.bench.dialects = [parse_dialect(TEXT)]
         self.assert_refused(self.inspected("", "x2"), "no dialect of corrow holds store.exports.path")
 
     def test_it_waits_while_somebody_is_at_work_and_while_the_file_grows(self) -> None:
         self.bench.idle = 20
-        with self.assertRaisesRegex(Waiting, "somebody is at work"):
+        with self.assertRaisesRegex(Waiting, "waiting until the machine has been idle"):
             self.inspected()
         self.bench.idle = 5400
-        with mock.patch("time.sleep", lambda _: self._grow()), self.assertRaisesRegex(Waiting, "grows"):
+        with mock.patch("time.sleep", lambda _: self._grow()), self.assertRaisesRegex(Waiting, "still being written"):
             self.inspected()
 
     def test_one_that_is_written_again_meanwhile_is_not_said_to_be_whole(self) -> None:

@@ -195,7 +195,7 @@ class Moves(HoldingCase):
         with moving(change, take_name):
             cleared = self.cleared()
         self.assertEqual(cleared.items, 2)
-        self.assertIn("as soon as its name is free", cleared.reasons[0].why)
+        self.assertIn("when its name is free", cleared.reasons[0].why)
         deleted = self.a_day_later()
         assert deleted
         self.assertEqual((deleted.items, deleted.returned, deleted.staying), (2, 0, 1))
@@ -217,7 +217,7 @@ class Moves(HoldingCase):
         (self.root / HELD).chmod(0o777)
         receipt = self.clear(self.store)
         self.assertEqual((receipt.outcome, len(self.left())), ("failed", 3))
-        self.assertIn("others may write to .normant-held", receipt.message)
+        self.assertIn("other users can write to .normant-held", receipt.message)
         self.assertEqual(self.bench.open, {"corrow"})
 
     @skipIf(os.geteuid() != 0, "only root gives a folder to somebody else")
@@ -226,7 +226,7 @@ class Moves(HoldingCase):
         os.chown(self.root / HELD / "c1", 12_345, 12_345)
         receipt = self.clear(self.store)
         self.assertEqual((receipt.outcome, len(self.left())), ("failed", 3))
-        self.assertIn("belongs to somebody else", receipt.message)
+        self.assertIn("belongs to another user", receipt.message)
 
     def test_follow_no_link_that_was_put_in_the_way_meanwhile(self) -> None:
         self.bench.at["applying"] = lambda: (_ for _ in ()).throw(Died())

@@ -44,14 +44,14 @@ class System(Case):
         self.assertEqual(self.bench.system["power.process_priority", "corrow"], "above")
         self.assertEqual(self.bench.open, {"corrow"})
         refused = self.run_order(SetPriority("corrow", "normal", "high"), "a2")
-        self.assertIn("the process priority of Corrow was changed meanwhile", refused.message)
+        self.assertIn("Corrow process priority has changed since the plan was made", refused.message)
         self.assertEqual(self.run_order(PutBack("a1"), "b1").outcome, "done")
         self.assertEqual(self.bench.system["power.process_priority", "corrow"], "normal")
 
     def test_the_systems_choice_of_gpu_closes_the_application_and_opens_it_again(self) -> None:
         self.bench.system["engine.system_preference", "corrow"] = "auto"
         self.bench.idle = 5
-        with self.assertRaisesRegex(Waiting, "its editor is busy"):
+        with self.assertRaisesRegex(Waiting, "is in use"):
             self.run_order(SetGpuPreference("corrow", "auto", "performance"))
         self.bench.answers = ["agreed"]
         self.assertEqual(self.run_order(SetGpuPreference("corrow", "auto", "performance")).outcome, "done")
@@ -144,7 +144,7 @@ class Stores(Case):
     def test_an_old_folder_that_stays_for_its_links_is_told(self) -> None:
         (self.old / "out.pk").symlink_to("/etc/hostname")
         message = self.move(remove_old=True).message
-        self.assertIn("the old folder stays: it holds links", message)
+        self.assertIn("the old folder remains: it contains links", message)
         self.assertNotIn("was removed", message)
 
     def test_a_move_that_was_cut_off_begins_anew_and_leaves_nothing(self) -> None:
@@ -167,7 +167,7 @@ class Drivers(Case):
 
     def through(self, action: Any, number: str = "d1") -> Any:
         """Until the machine has started again."""
-        with self.assertRaisesRegex(Waiting, "starts again"):
+        with self.assertRaisesRegex(Waiting, "restarts"):
             self.run_order(action, number)
         return self.run_order(action, number)
 
@@ -189,7 +189,7 @@ class Drivers(Case):
 
     def test_where_the_house_holds_no_older_one_a_person_is_needed(self) -> None:
         self.through(self.action(older=""))
-        self.assertIn("somebody has to install it", self.run_order(PutBack("d1"), "b1").message)
+        self.assertIn("install it manually", self.run_order(PutBack("d1"), "b1").message)
 
     def test_what_is_not_what_was_named_is_not_installed(self) -> None:
         self.bench.held[self.new] = b"something else"
@@ -198,7 +198,10 @@ class Drivers(Case):
 
     def test_another_driver_than_the_plan_saw_stays(self) -> None:
         self.bench.driver = "30.1"
-        self.assertIn("the plan saw 32.0.1, it is 30.1", self.run_order(self.action(), "d1").message)
+        self.assertIn(
+            "the driver has changed since the plan was made: the plan has 32.0.1, the seat 30.1",
+            self.run_order(self.action(), "d1").message,
+        )
 
     def test_it_waits_for_leave_to_start_again_and_is_installed_once(self) -> None:
         self.bench.answers = []
@@ -271,11 +274,9 @@ class People(Case):
     def test_an_editor_is_asked_and_may_put_it_off_within_limits(self) -> None:
         self.bench.answers = ["later", "later", "later"]
         for _ in range(2):
-            with self.assertRaisesRegex(Waiting, "put off"):
+            with self.assertRaisesRegex(Waiting, "postponed"):
                 self.run_order(AskClose("corrow", "It leaks.", put_off=1))
-        self.assertEqual(
-            [(q.text, q.may_put_off) for q in self.bench.asked], [("May Corrow be closed? It leaks.", True)]
-        )
+        self.assertEqual([(q.text, q.may_put_off) for q in self.bench.asked], [("Close Corrow? It leaks.", True)])
         self.bench.clock += dt.timedelta(minutes=16)
         with self.assertRaisesRegex(Waiting, "waiting for an answer"):
             self.run_order(AskClose("corrow", "It leaks.", put_off=1))
@@ -298,7 +299,7 @@ class People(Case):
         with self.assertRaisesRegex(Waiting, "waiting for an answer"):
             self.run_order(AskRestart("A driver was installed."))
         self.bench.answers = ["agreed"]
-        with self.assertRaisesRegex(Waiting, "starts again"):
+        with self.assertRaisesRegex(Waiting, "restarts"):
             self.run_order(AskRestart("A driver was installed."))
         self.assertEqual((self.run_order(AskRestart()).outcome, self.bench.boots), ("done", 1))
         self.assertIn("restart", self.bench.steps)
@@ -307,6 +308,6 @@ class People(Case):
         self.bench.open.clear()
         self.bench.restart = lambda: self.bench.steps.append("asked the system")  # type: ignore[method-assign]
         for _ in range(3):
-            with self.assertRaisesRegex(Waiting, "starts again"):
+            with self.assertRaisesRegex(Waiting, "restarts"):
                 self.run_order(AskRestart())
         self.assertEqual(self.bench.steps.count("asked the system"), 1)

@@ -106,7 +106,7 @@ class Inspected(TestCase):
         self.assertEqual(
             wrong.stdout.splitlines(),
             [
-                "matroska, ffv1 96x64 at 25/1, 8 bits 420, 3 frames: 5 things are wrong",
+                "matroska, ffv1 96x64 at 25/1, 8 bits 420, 3 frames: 5 problems found",
                 "  the container is matroska, expected mov or mxf",
                 "  the width is 96, expected 97",
                 "  the frames are 3, expected 4",

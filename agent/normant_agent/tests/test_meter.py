@@ -35,7 +35,7 @@ class Meter(TestCase):
         self.assertEqual(self.bench.open, {"corrow"})
         self.assertEqual(self.bench.runner().run(order(Measure("play", 4), "m1")), receipt)
         self.assertEqual(self.bench.meter, [9.0])
-        self.assertIn("changed nothing", self.bench.runner().run(order(PutBack("m1"), "b1")).message)
+        self.assertIn("made no changes", self.bench.runner().run(order(PutBack("m1"), "b1")).message)
 
     def test_another_applications_job_is_run_after_each(self) -> None:
         action = Measure("play", 2, beside=Beside("render", "verrano"))
@@ -46,7 +46,7 @@ class Meter(TestCase):
 
     def test_it_waits_while_somebody_is_at_work(self) -> None:
         self.bench.idle = 20
-        with self.assertRaisesRegex(Waiting, "somebody is at work"):
+        with self.assertRaisesRegex(Waiting, "waiting until the machine has been idle"):
             self.bench.runner().run(order(Measure("play"), "m1"))
         self.assertEqual(len(self.bench.meter), 5)
 
@@ -207,6 +207,6 @@ class OnBattery(TestCase):
         for number, action in enumerate(
             (InstallDriver("gpu0", "32.0.1", "31.4", "0" * 64, 3), MoveStore("corrow", "preferences", change, "v1"))
         ):
-            with self.subTest(action), self.assertRaisesRegex(Waiting, "until it is plugged in"):
+            with self.subTest(action), self.assertRaisesRegex(Waiting, "on battery power"):
                 bench.runner().run(order(action, f"o{number}"))
         self.assertEqual((bench.installed, bench.open), ([], {"corrow"}))

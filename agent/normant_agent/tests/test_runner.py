@@ -50,11 +50,11 @@ class Corrections(TestCase):
         self.bench.path.write_bytes(BEFORE.replace(b"1536", b"999"))
         outcome, message = self.run_order()
         self.assertEqual(outcome, "refused")
-        self.assertIn("the plan saw '1536'", message)
+        self.assertIn("the plan has '1536'", message)
         self.assertEqual((self.bench.open, self.bench.steps), ({"corrow"}, []))
 
     def test_an_editor_at_work_is_waited_for(self) -> None:
-        for idle, unsaved, words in ((20, False, "busy"), (9999, True, "unsaved")):
+        for idle, unsaved, words in ((20, False, "in use"), (9999, True, "unsaved")):
             self.bench.idle, self.bench.unsaved = idle, unsaved
             with self.assertRaisesRegex(Waiting, words):
                 self.bench.runner().run(order())
@@ -168,7 +168,7 @@ class Meanwhile(TestCase):
         self.bench.at["reading_back"] = self.written(b"software", b"hadrel")
         receipt = self.bench.runner().run(order(PutBack("a1"), "b1"))
         self.assertEqual((receipt.outcome, receipt.exact), ("done", False))
-        self.assertIn("written by others meanwhile", receipt.message)
+        self.assertIn("changed by another program", receipt.message)
 
     def test_without_a_journal_nothing_is_given_up(self) -> None:
         entries = self.bench.root / "agent" / "journal"

@@ -59,7 +59,7 @@ class Templates(TestCase):
 
     def test_what_was_changed_meanwhile_stays(self) -> None:
         for content, reason in (
-            (OWN.replace(b"soft", b"none"), "was changed meanwhile: the plan saw 'soft'"),
+            (OWN.replace(b"soft", b"none"), "has changed since the plan was made: the plan has 'soft'"),
             (b"{", "line 1, column 2"),
         ):
             with self.subTest(content):
@@ -108,5 +108,5 @@ class Templates(TestCase):
         inner = PlaceTemplate("corrow", "template", PATH, (ENGINE,), digest(HOUSE))
         [result] = self.bench.runner().run(order(Rehearse((inner,)), "r1")).results
         self.assertEqual((result.outcome, result.after), ("would_do", "hard"))
-        self.assertIn("the whole file would be replaced, a copy of it kept; Corrow would be closed", result.message)
+        self.assertIn("the whole file would be replaced after a backup; Corrow would be closed", result.message)
         self.assertEqual(self.path.read_bytes(), OWN)

@@ -158,7 +158,7 @@ class Load(TestCase):
                 "V1 at 2/1: other: other.mov is not among the media",
                 "V1 at 3/1: avc: it ends before it begins",
                 "V1 at 3/1: still: it does not say how long it is",
-                "the effect grain has no rate here, and is not counted",
+                "the effect grain has no measured rate and is not included",
             ],
         )
         self.assertEqual(json.loads(done.stdout.splitlines()[-1])["start"], "3/1")

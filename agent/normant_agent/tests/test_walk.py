@@ -104,13 +104,13 @@ class Walked(Folder):
             return opened(name, flags, **where)
 
         with patch.object(os, "open", refused), patch.object(os, "supports_dir_fd", {refused}):
-            self.assertIn("cannot be looked into: no", self.walked()["mounted"].stays)
+            self.assertIn("cannot be opened: no", self.walked()["mounted"].stays)
 
     def test_a_folder_that_is_moved_away_under_the_walk_ends_it(self) -> None:
         self.put("a/b/c/file")
         elsewhere = tempfile.TemporaryDirectory()
         self.addCleanup(elsewhere.cleanup)
-        with self.assertRaisesRegex(HostError, "moved away"):
+        with self.assertRaisesRegex(HostError, "moved during the scan"):
             for seen in walk(self.folder):
                 self.assertEqual(seen.path, "a/b/c/file")
                 (self.folder / "a" / "b" / "c").rename(Path(elsewhere.name) / "c")
@@ -174,8 +174,8 @@ class Planned(Folder):
         young = self.plan("--unused-for", "400d", kind="frame_cache")
         self.assertEqual({line["verdict"] for line in young.values()}, {"kept"})
         summed = normant("store", "plan", self.folder, "--kind", "frame_cache", "--free", "1.5 kB").stderr
-        self.assertIn("2 items, 2,000 bytes, would go", summed)
-        self.assertIn("2 items, 2,000 bytes, kept: enough is free without it", summed)
+        self.assertIn("2 items, 2,000 bytes, can be deleted", summed)
+        self.assertIn("2 items, 2,000 bytes, kept: not needed to reach the target", summed)
 
     def test_an_item_that_is_held_open_stays(self) -> None:
         with self.put("held").open("rb"):

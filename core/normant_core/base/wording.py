@@ -2,21 +2,9 @@
 
 from collections.abc import Collection, Iterable, Sequence
 
-_NUMBERS = ["no", "one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten", "eleven", "twelve"]
-
-
-def number(count: int) -> str:
-    """Small numbers in words, as a sentence has them: `no`, `three`, `1,200`."""
-    return _NUMBERS[count] if count < len(_NUMBERS) else f"{count:,}"
-
 
 def counted(count: int, noun: str, several: str = "") -> str:
-    """`one seat`, `three seats`; `several` where that is not the noun with an s."""
-    return f"{number(count)} {_agreeing(count, noun, several)}"
-
-
-def counted_in_figures(count: int, noun: str, several: str = "") -> str:
-    """`1 seat`, `3 seats`, `12,000 findings`."""
+    """Return a number with its noun: `1 seat`, `3 seats`, `12,000 findings`. `several` is an irregular plural."""
     return f"{count:,} {_agreeing(count, noun, several)}"
 
 
@@ -42,9 +30,12 @@ def app_title(app: str) -> str:
     return app.capitalize()
 
 
-def of_app(app: str | None) -> str:
-    """` of Corrow`, behind the title of a setting; nothing for a reading of the machine's own."""
-    return f" of {app_title(app)}" if app else ""
+def with_app(title: str, app: str | None) -> str:
+    """Return a setting's title with its application: `Corrow preview pool`; the title alone for one of the machine."""
+    if not app:
+        return title
+    is_acronym = title[1:2].isupper()
+    return f"{app_title(app)} {title if is_acronym else title[:1].lower() + title[1:]}"
 
 
 def _agreeing(count: int, noun: str, several: str) -> str:

@@ -40,8 +40,8 @@ OF_PROJECTS: frozenset[Kind] = frozenset(("renders", "backups"))  # they go when
 USUAL_AGE = dt.timedelta(days=60)
 NEWEST = 3  # backups of a project that always stay, and
 OLDER = dt.timedelta(days=7)  # one at least that is older than that
-ENOUGH = "enough is free without it"
-MOST = "more than may go at once"
+ENOUGH = "not needed to reach the target"
+MOST = "limit for one run reached"
 _NO_NUMBER = 0  # of the reason of an item that goes
 
 
@@ -152,7 +152,7 @@ class Sieve:
         for project, numbers in self._without_production.items():
             released = self.rules.deliveries.find("", project)
             if self._productions[project] - {name_key(released.production) if released else ""}:
-                why = self._number(f"more than one production has a project {project}: the path does not say which")
+                why = self._number(f"several productions have a project {project}; the path does not show which one")
                 for number in numbers:
                     self._whys[number] = why
 
@@ -171,9 +171,9 @@ class Sieve:
         """A file's bytes are free when the last of its names has gone."""
         outside = self._names[same] - len(numbers)
         if outside > 0:
-            why = f"it has {counted(outside, 'name')} outside this folder as well: nothing would be free"
+            why = f"it has {counted(outside, 'hard link')} outside this folder: deleting it would free nothing"
         elif any(self._whys[number] for number in numbers):
-            why = "another name of this file stays: nothing would be free"
+            why = "another hard link of this file is kept: deleting this one would free nothing"
         else:
             return
         for number in numbers:
@@ -250,15 +250,15 @@ def kind_words(kind: str) -> str:
 def staying_words(kind: Kind, going_on: Mapping[str, int]) -> str:
     """What of a store stays however old it is; `going_on` are its bytes by the productions that have not ended.
 
-    `what is open or locked; what has no delivered export of its project; 31 GB of Mill Lane, which has not ended`
+    `open or locked files; files of projects without a delivered export; 31 GB of Mill Lane, which has not ended`
     """
     if MADE[kind] == "never by us":
-        return f"all of it: {kind_words(kind)} are never removed by us"
-    stays = ["what is open or locked"]
+        return f"everything: {kind_words(kind)} are never deleted"
+    stays = ["open or locked files"]
     if kind in OF_PROJECTS:
-        stays.append("what has no delivered export of its project")
+        stays.append("files of projects without a delivered export")
     if kind == "backups":
-        stays.append(f"the newest {counted(NEWEST, 'backup')} of a project, and one older than a week")
+        stays.append(f"the newest {counted(NEWEST, 'backup')} of each project, and 1 older than a week")
     stays += [
         f"{show(size, Dimension.BYTES, unit='GB')} of {name}, which has not ended" for name, size in going_on.items()
     ]
@@ -268,7 +268,7 @@ def staying_words(kind: Kind, going_on: Mapping[str, int]) -> str:
 def why_kept(rules: Rules, item: StoreItem) -> str:
     """Why an item may not go, by itself; empty where it may."""
     if MADE[rules.kind] == "never by us":
-        return f"{rules.kind} are never removed by us"
+        return f"{rules.kind} are never deleted"
     if item.stays:
         return item.stays
     return _of_production(rules, item.production) or _of_project(rules, item) or _of_age(rules, item)
@@ -281,7 +281,7 @@ def _is_live(production: str, live: frozenset[str]) -> bool:
 
 def _of_production(rules: Rules, production: str) -> str:
     if rules.only and name_key(production) != name_key(rules.only):
-        return f"it is not known to be of {rules.only}"
+        return f"not known to belong to {rules.only}"
     return _of_life(rules, production) if production else ""
 
 
@@ -289,7 +289,7 @@ def _of_life(rules: Rules, production: str) -> str:
     if _is_live(production, rules.live):
         return f"its production {production} is live"
     if rules.ended is not None and name_key(production) not in rules.ended:
-        return f"nobody has said that its production {production} ended"
+        return f"its production {production} has not been marked as ended"
     return ""
 
 
@@ -297,7 +297,7 @@ def _of_project(rules: Rules, item: StoreItem) -> str:
     if rules.kind not in OF_PROJECTS:
         return ""
     if not item.project:
-        return "its path tells no project: whether that was delivered nobody knows"
+        return "its path does not name a project, so its delivery is unknown"
     released = rules.deliveries.find(item.production, item.project)
     return "" if released else f"{item.project} has no delivered export"
 
@@ -305,7 +305,7 @@ def _of_project(rules: Rules, item: StoreItem) -> str:
 def _of_age(rules: Rules, item: StoreItem) -> str:
     now, age = rules.as_of.timestamp(), rules.unused_for.total_seconds()
     if now < item.used:
-        return "its time lies ahead of the clock: how old it is nobody knows"
+        return "its time is in the future, so its age is unknown"
     if now - item.used < age:
         return f"used within {_span(rules.unused_for)}"
     ended = rules.ended.get(name_key(item.production)) if rules.ended else None

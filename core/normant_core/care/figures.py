@@ -5,6 +5,7 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ..base.quantities import Dimension, show
+from ..base.wording import counted
 from ..seat.facts import Volume
 from ..seat.survey import Store, Survey
 from .forecast import NOTHING, Forecast, Size, forecast
@@ -81,17 +82,28 @@ def forecast_of(sizes: Mapping[dt.date, int], until: dt.date, limit: int) -> For
 def full_words(made: Forecast, free: int) -> str:
     """`It grows by 11.9 GB a day: full on Thu 3 Dec, between Wed 2 Dec and Sat 5 Dec`; empty where nothing says so."""
     if free <= 0:
-        return "Nothing more can be written to it"
+        return "Full"
     if made.full_on is None or made.between is None or made.per_day is None:
         return ""
-    return f"It grows by {made.per_day / 1e9:.1f} GB a day: full on {_days(made)}"
+    return f"Grows by {made.per_day / 1e9:.1f} GB a day: full on {_days(made)}"
+
+
+def volumes_words(full: int, filling: int) -> str:
+    """Return the state of a house's volumes: `1 volume is full, 2 fill up within a week`."""
+    parts = [
+        f"{counted(full, 'volume')} {'is' if full == 1 else 'are'} full" if full else "",
+        f"{filling if full else counted(filling, 'volume')} {'fills' if filling == 1 else 'fill'} up within a week"
+        if filling
+        else "",
+    ]
+    return ", ".join(filter(None, parts)) or "No volume is full or fills up within a week"
 
 
 def limit_words(made: Forecast, size: int, limit: int) -> str:
     """`400 GB at most, reached on Thu 3 Dec, between Wed 2 Dec and Sat 5 Dec`: a store that its application limits."""
-    most = f"{show(limit, Dimension.BYTES, unit='GB')} at most"
+    most = f"limit {show(limit, Dimension.BYTES, unit='GB')}"
     if size >= limit:
-        return f"{most}: it holds {'more' if size > limit else 'all of that'}"
+        return f"{most}, {'exceeded' if size > limit else 'reached'}"
     return most if made.full_on is None else f"{most}, reached on {_days(made)}"
 
 

@@ -200,13 +200,13 @@ def refusal(store: PlacedStore, volume: Volume) -> str:
     if store.volume == volume.id:
         return ""
     if store.pinned:
-        return "it stays where it is: it is not moved by us"
+        return "never moved"
     reasons = {
         f"{volume.id} is not attached": volume.attached is False,
-        f"{volume.id} can be taken out": volume.removable is True,
-        f"{volume.id} cannot be written to": volume.writable is False,
-        f"how much is free on {volume.id} is not known": volume.free is None,
-        "the standard does not allow it": bool(store.only and volume.id not in store.only),
+        f"{volume.id} is removable": volume.removable is True,
+        f"{volume.id} is read-only": volume.writable is False,
+        f"the free space of {volume.id} is unknown": volume.free is None,
+        "the house standard does not allow it": bool(store.only and volume.id not in store.only),
     }
     return next((words for words, holds in reasons.items() if holds), "")
 
@@ -221,8 +221,10 @@ def arranged(stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: Mappi
     if unknown := [name for name in on.values() if name not in known]:
         raise PlacementError(f"this seat has no volume {unknown[0][:80]}")
     refused = ((store, words) for store in stores if (words := refusal(store, known[on[store.name]])))
-    full = (f"{volume.id} has no room for what is put there" for volume in volumes if not _has_room(stores, volume, on))
-    impossible = next((f"{store.name} may not lie there: {words}" for store, words in refused), "") or next(full, "")
+    full = (f"{volume.id} has too little free space" for volume in volumes if not _has_room(stores, volume, on))
+    impossible = next((f"{store.name} cannot be stored there: {words}" for store, words in refused), "") or next(
+        full, ""
+    )
     moved = sum(store.size for store in stores if store.volume != on[store.name])
     return Placement(dict(on), {}, tuple(violations(stores, volumes, on)), moved, impossible)
 
@@ -238,21 +240,21 @@ def _has_room(stores: Sequence[PlacedStore], volume: Volume, on: Mapping[str, st
 
 
 def violations(stores: Sequence[PlacedStore], volumes: Sequence[Volume], on: Mapping[str, str | None]) -> Iterator[str]:
-    """What is amiss where stores lie on these volumes, a sentence each."""
+    """What is amiss where stores are on these volumes, a sentence each."""
     fast = fastest(volumes)
     for volume in volumes:
         yield from _amiss_on(volume, [store for store in stores if on[store.name] == volume.id], fast)
     unwanted = (s for s in stores if s.only and not s.pinned and on[s.name] and on[s.name] not in s.only)
-    yield from (f"the house standard does not want {store.name} on {on[store.name]}" for store in unwanted)
+    yield from (f"the house standard does not allow {store.name} on {on[store.name]}" for store in unwanted)
 
 
 def _amiss_on(volume: Volume, stores: Sequence[PlacedStore], fast: str) -> Iterator[str]:
     """What is amiss with these stores on a volume, a sentence a violation."""
     if volume.system:
-        yield from (f"{store.name} lies on the system's volume {volume.id}" for store in stores)
+        yield from (f"{store.name} is on the system volume {volume.id}" for store in stores)
     if volume.id != fast:
         slow = (store for store in stores if store.purpose == "frame_cache")
-        yield from (f"{store.name} lies on {volume.id}, {fast or 'another'} is faster" for store in slow)
+        yield from (f"{store.name} is on {volume.id}; {fast or 'another volume'} is faster" for store in slow)
     apart = [store for store in stores if store.purpose in APART]
     groups = {APART[store.purpose] for store in apart}
     yield from [f"{listed(store.name for store in apart)} share {volume.id}"] * (len(groups) - 1)
@@ -262,14 +264,14 @@ def _why(store: PlacedStore, on: dict[str, str], volumes: Sequence[Volume], fast
     """What speaks for its place."""
     volume = next(volume for volume in volumes if volume.id == on[store.name])
     if store.pinned:
-        return f"it stays on {volume.id}: it is not moved by us"
-    parts = ["it lies there now" if store.volume == volume.id else "it moves there"]
+        return f"stays on {volume.id}: never moved"
+    parts = ["already there" if store.volume == volume.id else "moves there"]
     if len(store.only) == 1:
-        parts.append("the standard allows no other")
+        parts.append("the only volume that the standard allows")
     if not volume.system:
-        parts.append("not the system's")
+        parts.append("not the system volume")
     if store.purpose == "frame_cache" and volume.id == fast:
-        parts.append("the fastest")
+        parts.append("fastest volume")
     return ", ".join(parts)
 
 
@@ -278,11 +280,11 @@ def _impossible(stores: Sequence[PlacedStore], volumes: Sequence[Volume]) -> str
     for n, store in enumerate(stores):
         fit = [volume for volume in volumes if not _is_barred(store, volume)]
         if not fit:
-            return f"no volume is fit for {store.name}: attached, not removable, writable, and as the standard allows"
+            return f"no volume is suitable for {store.name}: needs a fixed, writable volume that the standard allows"
         alone = [_costs(stores, volume, "", 0)[1 << n] < _NEVER for volume in fit]
         if not any(alone):
-            return f"{store.name} needs {store.need:,} bytes: no volume that is fit has so much room"
-    return f"{counted(len(stores), 'store')} need {sum(s.need for s in stores):,} bytes: together they find no room"
+            return f"{store.name} needs {store.need:,} bytes: no suitable volume has enough space"
+    return f"{counted(len(stores), 'store')} need {sum(s.need for s in stores):,} bytes: not enough space"
 
 
 def missing_disk(stores: Sequence[PlacedStore], volumes: Sequence[Volume]) -> int:
@@ -297,7 +299,7 @@ def missing_disk(stores: Sequence[PlacedStore], volumes: Sequence[Volume]) -> in
     needs = (members * np.array([store.need for store in stores], dtype=np.int64)).sum(axis=1)
     able = (best < _NEVER) & ~(members & bound).any(axis=1)
     if not able.any():
-        raise PlacementError("another disk would not help: some store may lie on none of these volumes, nor elsewhere")
+        raise PlacementError("another disk would not help: the standard allows no volume for one of the stores")
     if able[-1]:
         return 0
     return max(1, -(-int(needs[able].min()) * 10 // 9))

@@ -6,17 +6,17 @@ from dataclasses import dataclass, field
 from fractions import Fraction
 from typing import Literal
 
-from ..base.wording import counted, counted_in_figures, listed, number
+from ..base.wording import counted, listed
 from .project_file import MediaItem, ReadProject
 
 Trouble = Literal["duplicate", "unused", "missing", "misplaced", "odd", "mixed"]
 DO: dict[Trouble, str] = {
-    "duplicate": "keep one of them and let the timelines use that",
-    "unused": "take it out of the project, if nobody means to use it",
-    "missing": "bring the file back, or point the item at where it lies now",
-    "misplaced": "move the file to the production's storage, and point the item there",
-    "odd": "conform the item to the project's rate and size, or make the project fit",
-    "mixed": "conform what is in the minority before the export",
+    "duplicate": "keep one of them and use it in all timelines",
+    "unused": "remove it from the project if it is not needed",
+    "missing": "restore the file, or relink the item to its current place",
+    "misplaced": "move the file to the production's storage and relink the item",
+    "odd": "convert the item to the project's rate and size, or change the project",
+    "mixed": "convert the smaller group before the export",
 }
 
 
@@ -103,27 +103,27 @@ def _duplicates(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
 
 
 def _used_words(count: int) -> str:
-    return f"{number(count) if count else 'none'} {'is' if count <= 1 else 'are'} used"
+    return f"{count:,} used"
 
 
 def _missing(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
     for item in project.items:
         if files[item.path] is None:
             used = "a timeline uses it" if item.id in project.uses else "no timeline uses it"
-            yield _trouble("missing", [item], 0, f"there is no such file; {used}")
+            yield _trouble("missing", [item], 0, f"the file does not exist; {used}")
 
 
 def _misplaced(project: ReadProject, files: Files) -> Iterator[ProjectTrouble]:
     for item in project.items:
         file = files[item.path]
         if file and (where := _wrong_places(file)):
-            yield _trouble("misplaced", [item], file.size, f"it lies {listed(where)}")
+            yield _trouble("misplaced", [item], file.size, f"it is {listed(where)}")
 
 
 def _wrong_places(file: MediaFile) -> list[str]:
     places = {
         "on the system's disk": file.system,
-        "on a disk that can be taken out": file.removable,
+        "on a removable disk": file.removable,
         "outside the production's storage": not file.inside,
     }
     return [words for words, is_there in places.items() if is_there]
@@ -155,7 +155,7 @@ def _mixed(project: ReadProject) -> Iterator[ProjectTrouble]:
     used = [item for item in project.items if item.rate and item.id in project.uses]
     rates = Counter(item.rate for item in used).most_common()
     if len(rates) > 1:
-        shares = listed(f"{counted_in_figures(count, 'item')} at {rate}" for rate, count in rates)
+        shares = listed(f"{counted(count, 'item')} at {rate}" for rate, count in rates)
         fewest = [item for item in used if item.rate != rates[0][0]]
         yield _trouble("mixed", fewest, 0, f"timelines mix frame rates: {shares}")
 

@@ -9,7 +9,7 @@ from msgspec import Meta
 from ..base.errors import DocumentError, Fault, NormantError
 from ..base.quantities import Dimension, parse_quantity
 from ..base.toml_places import Places, load_toml
-from ..base.wording import of_app
+from ..base.wording import with_app
 from ..seat.stores import PURPOSES
 from ..seat.survey import Store, Survey
 from .placement import MOST_STORES, PlacedStore
@@ -114,4 +114,4 @@ def _placed(wanted: WantedStore, here: Store | None) -> PlacedStore:
 
 
 def _name(purpose: str, app: str) -> str:
-    return f"{purpose}{of_app(app)}"
+    return f"{with_app(purpose, app)}"

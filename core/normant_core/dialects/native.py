@@ -43,7 +43,9 @@ def _meant(binding: Binding, raw: str) -> Plain:
 def _automatic(binding: Binding, raw: str, facts: Facts | None) -> Value:
     """What a word comes to that leaves the value to the application."""
     if not binding.automatic[raw]:
-        raise FileError(f"{raw[:40]!r} leaves the value to the application, and nobody told what it then takes")
+        raise FileError(
+            f"{raw[:40]!r} leaves the value to the application, and the dialect does not say which value it uses"
+        )
     return _by_facts(catalogue()[binding.setting], binding.automatic[raw], facts)
 
 

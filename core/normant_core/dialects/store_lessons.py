@@ -12,7 +12,7 @@ from defusedxml import DefusedXmlException
 from defusedxml.ElementTree import ParseError, fromstring
 
 from ..base.errors import FileError
-from ..base.wording import counted_in_figures, listed
+from ..base.wording import counted, listed
 from ..care.belonging import Belonging, PatternError
 from ..care.deliveries import name_key
 from ..care.project_file import ProjectAddresses
@@ -173,7 +173,7 @@ def learn_project(name: str, content: bytes) -> LearntProject:
                     f"*{suffix}" if suffix else name, form, item, id_.removeprefix(f"{item}/"), within, tuple(uses[:20])
                 )
                 used = len({value for use in uses for value in document.values[use]})
-                why = f"{counted_in_figures(len(values), 'media item')}, {used:,} of them used"
+                why = f"{counted(len(values), 'media item')}, {used:,} of them used"
                 return LearntProject(addresses, len(uses) == 1, why)
     raise FileError(f"{name}: its media stand at {path}, but nothing elsewhere names one of them: show one with a cut")
 

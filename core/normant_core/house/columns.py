@@ -202,7 +202,7 @@ class House:
         return Column([take(row, None) for row in self.rows])
 
     def _volumes(self, key: Key) -> list[Volume | None]:
-        """The volume that each seat's path lies on; rules read several parts of it."""
+        """The volume that each seat's path is on; rules read several parts of it."""
         if self._of_volume[0] != key:
             read = self.column(OfReading(key))
             paths = [read.values[code] for code in read.codes]

@@ -6,7 +6,7 @@ from collections.abc import Collection, Mapping
 
 import msgspec
 
-from ..base.wording import listed, number
+from ..base.wording import listed
 from ..seat.survey import Key
 from ..standard.rule import Rule
 from .verdicts import Standing
@@ -27,7 +27,7 @@ class Contradicted(msgspec.Struct, frozen=True):
     def sentence(self) -> str:
         """`pan-02 and rake-05 do well without it: nothing else is off norm there since 9 Nov.`"""
         more = len(self.seats) - NAMED
-        names_shown = [*self.seats[:NAMED], *([f"{number(more)} more"] if more > 0 else [])]
+        names_shown = [*self.seats[:NAMED], *([f"{more:,} more"] if more > 0 else [])]
         verb = "do" if len(self.seats) > 1 else "does"
         since = f"off this norm since {self.since:%-d %b} at least"
         return f"{listed(names_shown)} {verb} well against it: {since}, and nothing else is."

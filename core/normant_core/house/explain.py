@@ -63,7 +63,7 @@ class Telling:
         return waiver_of(self._waivers, self.standing.house.rows[row].seat, key)
 
     def _volume(self, case: Case, row: int) -> str | None:
-        """A path is told with the volume that it lies on, which need not be a rule's business."""
+        """A path is told with the volume that it is on, which need not be a rule's business."""
         if catalogue()[case.key[0]].kind is not Kind.PATH:
             return None
         column, seat_row = self.standing.house.readings[case.key], self.standing.house.rows[row]

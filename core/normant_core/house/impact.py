@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 import numpy.typing as npt
 
-from ..base.wording import counted_in_figures, listed
+from ..base.wording import counted, listed
 from ..catalogue.settings import catalogue
 from ..judging.inputs import OfFacts
 from ..seat.survey import Key
@@ -156,7 +156,7 @@ def _sentence(rows: dict[str, Rows], unmoved: int) -> str:
     """`This would open 3 findings on 2 seats and close 1 finding on 1 seat; 14 would stay.`"""
     parts = list(_counts_of_parts(rows))
     if not parts:
-        return f"This would open and close nothing; {counted_in_figures(unmoved, 'finding')} would stay."
+        return f"This would open and close nothing; {counted(unmoved, 'finding')} would stay."
     return f"This would {listed(parts)}; {unmoved} would stay."
 
 
@@ -164,10 +164,10 @@ def _counts_of_parts(rows: dict[str, Rows]) -> Iterator[str]:
     words = {"opens": "open", "closes": "close", "changes": "change"}
     for how, word in words.items():
         if len(rows[how]):
-            seats = counted_in_figures(_distinct(rows[how]), "seat")
-            yield f"{word} {counted_in_figures(len(rows[how]), 'finding')} on {seats}"
+            seats = counted(_distinct(rows[how]), "seat")
+            yield f"{word} {counted(len(rows[how]), 'finding')} on {seats}"
     if len(rows["unread"]):
-        yield f"leave {counted_in_figures(len(rows['unread']), 'reading')} unread"
+        yield f"leave {counted(len(rows['unread']), 'reading')} unread"
 
 
 def _distinct(rows: Rows) -> int:

@@ -86,7 +86,7 @@ def _of_rule(rule: Rule, standard: Standard) -> Iterator[Doubt]:
     if _unfixed(rule):
         yield _doubt("no-fix", rule, f"{rule.check} without fix: a person must decide")
     if rule.text.evidence == "untested":
-        yield _doubt("untested", rule, "nobody has measured or observed this", level="note")
+        yield _doubt("untested", rule, "not measured or observed", level="note")
     elif not rule.text.rests_on:
         message = "rests_on says which trial measured it, or where it was observed"
         yield _doubt("unproven", rule, message, level="note")

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterable, Sequence
 
 import msgspec
 
-from ..base.wording import counted, number, of_app, on_seats, opening
+from ..base.wording import counted, on_seats, with_app
 from ..catalogue.settings import Setting, catalogue
 from ..seat.survey import Key
 from ..standard.rule import Rule
@@ -95,17 +95,21 @@ def jaccard(first: Collection[str], two: Collection[str]) -> float:
     return shared / (len(first) + len(two) - shared)
 
 
-def title_of(alike: Sequence[Group]) -> str:
-    """One title for groups that stand together: that of the only one, or how many settings on which seats."""
+def title_of(alike: Sequence[Group], open_of_seat: int = 0) -> str:
+    """Return one title for groups that are shown together: that of the only one, or how many settings on which seats.
+
+    `open_of_seat` counts all settings off norm of the only seat, where that is more: `6 of 7 settings off norm on a`.
+    """
     if len(alike) == 1:
         return alike[0].title
     seats = sorted({seat for group in alike for seat in group.seats})
-    return f"{opening(number(len(alike)))} settings off norm on {on_seats(seats)}"
+    share = f"{len(alike)} of {open_of_seat}" if open_of_seat > len(alike) else f"{len(alike)}"
+    return f"{share} settings off norm on {on_seats(seats)}"
 
 
 def cause_title(key: Key, state: str, seats: Sequence[str], count: int) -> str:
     """`Held back of Corrow is 1.5 GiB on three seats`; of one seat its name."""
-    return f"{catalogue()[key[0]].title}{of_app(key[1])} {state} on {on_seats(seats, count)}"
+    return f"{with_app(catalogue()[key[0]].title, key[1])} {state} on {on_seats(seats, count)}"
 
 
 def weight_of(setting: Setting, severity: str, seats: int) -> float:
@@ -115,8 +119,7 @@ def weight_of(setting: Setting, severity: str, seats: int) -> float:
 
 def house_sentence(*, left: int, back: int, decisions: int, since: str) -> str:
     """The sentence at the top of a round. `since` is a moment in words, such as `yesterday at 18:00`."""
-    returned = number(back) if back else "none"
-    moved = f"Since {since}, {counted(left, 'seat')} left the house standard and {returned} came back."
+    moved = f"Since {since}: {counted(left, 'seat')} went off norm, {back:,} came back."
     if not decisions:
-        return f"{moved} Nothing wants a decision."
-    return f"{moved} {opening(counted(decisions, 'thing wants', 'things want'))} a decision."
+        return f"{moved} No decisions needed."
+    return f"{moved} {counted(decisions, 'decision')} needed."

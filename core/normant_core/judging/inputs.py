@@ -56,7 +56,7 @@ class OfApp(msgspec.Struct, frozen=True):
 
 
 class OfVolume(msgspec.Struct, frozen=True):
-    """A part of the volume that a path lies on."""
+    """A part of the volume that a path is on."""
 
     key: Key
     path: Path
@@ -282,7 +282,7 @@ def _of_volume(mounts: list[tuple[str, Volume]], reading: Any, of: OfVolume) -> 
 
 
 def part_of(volume: Volume | None, of: OfVolume) -> Hashable:
-    """What is read of a volume; None where the path lies on none."""
+    """What is read of a volume; None where the path is on none."""
     if volume is None:
         return None
     return _fine(_walk(volume, of.path), of.grain) if of.path else True

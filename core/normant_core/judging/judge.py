@@ -178,7 +178,7 @@ class Judge:
         return scope, layers
 
     def _look_at(self, view: View, key: Key, scope: Scope) -> None:
-        """Puts a reading, and the volume that its path lies on, where rules look for them."""
+        """Puts a reading, and the volume that its path is on, where rules look for them."""
         scope.reading = view.readings.get(key)
         if key[0] in self._paths and scope.reading is not None:
             scope.volume = view.facts.volume_of(str(scope.reading))
@@ -261,11 +261,11 @@ class Judge:
         if scope.reading is None:
             return self._verdict(rule, scope, "unread", rules, reason=_why_unread(view.errors, app, setting))
         if isinstance(status, Missing):
-            return self._verdict(rule, scope, "unread", rules, reason=f"{status.what} was not read")
+            return self._verdict(rule, scope, "unread", rules, reason=f"{status.what} is unknown")
         try:
             return self._verdict(rule, scope, "in-norm" if status else "off-norm", rules)
         except NOT_WORKED_OUT as fault:
-            return self._bare(rule, scope, f"the rule cannot be worked out here: {fault}")
+            return self._bare(rule, scope, f"the rule cannot be evaluated here: {fault}")
 
     def _layers_for(self, scope: Scope) -> tuple[Any, ...]:
         return tuple(True if applies is None else applies(scope) for applies in self._layers)
@@ -386,7 +386,7 @@ def _why_unread(errors: tuple[Unreadable, ...], app: str | None, setting: str) -
         for error in errors:
             if error.source == source:
                 return error.message
-    return f"the survey has no reading of it{f' for {app}' if app else ''}"
+    return f"the survey has no value for it{f' for {app}' if app else ''}"
 
 
 def _by_setting(rules: Iterable[Rule]) -> dict[str, list[Rule]]:

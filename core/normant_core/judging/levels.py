@@ -6,7 +6,7 @@ from typing import Literal
 
 import msgspec
 
-from ..base.wording import counted_in_figures
+from ..base.wording import counted
 from ..catalogue.settings import catalogue
 from ..seat.survey import Key
 from .judge import Status, Verdict
@@ -52,7 +52,7 @@ def level_of(family: str, worst: Verdict | None, off: int) -> Level:
     """The level of a family whose worst verdict is this, with that many off norm; None: no rule speaks of it."""
     title = catalogue().families[family]
     if worst is None:
-        return Level(family, "no-norm", "", None, 0, f"{title}: no rule speaks of it here")
+        return Level(family, "no-norm", "", None, 0, f"{title}: no rule applies")
     distance = worst.distance if worst.status == "off-norm" else None
     if worst.status == "in-norm":
         return Level(family, "in-norm", "", None, 0, f"{title}: in norm")
@@ -76,7 +76,7 @@ def in_words(verdict: Verdict) -> str:
     if verdict.status == "unread":
         return f"{setting.title} is unread: {verdict.reason}"
     there = verdict.norm.there or f"is {verdict.reading_shown}"
-    words = f"{setting.title} {there}{';' if ',' in there else ','} house wants {verdict.norm.sentence}"
+    words = f"{setting.title} {there}{';' if ',' in there else ','} house standard: {verdict.norm.sentence}"
     if verdict.status == "waived":
         return f"{words}; waived: {verdict.reason}"
     return words + (f", {times(verdict)}" if verdict.status == "off-norm" and verdict.distance else "")
@@ -89,7 +89,7 @@ def times(verdict: Verdict) -> str:
     far, more = abs(verdict.distance), verdict.distance > 0
     kind = catalogue()[verdict.setting].kind
     if kind == "version":
-        return f"{counted_in_figures(round(far), 'release')} {'ahead' if more else 'behind'}"
+        return f"{counted(round(far), 'release')} {'ahead' if more else 'behind'}"
     if kind == "int":
         return f"{far:g} too {'many' if more else 'few'}"
     return f"{_times(far)} too {'large' if more else 'small'}"

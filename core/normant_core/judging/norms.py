@@ -53,7 +53,7 @@ def show_of(rule: Rule, scope: Scope, *, off: bool) -> Show:
 def _unknown(rule: Rule, missing: Missing) -> Norm:
     """What a rule wants where a fact that it is worked out from was not read: its own words."""
     words = ", ".join(value.text for value in rule.values)
-    return Norm(rule.check, (), f"unknown: {missing.what} was not read", words)
+    return Norm(rule.check, (), f"unknown: {missing.what} is missing", words)
 
 
 def norm_of(rule: Rule, scope: Scope, *, off: bool = False) -> Norm:
@@ -83,7 +83,7 @@ def _of_must(rule: Rule, scope: Scope) -> Norm:
 def condition_spoken(rule: Rule) -> str:
     """All that a `must` wants, behind `wants`: `a volume that is attached, with at least 120 GB free`."""
     wants = Speaker(rule.setting).wants(rule.values[0].node)
-    return wants.removeprefix("lies on ").removeprefix("is ")
+    return wants.removeprefix("is on ").removeprefix("is ")
 
 
 def _shown(show: Show, value: Value | Version) -> str:
@@ -130,7 +130,7 @@ def _whole(setting: Setting, value: Any, *, up: bool) -> Value:
 
 
 def reading_shown(setting: Setting, scope: Scope, show: Show | None = None) -> str:
-    """The reading for people, with the volume a path lies on."""
+    """The reading for people, with the volume a path is on."""
     if scope.reading is None:
         return "unread"
     shown = (show or setting.show)(scope.reading)
@@ -138,7 +138,7 @@ def reading_shown(setting: Setting, scope: Scope, show: Show | None = None) -> s
 
 
 def fix_value(rule: Rule, scope: Scope, rules: list[Rule]) -> Value:
-    """The value that puts the reading right, None where a person must decide; a volume's id for a path."""
+    """The value that puts the reading right, None where needs a decision; a volume's id for a path."""
     if rule.fix:
         value = evaluate(rule.fix.node, scope)
         return None if isinstance(value, Missing) else _whole(rule.setting, value, up=True)
@@ -210,9 +210,9 @@ def _preference(volume: Volume) -> tuple[object, ...]:
 def fix_shown(rule: Rule, fix: Value) -> str:
     """The fix for people."""
     if fix is None:
-        return "a person must decide"
+        return "needs a decision"
     if rule.setting.kind is Kind.PATH and rule.check == "must" and not rule.fix:
-        return f"best fit volume {fix}"
+        return f"best volume {fix}"
     return rule.setting.show(fix)
 
 

@@ -28,7 +28,7 @@ def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
     if known is None:
         raise DesignError(f"there is no setting {setting[:80]!r}")
     if not is_triable(setting):
-        raise DesignError(f"{known.title} is not set by a trial: it would not go back by itself")
+        raise DesignError(f"{known.title} cannot be set by a trial, because it cannot be restored automatically")
     if (known.scope == "machine") != (app is None):
         raise DesignError(f"{known.title} is set {'of the machine' if app else 'of an application'}")
     try:
@@ -36,7 +36,7 @@ def wanted_value(setting: str, app: str | None, value: Plain) -> SetValue:
     except ValueFault as fault:
         raise DesignError(str(fault)) from fault
     if str(parsed).lower() in known.never:
-        raise DesignError(f"{known.title} is set to {known.show(parsed)} by nobody: {known.danger}")
+        raise DesignError(f"{known.title} cannot be set to {known.show(parsed)}: {known.danger}")
     return SetValue(setting, app, known.plain(parsed), known.show(parsed))
 
 
@@ -74,7 +74,7 @@ def changes_for(sets: Iterable[SetValue], survey: Survey, dialects: Sequence[Dia
     actions = [action for action, _ in actions_of(plan)]
     changes = settable(actions)
     if len(changes) < len(actions):
-        raise NormantError(f"this does not go back by itself on {survey.seat}")
+        raise NormantError(f"this cannot be restored automatically on {survey.seat}")
     return changes
 
 
@@ -118,7 +118,7 @@ def _as_verdict(wanted: SetValue, values: Mapping[tuple[str, str | None], Value]
     """What a plan settles, with the value of a trial in the place of a norm's."""
     setting, here = catalogue()[wanted.setting], values.get((wanted.setting, wanted.app))
     if here is None:
-        raise NormantError(f"{setting.title} was not read here")
+        raise NormantError(f"{setting.title} is unknown on this seat")
     return Verdict(
         setting=wanted.setting,
         app=wanted.app,

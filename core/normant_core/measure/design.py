@@ -40,7 +40,7 @@ def blocks(conditions: Sequence[str], count: int, *, seed: int = 0, restarting: 
     """
     _check(conditions, 2, MOST_CONDITIONS, "condition")
     if not 1 <= count <= MOST_BLOCKS:
-        raise DesignError(f"{count} blocks: a trial has 1 to {MOST_BLOCKS}")
+        raise DesignError(f"{count} blocks: expected 1 to {MOST_BLOCKS}")
     made = list[list[str]]()
     for number in range(count):
         order = drawn(conditions, f"{seed}/{number}")
@@ -92,6 +92,6 @@ def _check(names: Sequence[str], least: int, most: int, noun: str) -> None:
     if not least <= len(names) <= most:
         raise DesignError(f"{len(names)} {noun}s: expected {least} to {most}")
     if not all(names):
-        raise DesignError(f"a {noun} has no name")
+        raise DesignError(f"a {noun} needs a name")
     if twice := next((name for name in names if names.count(name) > 1), ""):
-        raise DesignError(f"the {noun} {twice} stands twice")
+        raise DesignError(f"duplicate {noun} {twice}")

@@ -18,6 +18,8 @@ Outcome = Literal["better", "worse", "no difference shown", "too few runs"]
 MATTERS = 1.03  # a smaller difference is none, however sure it is
 LEAST = 2  # blocks from which a seat has an error of its own
 USUAL = 0.05  # one in twenty intervals may miss
+_TWICE = 2
+_ONE_DECIMAL_BELOW = 10  # percent
 _LARGEST = 700  # of a logarithm whose number a computer holds
 _SURE = 1e-9  # of an error of nothing: a seat that always measures alike weighs this much at most
 
@@ -105,3 +107,19 @@ def holm(chances: Sequence[float]) -> list[float]:
         worst = max(worst, min(1.0, chances[place] * (len(chances) - rank)))
         adjusted[place] = worst
     return adjusted
+
+
+def speed_words(ratio: float, low: float, high: float, than: str = "") -> str:
+    """Return a ratio of speeds and its interval in words.
+
+    `10 % faster than A (8 to 12 %)`, `5.0 % slower (4.0 to 6.0 %)`; from twice as fast on, where a percentage is hard
+    to picture, `2.49 times as fast as A (2.42 to 2.56)`.
+    """
+    if ratio >= _TWICE or not math.isfinite(high):
+        return f"{ratio:.2f} times as fast{f' as {than}' if than else ''} ({low:.2f} to {high:.2f})"
+    sign = 1 if ratio >= 1 else -1
+    least, most = sorted(100 * sign * (bound - 1) for bound in (low, high))
+    middle = abs(100 * (ratio - 1))
+    digits = 1 if max(middle, abs(least), abs(most)) < _ONE_DECIMAL_BELOW else 0
+    word = f"{'faster' if sign > 0 else 'slower'}{f' than {than}' if than else ''}"
+    return f"{middle:.{digits}f} % {word} ({least:.{digits}f} to {most:.{digits}f} %)"

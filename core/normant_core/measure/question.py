@@ -6,7 +6,7 @@ from typing import Literal, get_args
 import msgspec
 
 from ..base.quantities import Plain
-from ..base.wording import of_app
+from ..base.wording import app_title
 from ..orders.kinds import Beside, Job
 from .design import DesignError
 from .estimates import MATTERS
@@ -100,7 +100,7 @@ def check_question(question: Question) -> None:
     if not least <= len(question.conditions) <= most:
         raise DesignError(f"a {question.kind} has {least} to {most} {noun}s, this one {len(question.conditions)}")
     if twice := next((name for name in question.names if question.names.count(name) > 1), ""):
-        raise DesignError(f"the {noun} {twice} stands twice")
+        raise DesignError(f"duplicate {noun} {twice}")
     if len({*map(_what, question.conditions)}) < len(question.conditions):
         raise DesignError(f"two {noun}s are the same")
     if question.kind == "screening":
@@ -113,7 +113,7 @@ def check_question(question: Question) -> None:
 
 def _check_by_hand(question: Question, by_hand: ByHand) -> None:
     if question.job not in ("play", "render"):
-        raise DesignError(f"{question.job} is measured by the agent alone, not by hand")
+        raise DesignError(f"{question.job} can only be measured by the agent, not by hand")
     if question.job == "play" and not (by_hand.frames > 0 and by_hand.rate > 0):
         raise DesignError("say how many frames the stretch has, and at which rate it is played")
 
@@ -182,5 +182,5 @@ def factor_columns(question: Question, condition: str) -> Mapping[str, int]:
 
 
 def beside_words(beside: Beside) -> str:
-    """`renders of Verrano`, or `decoding by another program`."""
-    return f"renders{of_app(beside.app)}" if beside.job == "render" else "decoding by another program"
+    """`renders of Verrano`, or `decoding by another application`."""
+    return f"{app_title(beside.app)} exports" if beside.job == "render" else "decoding by another application"

@@ -1,5 +1,6 @@
 """Which of several settings matter: main effects of a two-level factorial by least squares on logarithms of runs."""
 
+import math
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
@@ -10,9 +11,9 @@ import numpy.typing as npt
 
 from ..base.errors import DocumentError, Fault
 from ..base.tables import check_columns, filled_rows, number_fault
-from ..base.wording import listed
+from ..base.wording import listed, opening
 from ..orders.kinds import Job
-from .estimates import Estimate, Outcome, holm
+from .estimates import Estimate, Outcome, holm, speed_words
 from .runs import speed
 from .verdict import outcome
 
@@ -115,24 +116,24 @@ def _effect(factor: str, known: tuple[Estimate, float] | None, aliased: tuple[st
 
 
 def _sentence(effects: Sequence[Effect]) -> str:
-    """`B matters: 1.30 times as fast when high (1.29 to 1.31). Of A, C and D no difference is shown.`"""
+    """`B matters: 30 % faster (29 to 31 %) at its high level. No difference shown: A, C and D.`"""
     by_outcome = defaultdict[str, list[Effect]](list)
     for effect in effects:
         by_outcome[effect.outcome].append(effect)
     parts = [
-        f"{e.factor} matters: {e.ratio:.2f} times as fast when high ({e.low:.2f} to {e.high:.2f})."
+        f"{e.factor} matters: {speed_words(e.ratio or 1, e.low or 0, e.high or math.inf)} at its high level."
         for e in [*by_outcome["better"], *by_outcome["worse"]]
     ]
     for name, words in _UNSURE.items():
         if by_outcome[name]:
-            parts.append(f"Of {listed(effect.factor for effect in by_outcome[name])} {words}.")
-    parts += [f"{effect.factor} cannot be told from {listed(effect.aliased)}." for effect in by_outcome["aliased"]]
+            parts.append(f"{opening(words)}: {listed(effect.factor for effect in by_outcome[name])}.")
+    parts += [f"{effect.factor} cannot be separated from {listed(effect.aliased)}." for effect in by_outcome["aliased"]]
     return " ".join(parts)
 
 
 _UNSURE = {
-    "no difference shown": "no difference is shown",
-    "too few runs": "there are too few runs to say anything",
+    "no difference shown": "no difference shown",
+    "too few runs": "too few runs",
 }
 
 

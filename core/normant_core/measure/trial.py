@@ -15,7 +15,7 @@ import msgspec
 from ..base.wording import counted
 from ..orders.kinds import Job
 from .design import blocks, factorial
-from .estimates import of_seat
+from .estimates import of_seat, speed_words
 from .ladder import Rung, is_good, next_rung
 from .looks import LOOKS, chances, expected_blocks
 from .question import Question, beside_words, factor_columns
@@ -24,7 +24,7 @@ from .screening import Effect, Screened, screen
 from .verdict import VERBS, Compared, TrialVerdict, verdict
 
 SCATTER = 0.03  # of runs that nobody has seen yet
-PAGES_IN = "makes the machine fetch memory from the disk"
+PAGES_IN = "makes the machine swap memory from disk"
 
 
 class TrialRun(msgspec.Struct, frozen=True, omit_defaults=True):
@@ -184,8 +184,8 @@ def _left_open(comparisons: Iterable[Compared], matters: float, expected: int) -
     """What it would take to show what was not shown."""
     open_pairs = [c for c in comparisons if c.outcome == "no difference shown" and not _is_decided(c, matters)]
     if not open_pairs:
-        return f": none of {(matters - 1):.0%} or more"
-    return f"; {counted(expected, 'block')} or more would be needed for {(matters - 1):.0%}"
+        return f": any difference is below {(matters - 1):.0%}"
+    return f"; {counted(expected, 'block')} or more are needed to show {(matters - 1):.0%}"
 
 
 def scatter_of(job: Job, runs: Sequence[TrialRun]) -> float:
@@ -209,19 +209,19 @@ def _screened(question: Question, runs: Sequence[TrialRun], seats: Collection[st
     by_seat = _blocks_of(runs)
     over = bool(runs) and all(by_seat.get(seat, 0) >= halves for seat in seats)
     if len(runs) <= len(question.names) + halves:
-        return TrialState(over, halves, halves, (), (), "", "too few runs to say anything" if over else "")
+        return TrialState(over, halves, halves, (), (), "", "too few runs" if over else "")
     made = [Screened(f"{run.seat}/{run.block}", factor_columns(question, run.condition), run.value) for run in runs]
     shown = screen(question.job, made)
     return TrialState(over, halves, halves, (), shown.effects, "", _what_matters(question.job, shown.effects))
 
 
 def _what_matters(job: Job, effects: Sequence[Effect]) -> str:
-    """`Effects: hadrel plays 2.49 times as fast (2.42 to 2.56); of six other settings no difference is shown.`"""
+    """`Effects: hadrel plays 2.49 times as fast (2.42 to 2.56); no difference shown for 6 other settings.`"""
     clear = [effect for effect in effects if effect.outcome in ("better", "worse")]
     clear.sort(key=lambda effect: -abs(math.log(effect.ratio or 1)))
-    parts = [f"{e.factor} {VERBS[job]} {e.ratio:.2f} times as fast ({e.low:.2f} to {e.high:.2f})" for e in clear]
+    parts = [f"{e.factor} {VERBS[job]} {speed_words(e.ratio or 1, e.low or 0, e.high or math.inf)}" for e in clear]
     if rest := len(effects) - len(clear):
-        parts.append(f"of {counted(rest, 'other setting' if clear else 'setting')} no difference is shown")
+        parts.append(f"no difference shown for {counted(rest, 'other setting' if clear else 'setting')}")
     return f"{'; '.join(parts)}."
 
 
@@ -231,9 +231,9 @@ def _climbed(question: Question, runs: Sequence[TrialRun]) -> TrialState:
     if not over:
         return TrialState(False, max(_blocks_of(runs).values(), default=0) + 1, 0, (), (), "", "")
     if rung.smallest is None:
-        return TrialState(True, 0, 0, (), (), "", f"Even the first value does harm: it {PAGES_IN}.")
+        return TrialState(True, 0, 0, (), (), "", f"Even the first value has a side effect: it {PAGES_IN}.")
     name = question.names[rung.smallest]
-    sentence = f"{name} is the smallest that is as good as any, within 3 %{_where_it_harms(question, runs)}."
+    sentence = f"{name} is the smallest value that is as fast as any, within 3 %{_where_it_harms(question, runs)}."
     return TrialState(True, 0, 0, (), (), name, sentence)
 
 

@@ -6,7 +6,8 @@ from itertools import combinations
 
 from ..base.wording import counted, listed
 from ..orders.kinds import Job
-from .estimates import MATTERS, USUAL, Estimate, Outcome, estimate, holm
+from .estimates import MATTERS, USUAL, Estimate, Outcome, estimate, holm, speed_words
+from .question import AS_IT_IS
 from .runs import Run, differences
 
 
@@ -75,10 +76,10 @@ def outcome(single: Estimate, chance: float, alpha: float = USUAL) -> Outcome:
 
 
 def sentence(job: Job, compared: Sequence[Compared]) -> str:
-    """`B plays 1.10 times as fast as A (1.09 to 1.11), 6 blocks on one seat.`"""
+    """`B plays 10 % faster than A (9 to 11 %), 6 blocks on 1 seat.`"""
     clear = [comparison for comparison in compared if comparison.outcome in ("better", "worse")]
     if not compared:
-        return "One condition is compared with nothing."
+        return "1 condition has no other to compare with."
     if len(compared) == 1:
         return f"{_spoken(job, compared[0])}."
     if not clear:
@@ -89,7 +90,7 @@ def sentence(job: Job, compared: Sequence[Compared]) -> str:
 def _rest(compared: Sequence[Compared], clear: Sequence[Compared]) -> str:
     """How many pairs are not told apart, and over how many blocks all that is, where it is the same for all."""
     count = len(compared) - len(clear)
-    left = f"; {counted(count, 'pair is', 'pairs are')} not told apart" if count else ""
+    left = f"; no difference shown for {counted(count, 'pair')}" if count else ""
     overs = {_over(comparison) for comparison in compared}
     return f"{left}, {overs.pop()}" if len(overs) == 1 else left
 
@@ -112,18 +113,22 @@ def _names(compared: Iterable[Compared]) -> list[str]:
 
 
 def _spoken(job: Job, compared: Compared) -> str:
-    subject = f"{compared.of} against {compared.against}"
+    subject = f"{_named(compared.of)} against {_named(compared.against)}"
     if compared.outcome == "too few runs":
-        return f"{subject}: too few runs, at least two blocks on a seat are needed"
-    interval = f"{compared.low:.2f} to {compared.high:.2f}"
+        return f"{subject}: too few runs; at least 2 blocks per seat are needed"
+    bounds = compared.ratio, compared.low, compared.high
     if compared.outcome == "no difference shown":
-        return f"{subject}: no difference shown, {compared.ratio:.3f} times as fast ({interval}), {_over(compared)}"
+        return f"{subject}: no difference shown, {speed_words(*bounds)}, {_over(compared)}"
     return f"{_told_apart(job, compared)}, {_over(compared)}"
 
 
+def _named(condition: str) -> str:
+    return "the current setting" if condition == AS_IT_IS else condition
+
+
 def _told_apart(job: Job, compared: Compared) -> str:
-    bounds = f"({compared.low:.2f} to {compared.high:.2f})"
-    return f"{compared.of} {VERBS[job]} {compared.ratio:.2f} times as fast as {compared.against} {bounds}"
+    faster = speed_words(compared.ratio, compared.low, compared.high, _named(compared.against))
+    return f"{_named(compared.of)} {VERBS[job]} {faster}"
 
 
 def _over(compared: Compared) -> str:

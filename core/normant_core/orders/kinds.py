@@ -488,7 +488,7 @@ def _forbidden_change(change: Change, whole: bool) -> str:
     except ValueFault as fault:
         return str(fault)
     if not (setting.remote or whole) or str(value).lower() in setting.never:
-        return f"{change.setting} is set so by nobody from afar"
+        return f"{change.setting} cannot be set remotely"
     why = forbidden_value(change.native)
     return f"{change.setting}: {why}" if why else ""
 

@@ -89,7 +89,7 @@ class There:
 def change_for(verdict: Verdict, there: There, packages: Iterable[Package], templates: Sequence[Held]) -> PlannedChange:
     """What settles a verdict on a seat. Raises AtTheSeat, or NormantError with the reason, where no order can."""
     if verdict.status != "off-norm":
-        raise NormantError("it is not off norm")
+        raise NormantError("not off norm")
     change = _by_package(verdict, there, packages) if verdict.fix is not None else None
     return change or _by_template(verdict, there, templates) or _by_value(verdict, there)
 
@@ -148,10 +148,10 @@ def _by_value(verdict: Verdict, there: There) -> PlannedChange:
     if native is None and verdict.setting in _AT_SYSTEM:
         return _of_system(verdict, there)
     if native is None:
-        raise NormantError("the survey does not say in which file this stands")
+        raise NormantError("the survey does not show which file holds this setting")
     file, value, after = _native(verdict, there)
     if file.many:
-        raise AtTheSeat("several files hold it: change them at the seat")
+        raise AtTheSeat("several files hold this setting: change them at the seat")
     rounder = _rounder(verdict, value, there)
     return PlannedChange(
         setting=verdict.setting,
@@ -181,11 +181,11 @@ def _volume(verdict: Verdict) -> str:
 def _check_settable(verdict: Verdict, setting: Setting) -> None:
     """Raises NormantError where no order sets this, AtTheSeat where a person there does."""
     if needs_a_disk(verdict):
-        raise AtTheSeat("no volume of this seat is fit: somebody has to attach one")
+        raise AtTheSeat("no suitable volume on this seat: attach one")
     if verdict.fix is None and not setting.empty:
-        raise NormantError("a person must decide on the value")
+        raise NormantError("a person must choose the value")
     if not setting.remote:
-        raise AtTheSeat("this needs a person at the seat")
+        raise AtTheSeat("needs a person at the seat")
 
 
 def _rounder(verdict: Verdict, value: Value, there: There) -> int | None:
@@ -205,7 +205,7 @@ def _rounder(verdict: Verdict, value: Value, there: There) -> int | None:
 def _native(verdict: Verdict, there: There) -> tuple[BoundFile, Value, str]:
     bound = there.bound(verdict)
     if bound is None:
-        raise NormantError(f"no dialect of {verdict.app} holds {verdict.setting}")
+        raise NormantError(f"the {verdict.app} dialect has no binding for {verdict.setting}")
     wanted = catalogue()[verdict.setting].parse(_target(verdict, there.facts))
     after, value = settle(bound[1], wanted, _rounding(verdict), there.facts)
     return bound[0], value, after
@@ -217,7 +217,7 @@ def _target(verdict: Verdict, facts: Facts) -> Plain:
         return verdict.fix
     volume = next((v for v in facts.volumes or () if v.id == verdict.fix), None)
     if volume is None:
-        raise NormantError("no volume of this seat is fit")
+        raise NormantError("no suitable volume on this seat")
     return folder_of(verdict.app or "", verdict.setting, volume)
 
 

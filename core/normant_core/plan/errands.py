@@ -31,8 +31,8 @@ class Errand(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     def proves(self) -> str:
         """How it is proved, as a sentence."""
         if self.proof == "survey":
-            return "The seat's next survey reads it and closes the errand; the sign-off says who did it."
-        return "No survey can read this: the sign-off alone closes it."
+            return "The seat's next survey confirms the work and closes the errand. The sign-off records who did it."
+        return "No survey can confirm this work: the sign-off closes the errand."
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,7 +107,7 @@ def _from_narrow(setting: str) -> Iterator[str]:
 
 
 def needs_a_disk(verdict: Verdict) -> bool:
-    """Whether a folder has to lie on a fit volume, and none of the seat's is: somebody has to attach one."""
+    """Whether a folder has to are on a fit volume, and none of the seat's is: somebody has to attach one."""
     is_path = catalogue()[verdict.setting].kind is Kind.PATH
     return is_path and verdict.norm.check == "must" and verdict.fix is None
 

@@ -26,7 +26,7 @@ class Known:
 
 def preflight(plan: SeatPlan, known: Known) -> list[str]:
     """Each thing that the plan will wait for or fail on, in a few words; nothing where it can begin."""
-    obstacles = ["" if known.heard else "it is silent: its turn comes when it returns", known.at_work, known.booked]
+    obstacles = ["" if known.heard else "not responding: starts when the seat returns", known.at_work, known.booked]
     if known.survey:
         obstacles += [_agent(known.survey), *_in_use(plan, known.survey), _battery(plan, known.survey)]
         obstacles += map(_room, known.survey.facts.volumes or ())
@@ -35,7 +35,7 @@ def preflight(plan: SeatPlan, known: Known) -> list[str]:
 
 def _agent(survey: Survey) -> str:
     old = not survey.agent.is_at_least(Version.parse(NEEDED))
-    return f"its agent is {survey.agent.version} and may not know every order: update it to {NEEDED}" if old else ""
+    return f"its agent is {survey.agent.version} and may not support every order: update it to {NEEDED}" if old else ""
 
 
 def _in_use(plan: SeatPlan, survey: Survey) -> list[str]:
@@ -49,12 +49,12 @@ def _in_use(plan: SeatPlan, survey: Survey) -> list[str]:
 def _busy(activity: Activity) -> str:
     """Why an application cannot be closed there at once, and what is done then; empty where it can."""
     if activity.unsaved:
-        return "there is unsaved work, which is waited for"
+        return "unsaved work (waiting)"
     if activity.rendering:
-        return "it renders, which is waited for"
+        return "rendering (waiting)"
     idle = activity.idle_seconds
     if idle is None or idle < IDLE.total_seconds():
-        return "its editor is at work and is asked, or it waits until they are away"
+        return "in use (the editor is asked, or the seat waits until they are away)"
     return ""
 
 
@@ -63,11 +63,11 @@ def _battery(plan: SeatPlan, survey: Survey) -> str:
     lasts = plan.restarts or any(change.volume for change in plan.changes)
     if not lasts or not survey.activity.on_battery:
         return ""
-    return "it runs on its battery: it is waited for until it is plugged in"
+    return "on battery (waiting for mains power)"
 
 
 def _room(volume: Volume) -> str:
     if not volume.system or volume.free is None or volume.free >= SYSTEM_WANTS:
         return ""
     free = show(volume.free, Dimension.BYTES, unit="MB")
-    return f"only {free} free on {volume.mount}: a copy of each file has to go there"
+    return f"only {free} free on {volume.mount}: backups of the files need space there"

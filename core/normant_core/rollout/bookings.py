@@ -25,7 +25,7 @@ def bookings(raw: bytes, source: str, begin: dt.datetime, end: dt.datetime, zone
     try:
         return _spans(calendar, begin, end, zone)
     except (ValueError, TypeError, AttributeError, KeyError, OverflowError) as fault:
-        raise DocumentError(source, [Fault(f"an event cannot be placed in time: {fault}")]) from fault
+        raise DocumentError(source, [Fault(f"the time of an event is invalid: {fault}")]) from fault
 
 
 def _read(raw: bytes, source: str) -> "icalendar.Calendar":
@@ -37,12 +37,12 @@ def _read(raw: bytes, source: str) -> "icalendar.Calendar":
         calendar = icalendar.Calendar.from_ical(raw)
     except (ValueError, IndexError, KeyError, UnicodeDecodeError) as fault:
         expected = "iCalendar, which begins with BEGIN:VCALENDAR"
-        raise DocumentError(source, [Fault(f"this is no calendar: {fault}", expected=expected)]) from fault
+        raise DocumentError(source, [Fault(f"not a calendar: {fault}", expected=expected)]) from fault
     except OSError as fault:  # zones are looked up as files; its words would tell where
-        unknown = Fault("it names a time zone that nobody knows", expected="as Europe/Lisbon")
+        unknown = Fault("unknown time zone", expected="as Europe/Lisbon")
         raise DocumentError(source, [unknown]) from fault
     if not isinstance(calendar, icalendar.Calendar):
-        raise DocumentError(source, [Fault("this is no calendar", expected="one that begins with BEGIN:VCALENDAR")])
+        raise DocumentError(source, [Fault("not a calendar", expected="one that begins with BEGIN:VCALENDAR")])
     if faults := [Fault(message) for message in _faults(calendar)]:
         raise DocumentError(source, faults)
     return calendar
@@ -78,9 +78,9 @@ def _faults(calendar: "icalendar.Calendar") -> Iterator[str]:
     for event in calendar.walk("VEVENT"):
         name = str(event.get("SUMMARY", "an event without a name"))[:80]
         if "DTSTART" not in event:
-            yield f"{name}: it has no beginning"
+            yield f"{name}: no start time"
         if often := _TOO_OFTEN & _frequencies(event):
-            yield f"{name}: it comes {min(often).lower()}, which no booking does"
+            yield f"{name}: it comes {min(often).lower()}, which is not supported for bookings"
 
 
 def _frequencies(event: "icalendar.cal.Component") -> set[str]:

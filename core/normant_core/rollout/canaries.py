@@ -11,7 +11,7 @@ from collections import Counter, defaultdict
 from collections.abc import Collection, Hashable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..base.wording import counted, counted_in_figures, opening
+from ..base.wording import counted
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,13 +30,13 @@ class Canaries:
     def sentence(self) -> str:
         """`2 canaries try all of 5 combinations that seats share; fewer are not possible.`"""
         if not self.seats:
-            return "No seat goes ahead: no two of them share hardware, version and change." if self.alone else ""
+            return "No canaries: no two seats share hardware, version and change." if self.alone else ""
         count = len(self.seats)
-        tried_by = counted_in_figures(count, "canary tries", "canaries try")
-        fewer = "fewer are not possible" if count <= self.bound else f"no choice does it with fewer than {self.bound}"
-        what = "the only combination" if self.tried == 1 else f"all of {self.tried} combinations"
+        tried_by = counted(count, "canary covers", "canaries cover")
+        fewer = "this is the minimum" if count <= self.bound else f"no choice does it with fewer than {self.bound}"
+        what = "the only combination" if self.tried == 1 else f"all {self.tried} combinations"
         more = counted(self.alone, "combination is on a single seat and needs none", "combinations are on single seats")
-        alone = f" {opening(more)}{'' if self.alone == 1 else ' and need none'}." if self.alone else ""
+        alone = f" {more}{'' if self.alone == 1 else ' and need none'}." if self.alone else ""
         return f"{tried_by} {what} that seats share; {fewer}.{alone}"
 
 

@@ -14,11 +14,11 @@ def latest(planned: dt.datetime, ends: dt.datetime | None) -> dt.datetime:
 def why_not(*, most: int, times: int, until: dt.datetime, now: dt.datetime, last: dt.datetime) -> str:
     """Why a turn cannot be put off until then; empty where it can. `times` it was put off before, of `most`."""
     if not most:
-        return "this rollout cannot be put off; object, and say why"
+        return "this rollout cannot be postponed; send an objection with the reason"
     if times >= most:
-        return f"it was put off {times} times already; object, and say why"
+        return f"postponed {times} times already; send an objection with the reason"
     if until < now + SOONEST:
-        return "choose a moment that is at least five minutes away"
+        return "choose a time at least 5 minutes from now"
     if until > last:
-        return f"it can be put off until {last:%a %d %b %H:%M} at the latest; object, and say why"
+        return f"it can be postponed until {last:%a %d %b %H:%M} at the latest; otherwise send an objection"
     return ""

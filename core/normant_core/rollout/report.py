@@ -6,7 +6,7 @@ from typing import Any
 
 import msgspec
 
-from ..base.wording import counted, number
+from ..base.wording import counted
 from ..plan.changes import PlannedChange
 from ..plan.plan import SeatPlan
 
@@ -88,8 +88,8 @@ def seat_report(plan: SeatPlan, results: Receipts, **about: Any) -> ReportedSeat
 def _ended(seats: Sequence[ReportedSeat]) -> str:
     """`12 settled, one stopped`"""
     counts = Counter(seat.state for seat in seats)
-    ended = [f"{number(counts[state])} {state}" for state in ("settled", "stopped", "halted") if counts[state]]
-    return ", ".join(ended) or "none has ended"
+    ended = [f"{counts[state]:,} {state}" for state in ("settled", "stopped", "halted") if counts[state]]
+    return ", ".join(ended) or "no seats have finished"
 
 
 def sentence(seats: Iterable[ReportedSeat]) -> str:
@@ -99,8 +99,8 @@ def sentence(seats: Iterable[ReportedSeat]) -> str:
     changes = [change for seat in known for change in seat.changes]
     good = sum(change.outcome == "done" for change in changes)
     many = counted(len(changes), "change")
-    read = "each read back as asked" if good == len(changes) else f"{number(good)} of them read back as asked"
-    return f"Of {counted(len(known), 'seat')} {parts}; {many}, {read}."
+    read = "each verified" if good == len(changes) else f"{good:,} of them verified"
+    return f"{counted(len(known), 'seat')}: {parts}; {many}, {read}."
 
 
 def rows(report: Report) -> Iterator[dict[str, Any]]:

@@ -8,7 +8,7 @@ from typing import Literal
 
 import msgspec
 
-from ..base.wording import counted, number, opening
+from ..base.wording import counted
 from ..plan.plan import SeatPlan
 from ..seat.facts import Facts
 from .canaries import Canaries, canaries
@@ -102,9 +102,9 @@ class Schedule:
         in_waves = f"{counted(later, 'seat')} in {counted(len(many), 'wave')}"
         seats = first + later + len(self.waves.without)
         ahead = self.canaries.sentence if seats > 1 else ""  # one seat has nobody to go ahead of
-        words = [ahead, f"Then {in_waves}."] if first else [f"{opening(in_waves)}.", ahead]
+        words = [ahead, f"Then {in_waves}."] if first else [f"{in_waves}.", ahead]
         if self.waves.without:
-            words.append(f"{opening(number(len(self.waves.without)))} cannot have a turn before the deadline.")
+            words.append(f"{counted(len(self.waves.without), 'seat')} cannot finish before the deadline.")
         return " ".join(filter(None, words))
 
 

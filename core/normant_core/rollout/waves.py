@@ -112,7 +112,7 @@ class _Schedule:
             done = self._wave(number, wave, begins, held)
             if done is not None:
                 begins = done + self.limits.pause
-                held = "waits for the canaries" if number == 0 else f"waits for wave {number}"
+                held = "after the canaries" if number == 0 else f"after wave {number}"
         slots = sorted(self.slots, key=lambda slot: (slot.wave, slot.begins, slot.seat))
         return Waves(tuple(slots), tuple(self.without), max((slot.ends for slot in slots), default=None))
 
@@ -156,7 +156,7 @@ class _Schedule:
             at, why = hindered
             if at >= self.limits.ends:
                 break
-        self.without.append((turn.seat, why or "the deadline is too near"))
+        self.without.append((turn.seat, why or "the deadline is too close"))
         return None
 
     def _hindered(self, turn: Turn, at: dt.datetime, booked: Sequence[Span]) -> tuple[dt.datetime, str] | None:
@@ -167,7 +167,7 @@ class _Schedule:
             return opens or self.limits.ends, "outside the window"
         for begin, end in booked:  # a generator would cost more than all the rest
             if begin < ends and end > at:
-                return end, "it is booked"
+                return end, "room booked"
         return self._room_is_full(turn, at, ends) or self._role_is_short(turn, at, ends)
 
     def _room_is_full(self, turn: Turn, at: dt.datetime, ends: dt.datetime) -> tuple[dt.datetime, str] | None:
@@ -183,7 +183,7 @@ class _Schedule:
         most = self.limits.roles.get(turn.role, 0) - self.limits.left_working
         tally = self.roles[turn.role]
         until = tally.full_until(at, ends, most) if most > 0 else self.limits.ends
-        return (until, f"{self.limits.left_working} of role {turn.role} must be left working") if until else None
+        return (until, f"{self.limits.left_working} of role {turn.role} must stay free to work") if until else None
 
 
 def merged(spans: Iterable[Span]) -> list[Span]:

@@ -13,6 +13,7 @@ from ..seat.facts import Application, Facts, FactType, ListOf, Record, Seat, Vol
 from ..seat.survey import Store
 from . import syntax
 from .parser import ExpressionError, TooLarge
+from .phrases import phrasebook
 
 LIMIT_NODES = 4_000  # of one expression, its groups unfolded
 
@@ -253,10 +254,15 @@ def _descend(kind: FactType, path: tuple[str, ...], node: syntax.Node) -> FactTy
     return kind
 
 
+_OFFERED = 8  # names that a message offers where few are similar
+
+
 def _unknown(
     word: str, known: Mapping[str, object] | list[str], node: syntax.Node, *, what: str = "name"
 ) -> ExpressionError:
-    near = nearest(word, known) or sorted(known)[:8]
+    near = nearest(word, known)
+    if len(near) < 2:
+        near = [*near, *(name for name in sorted(known) if name not in near)][:_OFFERED]
     return ExpressionError(f"unknown {what} {word!r}", node.start, "one of " + ", ".join(near))
 
 
@@ -325,6 +331,22 @@ def known_names() -> list[str]:
     roots = {"": _FACTS, "seat": _SEAT, "app": _APP, "volume": _VOLUME}
     names = [name for root, record in roots.items() for name in _names_in(record, root)]
     return ["reading", "stores", *names]
+
+
+def fact_titles() -> dict[str, str]:
+    """Return a title for each name of `known_names` that the phrasebook has: `{"memory.total": "installed memory"}`.
+
+    Names of a single volume or application say so: `volume: free space`.
+    """
+    titles = dict[str, str]()
+    for name in known_names():
+        root, _, field = name.partition(".")
+        record = root if root in ("seat", "app", "volume") and field else "facts"
+        phrase = phrasebook()[record].get(name if record == "facts" else field)
+        if phrase and phrase.noun:
+            prefix = {"app": "application: ", "volume": "volume: "}.get(record, "")
+            titles[name] = prefix + phrase.noun
+    return titles
 
 
 def _names_in(kind: FactType, path: str) -> list[str]:

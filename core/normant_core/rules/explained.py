@@ -36,11 +36,11 @@ class Explainer(Speaker):
         return Explained("; ".join(dict.fromkeys(there)), listed(dict.fromkeys(wants)))
 
     def _of_volume(self, failed: Sequence[syntax.Node], scope: Scope) -> list[tuple[str, str]]:
-        """What fails about the volume that a path lies on, in one: what is there, and what is wanted."""
+        """What fails about the volume that a path is on, in one: what is there, and what is wanted."""
         if not failed or not scope.volume:
             return []
         states = [self._state(part, lambda name: evaluate(name, scope)) for part in failed]
-        return [(f"lies on {scope.volume.id}, which {listed(verbs(states))}", self._thing("a volume", failed))]
+        return [(f"is on {scope.volume.id}, which {listed(verbs(states))}", self._thing("a volume", failed))]
 
     def _reading(self, scope: Scope) -> str:
         return self.setting.show(scope.reading) if self.setting else str(scope.reading)

@@ -1,7 +1,7 @@
 """Expressions as people say them: no name of a fact, no sign and no bracket is left.
 
 A condition is a tree of tests. Each test is about something: the reading that a rule judges, the volume that a path
-lies on, an item of a list, or the seat as a whole. Tests about one thing are said together ("a volume that is attached,
+is on, an item of a list, or the seat as a whole. Tests about one thing are said together ("a volume that is attached,
 not the system's, with at least 120 GB free"), everything else as a clause of its own. What is denied is first brought
 down to the tests, where it has words of its own ("not the system's", "less than").
 """
@@ -95,7 +95,7 @@ class Speaker:
         return self._clause(in_tests(node))
 
     def wants(self, node: syntax.Node) -> str:
-        """What is wanted of a reading, behind its title: `lies on a volume that is attached`."""
+        """What is wanted of a reading, behind its title: `is on a volume that is attached`."""
         return self._of_reading(in_tests(node))
 
     def _of_reading(self, node: syntax.Node) -> str:
@@ -103,14 +103,14 @@ class Speaker:
         word = node.word if isinstance(node, syntax.Logic) else "and"
         # What is wanted of one volume is said of it together; of several ways each is a volume of its own.
         together = [part for part in parts if self._about(part) == "volume"] if word == "and" else []
-        spoken = [f"lies on {self._thing('a volume', together)}"] if together else []
+        spoken = [f"is on {self._thing('a volume', together)}"] if together else []
         spoken += [self._wanted(part) for part in parts if part not in together]
         return f", {word} ".join(spoken)
 
     def _wanted(self, part: syntax.Node) -> str:
         match self._about(part):
             case "volume":
-                return f"lies on {self._thing('a volume', [part])}"
+                return f"is on {self._thing('a volume', [part])}"
             case "reading":
                 return self._verb(part)
         return self._clause(part)

@@ -10,7 +10,7 @@ from typing import TypeVar
 import msgspec
 
 from ..base.quantities import Dimension, Value, show
-from ..base.wording import of_app, opening
+from ..base.wording import opening, with_app
 from ..catalogue.settings import catalogue
 from .facts import Facts
 from .survey import Key
@@ -64,6 +64,16 @@ def score(effect: int, sharing: int, peers: int) -> float:
     return effect * -math.log2((sharing + 1) / (peers + 2))
 
 
+_STRONG, _MODERATE = 4.0, 1.5  # bits: an effect of 3 that 1 of 3 peers shares, and an effect of 1 that 1 of 3 shares
+
+
+def effect_words(points: float) -> str:
+    """Return how likely a difference of this score is the cause: `strong`, `moderate`, `weak` or `none`."""
+    if points <= 0:
+        return "none"
+    return "strong" if points >= _STRONG else "moderate" if points >= _MODERATE else "weak"
+
+
 def between(
     ours: Readings, theirs: Readings, *, peers: Sequence[Readings], measured: Collection[str] = ()
 ) -> list[Difference]:
@@ -105,17 +115,20 @@ def facts_between(ours: Machine, theirs: Machine) -> list[tuple[str, str | None,
     return [(name, ours.get(name), theirs.get(name)) for name in names if ours.get(name) != theirs.get(name)]
 
 
-def culprit(differences: Sequence[Difference], *, healthy: int) -> str:
-    """One sentence: the difference that most likely explains the trouble, and how sure that is."""
+def culprit(differences: Sequence[Difference], *, healthy: int, facts: int = 0) -> str:
+    """Return the sentence about the difference that most likely explains the trouble, and how sure that is.
+
+    `facts` counts further parts of the machine that differ.
+    """
     differing = [d for d in differences if d.score > 0]
     if not differing:
-        return "Nothing that matters for playing differs." if differences else "Nothing differs."
+        return "No differences that affect playback." if differences or facts else "No differences."
     first = differing[0]
-    name = f"{first.title}{of_app(first.app)}"
+    name = f"{with_app(first.title, first.app)}"
     here, there = (value or "unread" for value in (first.mine, first.theirs))
     if not healthy:
         return f"Most likely {name}: {here} here, {there} there."
-    share = f"{first.sharing} of {first.peers} healthy peers have it so"
+    share = f"{first.sharing} of {first.peers} peers have this value"
     return f"Most likely {name}: {here} here, {there} there; {share}{_rival(differing)}."
 
 

@@ -71,7 +71,7 @@ def budget(facts: Facts, readings: Readings, pools: Mapping[str, str] | None = N
     shared = _shared(readings, pools or {})
     shares = [
         MemoryShare("System", None, SYSTEM_FLOOR),
-        MemoryShare("Held back", None, max(0, held - SYSTEM_FLOOR)),
+        MemoryShare("Memory reserve", None, max(0, held - SYSTEM_FLOOR)),
         *map(_pool_share, shared),
         *_of_applications(readings, set().union(*shared)),
     ]
@@ -153,4 +153,4 @@ def _why_not(facts: Facts, asked: str, work: str) -> str:
     gpu = next((gpu for gpu in facts.gpus or () if gpu.id == asked), None)
     if gpu is None:
         return f"this seat has no {asked}"
-    return f"{asked} is off in firmware" if gpu.enabled is False else f"{asked} cannot {work}"
+    return f"{asked} is switched off in firmware" if gpu.enabled is False else f"{asked} cannot {work}"

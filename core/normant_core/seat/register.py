@@ -70,7 +70,7 @@ def _heading_faults(names: list[str]) -> Iterator[Fault]:
             near = nearest(name, COLUMNS) or COLUMNS
             yield Fault(f"unknown column {name!r}", line=1, column=place, expected=", ".join(near))
         elif name in names[: place - 1]:
-            yield Fault(f"the column {name!r} stands twice", line=1, column=place, expected="each column once")
+            yield Fault(f"the column {name!r} is listed twice", line=1, column=place, expected="each column once")
     if "seat" not in names:
         yield Fault("there is no column 'seat'", line=1, column=1, expected="a column named seat")
 
@@ -109,7 +109,7 @@ def _wrong_seat(name: str, seen: Mapping[str, int]) -> tuple[str, str] | None:
     if not name:
         return "the row names no seat", "a name such as pan-03"
     if not re.match(ID_PATTERN, name):
-        return f"{name!r} is no name of a seat", "letters, digits, . _ : and -, a letter or digit first"
+        return f"{name!r} is not a valid seat name", "letters, digits, . _ : and -, a letter or digit first"
     return (f"{name} stands in row {seen[name]} already", "each seat once") if name in seen else None
 
 

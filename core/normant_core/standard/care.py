@@ -12,7 +12,7 @@ import msgspec
 from ..base.errors import Fault, QuantityError
 from ..base.quantities import Dimension, parse_quantity
 from ..base.toml_places import Places
-from ..base.wording import counted_in_figures, listed, opening
+from ..base.wording import counted, listed, opening
 from ..care.clearing import MADE, Kind, kind_words
 from .rule import Care, CareText, Layer, Path, Standard, StandardText
 from .soundness import Make
@@ -97,13 +97,13 @@ def meaning(care: Care) -> str:
 
 
 def care_sentence(text: CareText) -> str:
-    """`Frame cache: what nobody used for 30 days goes, each Sunday from 03:00 to 07:00, at most 500 GB on a seat.`"""
+    """`Frame cache: files unused for 30 days are deleted, each Sunday from 03:00 to 07:00, at most 500 GB per seat.`"""
     kinds = opening(listed(map(kind_words, text.kinds)))
     day = text.each if text.each == "day" else text.each.capitalize()
     enough = f", until {text.free} are free on each volume" if text.free else ""
-    unused = counted_in_figures(text.unused_days, "day")
+    unused = counted(text.unused_days, "day")
     hours = f"each {day} from {text.opens} to {text.closes}"
-    return f"{kinds}: what nobody used for {unused} goes, {hours}{enough}, at most {text.most} on a seat"
+    return f"{kinds}: files unused for {unused} are deleted, {hours}{enough}, at most {text.most} per seat"
 
 
 def turn_at(text: CareText, now: dt.datetime) -> tuple[dt.datetime, dt.datetime] | None:

@@ -322,7 +322,7 @@ def _jsonable(value: Any) -> Any:
 
 def _shape_message(error: "ValidationError") -> str:
     if error.validator == "additionalProperties":
-        return error.message.replace("Additional properties are not allowed", "nobody knows this field")
+        return error.message.replace("Additional properties are not allowed", "unknown field")
     return error.message[:300]
 
 

@@ -5,7 +5,7 @@ from typing import Any
 
 import msgspec
 
-from ..base.wording import app_title, of_app
+from ..base.wording import app_title, with_app
 from ..rules import syntax
 from ..rules.spoken import Speaker
 from .care import care_sentence
@@ -118,7 +118,7 @@ def _rules(standard: Standard, layer: int) -> Iterator[RuleSentence]:
 
 def rule_sentence(rule: Rule) -> str:
     """`Held back is at least 4 GiB or 10 % of installed memory, whichever is more`."""
-    subject = f"{rule.setting.title}{of_app(rule.app)}"
+    subject = f"{with_app(rule.setting.title, rule.app)}"
     shown = [_operand(rule, index) for index in range(len(rule.values))]
     norm = {
         "want": lambda: f"is {shown[0]}",

@@ -23,7 +23,7 @@ class TheWorkedExample(unittest.TestCase):
         self.assertEqual(canaries(WORKED, {}), Canaries(("a", "c"), 5, 2))
         self.assertEqual(
             canaries(WORKED, {}).sentence,
-            "2 canaries try all of 5 combinations that seats share; fewer are not possible.",
+            "2 canaries cover all 5 combinations that seats share; this is the minimum.",
         )
 
     def test_of_seats_that_add_as_much_the_one_with_the_lightest_bookings_is_chosen(self) -> None:
@@ -35,10 +35,10 @@ class TheWorkedExample(unittest.TestCase):
     def test_what_one_seat_has_alone_needs_no_canary(self) -> None:
         chosen = canaries({"a": {1, 2}, "b": {2, 3}, "c": {4}}, {"b": 1})
         self.assertEqual(chosen, Canaries(("a",), 1, 1, 3))
-        self.assertIn("Three combinations are on single seats and need none.", chosen.sentence)
+        self.assertIn("3 combinations are on single seats and need none.", chosen.sentence)
         nobody = canaries({"a": {1}, "b": {2}}, {})
         self.assertEqual((nobody.seats, nobody.alone), ((), 2))
-        self.assertIn("no two of them share", nobody.sentence)
+        self.assertIn("no two seats share", nobody.sentence)
 
     def test_a_silent_seat_that_shares_it_makes_it_worth_trying(self) -> None:
         self.assertEqual(canaries({"a": {1}}, {}, [{1}]).seats, ("a",))

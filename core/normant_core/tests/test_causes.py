@@ -64,7 +64,7 @@ class Causes(unittest.TestCase):
     def test_the_most_useful_comes_first_and_what_is_waived_is_left_out(self) -> None:
         standing = Standing(House([view()]), judge_of(STANDARD))
         self.assertEqual(
-            next(c.title for c in causes(standing, {})), "Full raw decode at delivery of Plinthe is false on pan-03"
+            next(c.title for c in causes(standing, {})), "Plinthe full raw decoding at delivery is false on pan-03"
         )
         rows = rows_waived(standing, [accepted("engine.effects", None)])
         keys = {c.case.key for c in causes(standing, rows)}

@@ -49,15 +49,15 @@ class Reasons(TestCase):
     def test_each_reason_keeps_an_item_by_itself(self) -> None:
         cases: list[tuple[Kind, StoreItem, str]] = [
             ("frame_cache", item(59.9), "used within 60 days"),
-            ("frame_cache", item(-1), "ahead of the clock"),
+            ("frame_cache", item(-1), "in the future"),
             ("frame_cache", item(90, production=LIVE), "is live"),
-            ("frame_cache", item(90, stays="open in a program at this moment"), "open in a program"),
+            ("frame_cache", item(90, stays="open in a program"), "open in a program"),
             ("renders", item(90, project="reel 2"), "reel 2 has no delivered export"),
-            ("renders", item(90), "tells no project"),
+            ("renders", item(90), "does not name a project"),
             ("backups", item(90, project="reel 2"), "no delivered export"),
-            ("exports", item(900), "never removed by us"),
-            ("sources", item(900), "never removed by us"),
-            ("projects", item(900, project=DELIVERED), "never removed by us"),
+            ("exports", item(900), "never deleted"),
+            ("sources", item(900), "never deleted"),
+            ("projects", item(900, project=DELIVERED), "never deleted"),
         ]
         for kind, each, words in cases:
             with self.subTest(kind=kind, words=words):
@@ -99,9 +99,9 @@ class Names(TestCase):
     def test_a_name_that_stays_keeps_the_others(self) -> None:
         pair = [item(90, names=2, same=(1, 7)), item(90, names=2, same=(1, 7), production=LIVE)]
         whys = sifted(rules(), pair)
-        self.assertIn("another name", whys[0])
+        self.assertIn("another hard link", whys[0])
         self.assertIn("is live", whys[1])
-        self.assertIn("one name outside", sifted(rules(), pair[:1])[0])
+        self.assertIn("1 hard link outside", sifted(rules(), pair[:1])[0])
 
 
 class Backups(TestCase):
@@ -146,7 +146,7 @@ class OfDeliveries(TestCase):
         loose = item(90, project="one")
         self.assertEqual(sifted(asked, [loose, item(90, production=SALT, project="one")]), ["", ""])
         whys = sifted(asked, [loose, item(90, production="Harbour", project="one")])
-        self.assertIn("more than one production has a project one", whys[0])
+        self.assertIn("several productions have a project one", whys[0])
 
     @given(
         st.sets(st.tuples(st.sampled_from("AB"), st.sampled_from(["one", "two"]))),
@@ -303,10 +303,10 @@ class Remaking(TestCase):
 
 class Staying(TestCase):
     def test_what_stays_however_old_it_is(self) -> None:
-        self.assertEqual(staying_words("exports", {}), "all of it: exports are never removed by us")
-        self.assertEqual(staying_words("frame_cache", {}), "what is open or locked")
+        self.assertEqual(staying_words("exports", {}), "everything: exports are never deleted")
+        self.assertEqual(staying_words("frame_cache", {}), "open or locked files")
         self.assertEqual(
             staying_words("backups", {"Mill Lane": 31 * 10**9}),
-            "what is open or locked; what has no delivered export of its project; the newest three backups of a "
-            "project, and one older than a week; 31 GB of Mill Lane, which has not ended",
+            "open or locked files; files of projects without a delivered export; the newest 3 backups of each "
+            "project, and 1 older than a week; 31 GB of Mill Lane, which has not ended",
         )

@@ -186,7 +186,7 @@ class WideDialect(TestCase):
 
     def test_an_automatic_value_that_nobody_can_work_out_is_an_error_with_its_reason(self) -> None:
         binding = self._bound("memory.preview_pool")[1]
-        for raw, reason in (("0", "memory.total, which was not read"), ("-1", "nobody told")):
+        for raw, reason in (("0", "memory.total, which was not read"), ("-1", "does not say which")):
             with self.subTest(raw), self.assertRaisesRegex(FileError, reason):
                 decode(binding, raw)
 

@@ -9,6 +9,7 @@ from normant_core.seat.comparison import (
     between,
     between_machines,
     culprit,
+    effect_words,
     facts_between,
     machine_of,
     ranked,
@@ -44,8 +45,16 @@ class Compare(TestCase):
         )
         self.assertEqual(
             culprit(differences, healthy=3),
-            "Most likely Effects of Corrow: cpu here, hadrel there; 0 of 3 healthy peers have it so.",
+            "Most likely Corrow effects engine: cpu here, hadrel there; 0 of 3 peers have this value.",
         )
+
+    def test_without_a_likely_cause_it_says_whether_anything_differs(self) -> None:
+        self.assertEqual(culprit([], healthy=3), "No differences.")
+        self.assertEqual(culprit([], healthy=3, facts=2), "No differences that affect playback.")
+
+    def test_the_likely_effect_is_a_word(self) -> None:
+        words = [effect_words(points) for points in (-1, 0, 0.1, 1.5, 3.9, 4)]
+        self.assertEqual(words, ["none", "none", "weak", "moderate", "moderate", "strong"])
 
     def test_what_a_trial_has_measured_counts_for_more(self) -> None:
         differences = between(PAN, GOOD, peers=[GOOD], measured={"memory.preview_pool"})

@@ -44,7 +44,7 @@ TABLE = [
         "delivery.full_raw",
         "plinthe",
         "false",
-        "true, because Raw decode scale is 1/4",
+        "true, because Raw decoding scale is 1/4",
         "Whole facility, locked",
         "must",
         None,
@@ -81,7 +81,9 @@ class Worked(TestCase):
     def test_words_say_reading_norm_and_how_far(self) -> None:
         verdict = self.judge.explain(view(), "memory.held_back", "corrow")
         assert verdict
-        self.assertEqual(in_words(verdict), "Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small")
+        self.assertEqual(
+            in_words(verdict), "Memory reserve is 1.5 GiB, house standard: at least 6.4 GiB, 4.3 times too small"
+        )
 
     def test_one_json_line_has_the_published_fields(self) -> None:
         line = as_object("pan-03", self.judge.verdicts(view())[1])
@@ -125,7 +127,7 @@ class Fixes(TestCase):
 
     def test_never_needs_a_person(self) -> None:
         verdict = judge('setting = "power.profile"\nnever = ["balanced"]').verdicts(view())[0]
-        self.assertEqual((verdict.fix, verdict.fix_shown), (None, "a person must decide"))
+        self.assertEqual((verdict.fix, verdict.fix_shown), (None, "needs a decision"))
 
     @given(st.integers(0, 2**40), st.integers(0, 2**40))
     def test_the_fix_of_a_bound_is_in_norm_and_the_distance_has_its_sign(self, reading: int, bound: int) -> None:

@@ -24,7 +24,7 @@ class Machine(TestCase):
         self.assertEqual(
             rows,
             [
-                ("corrow", "decode", None, "gpu1 is off in firmware"),
+                ("corrow", "decode", None, "gpu1 is switched off in firmware"),
                 ("corrow", "effects", None, "no enabled GPU offers vulkan"),
                 ("corrow", "encode", "cpu", ""),
                 ("plinthe", "decode", "gpu0", ""),
@@ -46,7 +46,7 @@ class Machine(TestCase):
             [(s.name, s.app, s.size // GIB) for s in cut.shares],
             [
                 ("System", None, 2),
-                ("Held back", None, 4),
+                ("Memory reserve", None, 4),
                 ("Preview pool", "corrow", 16),
                 ("Workers", "plinthe", 42),
                 ("Ceiling", "pockle", 8),

@@ -65,7 +65,7 @@ class Checks(TestCase):
 
     def test_a_bound_that_was_not_read_makes_it_unread_with_the_name(self) -> None:
         verdict = verdict_on('setting = "memory.held_back"\nat_least = "10 % of memory.total"', GIB, Facts())
-        self.assertEqual((verdict.status, verdict.reason), ("unread", "memory.total was not read"))
+        self.assertEqual((verdict.status, verdict.reason), ("unread", "memory.total is unknown"))
         self.assertIn("memory.total", verdict.norm.sentence)
 
     def test_every_verdict_can_be_told_as_line_and_text(self) -> None:
@@ -94,7 +94,9 @@ class NeverSilly(TestCase):
 
     def test_what_would_look_alike_is_printed_exactly(self) -> None:
         verdict = verdict_on('setting = "memory.held_back"\nat_least = "8 GiB"', 8 * GIB - 1)
-        self.assertEqual(in_words(verdict), "Held back is 8589934591 B, house wants at least 8 GiB, a little too small")
+        self.assertEqual(
+            in_words(verdict), "Memory reserve is 8589934591 B, house standard: at least 8 GiB, a little too small"
+        )
         self.assertNotIn("-0.00", "\n".join(as_text("s", [verdict])))
 
     @given(st.integers(0, 64), st.integers(-(10**9), 10**9), st.sampled_from(["at_least", "at_most", "want"]))

@@ -30,15 +30,15 @@ def finding(number: int, seat: str, reading: str = "hadrel") -> OpenFinding:
 class OfMusts(unittest.TestCase):
     def test_one_cause_is_the_subject_with_its_words_its_fix_and_its_seats(self) -> None:
         notice = of_musts([finding(1, "pan-02"), finding(2, "pan-01")])
-        self.assertEqual(notice.subject, "Effects of Corrow is hadrel on two seats")
+        self.assertEqual(notice.subject, "Corrow effects engine is hadrel on 2 seats")
         self.assertEqual(
             notice.text("https://normant.brinehouse.example").splitlines(),
             [
-                "Two new findings that must be settled are open on two seats.",
+                "2 new critical findings on 2 seats.",
                 "",
-                "Effects of Corrow is hadrel on two seats",
-                "  Effects is hadrel, house wants an interface that a GPU offers. It falls back without a word.",
-                "  Fix: opencl",
+                "Corrow effects engine is hadrel on 2 seats",
+                "  Effects engine is hadrel, house standard: an interface that a GPU offers. It falls back without a word.",
+                "  Correction: opencl",
                 "  On pan-01, pan-02",
                 "",
                 "https://normant.brinehouse.example",
@@ -47,9 +47,9 @@ class OfMusts(unittest.TestCase):
 
     def test_of_many_causes_it_tells_some_and_counts_the_rest(self) -> None:
         notice = of_musts([finding(i, f"pan-{i:02}", f"maker{i}") for i in range(MOST + 5)])
-        self.assertEqual(notice.subject, "25 must findings on 25 seats")
+        self.assertEqual(notice.subject, "25 critical findings on 25 seats")
         self.assertEqual((len(notice.things), notice.more), (MOST, 5))
-        self.assertIn("And five more.", notice.text())
+        self.assertIn("And 5 more.", notice.text())
 
     def test_a_subject_is_one_line_of_a_bounded_length(self) -> None:
         subject = of_musts([finding(1, "pan-02", "a\nBcc: b\r\n" + "c" * 500)]).subject
@@ -66,10 +66,10 @@ class OfRound(unittest.TestCase):
         notice = of_round(
             "Nothing left.", [Thing("loft-02 is silent", "its agent has not been heard")], ["A came back"]
         )
-        self.assertEqual(notice.subject, "One thing wants a decision")
+        self.assertEqual(notice.subject, "1 decision needed")
         self.assertEqual(notice.text().count("\n  "), 2)
         self.assertEqual(notice.payload()["overnight"], ("A came back",))
 
     def test_a_quiet_night_is_told_too(self) -> None:
-        notice = of_round("Nothing wants a decision.", [], [])
-        self.assertEqual((notice.subject, notice.text()), ("Nothing wants a decision", "Nothing wants a decision.\n"))
+        notice = of_round("No decisions needed.", [], [])
+        self.assertEqual((notice.subject, notice.text()), ("0 decisions needed", "No decisions needed.\n"))

@@ -32,14 +32,14 @@ class Overnight(unittest.TestCase):
         self.assertEqual(
             self.titles(*episodes),
             [
-                "Held back of Corrow left the norm on pan-01, pan-02, changed at the seat",
-                "Held back of Corrow left the norm on pan-03, hardware or a version changed",
+                "Corrow memory reserve went off norm on pan-01, pan-02, changed at the seat",
+                "Corrow memory reserve went off norm on pan-03, hardware or a version changed",
             ],
         )
 
     def test_what_came_back_and_what_only_passed(self) -> None:
-        self.assertEqual(self.titles(episode("a", -9, 2)), ["Held back of Corrow came back on a, by a rollout"])
-        passed = "Held back of Corrow left the norm and came back on a, changed at the seat"
+        self.assertEqual(self.titles(episode("a", -9, 2)), ["Corrow memory reserve came back on a, by a rollout"])
+        passed = "Corrow memory reserve went off norm and came back on a, changed at the seat"
         self.assertEqual(self.titles(episode("a", 1, 2)), [passed])
 
     def test_what_stands_at_the_end_as_at_the_beginning_is_not_told(self) -> None:

@@ -48,7 +48,7 @@ class Placed(TestCase):
         made = place([store("frame_cache", 200), store("source_cache", 100), store("exports", 300)], ALL)
         self.assertEqual(made.volumes, {"frame_cache": "v1", "source_cache": "v1", "exports": "v2"})
         self.assertEqual((made.violations, made.moved), ((), 600 * 10**9))
-        self.assertIn("not the system's, the fastest", made.whys["frame_cache"])
+        self.assertIn("not the system volume, fastest volume", made.whys["frame_cache"])
 
     def test_what_lies_well_stays(self) -> None:
         made = place([store("source_cache", 100, "v2"), store("proxies", 100, "v1")], ALL)
@@ -73,13 +73,13 @@ class Placed(TestCase):
                 self.assertNotEqual(place([store("exports", 50)], [SYSTEM, volume]).volumes, {"exports": "v2"})
         made = place([store("frame_cache", 50, only=("v2",)), store("sources", 900, "v0", pinned=True)], ALL)
         self.assertEqual(made.volumes, {"frame_cache": "v2", "sources": "v0"})
-        self.assertIn("not moved by us", made.whys["sources"])
+        self.assertIn("never moved", made.whys["sources"])
 
     def test_where_there_is_no_placement_it_says_why_and_which_disk_is_missing(self) -> None:
         for stores, words in [
-            ([store("exports", 20_000, None)], "no volume that is fit has so much room"),
-            ([store("exports", 4_000, None), store("renders", 4_000, None)], "together they find no room"),
-            ([store("exports", 1, only=("v9",))], "no volume is fit"),
+            ([store("exports", 20_000, None)], "no suitable volume has enough space"),
+            ([store("exports", 4_000, None), store("renders", 4_000, None)], "bytes: not enough space"),
+            ([store("exports", 1, only=("v9",))], "no volume is suitable"),
         ]:
             with self.subTest(words):
                 self.assertIn(words, place(stores, ALL).impossible)
@@ -282,7 +282,7 @@ class Wanted(TestCase):
         self.assertEqual((cache.size, cache.need, cache.volume), (88 * 10**9, 200 * 10**9, "v0"))
         self.assertEqual((exports.size, exports.need, exports.volume), (0, 0, None))
         (known,) = stores_of(self.SURVEY)
-        self.assertEqual((known.name, known.need), ("source_cache of Corrow", 88 * 10**9))
+        self.assertEqual((known.name, known.need), ("Corrow source_cache", 88 * 10**9))
 
     def test_every_fault_is_told_with_its_line(self) -> None:
         cases = [

@@ -38,7 +38,9 @@ class Plans(TestCase):
     def test_what_several_files_hold_is_left_to_people(self) -> None:
         made = planned(DIALECT.replace("corrow/8/preferences.xml", "corrow/8/*.xml", 1))
         self.assertEqual([change.setting for change in made.changes], ["power.profile"])
-        self.assertIn("several files hold it", {item.setting: item.why for item in made.left}["engine.effects"])
+        self.assertIn(
+            "several files hold this setting", {item.setting: item.why for item in made.left}["engine.effects"]
+        )
 
     def test_a_store_is_moved_to_the_volume_that_is_fit(self) -> None:
         self.assertEqual(
@@ -87,7 +89,7 @@ class Plans(TestCase):
     def test_what_no_order_can_settle_is_left_with_its_reason(self) -> None:
         left = {item.setting: item.why for item in planned().left}
         self.assertEqual(set(left), {"playback.scale", "delivery.full_raw"})
-        self.assertIn("does not say in which file", left["playback.scale"])
+        self.assertIn("does not show which file", left["playback.scale"])
 
 
 class Groups(TestCase):
@@ -96,7 +98,7 @@ class Groups(TestCase):
         memory, power = verdicts[1], verdicts[5]
         findings = [OpenFinding(n, f"pan-0{n}", memory) for n in (1, 2, 3)] + [OpenFinding(9, "pan-04", power)]
         made = groups(findings)
-        self.assertEqual(made[0][0].title, "Held back of Corrow is 1.5 GiB on three seats")
+        self.assertEqual(made[0][0].title, "Corrow memory reserve is 1.5 GiB on 3 seats")
         self.assertEqual([g.seats for group in made for g in group], [("pan-01", "pan-02", "pan-03"), ("pan-04",)])
 
     def test_causes_on_the_same_seats_stand_together(self) -> None:
@@ -107,8 +109,7 @@ class Groups(TestCase):
     def test_the_house_in_a_sentence(self) -> None:
         self.assertEqual(
             house_sentence(left=5, back=2, decisions=4, since="yesterday at 18:00"),
-            "Since yesterday at 18:00, five seats left the house standard and two came back. "
-            "Four things want a decision.",
+            "Since yesterday at 18:00: 5 seats went off norm, 2 came back. 4 decisions needed.",
         )
 
 

@@ -25,11 +25,11 @@ class Preflight(TestCase):
     def test_whatever_stands_in_the_way_is_told(self) -> None:
         full = Facts(volumes=(Volume("v0", "/", free=12 * 10**6, system=True),))
         cases = {
-            "silent": Known(survey(), heard=False),
+            "not responding": Known(survey(), heard=False),
             "unsaved work": Known(survey(activity=Activity(9, False, True)), heard=True),
-            "on its battery": Known(survey(activity=Activity(5400, False, False, on_battery=True)), heard=True),
-            "renders": Known(survey(activity=Activity(5400, True, False)), heard=True),
-            "is asked": Known(survey(activity=Activity(9, False, False)), heard=True),
+            "on battery": Known(survey(activity=Activity(5400, False, False, on_battery=True)), heard=True),
+            "rendering": Known(survey(activity=Activity(5400, True, False)), heard=True),
+            "in use": Known(survey(activity=Activity(9, False, False)), heard=True),
             "its agent is 0.1.9": Known(survey("0.1.9"), heard=True),
             "its agent is odd": Known(survey("odd"), heard=True),
             "only 12 MB free on /": Known(msgspec.structs.replace(survey(), facts=full), heard=True),

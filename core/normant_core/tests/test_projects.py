@@ -117,11 +117,11 @@ class Checks(TestCase):
         misplaced = [t for t in checked.troubles if t.trouble == "misplaced"]
         self.assertEqual(
             [(t.items, t.why) for t in misplaced],
-            [(("i0",), "it lies on the system's disk"), (("d0",), "it lies on the system's disk")],
+            [(("i0",), "it is on the system's disk"), (("d0",), "it is on the system's disk")],
         )
         missing = [t.why for t in checked.troubles if t.trouble == "missing"]
         self.assertEqual(
-            missing[:2], ["there is no such file; a timeline uses it", "there is no such file; no timeline uses it"]
+            missing[:2], ["the file does not exist; a timeline uses it", "the file does not exist; no timeline uses it"]
         )
 
     def test_two_paths_that_lead_to_one_file_are_duplicates_too(self) -> None:
@@ -135,7 +135,7 @@ class Checks(TestCase):
         checked = self.check(item("a", "/m/a") + item("b", "/m/b"), '<clip media="a"/>', **files)
         self.assertEqual((checked.size, checked.unused), (13, 8))
         why = next(t.why for t in checked.troubles if t.trouble == "misplaced")
-        self.assertEqual(why, "it lies on a disk that can be taken out and outside the production's storage")
+        self.assertEqual(why, "it is on a removable disk and outside the production's storage")
 
     def test_rates_and_sizes_unlike_the_projects(self) -> None:
         items = item("a", "/m/a") + item("b", "/m/b", "24000/1001", "1920x1080") + item("c", "/m/c", "50")

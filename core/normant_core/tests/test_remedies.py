@@ -91,7 +91,7 @@ class Remedies(TestCase):
         self.assertEqual((step.kind, step.name, step.size), ("proxy", "h", 18_000_000))
         assert step.minutes
         self.assertAlmostEqual(step.minutes, 4 * 25 / 18 / 60)
-        self.assertEqual(first.sentence, "proxies of one source")
+        self.assertEqual(first.sentence, "proxies of 1 source")
         self.assertEqual([(s.kind, s.start, s.end, s.size) for s in second.steps], [("ahead", "2", "6", 110_000_000)])
 
     def test_worked_space_of_proxies(self) -> None:

@@ -56,21 +56,21 @@ class Scheduling(unittest.TestCase):
         self.assertEqual(lasts, {"a": dt.timedelta(minutes=10.5), "b": dt.timedelta(minutes=0.5)})
 
     def test_of_one_seat_nobody_speaks_of_canaries(self) -> None:
-        self.assertEqual(schedule([part("a", "engine.workers")], Terms(), ROLES, NOW).sentence, "One seat in one wave.")
+        self.assertEqual(schedule([part("a", "engine.workers")], Terms(), ROLES, NOW).sentence, "1 seat in 1 wave.")
         two = [part("a", "engine.workers"), part("b", "memory.held_back")]
-        self.assertIn("No seat goes ahead", schedule(two, Terms(), ROLES, NOW).sentence)
+        self.assertIn("No canaries", schedule(two, Terms(), ROLES, NOW).sentence)
 
     def test_the_sentence_tells_the_canaries_the_waves_and_who_has_no_turn(self) -> None:
         seats = [part(name, "engine.workers") for name in "abcde"]
         sentence = schedule(seats, Terms(in_wave=2), ROLES, NOW).sentence
         self.assertEqual(
             sentence,
-            "1 canary tries the only combination that seats share; fewer are not possible. Then four seats in two waves.",
+            "1 canary covers the only combination that seats share; this is the minimum. Then 4 seats in 2 waves.",
         )
         soon = Terms(canaries=False, at_once=1, ends=NOW + dt.timedelta(minutes=1))
         self.assertEqual(
             schedule(seats, soon, ROLES, NOW).sentence,
-            "Two seats in one wave. Three cannot have a turn before the deadline.",
+            "2 seats in 1 wave. 3 seats cannot finish before the deadline.",
         )
 
     def test_seats_are_touched_only_in_the_hours_of_each_day(self) -> None:

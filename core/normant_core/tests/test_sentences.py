@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from normant_core.base.wording import number
+from normant_core.base.wording import counted, with_app
 from normant_core.judging.groups import OpenFinding, groups, house_sentence, jaccard, title_of
 from normant_core.judging.judge import Judge
 from normant_core.judging.levels import levels, times
@@ -13,12 +13,12 @@ from .worked import STANDARD, judge, view
 
 RULES = [
     ('setting = "power.profile"\nwant = "performance"', "Power profile is performance"),
-    ('setting = "memory.held_back"\nbetween = ["1 GiB", "2 GiB"]', "Held back is from 1 GiB to 2 GiB"),
+    ('setting = "memory.held_back"\nbetween = ["1 GiB", "2 GiB"]', "Memory reserve is from 1 GiB to 2 GiB"),
     (
         'setting = "power.profile"\nnever = ["balanced", "power-saver"]',
         "Power profile is never balanced or power-saver",
     ),
-    ('setting = "playback.waveforms"\napp = "corrow"\nwant = false', "Waveforms of Corrow is false"),
+    ('setting = "playback.waveforms"\napp = "corrow"\nwant = false', "Corrow waveforms is false"),
     ('setting = "engine.workers"\nat_most = 8\nversions = ">=8"\napp = "corrow"', "for versions >=8"),
     (
         'setting = "engine.workers"\nat_most = 8\nwhen = "memory.total < 32 GiB"',
@@ -48,7 +48,7 @@ class Levels(TestCase):
         }
         memory = by_family["memory"]
         self.assertEqual((memory.severity, memory.count), ("should", 2))
-        self.assertIn("Held back is 1.5 GiB", memory.words)
+        self.assertIn("Memory reserve is 1.5 GiB", memory.words)
         self.assertTrue(memory.words.endswith("and 1 more"))
 
     def test_how_far_is_said_in_the_settings_own_way(self) -> None:
@@ -71,13 +71,15 @@ class Groups(TestCase):
     def test_what_is_severe_and_on_many_seats_comes_first(self) -> None:
         places = [("a", 2), ("b", 0), ("c", 5), ("d", 5), ("e", 5), ("f", 5)]
         titles = [title_of(together) for together in groups(self.findings(*places))]
-        self.assertEqual(titles[0], "Power profile is balanced on four seats")
-        self.assertEqual(titles[1], "Effects of Corrow is cpu on b")
+        self.assertEqual(titles[0], "Power profile is balanced on 4 seats")
+        self.assertEqual(titles[1], "Corrow effects engine is cpu on b")
 
     def test_what_stands_together_is_counted(self) -> None:
         places = [(seat, index) for seat in "abcd" for index in (0, 1, 2)]
         (together,) = groups(self.findings(*places))
-        self.assertEqual(title_of(together), "Three settings off norm on four seats")
+        self.assertEqual(title_of(together), "3 settings off norm on 4 seats")
+        self.assertEqual(title_of(together, 3), "3 settings off norm on 4 seats")
+        self.assertEqual(title_of(together, 7), "3 of 7 settings off norm on 4 seats")
 
     def test_nearly_the_same_seats_is_four_fifths(self) -> None:
         self.assertEqual(jaccard("abcde", "abcd"), 0.8)
@@ -89,14 +91,16 @@ class Groups(TestCase):
 class House(TestCase):
     def test_the_sentence_fits_its_numbers(self) -> None:
         cases = [
-            ((1, 0, 0), "one seat left the house standard and none came back. Nothing wants a decision."),
-            ((0, 1, 1), "no seats left the house standard and one came back. One thing wants a decision."),
-            ((13, 2, 20), "13 seats left the house standard and two came back. 20 things want a decision."),
+            ((1, 0, 0), "1 seat went off norm, 0 came back. No decisions needed."),
+            ((0, 1, 1), "0 seats went off norm, 1 came back. 1 decision needed."),
+            ((13, 2, 20), "13 seats went off norm, 2 came back. 20 decisions needed."),
         ]
         for (left, back, decisions), words in cases:
             with self.subTest(words):
                 sentence = house_sentence(left=left, back=back, decisions=decisions, since="yesterday at 18:00")
-                self.assertEqual(sentence, f"Since yesterday at 18:00, {words}")
+                self.assertEqual(sentence, f"Since yesterday at 18:00: {words}")
 
     def test_numbers_are_words_up_to_twelve(self) -> None:
-        self.assertEqual([number(n) for n in (0, 12, 13, 1200)], ["no", "twelve", "13", "1,200"])
+        self.assertEqual([counted(n, "seat") for n in (0, 1, 1200)], ["0 seats", "1 seat", "1,200 seats"])
+        names = [with_app("Preview pool", "corrow"), with_app("GPU choice", "corrow"), with_app("Power profile", None)]
+        self.assertEqual(names, ["Corrow preview pool", "Corrow GPU choice", "Power profile"])

@@ -35,7 +35,7 @@ CONDITIONS = {
     "seat.role == 'offline' and memory.total >= 32 GiB": "the seat's role is offline and installed memory is at least 32 GiB",
     "seat.room in ['Pan', 'Kiln']": "the seat's room is Pan or Kiln",
     "not (seat.role == 'comp' or cpu.cores < 8)": "the seat's role is not comp and the number of processor cores is at least 8",
-    "setting('playback.raw_scale') < 1": "Raw decode scale is less than 1",
+    "setting('playback.raw_scale') < 1": "Raw decoding scale is less than 1",
     "any(gpus, enabled and memory >= 8 GiB)": "one of its GPUs is enabled and has at least 8 GiB of memory",
     "not any(gpus, driver.version < '31')": "none of its GPUs has driver older than 31",
     "all(displays, width >= 1920)": "each of its displays has at least 1920 pixels of width",
@@ -45,9 +45,9 @@ CONDITIONS = {
 SOURCE_CACHE = "store.source_cache.path"
 WANTED = {
     (SOURCE_CACHE, "volume.attached and not volume.system and volume.free >= 120 GB"): (
-        "lies on a volume that is attached, not the system's, with at least 120 GB free"
+        "is on a volume that is attached, not the system's, with at least 120 GB free"
     ),
-    (SOURCE_CACHE, "volume.free >= 1 TB"): "lies on a volume with at least 1 TB free",
+    (SOURCE_CACHE, "volume.free >= 1 TB"): "is on a volume with at least 1 TB free",
     ("engine.effects", "reading == 'cpu' or any(gpus, enabled and reading in interfaces)"): (
         "is cpu, or one of its GPUs is enabled and offers it"
     ),
@@ -65,29 +65,29 @@ FAILS: list[tuple[str, str, Value, Facts, str]] = [
         "volume.attached and not volume.system and volume.free >= 120 GB",
         "/home/cache",
         Facts(volumes=(HOME,)),
-        "Source cache lies on v0, which is the system's and has 41 GB free;"
-        " house wants a volume that is not the system's, with at least 120 GB free",
+        "Source cache is on v0, which is the system's and has 41 GB free;"
+        " house standard: a volume that is not the system's, with at least 120 GB free",
     ),
     (
         "engine.effects",
         "reading == 'cpu' or any(gpus, enabled and reading in interfaces)",
         "hadrel",
         Facts(gpus=GPUS),
-        "Effects is hadrel, house wants cpu",
+        "Effects engine is hadrel, house standard: cpu",
     ),
     (
         "engine.effects",
         "reading != 'cpu' and any(gpus, enabled and reading in interfaces)",
         "hadrel",
         Facts(gpus=GPUS),
-        "Effects is hadrel; gpu0 is switched off, house wants one of its GPUs that is enabled and offers it",
+        "Effects engine is hadrel; gpu0 is switched off, house standard: one of its GPUs that is enabled and offers it",
     ),
     (
         "audio.input",
         "reading in audio.inputs",
         "phone",
         Facts(audio=Audio(("desk",))),
-        "Audio input is phone, house wants one of its sound inputs",
+        "Audio input is phone, house standard: one of its sound inputs",
     ),
 ]
 

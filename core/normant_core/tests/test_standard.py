@@ -60,10 +60,11 @@ class Worked(TestCase):
         self.assertEqual([layer.name for layer in layers], ["Whole facility", "Cutting rooms"])
         self.assertEqual(
             [rule.sentence for rule in layers[1].rules],
-            ["Effects of Corrow is hadrel or opencl", "Scale while playing of Corrow is at most 1/2"],
+            ["Corrow effects engine is hadrel or opencl", "Corrow playback scale is at most 1/2"],
         )
         self.assertEqual(
-            layers[0].rules[2].sentence, "Held back is at least 4 GiB or 10 % of installed memory, whichever is more"
+            layers[0].rules[2].sentence,
+            "Memory reserve is at least 4 GiB or 10 % of installed memory, whichever is more",
         )
 
     def test_overriding_a_locked_rule_is_a_conflict(self) -> None:

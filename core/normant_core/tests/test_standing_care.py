@@ -82,7 +82,7 @@ class Reading(TestCase):
     def test_it_is_spoken_and_told_where_it_changed(self) -> None:
         before, after = parse_standard(TEXT), parse_standard(TEXT.replace("500", "200", 1))
         sentence = (
-            "Frame cache: what nobody used for 30 days goes, each Sunday from 03:00 to 07:00, at most {} on a seat"
+            "Frame cache: files unused for 30 days are deleted, each Sunday from 03:00 to 07:00, at most {} per seat"
         )
         [care] = layer_sentences(before)[0].care
         self.assertEqual(care.sentence, sentence.format("500 GB"))

@@ -158,7 +158,7 @@ class Placing(unittest.TestCase):
         ):
             with self.subTest(held):
                 made = self.plan(held)
-                self.assertEqual((made.changes, made.left[0].why), ((), "this needs a person at the seat"))
+                self.assertEqual((made.changes, made.left[0].why), ((), "needs a person at the seat"))
 
     def test_what_only_a_person_could_decide_a_template_in_norm_decides(self) -> None:
         facts = Facts(gpus=(Gpu("gpu0", enabled=True, interfaces=("opencl",)),), applications=self.facts.applications)

@@ -41,24 +41,24 @@ class Turns(unittest.TestCase):
 
     def test_canaries_go_ahead_and_the_others_wait_a_pause_longer(self) -> None:
         order = waves([turn("a"), turn("b", canary=True)], limits(pause=dt.timedelta(minutes=30)))
-        self.assertEqual(slots_of(order), [("b", 0, 0, ""), ("a", 1, 40, "waits for the canaries")])
+        self.assertEqual(slots_of(order), [("b", 0, 0, ""), ("a", 1, 40, "after the canaries")])
 
     def test_waves_are_no_larger_than_allowed(self) -> None:
         order = waves([turn(name) for name in "abcde"], limits(in_wave=2, pause=dt.timedelta(minutes=5)))
         self.assertEqual(
             [(seat, wave) for seat, wave, *_ in slots_of(order)], [("a", 1), ("b", 1), ("c", 2), ("d", 2), ("e", 3)]
         )
-        self.assertEqual(slots_of(order)[-1], ("e", 3, 30, "waits for wave 2"))
+        self.assertEqual(slots_of(order)[-1], ("e", 3, 30, "after wave 2"))
 
     def test_a_booking_is_waited_for_and_the_seat_with_least_free_time_chooses_first(self) -> None:
         order = waves([turn("a"), turn("b", span(0, 60), span(65, 700))], limits(at_once=1))
-        self.assertEqual(slots_of(order), [("a", 1, 0, ""), ("b", 1, 700, "it is booked")])
+        self.assertEqual(slots_of(order), [("a", 1, 0, ""), ("b", 1, 700, "room booked")])
 
     def test_a_room_and_a_role_have_limits_of_their_own(self) -> None:
         seats = [turn("a"), turn("b"), turn("c", room="Rake Room")]
         self.assertEqual([row[2] for row in slots_of(waves(seats, limits(at_once=1)))], [0, 0, 10])
         order = waves(seats, limits(left_working=2, roles={"comp": 3}))
-        self.assertEqual(slots_of(order)[-1], ("c", 1, 20, "2 of role comp must be left working"))
+        self.assertEqual(slots_of(order)[-1], ("c", 1, 20, "2 of role comp must stay free to work"))
 
     def test_windows_are_kept_to_the_end_of_the_turn(self) -> None:
         order = waves([turn("a", takes=50)], limits(windows=(span(0, 30), span(100, 200))))
@@ -66,11 +66,11 @@ class Turns(unittest.TestCase):
 
     def test_what_cannot_be_done_before_the_deadline_says_why(self) -> None:
         late = Limits(EVENING, at(60), roles={"comp": 1}, left_working=1)
-        self.assertEqual(waves([turn("a")], late).without, (("a", "1 of role comp must be left working"),))
+        self.assertEqual(waves([turn("a")], late).without, (("a", "1 of role comp must stay free to work"),))
         booked = waves([turn("a", span(0, 55)), turn("b")], Limits(EVENING, at(60)))
-        self.assertEqual((booked.without, booked.done), ((("a", "it is booked"),), at(10)))
+        self.assertEqual((booked.without, booked.done), ((("a", "room booked"),), at(10)))
         self.assertEqual(
-            waves([turn("a", takes=90)], Limits(EVENING, at(60))).without[0][1], "the deadline is too near"
+            waves([turn("a", takes=90)], Limits(EVENING, at(60))).without[0][1], "the deadline is too close"
         )
 
     def test_nobody_is_scheduled_when_there_is_nobody(self) -> None:

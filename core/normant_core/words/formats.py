@@ -57,7 +57,7 @@ def _lines(verdict: Verdict) -> list[str]:
     if verdict.status == "unread":
         return [f"  {status}: {name}", f"      {verdict.reason}"]
     there = verdict.norm.there or f"is {verdict.reading_shown}"
-    lines = [f"  {status}: {name} {there}", f"      house wants {verdict.norm.sentence} ({origin(verdict)})"]
+    lines = [f"  {status}: {name} {there}", f"      house standard: {verdict.norm.sentence} ({origin(verdict)})"]
     if verdict.status == "off-norm":
         far = (
             f"{times(verdict)} (distance {round(verdict.distance, 2) + 0.0:+.2f}); "

@@ -5,7 +5,7 @@ from typing import Any
 
 import msgspec
 
-from ..base.wording import counted, number, on_seats, opening
+from ..base.wording import counted, on_seats
 from ..judging.groups import Group, OpenFinding, groups
 from ..judging.levels import in_words
 
@@ -56,9 +56,9 @@ class Notice(msgspec.Struct, frozen=True):
             yield from ("", thing.title)
             yield from _lines_of(thing)
         if self.more:
-            yield from ("", f"And {number(self.more)} more.")
+            yield from ("", f"And {self.more:,} more.")
         if self.overnight:
-            yield from ("", "What changed since yesterday evening", *(f"  {line}" for line in self.overnight))
+            yield from ("", "Changes since yesterday evening", *(f"  {line}" for line in self.overnight))
         if address:
             yield from ("", address)
 
@@ -67,10 +67,9 @@ def of_musts(findings: Sequence[OpenFinding]) -> Notice:
     """New findings of severity *must*, by cause."""
     causes = [group for together in groups(findings) for group in together]
     seats = sorted({finding.seat for finding in findings})
-    many = f"{opening(counted(len(findings), 'must finding'))} on {on_seats(seats)}"
+    many = f"{counted(len(findings), 'critical finding')} on {on_seats(seats)}"
     subject = causes[0].title if len(causes) == 1 else many
-    are = "is" if len(findings) == 1 else "are"
-    sentence = f"{opening(counted(len(findings), 'new finding'))} that must be settled {are} open on {on_seats(seats)}."
+    sentence = f"{counted(len(findings), 'new critical finding')} on {on_seats(seats)}."
     return Notice(
         MUST, _line(subject), sentence, tuple(_thing(cause) for cause in causes[:MOST]), (), len(causes[MOST:])
     )
@@ -78,17 +77,16 @@ def of_musts(findings: Sequence[OpenFinding]) -> Notice:
 
 def of_round(sentence: str, things: Sequence[Thing], overnight: Sequence[str]) -> Notice:
     """The round as one message: its sentence, what wants a decision, what changed."""
-    wants = opening(counted(len(things), "thing")) if things else "Nothing"
-    subject = f"{wants} {'want' if len(things) > 1 else 'wants'} a decision"
+    subject = f"{counted(len(things), 'decision')} needed"
     lines = tuple(overnight[:MOST])
     if len(overnight) > MOST:
-        lines += (f"and {number(len(overnight) - MOST)} more",)
+        lines += (f"and {len(overnight) - MOST:,} more",)
     return Notice(DIGEST, subject, sentence, tuple(things[:MOST]), lines, len(things[MOST:]))
 
 
 def of_nothing() -> Notice:
     """A test: that it arrives is all it says."""
-    return Notice(TEST, "A test", "This is a test: notices of Normant arrive here.")
+    return Notice(TEST, "Test notification", "This is a test. Normant notifications are delivered to this address.")
 
 
 def _thing(cause: Group) -> Thing:
@@ -108,7 +106,7 @@ def _lines_of(thing: Thing) -> Iterator[str]:
     if thing.words:
         yield f"  {thing.words}"
     if thing.fix:
-        yield f"  Fix: {thing.fix}"
+        yield f"  Correction: {thing.fix}"
     if thing.count > 1:
         yield f"  On {_named(thing)}"
 
@@ -116,4 +114,4 @@ def _lines_of(thing: Thing) -> Iterator[str]:
 def _named(thing: Thing) -> str:
     few = thing.seats[:12]
     more = thing.count - len(few)
-    return ", ".join(few) + (f" and {number(more)} more" if more else "")
+    return ", ".join(few) + (f" and {more:,} more" if more else "")

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import msgspec
 
-from ..base.wording import counted, of_app
+from ..base.wording import counted, with_app
 from ..catalogue.settings import catalogue
 from ..seat.survey import Key
 
@@ -21,7 +21,7 @@ BY = {
     "standard": "by a new edition",
     "facts": "hardware or a version changed",
 }
-_HOW = {"left": "left the norm", "back": "came back", "passed": "left the norm and came back"}
+_HOW = {"left": "went off norm", "back": "came back", "passed": "went off norm and came back"}
 _NAMED = 4
 
 
@@ -104,7 +104,7 @@ def _step(episodes: Sequence[Episode], since: dt.datetime, until: dt.datetime) -
 
 def _happening(how: str, by: str, key: Key, seats: list[str]) -> Happened:
     place = ", ".join(seats) if len(seats) <= _NAMED else counted(len(seats), "seat")
-    title = f"{catalogue()[key[0]].title}{of_app(key[1])} {_HOW[how]} on {place}, {BY[by]}"
+    title = f"{with_app(catalogue()[key[0]].title, key[1])} {_HOW[how]} on {place}, {BY[by]}"
     return Happened(how, by, *key, title, tuple(seats))
 
 

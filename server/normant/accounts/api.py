@@ -45,7 +45,7 @@ def sign_in(request: HttpRequest, given: SignIn) -> dict[str, Any]:
     need_csrf(request)
     user = verify_password(request, given.name, given.password)
     if user is None:
-        raise Problem(401, "Not signed in", "the name or the password is wrong")
+        raise Problem(401, "Not signed in", "wrong name or password")
     login(request, user)
     return _account(user)
 

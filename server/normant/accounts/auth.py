@@ -27,7 +27,7 @@ class Needs:
     def __call__(self, request: HttpRequest) -> User:
         user = caller(request)
         if self.in_person and request.headers.get("Authorization"):
-            raise Problem(403, "In person", "this is done after signing in, not with a token")
+            raise Problem(403, "In person", "not possible with a token: sign in first")
         if not user.may(self.permission):
             article = "an" if user.role[0] in "aeiou" else "a"
             raise Problem(403, "Not yours to do", f"{article} {user.role} may not {self.permission.value}")

@@ -18,7 +18,7 @@ _CHANGING = ("POST", "PUT", "PATCH", "DELETE")
 LARGEST = 64 * 1024  # bytes of an answer that is kept
 # What counts attempts is never taken back, so these acts have no keys: one that is sent with them is left aside.
 COUNTING = re.compile(r"/api/v1/(session(/password)?|account/password|notices/confirm)")
-_SHOWN = Problem(409, "Done already", "this was done under this Idempotency-Key; the secret it answered is shown once")
+_SHOWN = Problem(409, "Done already", "this Idempotency-Key has been used; its secret is shown only once")
 
 
 class OneAct:
@@ -62,9 +62,9 @@ def _owner(request: HttpRequest, key: str) -> str:
     if not _KEY.fullmatch(key):
         raise Problem(422, "No key", "Idempotency-Key: expected 1 to 80 letters, digits and signs")
     if (request.content_type or "").startswith("multipart/"):
-        raise Problem(422, "No key", "Idempotency-Key: uploads take none, since files are not compared; leave it out")
+        raise Problem(422, "No key", "Idempotency-Key: not supported for uploads; remove the header")
     if not request.headers.get("Authorization") and not isinstance(request.user, User):
-        raise Problem(422, "No key", "Idempotency-Key: a key belongs to a person: sign in first, or send a token")
+        raise Problem(422, "No key", "Idempotency-Key: sign in first, or send a token")
     return f"person {caller(request).pk}"
 
 

@@ -12,7 +12,7 @@ def token_digest(request: HttpRequest) -> str:
     """The digest of the bearer token. Raises Problem."""
     kind, _, token = request.headers.get("Authorization", "").partition(" ")
     if kind.lower() != "bearer" or not token:
-        raise Problem(401, "Who are you?", "an agent shows its token: Authorization: Bearer ...")
+        raise Problem(401, "Who are you?", "send the agent's token: Authorization: Bearer ...")
     return hashed(token)
 
 

@@ -14,7 +14,7 @@ def unpacked(raw: bytes, encoding: str) -> bytes:
     try:
         plain = unpacker.decompress(raw, LIMIT_BYTES + 1)
     except zlib.error as fault:
-        raise Problem(400, "Not gzip", "the body says that it is gzip and is not") from fault
+        raise Problem(400, "Not gzip", "the body is not valid gzip") from fault
     if len(plain) > LIMIT_BYTES:
         raise too_large()
     if not unpacker.eof:

@@ -118,7 +118,7 @@ def receipt(request: HttpRequest, order: str) -> HttpResponse:
     seat = presence_of(token_digest(request)).seat
     handed_in = _read(request, Receipt)
     if handed_in.order != order:
-        raise Problem(422, "Refused", f"the receipt is for order {handed_in.order}, the address for {order}")
+        raise Problem(422, "Refused", f"the receipt is for order {handed_in.order}, but the address is for {order}")
     receive_receipt(seat, handed_in)
     return HttpResponse(status=204)
 
@@ -168,7 +168,7 @@ def package(request: HttpRequest, digest: str) -> HttpResponseBase:
 def package_file(digest: str) -> Path:
     """Where the bytes of a package lie. Raises Problem 404. The shell hands them out without a thread."""
     if not Package.objects.filter(digest=digest).exists() or not place_of(digest).is_file():
-        raise Problem(404, "No such package", f"this house holds no package {digest[:12]}…")
+        raise Problem(404, "No such package", f"there is no package {digest[:12]}…")
     return place_of(digest)
 
 
@@ -176,9 +176,7 @@ def package_file(digest: str) -> Path:
 def template(request: HttpRequest, digest: str) -> HttpResponse:
     """The bytes of a template, also of one that was replaced since: an order that names it is still to be answered."""
     presence_of(token_digest(request))
-    template_ = row_or_404(
-        Template.objects.filter(digest=digest), "template", f"this house holds no template {digest[:12]}…"
-    )
+    template_ = row_or_404(Template.objects.filter(digest=digest), "template", f"there is no template {digest[:12]}…")
     return HttpResponse(bytes(template_.body), content_type="application/octet-stream")
 
 
@@ -186,7 +184,7 @@ def template(request: HttpRequest, digest: str) -> HttpResponse:
 def clip(request: HttpRequest, digest: str) -> HttpResponse:
     """The bytes of a reference clip."""
     presence_of(token_digest(request))
-    held = row_or_404(Clip.objects.filter(digest=digest), "clip", f"this house holds no clip {digest[:12]}…")
+    held = row_or_404(Clip.objects.filter(digest=digest), "clip", f"there is no clip {digest[:12]}…")
     return HttpResponse(bytes(held.body), content_type="application/octet-stream")
 
 

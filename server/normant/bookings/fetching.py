@@ -23,5 +23,5 @@ def fetched(address: str) -> bytes:
     except NotReached as why:
         raise NotFetched(str(why)) from why
     if answer.status != HTTPStatus.OK:
-        raise NotFetched(f"it answered {answer.status}: expected 200 with a calendar")
+        raise NotFetched(f"the server answered {answer.status}; expected 200 with a calendar")
     return answer.body

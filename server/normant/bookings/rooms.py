@@ -81,11 +81,11 @@ def _unfold_again(calendar: Calendar, until: dt.datetime) -> None:
         bookings = unfolded_bookings(text.encode(), calendar.name, until)
     except DocumentError as fault:  # no rollout stands still for it, and what is known of it counts on
         log.warning(
-            "a calendar cannot be unfolded; its room counts as free",
+            "a calendar cannot be read; its room counts as free",
             extra={"room": calendar.room, "reason": str(fault)},
         )
         bookings = Unfolded(calendar.bookings, until + AHEAD, settings.TIME_ZONE)
-        calendar.fault = f"beyond what is known of it the room counts as free: {fault}"[:300]
+        calendar.fault = f"later bookings are unknown and the room counts as free: {fault}"[:300]
     for name, value in bookings._asdict().items():
         setattr(calendar, name, value)
     Calendar.objects.filter(pk=calendar.pk, text=text).update(**bookings._asdict(), fault=calendar.fault)

@@ -45,10 +45,10 @@ def unfolded(raw: bytes, source: str, begin: dt.datetime, end: dt.datetime, zone
     except subprocess.TimeoutExpired as fault:
         raise _too_much(source, f"it is not unfolded after {_WALL_SECONDS} s") from fault
     if done.returncode == -signal.SIGXCPU:
-        raise _too_much(source, f"unfolding it takes more than {CPU_SECONDS} s")
+        raise _too_much(source, f"reading the calendar takes more than {CPU_SECONDS} s")
     if done.returncode:  # out of memory, or what those libraries did not foresee
         reason = done.stderr.decode(errors="replace").strip().rpartition("\n")[2][:200]
-        raise _too_much(source, f"it cannot be unfolded: {reason or done.returncode}")
+        raise _too_much(source, f"the calendar cannot be read: {reason or done.returncode}")
     answer = json.loads(done.stdout)
     if faults := answer.get("faults"):
         raise DocumentError(source, [Fault(**fault) for fault in faults])

@@ -196,7 +196,7 @@ def whole_list(request: HttpRequest, number: int, name: str, place: int) -> Any:
     """The whole list, a JSON object a line."""
     file_list, state = _list(_store(number, name, place))
     if file_list is None or state != "whole":
-        raise Problem(409, "Not here yet", "ask the seat for this list first, and wait until it has handed it in")
+        raise Problem(409, "Not here yet", "request this list from the seat first, and wait for its answer")
     sent = StreamingHttpResponse(lines_of(file_list), content_type="application/x-ndjson")
     sent["Content-Disposition"] = f'attachment; filename="clearing-{number}-{place}.ndjson"'
     return sent
@@ -217,11 +217,11 @@ def _list(store: StoreClearing) -> tuple[FileList | None, str]:
 
 def _clearing(number: int) -> Clearing:
     rows = Clearing.objects.select_related("created_by", "signed_by").filter(pk=number)
-    return row_or_404(rows, "plan of clearing", f"there is no plan of clearing {number}")
+    return row_or_404(rows, "clean-up plan", f"there is no clean-up plan {number}")
 
 
 def _store(number: int, name: str, place: int) -> StoreClearing:
     rows = StoreClearing.objects.select_related("of__seat", "of__clearing").filter(
         of__clearing=number, of__seat__name=name, place=place
     )
-    return row_or_404(rows, "store", f"plan {number} has no such store of {name[:64]}")
+    return row_or_404(rows, "store", f"plan {number} has no such store on {name[:64]}")

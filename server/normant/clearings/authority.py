@@ -25,21 +25,21 @@ def why_not_cleared(order: Order, action: ClearPlanned) -> str:
     stores = StoreClearing.objects.select_related("of__clearing", "of__seat")
     store = stores.filter(of=order.clearing_id, place=order.place, of__seat=order.seat_id).first()
     if store is None:
-        return "it belongs to no clean-up of this seat"
+        return "it does not belong to a clean-up of this seat"
     clearing, planned = store.of.clearing, store.core_planned
     if clearing.state != Clearing.State.RUNNING:
         return f"its clean-up is {clearing.state}"
     listed = (planned.app, planned.kind, planned.folder, planned.digest, planned.at_once)
     if listed != (action.app, action.store, action.folder, action.digest, action.at_once):
-        return "its clean-up lists something else"
+        return "its clean-up has a different list"
     plan = earlier_order(order, action.plan)
     if plan is None or (plan.clearing_id, plan.kind) != (order.clearing_id, "plan_clearing"):
-        return "its list was not made for this clean-up"
+        return "its list was made for another clean-up"
     if not _is_signed(clearing, store, action.digest):
-        return "the ledger has no entry by which somebody signed this list"
+        return "the ledger has no signature of this list"
     if clearing.signed_by_id is None:
         whys = [agreement(clearing) for agreement in _AGREEMENTS]
-        return "" if "" in whys else next(iter(whys), "nobody agreed to it")
+        return "" if "" in whys else next(iter(whys), "not approved")
     return ""
 
 

@@ -45,7 +45,7 @@ def files_of(file_list: FileList, wish: Wish) -> FilesRead:
     if not wish.search:
         return FilesRead(_pages(file_list, wish), total, total, total)
     if not _searching.acquire(timeout=WAITS_SECONDS):
-        raise Problem(503, "Others search", "other searches are running: try it again in a few seconds")
+        raise Problem(503, "Others search", "other searches are running: try again in a few seconds")
     try:
         return _searched(file_list, wish)
     finally:

@@ -52,11 +52,11 @@ class Grounds:
         # Agents before 0.8.0 do not tell the productions: their lists rest on every one that the plan names.
         for production in planned.productions or names.values():
             if (key := name_key(production)) not in self._ended:
-                return f"{names.get(key, production)} goes on: it was reopened, or a seat is booked on it again"
+                return f"{names.get(key, production)} is live again: it was reopened, or a seat is booked on it"
         if store.kind not in OF_PROJECTS:
             return ""
         if not planned.rests_on:
-            return "its list does not tell by which deliveries its files may go"
+            return "its list does not show which deliveries release its files"
         for project in planned.rests_on:
             if not is_delivered(project, store.app, self._deliveries):
                 return f"the delivery of {project.project} of {project.production} was withdrawn"

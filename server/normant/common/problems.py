@@ -20,12 +20,13 @@ class Problem(Exception):
 
 
 URN = "urn:normant:problem:"
+_PUBLISHED = {"No such clean-up plan": "no-such-plan-of-clearing"}  # types outlive the words of their titles
 _HEADERS = {401: {"WWW-Authenticate": "Bearer"}, 429: {"Retry-After": "5"}, 503: {"Retry-After": "5"}}
 
 
 def type_of(title: str) -> str:
     """The stable name of what is refused with this title; docs/problems.md lists them all."""
-    return URN + re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-")
+    return URN + (_PUBLISHED.get(title) or re.sub(r"[^a-z0-9]+", "-", title.lower()).strip("-"))
 
 
 def document(problem: Problem) -> dict[str, Any]:
@@ -49,19 +50,19 @@ def respond(problem: Problem) -> HttpResponse:
 def wrong_method(allowed: Iterable[str]) -> Problem:
     """An address that is there, asked in a way that it does not have."""
     names = ", ".join(sorted(allowed))
-    problem = Problem(405, "Wrong method", f"this address takes {names}")
+    problem = Problem(405, "Wrong method", f"this address accepts {names}")
     problem.headers["Allow"] = names
     return problem
 
 
 def database_away() -> Problem:
     """PostgreSQL does not answer at this moment."""
-    return Problem(503, "Database away", "the database does not answer at this moment; try again")
+    return Problem(503, "Database away", "the database does not answer; try again")
 
 
 def not_kept() -> Problem:
     """For what has the right shape, and is still nothing that a database keeps."""
-    return Problem(422, "Not kept", "a text holds the character NUL, or a number goes beyond what can be kept")
+    return Problem(422, "Not kept", "a text contains the character NUL, or a number is too large to be stored")
 
 
 def unforeseen() -> Problem:

@@ -68,13 +68,13 @@ def place_of(address: str, allowed: Sequence[str], variable: str, *, listed: boo
     parts = parts_of(address)
     host = parts.hostname or ""
     if listed and not allowed:
-        raise NotReached(f"this house names no hosts that may be told: {variable} lists them")
+        raise NotReached(f"no hosts are allowed: list them in {variable}")
     if allowed and host not in allowed:
-        raise NotReached(f"{host} is not among the hosts of this house: {', '.join(allowed)}")
+        raise NotReached(f"{host} is not one of the allowed hosts: {', '.join(allowed)}")
     try:
         addresses = [str(entry[4][0]) for entry in socket.getaddrinfo(host, parts.port, type=socket.SOCK_STREAM)]
     except (OSError, UnicodeError) as fault:
-        raise NotReached(f"{host} is not known to the name service: check its spelling") from fault
+        raise NotReached(f"{host} cannot be resolved: check the spelling") from fault
     near = [] if allowed else sorted(filter(_is_near, addresses))
     if near:
         raise NotReached(f"{host} is {near[0]}, this machine or its link: name it in {variable} to allow it")
@@ -128,7 +128,7 @@ async def _body(answer: "httpx.Response", most_bytes: int) -> bytes:
     async for piece in answer.aiter_bytes():
         got += piece
         if len(got) > most_bytes:
-            raise NotReached(f"what is there is larger than {most_bytes:,} bytes")
+            raise NotReached(f"the file is larger than {most_bytes:,} bytes")
     return bytes(got)
 
 

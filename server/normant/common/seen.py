@@ -19,5 +19,5 @@ def seen_of(*parts: Any) -> str:
 def need_seen(given: str, now: str, what: str) -> None:
     """Raises Problem where something is another than it was when it was read."""
     if given != now:
-        message = f"{what} was changed by somebody since you read it: look at it again; nothing was changed"
+        message = f"somebody else changed {what} since you opened it: reload it; your change was not saved"
         raise Problem(409, "Changed meanwhile", message, seen=now)

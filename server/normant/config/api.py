@@ -123,7 +123,7 @@ def _http(request: HttpRequest, error: HttpError) -> HttpResponse:
 @api.exception_handler(SuspiciousOperation)
 def _misshapen(request: HttpRequest, error: Exception) -> HttpResponse:
     """A form that is none, or that has more parts than anybody's."""
-    return respond(Problem(400, "Not as expected", f"the body cannot be read as what it says it is: {error}"))
+    return respond(Problem(400, "Not as expected", f"the body does not match its content type: {error}"))
 
 
 @api.exception_handler(OperationalError)
@@ -144,9 +144,9 @@ def _unforeseen(request: HttpRequest, error: Exception) -> HttpResponse:
 
 @api.exception_handler(Http404)
 def _missing(request: HttpRequest, error: Http404) -> HttpResponse:
-    return respond(Problem(404, "Not found", "there is nothing at this address"))
+    return respond(Problem(404, "Not found", "this address does not exist"))
 
 
 @api.exception_handler(PermissionDenied)
 def _denied(request: HttpRequest, error: PermissionDenied) -> HttpResponse:
-    return respond(Problem(403, "Not yours to do", str(error) or "you may not do this"))
+    return respond(Problem(403, "Not yours to do", str(error) or "you do not have permission to do this"))

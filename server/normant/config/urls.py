@@ -20,7 +20,7 @@ def application(request: HttpRequest, rest: str = "") -> HttpResponse:
 
 def no_such_file(request: HttpRequest, rest: str = "") -> HttpResponse:
     """A file of another build: the page that asks for it is older than the server."""
-    return respond(Problem(404, "No such file", "this page is of another version: reload it"))
+    return respond(Problem(404, "No such file", "this page is out of date: reload it"))
 
 
 def no_such_route(request: HttpRequest, rest: str = "") -> HttpResponse:

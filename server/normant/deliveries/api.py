@@ -214,7 +214,7 @@ def withdraw(request: HttpRequest, number: int, given: WithdrawIn) -> Any:
 def attach(request: HttpRequest, number: int, given: AttachIn) -> Any:
     """Lay an inspection of the same file beside it."""
     orders = Order.objects.filter(pk=given.order, kind="inspect_export")
-    order = row_or_404(orders, "inspection", "nothing was inspected by this order")
+    order = row_or_404(orders, "inspection", "this order is not an inspection")
     attach_inspection(_delivery(number), person(request), order)
     return plain(_object(_delivery(number)))
 

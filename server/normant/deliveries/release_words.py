@@ -3,7 +3,7 @@
 from collections.abc import Collection, Sequence
 
 from normant_core.base.quantities import Dimension, show
-from normant_core.base.wording import counted_in_figures, listed
+from normant_core.base.wording import counted, listed
 from normant_core.care.clearing import kind_words
 from normant_core.care.deliveries import name_key
 
@@ -12,27 +12,27 @@ from .released import ReleasedStore
 
 
 def release_sentence(stores: Sequence[ReleasedStore]) -> str:
-    """`Releases 31 GB of renders and backups on 2 seats. Nothing is deleted before a plan of clearing is signed.`"""
+    """`Releases 31 GB of renders and backups on 2 seats. Nothing is deleted until a clean-up plan is signed.`"""
     if not stores:
-        return "The newest surveys tell of no renders or backups of this project. Later ones are released as well."
+        return "No renders or backups of this project are known now. Later ones will be released as well."
     kinds = listed(kind_words(kind) for kind in sorted({store.kind for store in stores}, reverse=True))
     seats = sorted({store.seat for store in stores})
-    where = seats[0] if len(seats) == 1 else counted_in_figures(len(seats), "seat")
+    where = seats[0] if len(seats) == 1 else counted(len(seats), "seat")
     size = show(sum(store.size for store in stores), Dimension.BYTES, unit="GB")
-    return f"Releases {size} of {kinds} on {where}. Nothing is deleted before a plan of clearing is signed."
+    return f"Releases {size} of {kinds} on {where}. Nothing is deleted until a clean-up plan is signed."
 
 
 def release_warnings(row: Delivery, known: Collection[str]) -> list[str]:
     """What a person should know first; `known` are the productions that have a project of this name."""
     warnings = list[str]()
     if not row.production:
-        warnings.append("Its production is not known: it releases nothing until you assign it.")
+        warnings.append("The production is unknown: assign it before you sign.")
     if not row.project_app:
-        warnings.append("Its application is not known: it releases nothing until you assign it.")
+        warnings.append("The application is unknown: assign it before you sign.")
     if row.inspection_id is None:
-        warnings.append("Nobody has inspected this file.")
+        warnings.append("This file has not been inspected.")
     elif flaws := flaws_of(row):
-        warnings.append(f"The inspection found {counted_in_figures(flaws, 'flaw')}.")
+        warnings.append(f"The inspection found {counted(flaws, 'flaw')}.")
     if {*known} - {name_key(row.production)}:
         same = f"Another production has a project {row.project} as well"
         warnings.append(f"{same}: files whose path does not tell the production stay.")

@@ -62,7 +62,7 @@ def errand_sheet(request: HttpRequest, room: Annotated[str | None, Query()] = No
     if errand is not None:
         stops = [{**s, "errands": [item for item in s["errands"] if item["id"] == errand]} for s in stops]
     if not any(stop["errands"] for stop in stops):
-        raise Problem(404, "Nothing to print", "no such errand is to be run")
+        raise Problem(404, "Nothing to print", "there is no such open errand")
     from .sheet import as_sheet  # noqa: PLC0415 (imports what makes PDF)
 
     sheet = as_sheet(stops, lambda number: request.build_absolute_uri(f"/errands/{number}"), _now())
@@ -87,7 +87,7 @@ def give_from_findings(request: HttpRequest, given: FindingsIn) -> Any:
     """An errand for each of these findings that a person at the seat can settle."""
     made = give_errands(person(request), open_findings(given.findings))
     if not made:
-        message = "each of these is on somebody's list already, or a person must decide on the value first"
+        message = "each of these already has an errand, or needs a decision on its value first"
         raise Problem(409, "No errand", message)
     return plain(errands_now())
 

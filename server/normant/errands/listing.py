@@ -7,7 +7,7 @@ import msgspec
 
 from normant.seats.floor import places_of
 from normant.seats.models import Seat
-from normant_core.base.wording import counted, number, opening
+from normant_core.base.wording import counted
 from normant_core.plan.errands import Errand as CoreErrand
 from normant_core.plan.errands import way
 
@@ -73,11 +73,11 @@ def _sentence(errands: Iterable[Errand]) -> str:
     """`Four errands at three seats, about an hour of work; one is signed off and waits for its survey.`"""
     known = list(errands)
     if not known:
-        return "Nothing has to be done by hand."
+        return "No open errands."
     seats = len({errand.seat_id for errand in known})
     minutes = sum(errand.work["minutes"] for errand in known if errand.state == Errand.State.OPEN)
     signed = sum(errand.state == Errand.State.SIGNED for errand in known)
-    where = f"{opening(counted(len(known), 'errand'))} at {counted(seats, 'seat')}"
-    work = f", about {minutes} minutes of work without the way" if minutes else ""
-    proof = f"; {number(signed)} signed off and waiting for the survey" if signed else ""
+    where = f"{counted(len(known), 'errand')} at {counted(seats, 'seat')}"
+    work = f", about {minutes} minutes of work plus walking" if minutes else ""
+    proof = f"; {signed:,} signed off, waiting for a survey" if signed else ""
     return f"{where}{work}{proof}."

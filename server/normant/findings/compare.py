@@ -1,4 +1,4 @@
-"""A seat beside another one, beside itself at another moment, or beside its healthy peers."""
+"""Compare a seat with another one, with itself at another moment, or with peers that have no warnings."""
 
 import datetime as dt
 from dataclasses import asdict, dataclass
@@ -10,12 +10,14 @@ from normant.common.problems import Problem
 from normant.seats.models import Seat, Survey
 from normant.seats.views_of import survey_at
 from normant.standards.current import current_judge
+from normant_core.base.wording import counted
 from normant_core.seat.comparison import (
     Machine,
     Readings,
     between,
     between_machines,
     culprit,
+    effect_words,
     facts_between,
     machine_of,
     ranked,
@@ -38,35 +40,55 @@ class Side:
 
 
 def compare(seat: Seat, other: Seat | None, *, at: dt.datetime | None, other_at: dt.datetime | None) -> dict[str, Any]:
-    """`seat` at a moment beside `other` at a moment (None: beside its healthy peers); what differs, ranked."""
+    """Return what differs between `seat` and `other` at their moments, the likeliest cause first.
+
+    Without `other` the seat is compared with its peers. Raises Problem where a side has no survey, or no peers.
+    """
     ours = _side(seat, at)
     peers, kind = _peers(seat)
     machines, readings = [peer.machine for peer in peers], [peer.readings for peer in peers]
     if other is None:
         if not peers:
             raise Problem(
-                409, "No healthy peers", f"no other seat with the role of {seat.name} is in norm: choose one seat"
+                409,
+                "No healthy peers",
+                f"every other seat with the role of {seat.name} has critical findings or warnings: select a seat",
             )
-        theirs = Side(f"{len(peers)} healthy peers", usual(machines), usual(readings))
+        theirs = Side(counted(len(peers), "peer"), usual(machines), usual(readings))
     else:
         theirs = _side(other, other_at)
     settings = between(ours.readings, theirs.readings, peers=readings, measured=_measured())
     parts = between_machines(ours.machine, theirs.machine, peers=machines)
     differences, spoken_of = ranked([*settings, *parts]), {part.setting for part in parts}
+    corrections = {} if at else _corrections(seat)
+    facts = [
+        {"name": name, "mine": here, "theirs": there}
+        for name, here, there in facts_between(ours.machine, theirs.machine)
+        if name not in spoken_of
+    ]
     return {
         "mine": {"seat": seat.name, "at": at},
         "theirs": {"seat": other.name if other else None, "at": other_at, "name": theirs.name},
         "peers": {"names": [peer.name for peer in peers], "kind": kind},
-        "sentence": culprit(differences, healthy=len(peers)),
-        "differences": [asdict(difference) for difference in differences],
-        "facts": [
-            {"name": name, "mine": here, "theirs": there}
-            for name, here, there in facts_between(ours.machine, theirs.machine)
-            if name not in spoken_of
+        "sentence": culprit(differences, healthy=len(peers), facts=len(facts)),
+        "differences": [
+            {
+                **asdict(difference),
+                "effect": effect_words(difference.score),
+                "finding": corrections.get((difference.setting, difference.app)),
+            }
+            for difference in differences
         ],
+        "facts": facts,
         "same": len(ours.readings.keys() & theirs.readings.keys())
         - sum(d.mine is not None and d.theirs is not None for d in settings),
     }
+
+
+def _corrections(seat: Seat) -> dict[tuple[str, str | None], int]:
+    """Return the open findings of a seat that a rollout can correct, by setting and application."""
+    rows = Finding.objects.wanting().filter(seat=seat)
+    return {(row.setting, row.app or None): row.pk for row in rows if row.verdict.get("fix") is not None}
 
 
 def _side(seat: Seat, at: dt.datetime | None) -> Side:
@@ -78,7 +100,7 @@ def _side(seat: Seat, at: dt.datetime | None) -> Side:
 
 
 def _peers(seat: Seat) -> tuple[list[Side], str]:
-    """Healthy seats of the same role: of the same hardware class where there are any."""
+    """Return seats of the same role without critical findings or warnings, of the same class where there are any."""
     drifted = Finding.objects.open().filter(severity__in=("must", "should")).values("seat")
     healthy = Survey.objects.filter(latest=True, seat__retired_at=None, seat__role=seat.role).exclude(
         Q(seat=seat) | Q(seat__in=drifted)

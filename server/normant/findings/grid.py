@@ -12,7 +12,7 @@ from django.utils import timezone
 from normant.seats.floor import places_of
 from normant.seats.views_of import views_at
 from normant.standards.current import current_edition, current_judge
-from normant_core.base.wording import counted, counted_in_figures
+from normant_core.base.wording import counted
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.causes import Cause, causes
 from normant_core.house.cells import OFF, UNREAD, WAIVED, Cells, cells
@@ -48,7 +48,7 @@ def grid(at: dt.datetime | None = None) -> dict[str, Any]:
     head = {"edition": edition[0] if edition else None, "at": at}
     with standing_at(at) as standing:
         if standing is None:
-            return {**head, "sentence": "Nobody has published a standard yet.", **_EMPTY}
+            return {**head, "sentence": "No standard has been published yet.", **_EMPTY}
         return {**head, **_drawn(standing, at or timezone.now())}
 
 
@@ -139,10 +139,10 @@ def _packed(raw: bytes) -> str:
 def _sentence(off: int, drawn: Sequence[Cells], causes_found: int) -> str:
     """`14 readings off norm on 11 seats, from 7 causes.`"""
     if not off:
-        return "Every reading that can be read is in norm."
+        return "Every known setting is in norm."
     seats = int(np.count_nonzero(np.any(np.array(drawn) & STATUS == OFF, axis=0)))
-    readings = counted_in_figures(off, "reading")
-    return f"{readings} off norm on {counted_in_figures(seats, 'seat')}, from {counted(causes_found, 'cause')}."
+    readings = counted(off, "reading")
+    return f"{readings} off norm on {counted(seats, 'seat')}, from {counted(causes_found, 'cause')}."
 
 
 def cell_account(seat: str, key: Key, at: dt.datetime | None) -> dict[str, Any] | None:

@@ -13,6 +13,6 @@ def open_findings(ids: Collection[int]) -> list[Finding]:
     """Each of them with its seat. Raises Problem where some are closed by now."""
     rows = list(Finding.objects.open().filter(pk__in=ids).select_related("seat"))
     if missing := {*ids} - {finding.pk for finding in rows}:
-        message = f"{len(missing)} of these findings are closed by now: look again"
+        message = f"{len(missing)} of these findings have been resolved: reload"
         raise Problem(409, "Findings closed", message, closed=sorted(missing))
     return rows

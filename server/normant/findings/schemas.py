@@ -175,9 +175,18 @@ class OnSeatOut(Schema):
 
 
 class WordOut(Schema):
-    """A setting."""
+    """A setting: `values` are those of an enumeration, `scope` is `app` where each application has its own."""
 
     key: str
+    title: str
+    values: list[str]
+    scope: str
+
+
+class NamedFactOut(Schema):
+    """A name that a condition may use, with what it stands for."""
+
+    name: str
     title: str
 
 
@@ -186,6 +195,7 @@ class WordsOut(Schema):
 
     fields: list[str]
     settings: list[WordOut]
+    facts: list[NamedFactOut]
     names: list[str]
     functions: list[str]
     units: list[str]
@@ -320,11 +330,17 @@ class ChangesOut(ListOf[MovedOut]):
 
 @answer_of(Difference)
 class DifferenceOut(Schema):
-    """A setting that differs; `sharing` of `peers` hold this seat's value."""
+    """A setting that differs; `sharing` of `peers` hold this seat's value.
+
+    `effect` says in a word how likely it is the cause; `finding` is the open finding whose correction changes it.
+    """
+
+    effect: Literal["strong", "moderate", "weak", "none"]
+    finding: int | None
 
 
 class SideOut(Schema):
-    """One side; `seat` is null for the healthy peers together."""
+    """One side; `seat` is null for all peers together."""
 
     seat: str | None
     at: Moment | None
@@ -332,7 +348,7 @@ class SideOut(Schema):
 
 
 class PeersOut(Schema):
-    """The healthy peers that rarity is measured by."""
+    """Seats of the same kind without critical findings or warnings, by which rarity is measured."""
 
     names: list[str]
     kind: str

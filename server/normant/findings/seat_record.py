@@ -119,7 +119,7 @@ def _row(key: Key, verdict: Verdict | None, reading: Reading | None, finding: Fi
         "finding": finding.pk if finding else None,
         "waiver": _held(finding.waiver) if finding and finding.waiver else None,
         "remote": setting.remote,
-        "words": f"{setting.title} is {shown}; no rule speaks of it",
+        "words": f"{setting.title} is {shown}; no rule applies",
     }
     return {**_NO_NORM, **row, **(_norm(verdict) if verdict else {})}
 

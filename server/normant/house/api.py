@@ -11,7 +11,7 @@ from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.agents.services.hand_in import bring
 from normant.common.documents.tables import read_table
-from normant.common.lists import answer, plain
+from normant.common.lists import Page, answer, plain
 from normant.common.problems import Problem, fault_object
 from normant.common.schemas import FaultOut, ListOf, Moment
 from normant.common.seen import Seen
@@ -28,13 +28,15 @@ from normant.seats.services.edit_register import (
     would_change,
 )
 from normant.seats.services.enter_reading import enter_reading, take_back
+from normant.seats.services.register import validate_role
 from normant.seats.views_of import latest_views
 from normant.seats.visible import seat_or_404
 from normant_core.catalogue.settings import catalogue
-from normant_core.seat.register import ROLES, proposed_classes, read_register
+from normant_core.seat.register import proposed_classes, read_register
 from normant_core.seat.survey import LIMIT_BYTES
 
 from .archive import LIMIT_PACKED, name_of_archive, pack
+from .seat_table import seat_table
 from .services import leave_floor
 from .services.unpack import unpack
 
@@ -155,8 +157,7 @@ def edit(request: HttpRequest, given: EditIn) -> Status[None]:
     """Set columns and tags of several seats."""
     seats = [seat_or_404(name, person(request)) for name in dict.fromkeys(given.seats)]
     changes = given.model_dump(include={"role", "room", "production", "hardware_class"}, exclude_none=True)
-    if given.role and given.role not in ROLES:
-        raise Problem(422, "No such role", f"unknown role {given.role!r}: expected one of {', '.join(ROLES)}")
+    validate_role(given.role)
     edit_seats(seats, changes, (given.add_tags, given.take_tags), person(request).username)
     judge_seats(seat.pk for seat in seats)
     return Status(204, None)
@@ -216,6 +217,13 @@ def take_in(request: HttpRequest, archive: File[UploadedFile]) -> Any:
     return plain(unpack(archive.read(), person(request).username))
 
 
+@router.get("/seat-table", response=ListOf[dict[str, Any]], operation_id="seat_table", auth=Needs(Permission.SEE_SEATS))
+def table_of_seats(request: HttpRequest, page: Query[Page]) -> Any:
+    """Return the seats you may see as a flat table: a row for each seat, a column for each fact and setting."""
+    rows = Seat.objects.visible_to(person(request)).active().order_by("name")
+    return answer(seat_table(rows[page.start : page.end]), total=rows.count())
+
+
 @router.get("/register/classes", response=ListOf[ProposalOut], operation_id="classes", auth=Needs(Permission.SEE_HOUSE))
 def classes(request: HttpRequest, every: Annotated[bool, Query()] = False) -> Any:
     """Hardware classes by likeness, where they differ from what the register says."""
@@ -264,5 +272,5 @@ def replace_seat(request: HttpRequest, name: str, given: ReasonIn) -> Any:
 def _standing(request: HttpRequest, name: str) -> Seat:
     seat = seat_or_404(name, person(request))
     if seat.retired_at:
-        raise Problem(409, "Retired", f"{name} was retired already")
+        raise Problem(409, "Retired", f"{name} has already been retired")
     return seat

@@ -48,7 +48,7 @@ ended_productions.ndjson, nightly_looks.ndjson, stopped_care.ndjson
                   productions that ended, those whose projects are looked through each night, standing care that stopped
 projects.ndjson   projects as they were seen last
 store_days.ndjson how large every store was, from each day on at which it changed: day, bytes, items, bytes unused
-clearings.ndjson  plans of clearing, what they promised and what went; not taken in again: their lists lie on seats
+clearings.ndjson  plans of clearing, what they promised and what went; not taken in again: their lists are on seats
 ledger.ndjson     who did what, as `normant ledger verify` reads it; it is not taken in again: a house begins its own
 """
 WAIVER = (

@@ -24,7 +24,7 @@ from normant.findings.models import Waiver
 from normant.findings.services.waive import waiver_subject
 from normant.rollouts.models import Rollout
 from normant.standards.models import Draft
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 
 if TYPE_CHECKING:
     from icalendar import Event
@@ -65,10 +65,10 @@ def feed(request: HttpRequest, key: str) -> HttpResponse:
 def _events() -> Iterator["Event"]:
     for waiver in Waiver.objects.holding(timezone.now()).filter(ends_at__isnull=False):
         assert waiver.ends_at
-        yield _event(f"waiver-{waiver.pk}", waiver.ends_at, f"A waiver ends: {waiver_subject(waiver)}", waiver.reason)
+        yield _event(f"waiver-{waiver.pk}", waiver.ends_at, f"Waiver ends: {waiver_subject(waiver)}", waiver.reason)
     for draft in Draft.objects.filter(ended_at=None, publish_at__isnull=False):
         assert draft.publish_at
-        yield _event(f"draft-{draft.pk}", draft.publish_at, "An edition of the standard is published", draft.note)
+        yield _event(f"draft-{draft.pk}", draft.publish_at, "New edition of the standard", draft.note)
     yield from _rollouts()
 
 
@@ -80,8 +80,8 @@ def _rollouts() -> Iterator["Event"]:
         .filter(turn__gt=timezone.now())
     )
     for rollout in waiting.annotate(seats=Count("legs")):
-        seats = counted_in_figures(rollout.seats, "seat")
-        yield _event(f"rollout-{rollout.pk}", rollout.turn, f"A rollout begins: {rollout.title}", seats)
+        seats = counted(rollout.seats, "seat")
+        yield _event(f"rollout-{rollout.pk}", rollout.turn, f"Rollout starts: {rollout.title}", seats)
 
 
 def _event(name: str, at: dt.datetime, summary: str, description: str) -> "Event":

@@ -1,6 +1,6 @@
 """What a house knows of its stores, in its archive: deliveries, ended productions, projects, standing care, figures.
 
-Plans of clearing are handed out to be read and not taken in again: their lists lie on seats, signed by another key.
+Plans of clearing are handed out to be read and not taken in again: their lists are on seats, signed by another key.
 """
 
 import datetime as dt

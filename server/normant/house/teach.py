@@ -213,7 +213,7 @@ def try_dialect(request: HttpRequest, given: TryIn) -> Any:
         rows += (_fault(error.source, error.message) for error in visit.errors)
         return answer([*rows, *projects_tried(ours, files), *paths_tried(ours, given.paths)])
     if survey is None:
-        raise Problem(422, "Nothing to try it on", "name a seat that sent a survey, or bring files")
+        raise Problem(422, "Nothing to try it on", "select a seat with a survey, or upload files")
     evidence = (_evidence(file, binding, survey) for file in ours.file for binding in file.binding)
     return answer([*evidence, *stores_tried(ours, survey)])
 
@@ -251,7 +251,7 @@ def watch(request: HttpRequest, app: str, given: WatchIn) -> Any:
 )
 def watched(request: HttpRequest, order: UUID) -> Any:
     """What a seat that is watched has sent; `here` is false until it has answered."""
-    order_row = row_or_404(Order.objects.filter(pk=order, kind="send_files"), "order", "no seat was asked so")
+    order_row = row_or_404(Order.objects.filter(pk=order, kind="send_files"), "order", "there is no such request")
     receipt = order_row.receipt or {}
     if receipt and receipt["outcome"] != "done":
         raise Problem(409, "Not sent", receipt.get("message") or receipt["outcome"])
@@ -284,7 +284,9 @@ def _evidence(file: BoundFile, binding: Binding, survey: Survey) -> dict[str, An
     native = next((n for n in natives if file.is_at(n.file) and n.at == binding.at), None)
     if native is None:
         return _row(
-            binding.setting, Native(file.path, binding.at, ""), fault="the last survey holds nothing of it: bring files"
+            binding.setting,
+            Native(file.path, binding.at, ""),
+            fault="the last survey has no value: upload files",
         )
     try:
         setting = catalogue()[binding.setting]

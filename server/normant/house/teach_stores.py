@@ -17,7 +17,7 @@ from normant.common.problems import Problem
 from normant.dialects.models import Dialect as DialectRow
 from normant_core.base.errors import DocumentError, FileError
 from normant_core.base.quantities import Dimension, show
-from normant_core.base.wording import counted_in_figures, listed
+from normant_core.base.wording import counted, listed
 from normant_core.care.belonging import Belonging
 from normant_core.care.clearing import Kind
 from normant_core.care.project_file import ProjectAddresses, read_project
@@ -110,15 +110,15 @@ def stores_tried(dialect: Dialect, survey: Survey) -> Iterator[dict[str, Any]]:
     sizes = {store.path: store for store in survey.stores if store.app == dialect.app}
     for bound in dialect.store:
         folder = values.get((bound.setting, dialect.app))
-        fault = "" if folder else f"{survey.seat} names no folder for it"
+        fault = "" if folder else f"{survey.seat} has no folder for it"
         yield _row(bound, _counted(str(folder), sizes.get(str(folder))) if folder else None, fault)
 
 
 def _counted(folder: str, store: Store | None) -> str:
     if store is None or store.size is None:
         return f"{folder}: not counted yet"
-    items = counted_in_figures(store.items or 0, "item")
-    most = f", most of it {listed(share.production for share in store.productions[:3])}" if store.productions else ""
+    items = counted(store.items or 0, "item")
+    most = f", mostly {listed(share.production for share in store.productions[:3])}" if store.productions else ""
     return f"{folder}: {show(store.size, Dimension.BYTES, unit='GB')} in {items}{most}"
 
 
@@ -130,7 +130,7 @@ def paths_tried(dialect: Dialect, paths: Iterable[str]) -> Iterator[dict[str, An
         for path in those:
             production, project = belongs.of(path)
             named = [f"{group} {name}" for group, name in (("production", production), ("project", project)) if name]
-            fault = "" if named else f"{path}: its path tells neither production nor project"
+            fault = "" if named else f"{path}: no production or project in its path"
             yield _row(bound, f"{path}: {listed(named)}" if named else None, fault)
 
 
@@ -148,7 +148,7 @@ def _read(path: str, content: bytes, at: ProjectAddresses) -> dict[str, Any]:
     except DocumentError as why:
         return {"value": None, "fault": str(why)[:600]}
     used = sum(item.id in project.uses for item in project.items)
-    items = counted_in_figures(len(project.items), "media item")
+    items = counted(len(project.items), "media item")
     return {"value": f"{path}: {items}, {used:,} of them used", "fault": ""}
 
 

@@ -75,7 +75,7 @@ def ledger_head(request: HttpRequest) -> Any:
     """The end of the ledger as it was signed last: noted elsewhere, it tells whether the end was cut off since."""
     head = newest_head()
     if head is None:
-        raise Problem(404, "Not signed yet", "no worker has signed the ledger yet: it does each minute")
+        raise Problem(404, "Not signed yet", "the ledger has not been signed yet: a worker signs it every minute")
     return plain({**msgspec.to_builtins(head), "fingerprint": fingerprint(base64.b64decode(head.key))})
 
 

@@ -7,7 +7,7 @@ from functools import cache
 from pathlib import Path
 from typing import Any
 
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 
 _NAME = re.compile(r"\{(\w+)\}")
 
@@ -30,5 +30,5 @@ def _on(detail: Mapping[str, Any]) -> str:
     """On which seats; of many, how many."""
     seats = detail.get("seats") or [detail[name] for name in ("seat",) if detail.get(name)]
     if isinstance(seats, int):
-        return f"on {counted_in_figures(seats, 'seat')}"
-    return f"on {seats[0] if len(seats) == 1 else counted_in_figures(len(seats), 'seat')}" if seats else ""
+        return f"on {counted(seats, 'seat')}"
+    return f"on {seats[0] if len(seats) == 1 else counted(len(seats), 'seat')}" if seats else ""

@@ -180,7 +180,7 @@ def new_password(request: HttpRequest, given: PasswordIn) -> Status[None]:
     """Another password: every other session of yours ends."""
     user = verify_password(request, person(request).username, given.old)
     if user is None:
-        raise Problem(403, "Not your password", "the present password is another one")
+        raise Problem(403, "Not your password", "the current password is wrong")
     change_password(user, given.new)
     user.refresh_from_db()
     update_session_auth_hash(request, user)

@@ -90,7 +90,7 @@ def keep_of_draft(request: HttpRequest, given: KeepDraftPlanIn) -> Any:
     """Keep it by name: opened once the text is published, it settles what that opened."""
     places = places_of(plan_draft(given.text))
     if not places:
-        raise Problem(422, "Nothing to do", "this text wants nothing that the edition in force does not want as well")
+        raise Problem(422, "Nothing to do", "this text requires nothing that the current edition does not require")
     return plain(opened(keep_plan(person(request), given.name.strip(), Wanted(places, given.terms.terms()))))
 
 

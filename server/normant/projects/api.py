@@ -1,6 +1,7 @@
 """Projects: have a seat read them, bring one, read what is wrong, hand it on."""
 
 from typing import Any
+from uuid import UUID
 
 from django.http import HttpRequest
 from ninja import File, Form, Query, Router, Status
@@ -12,13 +13,14 @@ from normant.common.lists import Page, answer, plain
 from normant.common.rows import row_or_404
 from normant.common.schemas import ListOf
 from normant.errands.models import Errand
+from normant.orders.models import Order
 from normant.orders.schemas import OrderedOut
 from normant.seats.visible import seat_or_404
 from normant_core.orders.kinds import CheckProjects
 
 from .models import NightlyLook, Project
-from .objects import nightly_object, project_object, row_of
-from .schemas import LookAtProjectsIn, NightlyIn, NightlyOut, ProjectOut, ProjectRowOut, SentIn
+from .objects import nightly_object, project_object, row_of, scan_object
+from .schemas import LookAtProjectsIn, NightlyIn, NightlyOut, ProjectOut, ProjectRowOut, ProjectScanOut, SentIn
 from .services.bring_project import bring_project
 from .services.hand_on import give_project_errand, send_list
 from .services.look_at_projects import look_at_projects
@@ -50,6 +52,15 @@ def look(request: HttpRequest, given: LookAtProjectsIn) -> Any:
     return plain({"order": str(look_at_projects(seat_or_404(given.seat, user), user, wanted).pk)})
 
 
+@router.get("/projects/scans/{order}", response=ProjectScanOut, operation_id="project_scan", auth=OF_HOUSE)
+def scan(request: HttpRequest, order: UUID) -> Any:
+    """Return how far a scan is that was started by `look_at_projects`."""
+    rows = Order.objects.filter(pk=order, kind="check_projects").select_related("seat")
+    row: Order = row_or_404(rows, "order", "there is no such project scan")
+    seat_or_404(row.seat.name, person(request))
+    return plain(scan_object(row))
+
+
 @router.get("/projects/nightly", response=ListOf[NightlyOut], operation_id="nightly_looks", auth=OF_HOUSE)
 def nightly(request: HttpRequest) -> Any:
     """Productions whose projects are looked through each night."""
@@ -66,7 +77,7 @@ def each_night(request: HttpRequest, given: NightlyIn) -> Any:
 def end(request: HttpRequest, number: int) -> Any:
     """No night more."""
     rows = NightlyLook.objects.filter(pk=number)
-    end_nightly(row_or_404(rows, "look", f"nothing is looked at each night under {number}"), person(request))
+    end_nightly(row_or_404(rows, "look", f"there is no nightly scan {number}"), person(request))
     return Status(204, None)
 
 

@@ -4,7 +4,10 @@ from typing import Any
 
 import msgspec
 
+from normant.orders.models import Order
+from normant_core.base.wording import counted
 from normant_core.care.projects import DO
+from normant_core.orders.kinds import CheckProjects, parse_order
 
 from .models import NightlyLook, Project
 from .services.hand_on import BY_HAND
@@ -46,6 +49,23 @@ def project_object(project: Project) -> Object:
         "more": seen.more,
         "by_hand": sum(t.trouble in BY_HAND for t in seen.troubles),
     }
+
+
+def scan_object(order: Order) -> Object:
+    """Return what a `check_projects` order has come to."""
+    action = parse_order(bytes(order.body)).action
+    assert isinstance(action, CheckProjects)
+    seat, receipt = order.seat.name, order.receipt or {}
+    failed = bool(order.refused or order.withdrawn_at or receipt.get("outcome", "done") != "done")
+    if failed:
+        why = order.refused or receipt.get("message") or "a newer scan replaced this one"
+        sentence = f"{seat} did not scan its projects: {why}."
+    elif receipt:
+        projects = Project.objects.filter(seat=order.seat, app=action.app, seen_at__gte=order.created_at).count()
+        sentence = f"{seat}: {counted(projects, 'project')} scanned."
+    else:
+        sentence = f"{seat} is scanning its projects; {order.message or 'waiting for the seat'}."
+    return {"finished": failed or bool(receipt), "failed": failed, "sentence": sentence}
 
 
 def nightly_object(look: NightlyLook) -> Object:

@@ -19,6 +19,14 @@ class LookAtProjectsIn(Schema):
     storage: Folder = ""
 
 
+class ProjectScanOut(Schema):
+    """A scan of a seat's projects: `sentence` says how far it is, or how many projects it found."""
+
+    finished: bool
+    failed: bool
+    sentence: str
+
+
 class NightlyIn(Schema):
     """A production, and the folder that its media belong in."""
 

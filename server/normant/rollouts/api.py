@@ -176,7 +176,7 @@ def report(
     """The report of a rollout that has ended; as JSON, the very bytes whose digest the ledger holds."""
     latest = _rollout(number).reports.first()
     if latest is None:
-        raise Problem(409, "No report yet", "the report is made when the rollout has ended")
+        raise Problem(409, "No report yet", "the report is created when the rollout has ended")
     response = HttpResponse(as_kind(bytes(latest.body), latest.digest, kind), content_type=REPORT_TYPES[kind])
     response["Content-Disposition"] = (
         f'{"inline" if kind in ("html", "pdf") else "attachment"}; filename="rollout-{number}.{kind}"'

@@ -6,7 +6,7 @@ from typing import Any
 
 from normant.accounts.models import User
 from normant.seats.floor import is_heard
-from normant_core.base.wording import counted, number, opening
+from normant_core.base.wording import counted, opening
 
 from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
@@ -84,8 +84,8 @@ def leg_message(leg: Leg, turns: Turns) -> str:
     if not leg.begun_at and (why := turns.why_waiting(leg)):
         return why
     if not is_heard(leg.seat):
-        return "offline: waits, and goes on when the seat returns"
-    return leg.message or ("ordered; waiting for the seat" if leg.begun_at else "")
+        return "offline: continues when the seat returns"
+    return leg.message or ("sent; waiting for the seat" if leg.begun_at else "")
 
 
 def _leg(leg: Leg, turns: Turns) -> dict[str, Any]:
@@ -122,9 +122,9 @@ def _sentence(states: Counter[str]) -> str:
     """`Two of four seats settled, one stopped, one waiting.`; of one seat `Its one seat is waiting.`"""
     if states.total() == 1:
         return f"Its one seat is {next(iter(states.elements()))}."
-    settled = number(states["settled"]) if states["settled"] else "none"
+    settled = f"{states['settled']:,}"
     parts = [opening(f"{settled} of {counted(states.total(), 'seat')} settled")]
     for state in (Leg.State.MOVING, Leg.State.STOPPED, Leg.State.WAITING, Leg.State.HALTED):
         if states[state]:
-            parts.append(f"{number(states[state])} {state}")
+            parts.append(f"{states[state]:,} {state}")
     return ", ".join(parts) + "."

@@ -17,8 +17,8 @@ from .models import Leg
 
 def _at_work(rollout: int | None, *, is_cleaning: bool) -> str:
     if rollout:
-        return f"rollout {rollout} is at work here: this one comes after it"
-    return "a clean-up is running here: this one comes after it" if is_cleaning else ""
+        return f"waiting for rollout {rollout} on this seat"
+    return "waiting for a clean-up on this seat" if is_cleaning else ""
 
 
 def in_the_way(plans: Sequence[SeatPlan]) -> dict[str, list[str]]:

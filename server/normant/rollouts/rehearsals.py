@@ -6,7 +6,7 @@ from typing import Any
 
 from normant.orders.models import Order
 from normant.seats.floor import is_heard
-from normant_core.base.wording import counted, number
+from normant_core.base.wording import counted
 from normant_core.catalogue.settings import catalogue
 
 from .models import Rehearsal
@@ -61,8 +61,8 @@ def _sentence(seats: Iterable[dict[str, Any]]) -> str:
     """`Of 14 seats 12 answered: 29 changes would be done, two would wait, one would be refused.`"""
     asked = list(seats)
     answered = [seat for seat in asked if seat["told"]]
-    how_many = number(len(answered)) if answered else "none"
-    many = f"Of {counted(len(asked), 'seat')} {how_many}"
+    how_many = f"{len(answered):,}"
+    many = f"{counted(len(asked), 'seat')}: {how_many}"
     counts = Counter(line["outcome"] for seat in answered for line in seat["lines"])
     words = {
         "would_do": "would be done",
@@ -71,5 +71,5 @@ def _sentence(seats: Iterable[dict[str, Any]]) -> str:
         "refused": "would be refused",
         "failed": "would fail",
     }
-    parts = [f"{number(counts[outcome])} {told_so}" for outcome, told_so in words.items() if counts[outcome]]
-    return f"{many} answered{': ' + ', '.join(parts) if parts else ''}. Nothing was changed."
+    parts = [f"{counts[outcome]:,} {told_so}" for outcome, told_so in words.items() if counts[outcome]]
+    return f"{many} answered{': ' + ', '.join(parts) if parts else ''}. No files were changed."

@@ -8,7 +8,7 @@ from normant.errands.listing import errands_of
 from normant.findings.models import Finding
 from normant.orders.models import Order
 from normant.seats.models import Seat
-from normant_core.base.wording import app_title, counted, listed, number, opening
+from normant_core.base.wording import app_title, counted, listed, opening
 from normant_core.orders.kinds import AskClose, AskRestart, parse_order
 from normant_core.plan.plan import SeatPlan
 
@@ -80,7 +80,7 @@ def _about(leg: Leg, plan: SeatPlan) -> dict[str, Any]:
     titles = list(dict.fromkeys(change.title for change in plan.changes))
     more = len(titles) - 2
     named = ", ".join(titles[:2]) if more > 0 else " and ".join(titles)
-    title = f"{named} and {number(more)} more" if more > 0 else named
+    title = f"{named} and {more:,} more" if more > 0 else named
     undone = "Put back: " if leg.rollout.kind == Rollout.Kind.PUT_BACK else ""
     return {"rollout": leg.rollout_id, "title": undone + title, "by": leg.rollout.created_by.username}
 
@@ -89,9 +89,9 @@ def _sentence(planned: list[dict[str, Any]]) -> str:
     """`Three settings are going to be put right here; Corrow has to be closed for it.`"""
     count = sum(len(leg["plan"]["changes"]) for leg in planned)
     if not count:
-        return "Nothing is planned here."
+        return "No changes planned."
     apps = list(dict.fromkeys(app_title(app) for leg in planned for app in leg["closes"]))
-    sentence = f"{opening(counted(count, 'setting is', 'settings are'))} going to be changed here"
+    sentence = f"{counted(count, 'setting is', 'settings are')} going to be changed here"
     if not apps:
         return f"{sentence}."
     return f"{sentence}; {listed(apps)} {'has' if len(apps) == 1 else 'have'} to be closed for it."

@@ -32,7 +32,7 @@ def findings_of_item(request: HttpRequest, title: Annotated[str, Query(max_lengt
     """Everything behind an item of the Round, by its title; of none named, of all that wants a decision."""
     items = [item for item in round_now()["items"] if title in ("", item["title"])]
     if title and not items:
-        raise Problem(404, "No such item", "this is settled by now, or has changed: look at the Round again")
+        raise Problem(404, "No such item", "this has been resolved or has changed: reload the Round")
     ids = dict.fromkeys(number for item in items for number in item["ids"])
     seats = dict.fromkeys(seat for item in items for seat in item["seats"])
     return plain({"ids": list(ids)[:MOST_AT_ONCE], "seats": sorted(seats)})

@@ -20,7 +20,7 @@ from normant.packages.current import packages
 from normant.rollouts.models import Leg, Rollout
 from normant.seats.floor import silent_presences
 from normant.seats.models import Seat
-from normant_core.base.wording import counted, of_app, opening
+from normant_core.base.wording import counted, with_app
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import WARNED
 from normant_core.judging.groups import Group, OpenFinding, group_of, house_sentence, title_of, together
@@ -38,6 +38,7 @@ from .stored import (
     deliveries_waiting,
     ended_holding,
     filling,
+    full_volumes,
     put_back_lately,
     sweep_faults,
 )
@@ -80,23 +81,25 @@ def round_now() -> dict[str, Any]:
     made = together(_groups({finding.id for finding in coming}))
     lines = _lines_of(made)
     settled = _settled_by_packages(made)
-    causes = [_cause(alike, tried, lines, settled) for alike in made]
+    open_of_seats = _open_of_single_seats(made)
+    causes = [_cause(alike, tried, lines, settled, open_of_seats) for alike in made]
     shown = {finding.seat for finding in _findings_at(tried)} - {finding.seat for finding in coming}
     stopped = [_stopped(leg) for leg in legs if leg.seat.name not in shown]
     items = [
-        *_proposed(),
-        *_objections(),
+        *full_volumes(),  # what stops work now comes before what waits, and that before what ends tomorrow
         *_halted(),
         *stopped,
+        *sweep_faults(),
+        *_objections(),
+        *_proposed(),
+        *clearings_waiting(),
+        *care_waiting(),
+        *filling(),
+        *causes,
         *_ending(),
         *verdicts_against(),
         *idle_seats(),
-        *clearings_waiting(),
-        *care_waiting(),
         *put_back_lately(),
-        *sweep_faults(),
-        *filling(),
-        *causes,
         *(_flapping(flap, coming, tried) for flap in flaps),
         *deliveries_waiting(),
         *ended_holding(),
@@ -216,7 +219,7 @@ def _flapping(flap: Flapping, coming: list[OpenFinding], tried: dict[Place, str]
     verdict = own[0].verdict if own else None
     return {
         "kind": "flapping",
-        "title": f"{catalogue()[flap.setting].title}{of_app(flap.app)} comes and goes on {flap.seat}",
+        "title": f"{with_app(catalogue()[flap.setting].title, flap.app)} keeps changing on {flap.seat}",
         "words": flap.sentence,
         "status": verdict.status if verdict else "in-norm",
         "severity": verdict.severity if verdict else None,
@@ -249,8 +252,25 @@ def _all(findings: Sequence[int], settings: Iterable[Key], by_order: Collection[
     }
 
 
+def _single_seat(alike: Sequence[Group]) -> str:
+    """Return the seat of groups that all have the same one, else nothing."""
+    first = alike[0].seats
+    return first[0] if len(first) == 1 and all(group.seats == first for group in alike) else ""
+
+
+def _open_of_single_seats(made: Iterable[Sequence[Group]]) -> dict[str, int]:
+    """Count all settings off norm of each seat that has an item of its own: one of them may belong to a wider cause."""
+    names = {_single_seat(alike) for alike in made if len(alike) > 1} - {""}
+    rows = Finding.objects.wanting().filter(seat__name__in=names).values("seat__name").order_by()
+    return dict(rows.annotate(findings=Count("pk")).values_list("seat__name", "findings"))
+
+
 def _cause(
-    alike: Sequence[Group], tried: dict[Place, str], verdicts: dict[int, Verdict], settled: set[int]
+    alike: Sequence[Group],
+    tried: dict[Place, str],
+    verdicts: dict[int, Verdict],
+    settled: set[int],
+    open_of_seats: dict[str, int],
 ) -> dict[str, Any]:
     first = islice(_pairs(alike), LINES)
     lines = [OpenFinding(pk, seat, verdicts[pk]) for pk, seat in first if pk in verdicts]
@@ -260,7 +280,7 @@ def _cause(
     findings = list(chain.from_iterable(group.findings for group in alike))
     return {
         "kind": "cause",
-        "title": title_of(alike),
+        "title": title_of(alike, open_of_seats.get(_single_seat(alike), 0)),
         "status": verdict.status,
         "severity": verdict.severity,
         "distance": verdict.distance,
@@ -275,7 +295,7 @@ def _cause(
 def _titles(alike: Sequence[Group]) -> str:
     """`Effects of Corrow, Held back of Plinthe`: what stands together, in a line."""
     keys = dict.fromkeys(group.verdict.key for group in alike)
-    return ", ".join(f"{catalogue()[setting].title}{of_app(app)}" for setting, app in keys)
+    return ", ".join(f"{with_app(catalogue()[setting].title, app)}" for setting, app in keys)
 
 
 def _line(finding: OpenFinding, tried: dict[Place, str]) -> dict[str, Any]:
@@ -325,8 +345,8 @@ def _proposed() -> list[dict[str, Any]]:
     return [
         {
             "kind": "proposed",
-            "title": f"To be approved: {rollout.title}",
-            "words": f"{rollout.created_by.username} planned it; somebody else has to let it begin",
+            "title": f"Approval needed: {rollout.title}",
+            "words": f"{rollout.created_by.username} planned it; a second person must approve it",
             "seats": [leg.seat.name for leg in rollout.legs.all()],
             "rollout": rollout.pk,
         }
@@ -373,14 +393,14 @@ def _silence() -> list[dict[str, Any]]:
     if len(names) <= FEW:
         return [_silent(name, seen) for name, seen in silent.values_list("seat__name", "seen_at")]
     together_silent = _silent("", silent.aggregate(last=Max("seen_at"))["last"])
-    return [{**together_silent, "title": f"{opening(counted(len(names), 'seat'))} are silent", "seats": names}]
+    return [{**together_silent, "title": f"{counted(len(names), 'seat')} are not responding", "seats": names}]
 
 
 def _silent(name: str, seen: dt.datetime | None) -> dict[str, Any]:
     return {
         "kind": "silent",
-        "title": f"{name} is silent",
-        "words": "its agent has not been heard; what is shown of it is its last survey",
+        "title": f"{name} is not responding",
+        "words": "no contact with its agent; the last survey is shown",
         "seats": [name],
         "since": seen,
     }
@@ -394,7 +414,7 @@ def _ending() -> list[dict[str, Any]]:
     return [
         {
             "kind": "waiver",
-            "title": f"A waiver ends: {waiver_subject(waiver)}",
+            "title": f"Waiver ends: {waiver_subject(waiver)}",
             "words": waiver.reason,
             "status": "waived",
             "seats": sorted(seats_of(waiver).filter(findings__waiver=waiver).values_list("name", flat=True).distinct()),

@@ -8,7 +8,7 @@ from normant.trials.evidence import evidence_now
 from normant.trials.machine.proof import idle_gpus
 from normant.trials.models import Trial
 from normant.trials.objects import trial_rows
-from normant_core.base.wording import of_app
+from normant_core.base.wording import with_app
 from normant_core.catalogue.settings import catalogue
 
 FEW = 12  # seats of one item that are told
@@ -19,11 +19,11 @@ def verdicts_against() -> Iterator[dict[str, Any]]:
     """Verdicts that contradict a rule: it may be the standard that has to change."""
     for spoken in evidence_now():
         if spoken.grade == "contradicted":
-            title = f"{catalogue()[spoken.setting].title}{of_app(spoken.app)}: a trial contradicts the standard"
+            title = f"{with_app(catalogue()[spoken.setting].title, spoken.app)}: a trial contradicts the standard"
             yield {
                 "kind": "verdict",
                 "title": title,
-                "words": f"{spoken.sentence}, and the standard rejects it.",
+                "words": f"{spoken.sentence}, but the standard rejects it.",
                 "seats": list(spoken.seats[:FEW]),
                 "seat_count": len(spoken.seats),
                 "trial": spoken.trial,
@@ -37,7 +37,7 @@ def idle_seats() -> Iterator[dict[str, Any]]:
         seat = run.of.seat.name
         yield {
             "kind": "idle_gpu",
-            "title": f"{proof['device']} of {seat} did not work though it should have",
+            "title": f"{proof['device']} of {seat} was not used although it should have been",
             "words": proof["sentence"],
             "seats": [seat],
             "seat_count": 1,

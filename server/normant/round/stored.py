@@ -18,7 +18,7 @@ from normant.standing_care.models import Turn
 from normant.standing_care.services.take_turns import troubled_turns
 from normant.stores.models import VolumeNow
 from normant_core.base.quantities import Dimension, show
-from normant_core.base.wording import counted_in_figures, listed, on_seats, opening
+from normant_core.base.wording import counted, listed, on_seats, opening
 from normant_core.care.clearing import kind_words
 from normant_core.care.deliveries import name_key
 from normant_core.care.figures import SOON, full_words
@@ -30,18 +30,27 @@ FEW = 12  # seats of one item that are told
 PUT_BACK_SHOWN = dt.timedelta(days=2)  # so long people read of files that the server had put back
 
 
+def full_volumes() -> Iterator[dict[str, Any]]:
+    """Yield an item for each volume without free space."""
+    for row in VolumeNow.objects.soonest().filter(free=0).select_related("seat")[:MOST]:
+        size = show(row.capacity, Dimension.BYTES, unit="GB")
+        yield {**_of_volume(row), "title": f"{row.mount} on {row.seat.name} is full", "words": f"0 B of {size} free."}
+
+
 def filling() -> Iterator[dict[str, Any]]:
-    """The soonest first, with the interval."""
-    soon = VolumeNow.objects.soonest().filter(full_on__lte=timezone.now() + SOON).select_related("seat")
+    """Yield an item for each volume that fills up within a week, the soonest first, with its interval."""
+    soon = VolumeNow.objects.soonest().filter(full_on__lte=timezone.now() + SOON, free__gt=0).select_related("seat")
     for row in soon[:MOST]:
         yield {
-            "kind": "fills",
-            "title": f"{row.mount} of {row.seat.name} {'fills within a week' if row.free else 'is full'}",
+            **_of_volume(row),
+            "title": f"{row.mount} on {row.seat.name} fills up within a week",
             "words": f"{full_words(row.core_forecast, row.free)}.",
-            "seats": [row.seat.name],
-            "seat_count": getattr(row, "seats", 1),  # `soonest` counts them
-            "volume": row.volume,
         }
+
+
+def _of_volume(row: VolumeNow) -> dict[str, Any]:
+    seats = getattr(row, "seats", 1)  # `soonest` counts them
+    return {"kind": "fills", "seats": [row.seat.name], "seat_count": seats, "volume": row.volume}
 
 
 def clearings_waiting() -> Iterator[dict[str, Any]]:
@@ -82,12 +91,12 @@ def put_back_lately() -> Iterator[dict[str, Any]]:
 
 def sweep_faults() -> Iterator[dict[str, Any]]:
     """What the server could not go on with when its turn came last: it tries again each minute."""
-    titles = {"rollout": "Rollout", "trial": "Trial", "clearing": "Plan of clearing"}
+    titles = {"rollout": "Rollout", "trial": "Trial", "clearing": "Clean-up plan"}
     for fault in SweepFault.objects.all()[:MOST]:
         yield {
             "kind": "fault",
             "title": f"{titles[fault.owner]} {fault.number} cannot go on",
-            "words": f"The server meets an error each minute: {fault.message}. Its log has the details.",
+            "words": f"The server reports an error every minute: {fault.message}. See its log.",
             "seats": [],
             "seat_count": 0,
             fault.owner: fault.number,
@@ -99,8 +108,12 @@ def _put_back_words(stores: Sequence[StoreClearing]) -> str:
     if all(store.is_back for store in stores):
         return "were put back"
     if any(store.put_back and not store.is_back for store in stores):
-        return "could not be put back completely"
+        return "could not all be put back"
     return "are being put back"
+
+
+def _turn_state(is_halted: bool, has_plan: bool) -> str:
+    return "halted" if is_halted else "needs a signature" if has_plan else "not started"
 
 
 def care_waiting() -> Iterator[dict[str, Any]]:
@@ -111,7 +124,7 @@ def care_waiting() -> Iterator[dict[str, Any]]:
         seats = seats_that_give(plan) if plan else []
         yield {
             "kind": "care",
-            "title": f"Standing care: {turn.name} {'has halted' if halted else 'waits' if plan else 'did nothing'}",
+            "title": f"Automatic clean-up: {turn.name} {_turn_state(halted, plan is not None)}",
             "words": f"{opening(plan.reason if plan and halted else turn.problem)}.",
             "seats": seats[:FEW],
             "seat_count": len(seats),
@@ -131,7 +144,7 @@ def care_taken() -> Iterator[dict[str, Any]]:
         size = show(cleared, Dimension.BYTES, unit="GB")
         yield {
             "kind": "care",
-            "title": f"Standing care cleared {size} on {on_seats(seats)}",
+            "title": f"Automatic clean-up freed {size} on {on_seats(seats)}",
             "words": f"{listed(dict.fromkeys(turn.name for turn in turns))}.",
             "seats": seats[:FEW],
             "seat_count": len(seats),
@@ -156,7 +169,7 @@ def ended_holding() -> Iterator[dict[str, Any]]:
             yield {
                 "kind": "ended",
                 "title": f"{ended[key].production} has ended and still holds {show(size, Dimension.BYTES, unit='GB')}",
-                "words": f"In stores of {on_seats(sorted(seats[key]))}; what of it may go a plan of clearing says.",
+                "words": f"In stores of {on_seats(sorted(seats[key]))}; plan a clean-up to see what can be deleted.",
                 "seats": sorted(seats[key])[:FEW],
                 "seat_count": len(seats[key]),
                 "production": ended[key].production,
@@ -170,11 +183,11 @@ def deliveries_waiting() -> Iterator[dict[str, Any]]:
     count = Delivery.objects.to_sign().count()
     if waiting:
         seats = sorted({row.seat.name for row in waiting if row.seat})
-        exports = counted_in_figures(count, "finished export")
+        exports = counted(count, "finished export")
         yield {
             "kind": "delivery",
-            "title": f"{exports} {'waits' if count == 1 else 'wait'} to be signed as delivered",
-            "words": f"{listed(row.project for row in waiting[:3])}: until then no render or backup of them goes.",
+            "title": f"{exports} {'waits' if count == 1 else 'wait'} for a delivery signature",
+            "words": f"{listed(row.project for row in waiting[:3])}: their renders and backups are kept until then.",
             "seats": seats,
             "seat_count": len(seats),
             "since": waiting[-1].proposed_at,

@@ -16,7 +16,7 @@ from .floor import seats_on_floor
 from .models import Reading, Seat
 from .schemas import EnrolmentOut, ReadingOut, SeatOut
 from .services.enrol import offer_enrolment, revoke
-from .services.register import Place, register
+from .services.register import Place, register, validate_role
 from .visible import seat_or_404
 
 router = Router(tags=["seats"])
@@ -80,6 +80,7 @@ def enrol(request: HttpRequest, given: EnrolmentIn) -> Any:
     actor = person(request).username
     seat = Seat.objects.filter(name=given.seat).first()
     if seat is None:
+        validate_role(given.role)
         seat = register(given.seat, Place(given.role, given.room, given.production), actor)
     return plain(
         {"seat": seat.name, "code": offer_enrolment(seat, actor), "valid_hours": 24, "key": fingerprint_of("orders")}

@@ -83,6 +83,6 @@ def merged(seat: Seat, survey: CoreSurvey, entered: Iterable[Reading], now: dt.d
             values[key] = catalogue()[reading.setting].parse(reading.value)
         else:
             source = f"dialect:{reading.app}:{reading.setting}" if reading.app else f"reading:{reading.setting}"
-            errors.append(Unreadable(source, f"{reading.entered_by} read it {days} days ago: look again"))
+            errors.append(Unreadable(source, f"{reading.entered_by} entered it {days} days ago: check again"))
     view.readings, view.errors = values, tuple(errors)
     return view

@@ -28,7 +28,7 @@ def standard(request: HttpRequest) -> Any:
     """The edition in force: its text, and its layers as sentences."""
     edition = Edition.objects.select_related("published_by").first()
     if edition is None:
-        raise Problem(404, "No standard yet", "nobody has published an edition of the house standard")
+        raise Problem(404, "No standard yet", "no edition of the house standard has been published")
     return plain(_edition_object(edition))
 
 

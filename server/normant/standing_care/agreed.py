@@ -31,8 +31,8 @@ def why_not_agreed(clearing: Clearing) -> str:
     """
     turn = Turn.objects.filter(clearing=clearing).first()
     if turn is None:
-        return "it is no turn of automatic clean-up, and no person signed it"
+        return "it is not an automatic clean-up, and nobody signed it"
     for earlier in agreed_turns(turn.name, turn.meaning):
         if earlier.clearing and is_signed_by_a_person(earlier.clearing):
             return ""
-    return "the ledger has no entry by which somebody agreed to this sentence"
+    return "the ledger has no approval of this sentence"

@@ -47,8 +47,8 @@ def look(request: HttpRequest, given: LookCareIn) -> Any:
     standard = parse_standard(given.text, day=timezone.localdate())
     care = next((care for care in standard.care if care.text.name == given.name), None)
     if care is None:
-        raise Problem(422, "No such sentence", f"this text has no standing care called {given.name}")
-    wanted = wanted_of(care, cared_for(standard)[given.name], f"What {given.name} would take")
+        raise Problem(422, "No such sentence", f"this text has no automatic clean-up called {given.name}")
+    wanted = wanted_of(care, cared_for(standard)[given.name], f"Preview of {given.name}")
     return plain({"id": begin_clearing(person(request), wanted).pk})
 
 

@@ -145,6 +145,6 @@ def store_order(request: HttpRequest, name: str, order: UUID) -> Any:
 
 def _order(seat: Seat, order: UUID) -> Order:
     order_row: Order = row_or_404(
-        Order.objects.filter(pk=order, seat=seat, kind__in=KINDS), "order", f"no store of {seat.name} was looked at so"
+        Order.objects.filter(pk=order, seat=seat, kind__in=KINDS), "order", f"there is no such scan of {seat.name}"
     )
     return order_row

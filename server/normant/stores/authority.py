@@ -14,4 +14,4 @@ def why_not_signed(order: Order, action: ClearStore) -> str:
     signed = (entry for entry in entries if entry.detail.get("order") == str(order.pk))
     if any(entry.detail.get("sha256") == digest for entry in signed):
         return ""
-    return f"the ledger has no entry by which somebody signed the removal of {len(action.items):,} files"
+    return f"the ledger has no signature for deleting {len(action.items):,} files"

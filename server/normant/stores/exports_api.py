@@ -93,7 +93,7 @@ def inspect(request: HttpRequest, name: str, given: InspectIn) -> Any:
     """Have the seat look into an export."""
     seat = seat_or_404(name, person(request))
     if given.app not in _apps(seat):
-        raise Problem(422, "No exports", f"no application {given.app} of {name} names a store of exports")
+        raise Problem(422, "No exports", f"no application {given.app} of {name} has an export folder")
     wanted = InspectExport(given.app, given.file.strip(), specification_of(given.specification))
     return plain({"order": str(inspect_export(seat, person(request), wanted).pk)})
 

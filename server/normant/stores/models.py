@@ -1,5 +1,7 @@
 """How full the volumes of the house were, day by day, and how they go on."""
 
+import datetime as dt
+
 from django.db import models
 from django.db.models import Case, CharField, Count, F, Value, When, Window
 from django.db.models.functions import Cast, Concat, Greatest, RowNumber
@@ -33,9 +35,9 @@ class VolumeQuerySet(models.QuerySet["VolumeNow"]):
     """Volumes as a house looks at them."""
 
     def soonest(self) -> "VolumeQuerySet":
-        """Of seats that are there: the soonest full first, then those with the least share free.
+        """Return the volumes of active seats: full ones, then the soonest full, then those with the least share free.
 
-        A network volume stands once, for the first of its `seats`: it is the same that all of them mount.
+        A network volume is listed once, for the first of its `seats`: it is the same one that all of them mount.
         """
         share = F("free") * 1.0 / Greatest(F("capacity"), 1)
         shared = Concat("mount", Value(" "), Cast("capacity", CharField()))
@@ -44,7 +46,18 @@ class VolumeQuerySet(models.QuerySet["VolumeNow"]):
             turn=Window(RowNumber(), partition_by=[which], order_by="seat__name"),
             seats=Window(Count("pk"), partition_by=[which]),
         )
-        return there.filter(turn=1).order_by(F("full_on").asc(nulls_last=True), share, "seat__name", "volume")
+        return there.filter(turn=1).order_by(
+            Case(When(free=0, then=0), default=1), F("full_on").asc(nulls_last=True), share, "seat__name", "volume"
+        )
+
+    def counts(self, soon: dt.datetime) -> dict[str, int]:
+        """Return how many volumes are `full`, are `filling` up before `soon`, and how many `seats` have volumes."""
+        listed = self.soonest()
+        return {
+            "full": listed.filter(free=0).count(),
+            "filling": listed.filter(full_on__lte=soon, free__gt=0).count(),
+            "seats": self.filter(seat__retired_at=None).values("seat").distinct().count(),
+        }
 
 
 class VolumeNow(models.Model):

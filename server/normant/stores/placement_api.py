@@ -40,7 +40,7 @@ from normant_core.seat.survey import Survey
 
 router = Router(tags=["stores"])
 OF_HOUSE = Needs(Permission.SEE_HOUSE)
-NO_ORDER = "no order of the moves was found that has room at each step"
+NO_ORDER = "no order of moves has enough free space at each step"
 
 
 class StorePlaceOut(Schema):
@@ -59,6 +59,7 @@ class PlacementVolumeOut(Schema):
     id: str
     mount: str
     kind: str | None
+    capacity: int | None
     free: int | None
     system: bool | None
 
@@ -123,7 +124,7 @@ def arrange(request: HttpRequest, name: str, given: ArrangedIn) -> Any:
     stored = _stored(name, request)
     stores, volumes = stored.stores, stored.volumes
     if unknown := given.on.keys() - {store.name for store in stores}:
-        raise Problem(422, "No such store", f"{name} tells of no {min(unknown)}")
+        raise Problem(422, "No such store", f"{name} has no {min(unknown)}")
     known = [store for store in stores if store.volume or store.name in given.on]
     on = {store.name: given.on.get(store.name) or store.volume or "" for store in known}
     try:
@@ -148,7 +149,7 @@ def _stored(name: str, request: HttpRequest) -> _Stored:
     seat = seat_or_404(name, person(request))
     survey = latest_survey(seat)
     if survey is None:
-        raise Problem(409, "Not surveyed", f"{name} has sent no survey: nobody knows where its stores lie")
+        raise Problem(409, "Not surveyed", f"{name} has sent no survey, so its stores are unknown")
     judge, view = current_judge(), merged(seat, survey, entered_by_hand(seat), timezone.now())
     allowed = {(s.purpose, s.app): volumes_in_norm(judge, view, s) if judge else None for s in survey.stores}
     stores = stores_of(survey, lambda store: allowed[store.purpose, store.app] or ())
@@ -171,14 +172,17 @@ def _hands(moves: Sequence[StoreMove], disk: int, volumes: Sequence[Volume]) -> 
     """Bringing the disk that is missing, else carrying the stores over in their order."""
     if disk:
         size = show(disk, Dimension.BYTES, unit="GB")
-        steps = [f"Put in a disk of at least {size}, ssd or better.", "Start the machine, and look whether it is seen."]
-        return {"does": f"Bring a disk of at least {size}: its stores have no room", "steps": steps, "minutes": 30}
+        steps = [
+            f"Put in a disk of at least {size}, ssd or better.",
+            "Start the machine and check that it detects the disk.",
+        ]
+        return {"does": f"Bring a disk of at least {size} for its stores", "steps": steps, "minutes": 30}
     mounts = {volume.id: volume.mount for volume in volumes}
     steps = [_step(move, mounts) for move in moves[: MOST_STEPS - 1]]
     if not steps:
         return None
-    steps.append("Let each application name the new folder, and look whether it works before the old one goes.")
-    return {"does": "Move stores to where they lie best", "steps": steps, "minutes": 15 * len(steps)}
+    steps.append("Set the new folder in each application, and test it before you delete the old one.")
+    return {"does": "Move stores to their best volumes", "steps": steps, "minutes": 15 * len(steps)}
 
 
 def _step(move: StoreMove, mounts: Mapping[str, str]) -> str:
@@ -191,7 +195,7 @@ def _answer(stored: _Stored, stores: list[PlacedStore], made: Placement) -> dict
     volumes = stored.volumes
     moves = [] if made.impossible else ordered_moves(stores, volumes, made.volumes)
     disk = _disk(stores, volumes) if made.impossible else 0
-    targets = ("id", "mount", "kind", "free", "system")
+    targets = ("id", "mount", "kind", "capacity", "free", "system")
     return {
         "stores": [
             {

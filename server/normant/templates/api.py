@@ -168,7 +168,7 @@ def _line(reading: CoreReading, stands_here: list[Stand]) -> dict[str, Any]:
 
 
 def _stand(stand: Stand) -> dict[str, Any]:
-    words = in_words(stand.verdict) if stand.verdict else "no rule speaks of it here"
+    words = in_words(stand.verdict) if stand.verdict else "no rule applies"
     return {"verdict": msgspec.to_builtins(stand.verdict), "words": words, "seats": stand.seats}
 
 

@@ -74,8 +74,8 @@ class Authority(Case):
         row = SeatClearing.objects.get(clearing=number)
         self.assertEqual(self.refused(self.clear(number), clearing=row), "its clean-up is planned")
         row = self.run_without_entry(number, signed_by=self.house.people[Role.SUPERVISOR])
-        self.assertIn("no entry by which somebody signed this list", self.refused(self.clear(number), clearing=row))
-        self.assertEqual(self.refused(self.clear(number)), "it belongs to no clean-up of this seat")
+        self.assertIn("no signature of this list", self.refused(self.clear(number), clearing=row))
+        self.assertEqual(self.refused(self.clear(number)), "it does not belong to a clean-up of this seat")
         advance_clearing(number)  # a worker that is led to believe it issues no order that counts either
         self.assertFalse(Order.objects.filter(kind="clear_planned", signature__isnull=False).exists())
 
@@ -85,7 +85,7 @@ class Authority(Case):
         row = SeatClearing.objects.get(clearing=number)
         for other in ({"digest": "cd" * 32}, {"folder": "/fast/corrow"}, {"at_once": True}, {"store": "renders"}):
             self.assertEqual(
-                self.refused(self.clear(number, **other), clearing=row), "its clean-up lists something else"
+                self.refused(self.clear(number, **other), clearing=row), "its clean-up has a different list"
             )
         advance_clearing(number)
         self.assertTrue(self.order("clear_planned").signature)
@@ -95,10 +95,10 @@ class Authority(Case):
         row = self.run_without_entry(number)
         lists = {"pan-03 corrow source_cache": DIGEST}
         record("server", "sign clearing", f"clearing {number}", lists=lists)
-        self.assertIn("it is no turn of automatic clean-up", self.refused(self.clear(number), clearing=row))
+        self.assertIn("it is not an automatic clean-up", self.refused(self.clear(number), clearing=row))
         now = timezone.now()
         Turn.objects.create(name="x", meaning="m", sentence="", opens=now, closes=now, clearing_id=number)
-        self.assertIn("somebody agreed to this sentence", self.refused(self.clear(number), clearing=row))
+        self.assertIn("no approval of this sentence", self.refused(self.clear(number), clearing=row))
 
     def test_settings_change_by_a_leg_of_a_rollout_that_somebody_started(self) -> None:
         action = SetPreference("corrow", "preferences", (POOL,))
@@ -177,7 +177,10 @@ class Authority(Case):
         cases = (
             (Measure("play", 1, ()), "it belongs to no rollout on this seat"),
             (HoldCondition((), "corrow", 25.0, 5), "it belongs to no trial on this seat"),
-            (ClearStore("corrow", "store.source_cache.path", "/x/corrow", (Item("a", 1, timezone.now()),)), "no entry"),
+            (
+                ClearStore("corrow", "store.source_cache.path", "/x/corrow", (Item("a", 1, timezone.now()),)),
+                "no signature",
+            ),
             (MoveStore("corrow", "preferences", POOL, "v1"), "it belongs to no rollout"),
             (InstallDriver("gpu0", "1", "2", "ab" * 32, 1), "it belongs to no rollout"),
             (SetPowerProfile("balanced", "performance"), "it belongs to no rollout"),

@@ -28,7 +28,7 @@ from normant.timelines.models import Timeline
 from normant.trials.models import Run, TrialSeat
 from normant_core.dialects import dialect
 from normant_core.measure.machine.laid import Laid
-from normant_core.orders.kinds import SendList
+from normant_core.orders.kinds import CheckProjects, SendList
 from normant_core.seat import survey
 from normant_core.standard import parse as standard
 
@@ -85,6 +85,7 @@ class Published(TestCase):
         ).pk
         cls.order = issue_send_files(cls.house.seat, "corrow").pk
         cls.clearing = cls._clearing()
+        cls.scan = issue_order(cls.house.seat, CheckProjects("corrow")).pk
         seen = {"file": "a.corrow", "items": 1, "troubles": [], "more": 1}
         cls.project = Project.objects.create(
             seat=cls.house.seat,
@@ -155,6 +156,7 @@ class Published(TestCase):
                 there = there.replace("drafts/1", f"drafts/{self.draft}").replace("errands/1", f"errands/{self.errand}")
                 there = there.replace("plans/1", f"plans/{self.plan}")
                 there = there.replace(f"stores/{self.order}", f"stores/{self.looked}")
+                there = there.replace(f"scans/{self.order}", f"scans/{self.scan}")
                 there = there.replace("trials/1/sheet/{seat}", f"trials/{self.sheet}/sheet/pan-03")
                 there = there.replace("trials/1", f"trials/{self.trial}").replace("{run}", str(self.made_run.pk))
                 there = there.replace("{volume}", "v1").replace("deliveries/1", f"deliveries/{self.delivery}")

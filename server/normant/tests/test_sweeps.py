@@ -30,7 +30,7 @@ class Sweeps(Case):
             clearing_jobs.sweep()
             self.assertTrue(Order.objects.filter(kind="clear_planned", clearing__clearing=good).exists())
             [item] = [i for i in self.get("round").json()["items"] if i["kind"] == "fault"]
-            self.assertEqual((item["title"], item["clearing"]), (f"Plan of clearing {broken} cannot go on", broken))
+            self.assertEqual((item["title"], item["clearing"]), (f"Clean-up plan {broken} cannot go on", broken))
             self.assertIn("ValueError: a list of another form", item["words"])
             clearing_jobs.sweep()
             self.assertEqual(SweepFault.objects.count(), 1)

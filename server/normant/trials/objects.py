@@ -2,6 +2,7 @@
 
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator, Sequence
+from math import log
 from statistics import geometric_mean
 from typing import Any
 
@@ -50,7 +51,23 @@ def trial_row(trial: Trial, surveys: dict[int, Survey], made: int) -> dict[str, 
         "created_by": trial.created_by.username,
         "created_at": trial.created_at,
         "ended_at": trial.ended_at,
+        "matters": question.matters,
+        "interval": _clearest(shown),
     }
+
+
+def _clearest(shown: dict[str, Any]) -> dict[str, Any] | None:
+    """Return the comparison or effect that differs most, a decided one before any other."""
+    rows = [
+        {
+            "name": f"{row['of']} against {row['against']}" if "of" in row else row["factor"],
+            **{key: row[key] for key in ("ratio", "low", "high", "outcome")},
+        }
+        for row in (*shown.get("comparisons", ()), *shown.get("effects", ()))
+        if row["ratio"]
+    ]
+    decided = [row for row in rows if row["outcome"] in ("better", "worse")]
+    return max(decided or rows, key=lambda row: abs(log(row["ratio"])), default=None)
 
 
 def _runs_of_block(question: Question) -> int:
@@ -68,7 +85,7 @@ def _sentence(trial: Trial, made: int, rows: Sequence[TrialSeat]) -> str:
         return f"Halted after {counted(made, 'run')}: {trial.reason}"
     if not sentence:
         why = next((row.message for row in rows if row.message), "every seat stopped")
-        return f"Nothing is shown: {why}"
+        return f"No result: {why}"
     place = msgspec.convert(trial.holds_for, HoldsFor).place if trial.holds_for else ""
     return f"{place}: {sentence}" if place else sentence
 
@@ -93,7 +110,6 @@ def trial_object(trial: Trial) -> dict[str, Any]:
         "because": trial.because,
         "reason": trial.reason,
         "begins": trial.begins,
-        "matters": question.matters,
         "clip": trial.clip.name if trial.clip else "",
         "clip_id": trial.clip_id,
         "volume": trial.volume,

@@ -9,7 +9,7 @@ from pydantic import AwareDatetime, Field
 from normant.common.problems import Problem
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
-from normant_core.base.wording import counted, of_app, on_seats
+from normant_core.base.wording import counted, on_seats, with_app
 from normant_core.catalogue.settings import Kind, catalogue
 from normant_core.measure.conditions import wanted_value
 from normant_core.measure.design import DesignError
@@ -130,7 +130,7 @@ def _names(given: TrialIn, wanted: Sequence[tuple[SetValue, ...]]) -> list[str]:
 
 
 def _name(sets: Sequence[SetValue], device: str, here: str, *, single: bool) -> str:
-    parts = [s.shown if single else f"{catalogue()[s.setting].title}{of_app(s.app)}: {s.shown}" for s in sets]
+    parts = [s.shown if single else f"{with_app(catalogue()[s.setting].title, s.app)}: {s.shown}" for s in sets]
     name = ", ".join([*parts, *([device] if device else [])])
     return (name or (f"{here}, {AS_IT_IS}" if here else AS_IT_IS))[:LONGEST_NAME]
 
@@ -154,7 +154,7 @@ def _title(question: Question, seats: Sequence[str], clip: str) -> str:
         return f"Which of {counted(len(question.conditions), 'setting')} matter {where}, to {to_do(question.job)}?"
     if not sets:
         return f"Which device {it_does(question.job)} {f'{clip} ' if clip else ''}fastest {where}?"
-    what = f"{catalogue()[sets[0].setting].title}{of_app(sets[0].app)}"
+    what = f"{with_app(catalogue()[sets[0].setting].title, sets[0].app)}"
     if question.kind == "ladder":
         return f"How much {what} is enough {where}?"
     if question.kind == "choice":

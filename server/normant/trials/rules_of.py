@@ -31,10 +31,10 @@ Fields = dict[str, Any]
 def draft_of_trial(trial: Trial, user: User) -> int:
     """The number of a draft with a rule for what the trial has shown, where it was measured. Raises Problem."""
     if trial.state != Trial.State.ENDED or not trial.shown:
-        raise Problem(409, "Nothing to rest on", "this trial has not come to an end by itself")
+        raise Problem(409, "Nothing to rest on", "this trial has not finished")
     rules = [{**fields, "severity": "should", "evidence": "measured", **_because(trial)} for fields in _wanted(trial)]
     if not rules:
-        raise Problem(409, "Nothing to rest on", "this trial shows no value of a setting to be better than another")
+        raise Problem(409, "Nothing to rest on", "this trial shows no better value")
     classes = msgspec.convert(trial.holds_for, HoldsFor).classes if trial.holds_for else ()
     return _draft_with("Measured here", classes, rules, f"what trial {trial.pk} has shown", user)
 
@@ -44,7 +44,7 @@ def draft_attached(trial: Trial, user: User) -> int:
     edition = _newest()
     spoken = [evidence for evidence in evidence_now() if evidence.trial == trial.pk and evidence.grade == "measured"]
     if not spoken:
-        raise Problem(409, "No rule", "this trial speaks for no rule of the standard in force")
+        raise Problem(409, "No rule", "this trial supports no rule of the current standard")
     text, fields = edition.text, {"evidence": "measured", "rests_on": _because(trial)["rests_on"]}
     for evidence in spoken:
         text = edit_part(text, "rule", *evidence.at, fields)
@@ -73,7 +73,7 @@ def _draft_with(name: str, classes: tuple[str, ...], rules: list[Fields], note: 
 def _newest() -> Edition:
     edition = Edition.objects.order_by("-number").first()
     if edition is None:
-        raise Problem(409, "No standard yet", "publish a standard first: a rule stands in one")
+        raise Problem(409, "No standard yet", "publish a standard first")
     return edition
 
 

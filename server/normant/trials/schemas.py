@@ -51,8 +51,21 @@ class SamplesOut(Schema):
     """What the machine did during a run."""
 
 
+class IntervalOut(Schema):
+    """What a trial shows of two conditions or of one factor, as a ratio of speeds with its interval."""
+
+    name: str
+    ratio: float
+    low: float | None
+    high: float | None
+    outcome: str
+
+
 class TrialRowOut(Schema):
-    """A trial in a list; `old` says what moved since its verdict, `blocks` how many the seats have on average."""
+    """A trial in a list; `old` says what changed since its verdict, `blocks` how many the seats have on average.
+
+    `interval` is the clearest difference found, null before there is any; `matters` the smallest ratio that matters.
+    """
 
     id: int
     title: str
@@ -67,6 +80,8 @@ class TrialRowOut(Schema):
     created_by: str
     created_at: Moment
     ended_at: Moment | None
+    matters: float
+    interval: IntervalOut | None
 
 
 class RunOut(Schema):
@@ -108,7 +123,6 @@ class TrialOut(TrialRowOut):
     because: str
     reason: str
     begins: Moment | None
-    matters: float
     clip: str
     clip_id: int | None
     volume: str
@@ -298,11 +312,27 @@ class SeatRoutesOut(Schema):
     routes: list[RouteOut]
 
 
+class GroupRouteOut(RouteOut):
+    """The route of a codec on a group of seats; `rate` is the mean of the seats in `measured_on`."""
+
+    measured_on: list[str]
+
+
+class RouteGroupOut(Schema):
+    """Seats of one hardware class that decode every codec on the same device for the same reason."""
+
+    hardware_class: str
+    seats: list[str]
+    routes: list[GroupRouteOut]
+
+
 class RoutesOut(Schema):
-    """Codecs by seats, against the rate that is needed."""
+    """Codecs by seats and by groups of similar seats, against the rate that is needed; `sentence` counts slow ones."""
 
     codecs: list[str]
     needed: float
+    sentence: str
+    groups: list[RouteGroupOut]
     seats: list[SeatRoutesOut]
 
 

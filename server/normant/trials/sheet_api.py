@@ -86,5 +86,5 @@ def _trial_on(number: int, seat: str) -> tuple[Trial, TrialSeat]:
     rows = TrialSeat.objects.select_related("trial", "seat").filter(trial=number, seat__name=seat)
     on: TrialSeat = row_or_404(rows, "trial", f"there is no trial {number} on {seat}")
     if on.trial.core_question.by_hand is None:
-        raise Problem(409, "Not by hand", f"the agents make the runs of trial {number}")
+        raise Problem(409, "Not by hand", f"the runs of trial {number} are made by agents")
     return on.trial, on

@@ -7,7 +7,7 @@ from normant.findings.models import Finding
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
 from normant_core.base.quantities import Plain, Value
-from normant_core.base.wording import of_app
+from normant_core.base.wording import with_app
 from normant_core.catalogue.settings import Kind, Setting, catalogue
 from normant_core.measure.conditions import is_triable
 from normant_core.measure.question import jobs_alone
@@ -56,7 +56,7 @@ def _object(setting: Setting, key: Key, here: dict[str, Value], fix: Plain) -> d
     return {
         "setting": key[0],
         "app": key[1],
-        "title": f"{setting.title}{of_app(key[1])}",
+        "title": f"{with_app(setting.title, key[1])}",
         "help": setting.help,
         "here": next(iter(here)) if len(here) == 1 else "",
         "wanted": shown if shown not in here else "",

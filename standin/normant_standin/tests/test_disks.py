@@ -1,4 +1,4 @@
-"""What lies on the disks of a simulated machine: stores, projects and exports are what the scenario says of them."""
+"""What is on the disks of a simulated machine: stores, projects and exports are what the scenario says of them."""
 
 import datetime as dt
 import stat

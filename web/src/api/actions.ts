@@ -70,7 +70,7 @@ export const write = {
 	resumeCare: (name: string) => done(api.POST('/api/v1/standing-care/resume', { body: { name } })),
 	lookForCare: (text: string, name: string) =>
 		data(api.POST('/api/v1/standing-care/look', { body: { text, name } })),
-	lookAtProjects: (body: Schemas['LookAtProjectsIn']) => done(api.POST('/api/v1/projects/look', { body })),
+	lookAtProjects: (body: Schemas['LookAtProjectsIn']) => data(api.POST('/api/v1/projects/look', { body })),
 	bringProject: (app: string, project: File) => data(api.POST('/api/v1/projects', packed({ app, project }))),
 	sendProject: (number: number, sent: boolean) =>
 		done(api.POST('/api/v1/projects/{number}/send', { ...path({ number }), body: { sent } })),

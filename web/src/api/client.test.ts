@@ -69,12 +69,12 @@ it('says that the server cannot be reached', async () => {
 	const problem = await refusal(survey());
 	expect([problem.status, problem.message]).toEqual([
 		0,
-		'the server cannot be reached; this page tries again by itself'
+		'the server is not responding; this page tries again automatically'
 	]);
 });
 
 it('does not take for done what waits for a second person', async () => {
 	answers(202, { proposal: 4 });
 	const problem = await refusal(done(survey()));
-	expect([problem.status, problem.title]).toEqual([202, 'It waits']);
+	expect([problem.status, problem.title]).toEqual([202, 'Waiting for approval']);
 });

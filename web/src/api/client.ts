@@ -18,7 +18,7 @@ export class Problem extends Error {
 }
 
 const WAITS = 202;
-const TOLD_WAITS = 'this waits for a second person now: it stands on the Round until somebody approves it';
+const TOLD_WAITS = 'a second person must approve this; it is listed on the Round until then';
 const CHANGES = new Set(['POST', 'PUT', 'PATCH', 'DELETE']);
 
 function cookie(name: string): string {
@@ -39,11 +39,16 @@ const manners: Middleware = {
 	},
 	async onResponse({ response }) {
 		if (!response.ok) throw await problemOf(response);
-		if (response.status === WAITS) throw new Problem(WAITS, 'It waits', TOLD_WAITS, []);
+		if (response.status === WAITS) throw new Problem(WAITS, 'Waiting for approval', TOLD_WAITS, []);
 		return response;
 	},
 	onError() {
-		return new Problem(0, 'No answer', 'the server cannot be reached; this page tries again by itself', []);
+		return new Problem(
+			0,
+			'No answer',
+			'the server is not responding; this page tries again automatically',
+			[]
+		);
 	}
 };
 

@@ -74,6 +74,12 @@ export const ask = {
 		retry: false as const,
 		gcTime: 0
 	}),
+	/** How far a scan of projects is; asked again until it has finished. */
+	projectScan: (order: string) => ({
+		queryKey: ['project', 'scan', order],
+		queryFn: () => data(api.GET('/api/v1/projects/scans/{order}', { params: { path: { order } } })),
+		enabled: order !== ''
+	}),
 	projects: () => ({
 		queryKey: ['project', 'list'],
 		queryFn: () => data(api.GET('/api/v1/projects', { params: { query: { limit: 500 } } }))

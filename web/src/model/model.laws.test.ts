@@ -5,7 +5,7 @@ import type { Schemas } from '../api/client';
 import { ratioScale, ratioShare, rowsOf, scaleOf, shareOf, ticksOf, type Run } from './measure/dots';
 import { byWave, counted, FEW, piles, toldSingly } from './rollout/beads';
 import { sameChanges, seatsInShort } from './rollout/planGroups';
-import { cornersOf, cutsOf, roomsOfVolumes, type Volume } from './stores/bars';
+import { cornersOf, cutsOf, fillingVolumes, roomsOfVolumes, type Volume } from './stores/bars';
 import { seatsInOrder, shareGone, type ClearingSeat } from './stores/clearing';
 import { troublesByKind, type Trouble } from './stores/projects';
 import { detailOf } from './words/detail';
@@ -128,13 +128,13 @@ test('the parts of a bar are what is used of the volume, whatever stores say', (
 	);
 });
 
-test('every volume stands in one room, those that fill in the first', () => {
+test('every volume is either filling up or in one room', () => {
 	fc.assert(
 		fc.property(fc.array(VOLUME, SOME), (volumes) => {
-			const [fill, ...rooms] = roomsOfVolumes(volumes);
-			expect(fill?.volumes).toEqual(volumes.filter((volume) => volume.words));
-			expect(rooms.flatMap((room) => room.volumes)).toHaveLength(
-				volumes.length - (fill?.volumes.length ?? 0)
+			const filling = fillingVolumes(volumes);
+			expect(filling).toEqual(volumes.filter((volume) => volume.words));
+			expect(roomsOfVolumes(volumes).flatMap((room) => room.volumes)).toHaveLength(
+				volumes.length - filling.length
 			);
 		})
 	);
@@ -210,7 +210,7 @@ test('one walks through each room once, past every errand', () => {
 
 const FIGURE = fc.double({ min: 0.001, max: 1e6, noNaN: true });
 
-test('a scale holds its figures, and its marks lie on it', () => {
+test('a scale holds its figures, and its marks are on it', () => {
 	fc.assert(
 		fc.property(fc.array(FIGURE, { minLength: 1, maxLength: 30 }), (figures) => {
 			const scale = scaleOf(figures);

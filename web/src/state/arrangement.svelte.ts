@@ -34,7 +34,7 @@ export class Arrangement {
 		const then = from === to && was < place ? place - 1 : place;
 		from.seats.splice(was, 1);
 		to.seats.splice(Math.max(0, Math.min(then, to.seats.length)), 0, seat);
-		this.#said = `${seat} is number ${to.seats.indexOf(seat) + 1} in ${room}`;
+		this.#said = `${seat}: position ${to.seats.indexOf(seat) + 1} in ${room}`;
 	}
 
 	/** One place on within the room, or to the room before or after. */
@@ -55,7 +55,7 @@ export class Arrangement {
 		if (!moved) return;
 		const then = Math.max(0, Math.min(was < place ? place - 1 : place, this.#rooms.length));
 		this.#rooms.splice(then, 0, moved);
-		this.#said = `${room} is room ${then + 1}`;
+		this.#said = `${room}: room ${then + 1}`;
 	}
 
 	/** Keep it for everybody. */

@@ -15,7 +15,7 @@ describe('an arrangement of the floor', () => {
 		expect(told(one)).toBe('pan-02 pan-01 pan-03 | kiln-01');
 		one.put('pan-03', 'Kiln', 0);
 		expect(told(one)).toBe('pan-02 pan-01 | pan-03 kiln-01');
-		expect(one.said).toBe('pan-03 is number 1 in Kiln');
+		expect(one.said).toBe('pan-03: position 1 in Kiln');
 	});
 
 	it('steps by keys and stops at the ends', () => {

@@ -6,7 +6,7 @@ import { DriftWalk } from './driftWalk.svelte';
 
 const [IN, OFF, MUST] = [1, 4, 12];
 
-/** A grid of these rows, each a cell for each seat; causes are given to the cells that are off norm, in order. */
+/** A grid of these rows, each a cell for each seat; causes are given to the cells off norm, in order. */
 function grid(seats: string[], rows: Record<string, number[]>, causes: number[]): Schemas['GridOut'] {
 	const cells = Object.values(rows).flat();
 	return {

@@ -53,6 +53,8 @@ export function addressOfRepeat(trial: Schemas['TrialOut']): string {
 
 const unlike = (names: string[]): string[] => names.filter((name, place) => names.indexOf(name) === place);
 
+const count = (number: number, noun: string): string => `${number} ${noun}${number === 1 ? '' : 's'}`;
+
 /** A question that somebody is putting together: what is set, where, and by which job it is answered. */
 export class NewTrial {
 	kind = $state<TrialKind>('change');
@@ -78,6 +80,23 @@ export class NewTrial {
 
 	get single(): boolean {
 		return this.kind === 'choice' || this.kind === 'ladder';
+	}
+
+	/** What is still missing before the trial can be started, in the order of the form. */
+	get missing(): string[] {
+		const values = this.values.filter(({ value }) => value.trim()).length;
+		const settings = this.wanted.filter(({ key, value }) => key && value.trim()).length;
+		const least = { change: 1, screening: 2, choice: 2, ladder: 3 }[this.kind];
+		const parts: [boolean, string][] = [
+			[!this.seats.length, 'select a seat'],
+			[this.single && !this.key, 'select a setting'],
+			[this.single && values < least, `enter ${count(least - values, 'more value')}`],
+			[!this.single && settings < least, `add ${count(least - settings, 'more setting')} with a value`],
+			[this.decodes && !this.clip, 'select a reference clip'],
+			[this.job === 'disk' && !this.volume, 'enter a volume'],
+			[this.makesByHand && !this.hand.what.trim(), 'describe the material']
+		];
+		return parts.filter(([lacks]) => lacks).map(([, words]) => words);
 	}
 
 	/** What is asked of the server; null while something is missing. */

@@ -156,7 +156,7 @@ describe('a new trial', () => {
 		expect([render.body?.job, render.body?.by_hand?.app]).toEqual(['render', 'corrow']);
 	});
 
-	it('tries what the standard wants where the address names no value', () => {
+	it('tries what house standard: where the address names no value', () => {
 		const trial = asked(`seat=pan-01&set=${POOL}=&set=power.profile=balanced`);
 		trial.fill([
 			{ ...ROW, setting: 'memory.preview_pool', app: 'corrow', wanted: '8 GiB' },
@@ -176,5 +176,33 @@ describe('a new trial', () => {
 			['corrow', '8 GiB'],
 			[null, 'performance']
 		]);
+	});
+});
+
+describe('what is missing of a trial', () => {
+	it('is listed in the order of the form until the trial can be started', () => {
+		const trial = asked('kind=ladder');
+		trial.kind = 'ladder';
+		expect(trial.missing).toEqual(['select a seat', 'select a setting', 'enter 3 more values']);
+		trial.seats = ['pan-01'];
+		trial.key = POOL;
+		trial.values = [{ value: '1 GiB' }, { value: '2 GiB' }];
+		expect(trial.missing).toEqual(['enter 1 more value']);
+		expect(trial.body).toBeNull();
+		trial.values = [{ value: '1 GiB' }, { value: '2 GiB' }, { value: '4 GiB' }];
+		expect(trial.missing).toEqual([]);
+		expect(trial.body).not.toBeNull();
+	});
+
+	it('agrees with what can be sent', () => {
+		const trial = asked(`seat=pan-01&set=${encodeURIComponent(POOL)}=`);
+		trial.kind = 'screening';
+		expect([trial.missing, trial.body]).toEqual([['add 2 more settings with a value'], null]);
+		trial.kind = 'change';
+		trial.wanted = [{ key: POOL, value: '8 GiB' }];
+		trial.job = 'decode';
+		expect([trial.missing, trial.body]).toEqual([['select a reference clip'], null]);
+		trial.job = 'disk';
+		expect([trial.missing, trial.body]).toEqual([['enter a volume'], null]);
 	});
 });

@@ -66,8 +66,11 @@ export class OpenDraft {
 		[this.#base, this.#kept] = [base, { id, seen }];
 	}
 
-	edit(part: PartEdited): Promise<boolean> {
-		return this.#write((text) => write.editRule({ part: 'rule', remove: false, ...part, text }));
+	/** Change a part of the text. The form that asked shows why it was refused, so that nothing typed in it is lost. */
+	async edit(part: PartEdited): Promise<void> {
+		const draft = this.#draft;
+		if (!draft) return;
+		draft.replace((await write.editRule({ part: 'rule', remove: false, ...part, text: draft.text })).text);
 	}
 
 	addReleases(table: File): Promise<boolean> {

@@ -68,7 +68,7 @@ def end_hold(work: Work, order: str, action: EndHold) -> Receipt:
     """Put back what is held, and tell every export and what the machine did. Raises Waiting as for a correction."""
     held = work.holding.held
     if held and work.holding.is_live and held.order != action.order:
-        raise Refused("another run is being made by hand here")
+        raise Refused("another manual run is in progress on this seat")
     if held is None or not work.holding.is_live:
         left = put_trial_back(work)
         work.holding.forget()
@@ -85,6 +85,6 @@ def end_hold(work: Work, order: str, action: EndHold) -> Receipt:
 def _check_calm(work: Work) -> None:
     activity = work.host.activity()
     if activity.unsaved:
-        raise Waiting("there is unsaved work; waiting until it is saved")
+        raise Waiting("waiting: unsaved work")
     if activity.rendering:
-        raise Waiting("the machine renders; waiting until it has finished")
+        raise Waiting("waiting: the machine is rendering")

@@ -38,7 +38,7 @@ def inspect_export(work: Work, order: str, action: InspectExport) -> Receipt:
     before = _state(path)
     time.sleep(GROWS)
     if _state(path) != before:
-        raise Waiting(f"{name} still grows; waiting until it is finished")
+        raise Waiting(f"{name} is still being written; waiting")
     wanted = msgspec.json.encode(action.specification).decode()
     work.step(order, "checking")
     made = child.run_for("inspect", str(path), wanted, str(action.seconds), kind=Found, seconds=action.seconds + SPARE)
@@ -65,7 +65,7 @@ def exports_of(work: Work, app: str) -> Path:
 def _asked(folder: Path, files: list[Path], name: str) -> Path:
     """The file that was asked for, one of those in the folder and no link. Raises Refused."""
     if not files:
-        raise Refused(f"there is no export in {folder.name}")
+        raise Refused(f"no exports in {folder.name}")
     if not name:
         return files[0]
     wanted = PurePosixPath(name)

@@ -108,12 +108,12 @@ def check_free(work: Work, why: str = "to measure") -> None:
     """Raises Waiting while somebody is at work, or the machine is."""
     activity = work.host.activity()
     if activity.unsaved:
-        raise Waiting(f"there is unsaved work; waiting until it is saved, {why}")
+        raise Waiting(f"waiting: unsaved work, {why}")
     if activity.rendering:
-        raise Waiting(f"the machine renders; waiting until it has finished, {why}")
+        raise Waiting(f"waiting: the machine is rendering, {why}")
     if activity.idle_seconds is not None and activity.idle_seconds < IDLE_SECONDS:
         minutes = IDLE_SECONDS // 60
-        raise Waiting(f"somebody is at work; waiting until the machine was idle for {minutes} min, {why}")
+        raise Waiting(f"waiting until the machine has been idle for {minutes} min, {why}")
 
 
 def changed(work: Work, order: str, changes: tuple[Settable, ...]) -> str:

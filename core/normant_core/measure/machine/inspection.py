@@ -10,7 +10,7 @@ import msgspec
 
 from ...base.errors import DocumentError, Fault
 from ...base.toml_places import check_bounds
-from ...base.wording import counted_in_figures, listed
+from ...base.wording import counted, listed
 from ...orders.exports import FORMAT, Deliverable, Flaw, Sound, Specification
 
 Seen = Literal["damaged", "black", "frozen", "missing"]
@@ -78,7 +78,7 @@ class Watch:
 
     def _keep(self, kind: Seen, first: int, frames: int) -> None:
         if len(self.flaws) < LIMIT_FAULTS:
-            words = f"{counted_in_figures(frames, 'frame is', 'frames are')} {kind}"
+            words = f"{counted(frames, 'frame is', 'frames are')} {kind}"
             self.flaws.append(Flaw(kind, words, timecode(first, self.rate), frames))
 
 

@@ -6,7 +6,7 @@ from fractions import Fraction
 
 from ...base.errors import NormantError
 from ...base.quantities import Dimension, show
-from ...base.wording import counted, opening
+from ...base.wording import counted
 
 CHANNELS = 4
 BYTES_OF_BITS = {8: 1, 16: 2, 32: 4}  # of one channel
@@ -103,18 +103,18 @@ def _pool(wanted: Wanted, workers: int) -> int:
 
 
 def _sentence(wanted: Wanted, made: Cut) -> str:
-    """`Eleven workers and a preview pool of 38.4 GiB: 621 frames, 24.8 s. One more worker would cost 32 of them.`"""
+    """`11 workers and a preview pool of 38.4 GiB: 621 frames, 24.8 s. 1 more worker costs 32 frames.`"""
     pool = show(made.pool, Dimension.BYTES)
-    crew = opening(counted(made.workers, "worker"))
+    crew = counted(made.workers, "worker")
     parts = [f"{crew} and a preview pool of {pool}: {made.frames:,} frames, {made.seconds:.1f} s."]
     if made.over:
         parts.append(f"That is {show(made.over, Dimension.BYTES)} more than there is.")
     elif made.next_costs is None:
-        parts.append("No core is left for another worker.")
+        parts.append("No core is free for another worker.")
     elif made.next_costs:
-        parts.append(f"One more worker would cost {made.next_costs:,} of them.")
+        parts.append(f"1 more worker costs {made.next_costs:,} frames.")
     else:
-        parts.append("One more worker would cost no frame.")
+        parts.append("1 more worker costs no frames.")
     return " ".join(parts)
 
 

@@ -59,18 +59,18 @@ def _promised(ran: Ran) -> Iterator[tuple[str, Gpu]]:
 def _proof(ran: Ran, use: str, gpu: Gpu) -> Proof:
     busy, what = mean_of(ran.samples, f"{GPU}{gpu.id}"), f"{opening(use)} on {gpu.id}"
     if busy is None:
-        sentence = f"{what}: this system does not tell how busy it is."
+        sentence = f"{what}: this system does not report its load."
         return Proof(use, gpu.id, "not told by this system", (), sentence)
     rest = ran.samples.rest.get(f"{GPU}{gpu.id}", 0.0)
     if busy - rest >= ROSE:
-        sentence = f"{what}: seen, busy for {busy:.0%} of the run, {rest:.0%} at rest."
+        sentence = f"{what}: seen, busy for {busy:.0%} of the run, {rest:.0%} idle."
         return Proof(use, gpu.id, "seen", (), sentence)
     processor = mean_of(ran.samples, PROCESSOR) or 0.0
     sentence = f"{what}: not seen, busy for {busy:.0%} of the run"
     if processor <= BUSY:
         return Proof(use, gpu.id, "not seen", (), f"{sentence}.")
     causes = tuple(_causes(ran, gpu))
-    sentence = f"{sentence}, while the processor was at {processor:.0%}. Likely, in this order: {listed(causes)}."
+    sentence = f"{sentence}, while the processor was at {processor:.0%}. Likely causes: {listed(causes)}."
     return Proof(use, gpu.id, "not seen", causes, sentence)
 
 
@@ -78,10 +78,10 @@ def _causes(ran: Ran, gpu: Gpu) -> Iterator[str]:
     project, effects = ran.value(PROJECT), ran.value(EFFECTS)
     likely = (
         (project not in ("", effects), f"the project's own engine is {project}"),
-        (gpu.driver.version is None, "its driver is missing"),
-        (True, "the application's edition does not use it"),
-        (ran.codec not in ("", *(gpu.decode or ())), f"it does not decode {ran.codec}"),
-        (gpu.enabled is False, "it is off in firmware"),
-        (effects not in ("", *(gpu.interfaces or ())), f"it does not offer {effects}"),
+        (gpu.driver.version is None, "no driver"),
+        (True, "not used by this edition of the application"),
+        (ran.codec not in ("", *(gpu.decode or ())), f"it cannot decode {ran.codec}"),
+        (gpu.enabled is False, "switched off in firmware"),
+        (effects not in ("", *(gpu.interfaces or ())), f"it does not support {effects}"),
     )
     return (cause for holds, cause in likely if holds)

@@ -41,11 +41,11 @@ def readiness(readings: Mapping[Key, Value]) -> Readiness:
     guards = (*_lowered(readings), *_ignoring(readings))
     failing, unknown = (sum(guard.holds is holds for guard in guards) for holds in (False, None))
     if failing:
-        sentence = f"No: {counted(failing, 'thing reaches', 'things reach')} what is exported."
+        sentence = f"No: {counted(failing, 'setting affects', 'settings affect')} the export."
     elif unknown:
-        sentence = f"Not known: {counted(unknown, 'guard was', 'guards were')} not read."
+        sentence = f"Unknown: {counted(unknown, 'setting')} not read."
     else:
-        sentence = "Yes: nothing that was lowered for preview reaches what is exported."
+        sentence = "Yes: no preview setting affects the export."
     return Readiness(False if failing else None if unknown else True, sentence, guards)
 
 
@@ -61,7 +61,7 @@ def _guard(readings: Mapping[Key, Value], key: Key, guard: str) -> Guard:
     here = f"{_of(key[1])}{setting.title} is {setting.show(readings[key])}"
     title = catalogue()[guard].title
     if holds is None:
-        return Guard(key[1], key[0], None, f"{here}, and nobody has read {title}.")
+        return Guard(key[1], key[0], None, f"{here}, and {title} is unknown.")
     words = f"and {title} is on" if holds else f"and {title} is off: exports are lowered as well"
     return Guard(key[1], key[0], bool(holds), f"{here}, {words}.")
 

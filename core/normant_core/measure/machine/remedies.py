@@ -26,7 +26,7 @@ RatesAt = Callable[[Fraction], Rates]
 
 
 class RemedyTerms(msgspec.Struct, frozen=True):
-    """Megabits per second of the house's proxies, and of stretches that are rendered ahead."""
+    """Megabits per second of the house's proxies, and of stretches that are rendered in advance."""
 
     proxy_mbits: float = 36
     ahead_mbits: float = 220
@@ -83,7 +83,7 @@ def _remedy(steps: tuple[RemedyStep, ...]) -> Remedy:
     if proxies:
         parts.append(f"proxies of {counted(len(proxies), 'source')}")
     if ahead:
-        parts.append(f"{counted(len(ahead), 'stretch', 'stretches')} rendered ahead")
+        parts.append(f"{counted(len(ahead), 'stretch', 'stretches')} rendered in advance")
     return Remedy(steps, sum(step.size for step in steps), listed(parts))
 
 
@@ -110,7 +110,7 @@ class _Overloaded:
         self.loads = np.hstack([loads.loads[self.over], np.zeros((len(self.over), len(idle)))])
 
     def steps(self, with_proxies: bool) -> tuple[RemedyStep, ...]:
-        """Proxies where they help, and what is still too much then rendered ahead."""
+        """Proxies where they help, and what is still too much then rendered in advance."""
         chosen = list(self._proxies()) if with_proxies else []
         return (*(self._proxy(source) for source in sorted(chosen)), *self._ahead())
 

@@ -1,8 +1,11 @@
 """Which device decodes a codec on a seat, and why every device before it was passed over."""
 
-from collections.abc import Collection, Iterable, Iterator, Mapping
+from collections import defaultdict
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from statistics import geometric_mean
 
+from ...base.wording import counted
 from ...seat.facts import Application, Facts, Gpu, Volume
 
 CPU = "cpu"
@@ -33,7 +36,7 @@ class Route:
     def sentence(self) -> str:
         """`hevc/10/422 is decoded by cpu: gpu0 does not list it, gpu1 is off in firmware`"""
         passed = [f"{candidate.device} {candidate.why}" for candidate in self.candidates if candidate.why]
-        return f"{self.codec} is decoded by {self.device}" + (f": {', '.join(passed)}" if passed else "")
+        return f"{self.codec} decoded by {self.device}" + (f": {', '.join(passed)}" if passed else "")
 
 
 def codecs_of(facts: Iterable[Facts]) -> list[str]:
@@ -87,8 +90,58 @@ def _why_not(gpu: Gpu, codec: str, application: Application | None, limited: Col
     if application and application.edition in limited:
         return f"is not used by the {application.edition} edition"
     if gpu.decode is None:
-        return "does not say what it decodes"
+        return "does not report its codecs"
     return "" if codec in gpu.decode else "does not list it"
+
+
+@dataclass(frozen=True, slots=True)
+class SeatRoutes:
+    """The routes of a seat, one for each codec, all seats in the same order of codecs."""
+
+    seat: str
+    hardware_class: str
+    routes: tuple[Route, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class GroupRoute:
+    """A codec on a group of seats: `rate` is the geometric mean of the seats in `measured_on`, None without any."""
+
+    route: Route
+    rate: float | None
+    plays: bool | None
+    measured_on: tuple[str, ...]
+
+
+def similar_seats(seats: Iterable[SeatRoutes]) -> list[list[SeatRoutes]]:
+    """Group the seats of a hardware class whose codecs all go to the same devices for the same reasons.
+
+    The groups are sorted by class, the largest first within a class; seats keep their order.
+    """
+    groups = defaultdict[tuple[str, tuple[str, ...]], list[SeatRoutes]](list)
+    for seat in seats:
+        groups[seat.hardware_class, tuple(route.sentence for route in seat.routes)].append(seat)
+    return sorted(groups.values(), key=lambda group: (group[0].hardware_class, -len(group)))
+
+
+def group_routes(group: Sequence[SeatRoutes], needed: float) -> list[GroupRoute]:
+    """Return the routes that the seats of a group share, with the rates measured on any of them."""
+    shared = list[GroupRoute]()
+    for number, route in enumerate(group[0].routes):
+        rates = {seat.seat: rate for seat in group if (rate := seat.routes[number].rate)}
+        rate = geometric_mean(rates.values()) if rates else None
+        plays = None if rate is None or not needed else rate >= needed
+        shared.append(GroupRoute(route, rate, plays, tuple(rates)))
+    return shared
+
+
+def routes_words(routes: Collection[GroupRoute], needed: float) -> str:
+    """`5 of 25 combinations are too slow for 25 fps, 12 not measured`"""
+    slow = sum(route.plays is False for route in routes)
+    missing = sum(route.rate is None for route in routes)
+    are = "is" if slow == 1 else "are"
+    words = f"{slow} of {counted(len(routes), 'combination')} {are} too slow for {needed:g} fps"
+    return words + (f", {missing} not measured" if missing else "")
 
 
 def space_of_proxies(seconds: float, bits_per_second: float) -> int:

@@ -75,9 +75,7 @@ class Counted(Attempts):
         self.send("notices/choice", {"mail": "sal@example.org"}, method="put")
         for number in range(CODE_TRIES + 1):
             self.assertEqual(self.send("notices/confirm", {"code": "0" * 8}, f"k{number}").status_code, 422)
-        self.assertIn(
-            "ask for another letter", self.send("notices/confirm", {"code": "0" * 8}, "last").json()["detail"]
-        )
+        self.assertIn("request another mail", self.send("notices/confirm", {"code": "0" * 8}, "last").json()["detail"])
 
     def test_acts_that_count_attempts_are_those_that_keys_leave_aside(self) -> None:
         counting = ["session", "session/password", "account/password", "notices/confirm"]
@@ -99,7 +97,7 @@ class Keys(Attempts):
         self.client.force_login(self.user)
         answer = self.client.post("/api/v1/templates", {"title": "x"}, headers={"Idempotency-Key": "k"})
         self.assertEqual(answer.status_code, 422)
-        self.assertIn("uploads take none", answer.json()["detail"])
+        self.assertIn("not supported for uploads", answer.json()["detail"])
 
 
 class Strangers(Attempts):

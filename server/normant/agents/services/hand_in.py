@@ -55,11 +55,11 @@ def unchanged(survey: Survey, token: str, digest: bytes) -> list[Any]:
 def _changed(token: str, survey: Survey, raw: bytes, digest: bytes) -> dict[str, Any]:
     seat = presence_of(token).seat
     if survey.seat != seat.name:
-        raise Problem(403, "Not your seat", f"this token speaks for {seat.name}, the survey is of {survey.seat}")
+        raise Problem(403, "Not your seat", f"this token belongs to {seat.name}, the survey to {survey.seat}")
     lock("leg", [seat.name])
     presence = Presence.objects.select_for_update().filter(seat=seat, token_digest=token).first()
     if presence is None:
-        raise Problem(401, "Unknown agent", "this token was revoked meanwhile: enrol this seat again")
+        raise Problem(401, "Unknown agent", "this token has been revoked: enrol this seat again")
     check(survey, raw)
     return _taken(presence, survey, raw, digest)
 

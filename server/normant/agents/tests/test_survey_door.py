@@ -78,7 +78,7 @@ class Surveys(TestCase):
             (survey() | {"format": "normant-survey/2"}, "", 422, "format"),
             (survey(memory__held_back="plenty"), "", 422, "readings"),
             (survey() | {"extra": 1}, "", 422, "extra"),
-            (survey(seat="pan-04"), "", 403, "speaks for pan-03"),
+            (survey(seat="pan-04"), "", 403, "belongs to pan-03"),
             (survey(minutes=120), "", 422, "set the seat's clock"),
             (survey(), "guessed", 401, "enrol this seat again"),
             (survey(), token, 401, "enrol this seat again"),
@@ -183,7 +183,7 @@ class Enrolment(TestCase):
         self.house.client().post("/api/v1/seats/pan-03/retire", "{}", "application/json")
         self.assertEqual(self.redeem(code).status_code, 403)
         again = self.house.client().post("/api/v1/enrolments", '{"seat": "pan-03"}', "application/json")
-        self.assertEqual((again.status_code, "was retired" in again.json()["detail"]), (409, True))
+        self.assertEqual((again.status_code, "has been retired" in again.json()["detail"]), (409, True))
 
     def test_a_code_can_be_typed_as_it_is_read(self) -> None:
         for _ in range(50):

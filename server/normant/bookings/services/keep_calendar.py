@@ -45,7 +45,7 @@ def follow_calendar(room: str, address: str, user: User) -> None:
 
 def _check_room(room: str) -> None:
     if not Seat.objects.active().filter(room=room).exists():
-        raise Problem(404, "No such room", f"no seat stands in a room {room!r}")
+        raise Problem(404, "No such room", f"no seats in room {room!r}")
 
 
 def _columns(raw: bytes, name: str) -> dict[str, Any]:

@@ -57,7 +57,7 @@ class Unfolding(SimpleTestCase):
         raw = calendar(NOW, NOW + HOUR, "".join(f"COMMENT:{number}\r\n" for number in range(40_000)))
         with (
             patch.object(unfolding, "MEMORY_BYTES", 10 * 1024 * 1024),
-            self.assertRaisesRegex(DocumentError, "cannot be unfolded: "),
+            self.assertRaisesRegex(DocumentError, "the calendar cannot be read: "),
         ):
             unfolding.unfolded(raw, "pan.ics", NOW, NOW + DAY, "UTC")
 

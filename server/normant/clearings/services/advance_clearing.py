@@ -17,7 +17,7 @@ from normant.orders.models import Order
 from normant.orders.services.issue import issue_order
 from normant.seats.models import Seat
 from normant.trials.models import TrialSeat
-from normant_core.base.wording import counted_in_figures
+from normant_core.base.wording import counted
 from normant_core.orders.kinds import ClearPlanned
 
 from ..figures import Figures
@@ -28,9 +28,9 @@ FIRST, AT_ONCE = 1, 25  # seats that clear before all others, and then at the sa
 MOST_FAILED = 2  # seats on which nothing went as it was to: then it halts
 UNLISTED, UNLISTED_STRICTLY = 0.1, 0.01  # of a store's items that are not as they were listed: then it halts
 FEW = 20  # items not as listed that say nothing of a plan that a person watches
-CLOSED = "its hours were over before it had cleared"
-OCCUPIED = "a rollout or a trial is at work on this seat"
-CLEARED = "another plan clears this seat"
+CLOSED = "the time window ended before it had finished"
+OCCUPIED = "a rollout or trial is running on this seat"
+CLEARED = "another clean-up is running on this seat"
 
 
 def advance_clearing_soon(clearing: int) -> None:
@@ -100,7 +100,7 @@ def _stop_looking(clearing: Clearing, going: QuerySet[SeatClearing]) -> None:
     """A seat that has not answered before its order's time was over is left out."""
     late = timezone.now() - dt.timedelta(hours=1)
     for row in going.filter(state=SeatClearing.State.LOOKING, clearing__created_at__lt=late):
-        end_seat(row, SeatClearing.State.STOPPED, "did not answer within the hour")
+        end_seat(row, SeatClearing.State.STOPPED, "did not answer within 1 hour")
     end_looking(clearing.pk)
     clearing.refresh_from_db()
 
@@ -110,7 +110,7 @@ def _why_halt(clearing: Clearing) -> str:
     stores = StoreClearing.objects.filter(of__clearing=clearing)
     failed = stores.exclude(failed="").values("of").distinct().count()
     if failed >= MOST_FAILED + clearing.overlooked.get("failed", 0):
-        return f"on {counted_in_figures(failed, 'seat')} a store was not cleared"
+        return f"on {counted(failed, 'seat')} a clean-up failed"
     seen = clearing.overlooked.get("stores", [])
     few, share = (0, UNLISTED_STRICTLY) if clearing.is_strict else (FEW, UNLISTED)
     for store in stores.filter(cleared__isnull=False).exclude(pk__in=seen).select_related("of__seat"):
@@ -138,7 +138,7 @@ def _stop_released(seats: Sequence[SeatClearing]) -> None:
     grounds = Grounds()
     for row in seats:
         if why := grounds.lost(row.stores.all()):
-            end_seat(row, SeatClearing.State.STOPPED, f"{why}: plan it again")
+            end_seat(row, SeatClearing.State.STOPPED, f"{why}. Create a new plan")
 
 
 def _in_the_way(rows: Sequence[SeatClearing]) -> dict[int, str]:

@@ -17,7 +17,7 @@ from normant.orders.services.issue import issue_order
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_surveys
 from normant_core.base.quantities import Version
-from normant_core.base.wording import counted_in_figures, listed
+from normant_core.base.wording import counted, listed
 from normant_core.care.clearing import MADE, OF_PROJECTS, Kind, kind_words
 from normant_core.care.deliveries import DeliveredProject
 from normant_core.dialects.dialect import Dialect
@@ -77,7 +77,7 @@ def begin_clearing(user: User | None, wanted: Wanted) -> Clearing:
     rows = SeatClearing.objects.bulk_create(SeatClearing(clearing=clearing, seat=seat) for seat in seats)
     asked = sum(_ask(row, surveys.get(row.seat_id), house) for row in rows)
     if not asked:
-        raise Problem(422, "Nothing to look through", "none of these seats has a store of these kinds")
+        raise Problem(422, "Nothing to look through", "none of these seats has a store of these types")
     record(
         user.username if user else "server",
         "plan clearing",
@@ -132,7 +132,7 @@ def _ask(row: SeatClearing, survey: Survey | None, house: _HouseNow) -> bool:
         return _leave_out(row, "has sent no survey")
     aims = house.aims(row.seat.name, survey)
     if not aims:
-        return _leave_out(row, "has no store of these kinds")
+        return _leave_out(row, "has no store of these types")
     why = _too_old(survey)
     if why:
         _add_stores_in_trouble(row, [aim for aim in aims if aim.kind in OF_PROJECTS], why)
@@ -166,18 +166,18 @@ def _too_old(survey: Survey) -> str:
 
 def _check(wanted: Wanted) -> None:
     if never := [kind for kind in wanted.kinds if MADE[kind] == "never by us"]:
-        raise Problem(422, "Never cleared", f"{never[0]} are never removed by us")
+        raise Problem(422, "Never cleared", f"{never[0]} are never deleted")
     if len(wanted.seats) > MOST_SEATS:
-        raise Problem(422, "Too many seats", f"one plan asks {MOST_SEATS:,} seats at most: plan room by room")
+        raise Problem(422, "Too many seats", f"a plan can have at most {MOST_SEATS:,} seats: plan one room at a time")
     if Clearing.objects.exclude(state__in=(Clearing.State.ENDED, Clearing.State.DROPPED)).count() >= MOST_OPEN:
-        raise Problem(409, "Too many plans", f"{MOST_OPEN} plans are not over: drop some of them first")
+        raise Problem(409, "Too many plans", f"{MOST_OPEN} plans are open: discard some of them first")
 
 
 def _title(wanted: Wanted) -> str:
     """`Clear source cache and renders on 3 seats`."""
     kinds = listed(map(kind_words, wanted.kinds))
-    where = wanted.seats[0] if len(wanted.seats) == 1 else counted_in_figures(len(wanted.seats), "seat")
-    return f"Clear {kinds} on {where}"[:200]
+    where = wanted.seats[0] if len(wanted.seats) == 1 else counted(len(wanted.seats), "seat")
+    return f"Clean up {kinds} on {where}"[:200]
 
 
 def aims_of(survey: Survey, known: Iterable[Dialect], wanted: Wanted) -> Iterator[StoreAim]:

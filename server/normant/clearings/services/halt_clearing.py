@@ -62,7 +62,7 @@ def leave_out(clearing: Clearing, user: User) -> None:
     if not silent:
         raise Problem(409, "Nobody to wait for", f"this plan is {row.state}")
     for seat in silent:
-        end_seat(seat, SeatClearing.State.STOPPED, "left out: it had not answered")
+        end_seat(seat, SeatClearing.State.STOPPED, "skipped: no answer")
     record(user.username, "leave out", f"clearing {row.pk}", seat=", ".join(seat.seat.name for seat in silent)[:200])
     end_looking(row.pk)
 
@@ -101,7 +101,7 @@ def put_clearing_back(clearing: Clearing, user: User) -> int:
     row = _locked(clearing)
     held = held_stores(StoreClearing.objects.filter(of__clearing=row))
     if not held:
-        raise Problem(409, "Nothing to put back", "nothing of this plan is held any more, or it is put back already")
+        raise Problem(409, "Nothing to put back", "this plan has no held files left")
     issue_put_back(held, user.username)
     return len(held)
 

@@ -36,7 +36,7 @@ def ask_for_list(store: StoreClearing) -> Order:
     seat = store.of.seat
     lock("leg", [seat.name])
     if not store.going:
-        raise Problem(409, "Nothing is listed", "nothing of this store would go")
+        raise Problem(409, "Nothing is listed", "this store has no files to delete")
     file_list = FileList.objects.filter(store=store).select_related("order").first()
     if file_list and (file_list.state in (FileList.State.WHOLE, FileList.State.READING) or is_awaited(file_list)):
         order: Order = file_list.order
@@ -64,7 +64,7 @@ def keep_part(seat: Seat, order: UUID, number: int, body: bytes) -> None:
     asked = FileList.objects.filter(order=order, order__seat=seat, state=FileList.State.ARRIVING)
     file_list = asked.filter(order__received_at=None, order__withdrawn_at=None).select_related("store__of").first()
     if file_list is None:
-        raise Problem(404, "No such order", f"{seat.name} was not asked for a list by this order")
+        raise Problem(404, "No such order", f"this order did not request a list from {seat.name}")
     if number >= MOST_PARTS:
         raise Problem(413, "Too long a list", f"a list has at most {MOST_PARTS} parts")
     lines = body.count(b"\n")

@@ -101,7 +101,7 @@ def _read(file_list: FileList, first: dict[Any, FirstFiles]) -> None:
     hashed, count, size = hashlib.sha256(), 0, 0
     for expected, number in enumerate(file_list.parts.order_by("number").values_list("number", flat=True)):
         if number != expected:
-            raise Problem(422, "Not whole", f"part {expected} of the list is missing: ask for it again")
+            raise Problem(422, "Not whole", f"part {expected} of the list is missing: request it again")
         part = ListPart.objects.get(list=file_list, number=number)
         body = zlib.decompress(bytes(part.body))
         hashed.update(body)
@@ -116,7 +116,7 @@ def _read(file_list: FileList, first: dict[Any, FirstFiles]) -> None:
         part.save(update_fields=["body"])
     store = file_list.store
     if hashed.hexdigest() != store.core_planned.digest:
-        raise Problem(422, "Another list", "the list is not the one that was planned: make a new plan for this seat")
+        raise Problem(422, "Another list", "the list has changed since it was planned: create a new plan")
     if (count, size) != (store.going, store.going_size):
         counted = f"{count:,} files of {size:,} bytes, and not the {store.going:,} files of {store.going_size:,} bytes"
         raise Problem(422, "Not as promised", f"the list has {counted} that the seat told")

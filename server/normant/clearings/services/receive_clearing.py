@@ -60,7 +60,7 @@ def receive_deleted(seat: Seat, order: UUID, deleted: Deleted) -> None:
     stores = StoreClearing.objects.filter(of=row.clearing_id, place=row.place, cleared__isnull=False) if row else None
     store = stores.select_related("of").first() if stores is not None else None
     if row is None or store is None:
-        raise Problem(404, "No such order", f"{seat.name} cleared nothing by this order")
+        raise Problem(404, "No such order", f"this order is not a clean-up of {seat.name}")
     reported = msgspec.json.decode(msgspec.json.encode(deleted))
     if store.deleted == reported:
         return
@@ -75,9 +75,9 @@ def _looked(row: SeatClearing, order: Order, receipt: Receipt) -> None:
     if row.state != SeatClearing.State.LOOKING:
         return
     if receipt.outcome != "done":
-        end_seat(row, SeatClearing.State.STOPPED, receipt.message or f"it did not look: {receipt.outcome}")
+        end_seat(row, SeatClearing.State.STOPPED, receipt.message or f"scan failed: {receipt.outcome}")
     elif not _is_as_asked(order, receipt):
-        end_seat(row, SeatClearing.State.STOPPED, "it answered for other stores than it was asked for")
+        end_seat(row, SeatClearing.State.STOPPED, "it answered for the wrong stores")
     else:
         survey = latest_survey(row.seat)
         volumes = (survey.facts.volumes or ()) if survey else ()

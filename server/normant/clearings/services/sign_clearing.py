@@ -54,7 +54,7 @@ def sign_proposed(body: Mapping[str, Any], user: User) -> None:
     """A second person agreed."""
     clearing = Clearing.objects.filter(pk=body["clearing"]).first()
     if clearing is None:
-        raise Problem(409, "Nothing was planned", "the plan is not there any more")
+        raise Problem(409, "Nothing was planned", "the plan no longer exists")
     sign_clearing(clearing, user, body["seen"])
 
 
@@ -63,9 +63,9 @@ def _check(clearing: Clearing, seen: str) -> None:
         raise Problem(409, "Not to be signed", f"this plan is {clearing.state}")
     need_seen(seen, seen_of_clearing(clearing), "this plan")
     if not StoreClearing.objects.filter(of__clearing=clearing, going__gt=0).exists():
-        raise Problem(422, "Nothing to remove", "nothing of this plan may go")
+        raise Problem(422, "Nothing to remove", "this plan has no files to delete")
     if (timezone.now() - clearing.created_at).total_seconds() > STALE_HOURS * 3600:
-        raise Problem(409, "Too old", f"these lists are older than {STALE_HOURS} hours: plan it again")
+        raise Problem(409, "Too old", f"the file lists are more than {STALE_HOURS} hours old: create a new plan")
 
 
 @transaction.atomic
@@ -81,7 +81,7 @@ def sign_clearing(clearing: Clearing, user: User | None, seen: str, closes: dt.d
     with_items = SeatClearing.objects.filter(pk__in=seats.filter(stores__going__gt=0))
     with_items.update(state=SeatClearing.State.WAITING)
     seats.exclude(state=SeatClearing.State.WAITING).update(
-        state=SeatClearing.State.DONE, message="nothing of it may go", ended_at=timezone.now()
+        state=SeatClearing.State.DONE, message="it has no files to delete", ended_at=timezone.now()
     )
     stores = StoreClearing.objects.filter(of__clearing=row, going__gt=0).select_related("of__seat")
     lists = {list_name(s.of.seat.name, s.app, s.kind): s.planned["digest"] for s in stores}

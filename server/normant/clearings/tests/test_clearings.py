@@ -52,7 +52,7 @@ class Plans(Case):
         self.assertEqual((plan["state"], plan["going"], plan["promised"]), ("planned", 3, 3000))
         self.assertEqual(plan["stays"], [{"why": "used within 60 days", "items": 6, "size": 6000}])
         self.assertEqual((plan["kinds"][0]["making"], plan["kinds"][0]["again"]), ("made again", ""))
-        self.assertIn("3 items, 3 kB would go. They are held for a day", plan["sentence"])
+        self.assertIn("3 files (3 kB) will be held for 24 hours", plan["sentence"])
         self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
         self.assertEqual(self.sign(number).status_code, 204)
         advance_clearing(number)
@@ -76,12 +76,12 @@ class Plans(Case):
 
         number = self.planned()
         [(title, words)] = of_clearing()
-        self.assertEqual(title, "Clear source cache on pan-03 waits to be signed")
-        self.assertIn("3 items, 3 kB would go", words)
+        self.assertEqual(title, "Clean up source cache on pan-03 waits to be signed")
+        self.assertIn("3 files (3 kB) will be held", words)
         self.sign(number)
         self.assertEqual(of_clearing(), [])
         self.post(f"clearings/{number}/halt", {"why": "wrong lists"})
-        self.assertEqual(of_clearing(), [("Clear source cache on pan-03 has halted", "wrong lists.")])
+        self.assertEqual(of_clearing(), [("Clean up source cache on pan-03 has halted", "wrong lists.")])
 
     def test_what_was_read_is_what_is_signed_and_once(self) -> None:
         number = self.planned()
@@ -162,7 +162,7 @@ class Plans(Case):
         plan = self.plan(number)
         states = {row["seat"]: (row["state"], row["message"]) for row in plan["on"]}
         self.assertEqual(plan["state"], "planned")
-        self.assertEqual(states["pan-04"], ("stopped", "did not answer within the hour"))
+        self.assertEqual(states["pan-04"], ("stopped", "did not answer within 1 hour"))
 
     def test_somebody_goes_on_without_a_seat_that_is_silent(self) -> None:
         self.second("pan-04")
@@ -248,7 +248,7 @@ class CarriedOut(Case):
         self.hand_in(first, cleared=CLEARED)
         self.hand_in(
             second,
-            cleared={"items": 0, "size": 0, "reasons": [{"why": "is not there any more", "items": 3, "size": 3000}]},
+            cleared={"items": 0, "size": 0, "reasons": [{"why": "no longer exists", "items": 3, "size": 3000}]},
         )
         advance_clearing(number)
         plan = self.plan(number)
@@ -262,7 +262,7 @@ class CarriedOut(Case):
         self.assertEqual(self.post(f"clearings/{number}/put-back").status_code, 204)
         self.assertEqual(self.post(f"clearings/{number}/put-back").json()["title"], "Nothing to put back")
         self.assertEqual(self.action("put_back").order, str(self.order("clear_planned").pk))
-        self.hand_in(self.order("put_back"), message="everything that was held lies where it lay")
+        self.hand_in(self.order("put_back"), message="all held files were put back")
         self.assertEqual(self.plan(number)["held"], 0)
         self.assertEqual(self.post(f"clearings/{number}/put-back").json()["title"], "Nothing to put back")
 
@@ -283,17 +283,17 @@ class CarriedOut(Case):
         advance_clearing(number)
         ids = [finding["id"] for finding in self.get("findings").json()["items"]]
         plan = self.post("rollouts/plan", {"findings": ids}).json()
-        self.assertIn("a clean-up is running here", str(plan["seats"][0]["in_the_way"]))
+        self.assertIn("waiting for a clean-up", str(plan["seats"][0]["in_the_way"]))
         rollout = self.post("rollouts", {"findings": ids, "seen": plan["digest"]}).json()["id"]
         advance_rollout(rollout)
         leg = Leg.objects.get(rollout=rollout)
-        self.assertEqual((leg.begun_at, leg.message), (None, "a clean-up is running on this seat"))
+        self.assertEqual((leg.begun_at, leg.message), (None, "waiting for a clean-up on this seat"))
         pool = {"setting": "memory.preview_pool", "app": "corrow", "value": "8 GiB"}
         trial = {"kind": "change", "job": "play", "conditions": [{}, {"sets": [pool]}], "seats": ["pan-03"]}
         trial_number = self.post("trials", trial).json()["id"]
         advance_trial(trial_number)
         on = TrialSeat.objects.get(trial=trial_number)
-        self.assertEqual((on.begun_at, on.message), (None, "a clean-up is running on this seat"))
+        self.assertEqual((on.begun_at, on.message), (None, "waiting for a clean-up on this seat"))
         until = (timezone.now() + dt.timedelta(hours=20)).isoformat()
         self.hand_in(self.order("clear_planned"), cleared={**CLEARED, "held_until": until})
         self.post(f"clearings/{number}/put-back")
@@ -409,7 +409,7 @@ class Released(Case):
         advance_clearing(number)
         self.assertFalse(Order.objects.filter(kind="clear_planned").exists())
         message = SeatClearing.objects.get(clearing=number).message
-        self.assertEqual(message, "the delivery of one of Old Show was withdrawn: plan it again")
+        self.assertEqual(message, "the delivery of one of Old Show was withdrawn. Create a new plan")
 
     def test_an_order_is_withdrawn_with_its_delivery(self) -> None:
         number = self.renders()
@@ -451,14 +451,14 @@ class Released(Case):
         self.cleared()
         EndedProduction.objects.all().delete()
         self.assertEqual(put_back_lost(), 1)
-        self.assertIn("Old Show goes on", self.put_back_item()["words"])
+        self.assertIn("Old Show is live again", self.put_back_item()["words"])
 
     def test_a_seat_that_cannot_put_files_back_says_so_on_the_round(self) -> None:
         self.cleared()
         self.withdraw()
         put_back_lost()
         self.hand_in(self.order("put_back"), outcome="failed", message="2 items are not there any more")
-        self.assertEqual(self.put_back_item()["title"], "Renders on pan-03 could not be put back completely")
+        self.assertEqual(self.put_back_item()["title"], "Renders on pan-03 could not all be put back")
 
     def test_files_that_a_person_has_put_back_are_left_alone(self) -> None:
         number = self.cleared()
@@ -470,7 +470,7 @@ class Released(Case):
         for stores in ([CACHE, CACHE], [{**CACHE, "kind": "scratch"}], [{**CACHE, "app": "tamsel"}], []):
             number = self.planned(*stores or ({"app": "x", "kind": "bin"},))
             self.assertEqual((self.plan(number)["going"], self.sign(number).status_code), (0, 422), stores)
-            self.assertIn("other stores than it was asked for", SeatClearing.objects.get(clearing=number).message)
+            self.assertIn("the wrong stores", SeatClearing.objects.get(clearing=number).message)
 
 
 class Figured(Case):
@@ -497,11 +497,11 @@ class Figured(Case):
     def test_what_is_held_is_free_when_its_seat_says_so(self) -> None:
         number = self.cleared()
         self.assertEqual(self.figures(number), [3000, 3000, 3000, 0])
-        self.assertIn("Held, and can still be put back: 3 kB. Freed: 0 B.", self.plan(number)["sentence"])
+        self.assertIn("Held (can be put back): 3 kB. Freed: 0 B.", self.plan(number)["sentence"])
         for _ in range(2):
             self.assertEqual(self.report().status_code, 204)
         self.assertEqual(self.figures(number), [3000, 3000, 0, 2000])
-        self.assertIn("1 file changed while held and went back", self.plan(number)["sentence"])
+        self.assertIn("1 file changed while held and put back", self.plan(number)["sentence"])
         [row] = self.get("clearings").json()["items"]
         self.assertEqual((row["held"], row["freed"]), (0, 2000))
         self.assertEqual(Entry.objects.filter(action="delete held files").count(), 1)

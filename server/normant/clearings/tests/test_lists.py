@@ -141,8 +141,8 @@ class Lists(Case):
     def test_a_list_other_than_the_one_that_was_planned_is_refused(self) -> None:
         files = [file(1), file(2)]
         for handed_in, more, words in (
-            ([file(1), file(3)], {}, "not the one that was planned"),
-            ([file(1)], {}, "not the one that was planned"),
+            ([file(1), file(3)], {}, "has changed since it was planned"),
+            ([file(1)], {}, "has changed since it was planned"),
             (files, {"going": 3}, "and not the 3 files"),
             (files, {"going_size": 2}, "and not the 2 files of 2 bytes"),
         ):

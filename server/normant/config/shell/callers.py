@@ -72,7 +72,7 @@ class Callers:
 
     async def _who(self, shown: tuple[bytes, bytes], look: Callable[[], Caller], address: str, anew: bool) -> Caller:
         if sum(map(len, shown)) > _LONGEST:
-            raise Problem(401, "Who are you?", "nobody is known by so long a token or cookie")
+            raise Problem(401, "Who are you?", "the token or cookie is too long")
         now = time.monotonic()
         if not anew and (known := self._known.get(shown)) and now - known[0] < FRESH_SECONDS:
             return known[1]

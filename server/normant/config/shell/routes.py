@@ -111,7 +111,7 @@ def route_of(method: str, path: str) -> Route:
     try:
         match = resolve(path)
     except Resolver404:
-        raise Problem(404, "No such address", "nothing is at this address") from None
+        raise Problem(404, "No such address", "this address does not exist") from None
     methods = _operations().get(match.route)
     if methods is None:  # pages, files, feeds, figures: they are read
         if method not in ("GET", "HEAD"):

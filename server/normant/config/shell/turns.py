@@ -25,7 +25,7 @@ class Turns:
     async def turn(self, key: str) -> AsyncIterator[None]:
         """Wait for a turn and hold it. Raises Problem 429."""
         if self._asking[key] >= self._each + self._waiting:
-            raise Problem(429, "Too much at once", f"{self._asking[key]} requests of yours wait already: ask later")
+            raise Problem(429, "Too much at once", f"{self._asking[key]} of your requests are waiting: try again later")
         self._asking[key] += 1
         row = self._rows.setdefault(key, asyncio.Semaphore(self._each))
         try:

@@ -22,12 +22,12 @@ def assign_delivery(delivery: Delivery, user: User, production: str, project_app
     lock("delivery")
     row = Delivery.objects.select_for_update(no_key=True).get(pk=delivery.pk)
     if not name_key(production):
-        raise Problem(422, "No production", f"{production!r} has no letter and no digit")
+        raise Problem(422, "No production", f"{production!r} needs a letter or a digit")
     if row.withdrawn_at or (row.signed_at and row.production and row.project_app):
         raise Problem(409, "Decided before", f"this delivery is {row.state}")
     key = {"production": production, "project": row.project, "project_app": project_app, "digest": row.digest}
     if Delivery.objects.standing().filter(**key).exclude(pk=row.pk).exists():
-        raise Problem(409, "There already", f"this file is a delivery of {row.project} of {production} already")
+        raise Problem(409, "There already", f"this file is already a delivery of {row.project} ({production})")
     row.production, row.project_app, row.signed_by, row.signed_at = production, project_app, None, None
     row.save(update_fields=["production", "project_app", "signed_by", "signed_at"])
     record(user.username, "assign delivery", row.project, production=production, app=project_app, file=row.file)

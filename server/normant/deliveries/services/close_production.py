@@ -28,7 +28,7 @@ def close_or_propose(name: str, user: User) -> Proposal | None:
         close_production(name, user)
         return None
     _check(name)
-    lines = [f"{name} has ended: files of it are deleted by plans of clearing from now on"]
+    lines = [f"{name} has ended: clean-ups delete its files from now on"]
     return propose(user, Wanted("close_production", f"production {name}", lines, {"name": name}))
 
 
@@ -39,15 +39,15 @@ def close_proposed(body: Mapping[str, Any], user: User) -> None:
 
 def _check(name: str) -> None:
     if not name_key(name):
-        raise Problem(422, "No production", f"{name!r} has no letter and no digit")
+        raise Problem(422, "No production", f"{name!r} needs a letter or a digit")
     booked = [s for s in Seat.objects.active().exclude(production="") if name_key(s.production) == name_key(name)]
     if booked:
         names = ", ".join(seat.name for seat in booked[:5])
         raise Problem(
-            409, "Seats are booked on it", f"{name} is live on {names}: book them on another production first"
+            409, "Seats are booked on it", f"{name} is live on {names}: assign these seats to another production first"
         )
     if EndedProduction.objects.filter(key=name_key(name)).exists():
-        raise Problem(409, "Ended before", f"{name}, or one that folders would write alike, has ended")
+        raise Problem(409, "Ended before", f"{name}, or one with a similar name, has already ended")
 
 
 @transaction.atomic
@@ -59,7 +59,7 @@ def close_production(name: str, user: User) -> EndedProduction:
         with transaction.atomic():
             row = EndedProduction.objects.create(name=name, key=name_key(name), ended_at=timezone.now(), ended_by=user)
     except IntegrityError as fault:
-        raise Problem(409, "Ended before", f"{name}, or one that folders would write alike, has ended") from fault
+        raise Problem(409, "Ended before", f"{name}, or one with a similar name, has already ended") from fault
     record(user.username, "close production", name)
     end_production(name, user)  # waivers that waited for it
     tell("delivery", name)

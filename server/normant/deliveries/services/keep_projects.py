@@ -1,4 +1,4 @@
-"""Keeping how much of which project lies on a seat, from the surveys that it sends anyway."""
+"""Keeping how much of which project is on a seat, from the surveys that it sends anyway."""
 
 from collections import Counter
 

@@ -49,7 +49,7 @@ def propose_delivery(export: Export, actor: str, seat: Seat | None = None) -> De
         return there
     waiting = Delivery.objects.to_sign()
     if waiting.count() >= MOST_WAITING or (seat and waiting.filter(seat=seat).count() >= MOST_OF_SEAT):
-        raise Problem(409, "Too many deliveries wait", "sign or withdraw some of those that were proposed first")
+        raise Problem(409, "Too many deliveries wait", "sign or withdraw some of the proposed deliveries first")
     delivery: Delivery = Delivery.objects.create(
         project=export.project,
         production=export.production,

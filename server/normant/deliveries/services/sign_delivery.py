@@ -59,7 +59,7 @@ def sign_proposed(body: Mapping[str, Any], user: User) -> None:
     """A second person agreed."""
     delivery = Delivery.objects.filter(pk=body["delivery"]).first()
     if delivery is None:
-        raise Problem(409, "No such delivery", "the delivery is not there any more")
+        raise Problem(409, "No such delivery", "the delivery no longer exists")
     sign_delivery(delivery, user, body["seen"])
 
 
@@ -102,7 +102,7 @@ def attach_inspection(delivery: Delivery, user: User, order: Order) -> None:
     if row.state == "withdrawn":
         raise Problem(409, "Decided before", "this delivery is withdrawn")
     if order.seat_id != row.seat_id or inspected.get("file") != row.file or inspected.get("size") != row.size:
-        raise Problem(422, "Not of this file", "choose an inspection of this file, as this seat has it")
+        raise Problem(422, "Not of this file", "select an inspection of this file on this seat")
     row.inspection = order
     row.save(update_fields=["inspection"])
     record(user.username, "attach inspection", row.project, file=row.file, order=str(order.pk))

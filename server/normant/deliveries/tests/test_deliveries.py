@@ -109,7 +109,7 @@ class Deliveries(Case):
         self.assertEqual((row["proposed_by"], row["seat"], row["state"]), ("agent pan-03", "pan-03", "proposed"))
         self.assertEqual(delivered_projects(), ())
         [item] = [i for i in self.house.client().get("/api/v1/round").json()["items"] if i["kind"] == "delivery"]
-        self.assertEqual(item["title"], "1 finished export waits to be signed as delivered")
+        self.assertEqual(item["title"], "1 finished export waits for a delivery signature")
         for more in (
             {"size": 0},
             {"digest": "x"},
@@ -190,7 +190,7 @@ class Releases(Case):
         self.assertEqual(stores, [("pan-03", "renders", 3500), ("pan-04", "renders", 1000), ("pan-03", "backups", 70)])
         self.assertEqual((release["size"], release["seats"], release["may_sign"]), (4570, 2, True))
         self.assertIn("of renders and backups on 2 seats", release["sentence"])
-        self.assertEqual(release["warnings"], ["Nobody has inspected this file."])
+        self.assertEqual(release["warnings"], ["This file has not been inspected."])
 
     def test_leaves_out_files_without_a_production_where_two_have_a_project_of_that_name(self) -> None:
         self.has(("old_show", "salt-one", 3000), ("", "salt-one", 500), ("Harbour", "salt-one", 800))

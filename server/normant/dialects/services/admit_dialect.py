@@ -49,8 +49,8 @@ def keep_or_propose(user: User, text: str, *, base: int | None, admits: Collecti
         )
         raise Problem(409, "New folders", message, folders=fresh)
     if settings.NORMANT.second_person or (fresh and user.role != Role.ADMINISTRATOR):
-        head = f"Keep a dialect of {parsed.app}"
-        lines = [head, *(f"It is about a folder that no seat was asked for before: {folder}" for folder in fresh)]
+        head = f"Save a dialect for {parsed.app}"
+        lines = [head, *(f"It reads a new folder: {folder}" for folder in fresh)]
         body = {"text": text, "base": base}
         wanted = Wanted("keep_dialect", parsed.app, [*lines, *text.splitlines()], body, needs_administrator=bool(fresh))
         return propose(user, wanted)

@@ -23,7 +23,7 @@ def keep_dialect(text: str, actor: str, *, base: int | None = None) -> Dialect:
     held = Dialect.objects.filter(app=parsed.app).first()
     newest = held.number if held else 0
     if base is not None and base != newest:
-        message = f"version {newest} was kept meanwhile; yours began from version {base}: look at it and try again"
+        message = f"version {newest} was saved by somebody else; yours is based on version {base}: review and try again"
         raise Problem(409, "Somebody was faster", message)
     if held and held.text == text:
         return held

@@ -49,7 +49,7 @@ def release_held(rollout: int) -> None:
 
 def drop_held(rollout: int) -> None:
     """The rollout was withdrawn before anybody approved it."""
-    fields = {"state": "dropped", "message": "Its rollout was withdrawn", "ended_at": timezone.now()}
+    fields = {"state": "dropped", "message": "Rollout withdrawn", "ended_at": timezone.now()}
     Errand.objects.filter(rollout=rollout, state=Errand.State.HELD).update(**fields)
 
 
@@ -62,15 +62,15 @@ def prove(seats: list[Seat] | None = None) -> None:
     errands = waiting.select_related("seat__presence", "finding", "signed_by").order_by("pk")
     for errand in errands:
         if errand.seat.retired_at:
-            _end(errand, "dropped", "The seat was retired")
+            _end(errand, "dropped", "Seat retired")
         elif errand.finding and errand.finding.closed_at:
-            by = f"Signed off by {errand.signed_by.username}, and " if errand.signed_by else "Nobody signed it off; "
-            _end(errand, "done", f"{by}the seat reads it in norm")
+            by = f"Signed off by {errand.signed_by.username}, and " if errand.signed_by else "Not signed off; "
+            _end(errand, "done", f"{by}the survey confirms it")
         elif errand.state == Errand.State.SIGNED and _contradicted(errand):
             at = timezone.localtime(errand.seat.presence.taken_at)
             errand.state = Errand.State.OPEN
             errand.message = (
-                f"Signed off by {errand.signed_by.username}, but the survey of {at:%H:%M} still reads it so"
+                f"Signed off by {errand.signed_by.username}, but the survey of {at:%H:%M} still shows the old value"
             )
             errand.save(update_fields=["state", "message"])
             tell("errand", str(errand.pk))

@@ -33,7 +33,7 @@ def with_driver(branch: str, **more: Any) -> dict[str, Any]:
 
 
 class Branches(Stage):
-    """Every seat has a driver of another branch than the house wants."""
+    """Every seat has a driver of another branch than the house standard."""
 
     @classmethod
     def setUpTestData(cls) -> None:
@@ -63,7 +63,7 @@ class Errands(Branches):
     def test_what_no_order_can_do_is_written_down_in_walking_order(self) -> None:
         answer = self.give().json()
         self.assertEqual([stop["seat"] for stop in answer["stops"]], ["pan-03", "pan-04", "pan-05", "pan-06"])
-        self.assertEqual(answer["sentence"], "Four errands at four seats, about 80 minutes of work without the way.")
+        self.assertEqual(answer["sentence"], "4 errands at 4 seats, about 80 minutes of work plus walking.")
         errand = answer["stops"][0]["errands"][0]
         self.assertEqual(errand["does"], "Bring the GPU's driver to branch steady")
         self.assertEqual((errand["because"], errand["room"]), ("The other branch drops frames.", "Pan House"))
@@ -81,7 +81,7 @@ class Errands(Branches):
         self.house.send(with_driver("steady"))
         errand = self.of()
         self.assertEqual(
-            (errand.state, errand.message), ("done", "Signed off by assistant, and the seat reads it in norm")
+            (errand.state, errand.message), ("done", "Signed off by assistant, and the survey confirms it")
         )
 
     def test_a_survey_that_says_otherwise_opens_it_again(self) -> None:
@@ -96,7 +96,7 @@ class Errands(Branches):
         self.give()
         self.house.send(with_driver("steady"))
         prove_errands(timestamp=0)
-        self.assertEqual(self.of().message, "Nobody signed it off; the seat reads it in norm")
+        self.assertEqual(self.of().message, "Not signed off; the survey confirms it")
         self.assertEqual(self.sign().json()["title"], "Not to be done")
 
     def test_in_own_words_the_sign_off_alone_ends_it(self) -> None:

@@ -53,7 +53,7 @@ def the_cell(request: HttpRequest, asked: Query[CellAsked]) -> Any:
     """One cell in words."""
     cell = cell_account(asked.seat, (asked.setting, asked.app), asked.at)
     if cell is None:
-        raise Problem(404, "No such cell", f"{asked.seat} has no norm for {asked.setting}")
+        raise Problem(404, "No such cell", f"no rule applies to {asked.setting} on {asked.seat}")
     return plain(cell)
 
 

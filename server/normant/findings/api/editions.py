@@ -20,13 +20,14 @@ from normant.common.seen import Seen
 from normant.seats.floor import silent_since
 from normant.seats.models import Presence
 from normant.standards.models import Draft, Edition
+from normant_core.base.errors import DocumentError
 from normant_core.base.quantities import UNITS
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.contradicted import PROVEN, contradicted
 from normant_core.house.lint import lint
 from normant_core.judging.judge import Judge
 from normant_core.judging.on_seat import on_seat
-from normant_core.rules.checker import known_names
+from normant_core.rules.checker import fact_titles, known_names
 from normant_core.standard.edit import FIELDS, add_part, add_releases, edit_part, remove_part
 from normant_core.standard.parse import parse_published, parse_standard, starter
 from normant_core.standard.releases import read_releases
@@ -187,12 +188,30 @@ def doubts(request: HttpRequest, given: LintIn) -> Any:
 
 @router.post("/standard/edit", response=TextOut, operation_id="edit_rule", auth=Needs(Permission.PUBLISH))
 def edit(request: HttpRequest, given: RuleEditIn) -> Any:
-    """The text with a rule, or a sentence of care, changed, added or removed; all else stays as it was written."""
+    """Return the text with a rule or a sentence of automatic clean-up changed, added or removed.
+
+    All else stays as it was written. An edit that would make a valid text invalid is refused with its faults.
+    """
+    text = _edited(given)
+    if _is_valid(given.text):
+        parse_standard(text)
+    return plain({"text": text})
+
+
+def _edited(given: RuleEditIn) -> str:
     if given.remove and given.rule is not None:
-        return plain({"text": remove_part(given.text, given.part, given.layer, given.rule)})
+        return remove_part(given.text, given.part, given.layer, given.rule)
     if given.rule is None:
-        return plain({"text": add_part(given.text, given.part, given.layer, given.fields)})
-    return plain({"text": edit_part(given.text, given.part, given.layer, given.rule, given.fields)})
+        return add_part(given.text, given.part, given.layer, given.fields)
+    return edit_part(given.text, given.part, given.layer, given.rule, given.fields)
+
+
+def _is_valid(text: str) -> bool:
+    try:
+        parse_standard(text)
+    except DocumentError:
+        return False
+    return True
 
 
 @router.post(
@@ -227,7 +246,11 @@ def words(request: HttpRequest) -> Any:
     return plain(
         {
             "fields": list(dict.fromkeys((*FIELDS, "name", "kind", *CareText.__struct_fields__))),
-            "settings": [{"key": s.key, "title": s.title} for s in catalogue().settings.values()],
+            "settings": [
+                {"key": s.key, "title": s.title, "values": list(s.values), "scope": s.scope}
+                for s in catalogue().settings.values()
+            ],
+            "facts": [{"name": name, "title": title} for name, title in fact_titles().items()],
             "names": known_names(),
             "functions": ["any", "all", "count", "first", "min", "max", "round", "floor", "setting"],
             "units": [*UNITS],

@@ -24,7 +24,7 @@ from .publish import publish
 def keep_draft(text: str, *, base: int, note: str, user: User) -> Draft:
     """A new draft; it may still have faults. Raises Problem where there is no such edition."""
     if base and not Edition.objects.filter(number=base).exists():
-        raise Problem(422, "No such edition", f"there is no edition {base} to begin from")
+        raise Problem(422, "No such edition", f"there is no edition {base} to start from")
     draft = Draft.objects.create(text=text, base=base, note=note, made_by=user)
     record(user.username, "keep draft", f"draft {draft.pk}", base=base, note=note)
     tell("standard", "draft")
@@ -48,7 +48,7 @@ def approve(number: int, user: User, *, seen: str) -> Draft:
     """Somebody else has looked at what was `seen`. Raises Problem, DocumentError where it has faults."""
     draft = _open(number, seen)
     if draft.made_by_id == user.pk:
-        raise Problem(409, "Your own", "a second person looks at a draft: you changed this one last")
+        raise Problem(409, "Your own", "a second person must approve a draft, and you made its last change")
     parse_standard(draft.text)
     draft.approved_by = user
     draft.save()
@@ -65,7 +65,7 @@ def publish_draft(number: int, user: User, *, seen: str, at: dt.datetime | None 
     parse_standard(draft.text)
     if at is not None:
         if at <= timezone.now():
-            raise Problem(422, "Too early", f"{at:%d %b %Y %H:%M} is over: choose a later time, or publish it now")
+            raise Problem(422, "Too early", f"{at:%d %b %Y %H:%M} is in the past: choose a later time, or publish now")
         draft.publish_at, draft.problem = at, ""
         draft.save()
         record(user.username, "schedule draft", f"draft {draft.pk}", at=str(at))
@@ -103,7 +103,7 @@ def publish_those_due() -> None:
 def need_second_person(draft: Draft | None) -> None:
     """Where the house asks for it, nothing is published that one person alone has looked at. Raises Problem."""
     if settings.NORMANT.second_person and (draft is None or draft.approved_by_id is None):
-        message = "in this house a second person approves a draft before it is published: keep it as a draft, and ask"
+        message = "a second person must approve a draft before it is published: save it as a draft and ask for approval"
         raise Problem(409, "Needs a second person", message)
 
 
@@ -125,7 +125,7 @@ def _open(number: int, seen: str | None = None) -> Draft:
         Draft.objects.select_related("made_by", "approved_by").filter(pk=number), "draft", f"there is no draft {number}"
     )
     if draft.ended_at:
-        raise Problem(409, "Ended", f"draft {number} was published or dropped: begin another from its text")
+        raise Problem(409, "Ended", f"draft {number} has been published or deleted: create a new draft from its text")
     if seen is not None:
         need_seen(seen, seen_draft(draft), f"draft {number}")
     return draft

@@ -41,7 +41,9 @@ def publish(text: str, *, base: int, note: str, user: User | None) -> Edition:
     lock("publish")
     newest = Edition.objects.aggregate(newest=Max("number"))["newest"] or 0
     if base != newest:
-        message = f"edition {newest} was published meanwhile; yours began from edition {base}: look at it and try again"
+        message = (
+            f"edition {newest} was published by somebody else; yours is based on edition {base}: review and try again"
+        )
         raise Problem(409, "Somebody was faster", message)
     edition = Edition.objects.create(number=newest + 1, text=text, note=note, published_by=user)
     record(user.username if user else "server", "publish edition", f"edition {edition.number}", note=note)
@@ -55,7 +57,7 @@ def prove(standard: Standard) -> None:
     is published, every seat is judged by."""
     judge = Judge(standard)
     if broken := judge.not_compiled:
-        raise Problem(422, "Not fit to judge by", f"the rules of {', '.join(broken)} are too involved: divide them")
+        raise Problem(422, "Not fit to judge by", f"the rules of {', '.join(broken)} are too complex: split them")
     heard = Seat.objects.active().filter(survey__latest=True).order_by("hardware_class", "name")
     for seat, view in latest_views(heard.distinct("hardware_class")[:CLASSES]):
         try:

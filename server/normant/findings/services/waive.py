@@ -17,7 +17,7 @@ from normant.common.seen import need_seen
 from normant.ledger.services.record import record
 from normant.seats.models import Seat
 from normant.seats.querysets import SeatQuerySet
-from normant_core.base.wording import of_app
+from normant_core.base.wording import with_app
 from normant_core.catalogue.settings import catalogue
 from normant_core.house.waivers import GROUPS, LONGEST, scope_text
 from normant_core.seat.survey import Key
@@ -59,7 +59,7 @@ def waive(scope: Scope, terms: Terms, user: User) -> list[Waiver]:
     _check_terms(terms)
     if not would_cover(scope):
         raise Problem(
-            409, "Nothing to waive", "no open finding is in this scope, or a locked rule wants it: nobody waives that"
+            409, "Nothing to waive", "no open findings in this scope, or the rule is locked and cannot be waived"
         )
     lock("waive")
     asked = [_wanted(setting, app, scope, terms) for setting, app in dict.fromkeys(scope.places)]
@@ -128,7 +128,7 @@ def end_those_over() -> int:
 
 def waiver_subject(waiver: Waiver) -> str:
     """`Held back of Corrow on pan-03`."""
-    return f"{catalogue()[waiver.setting].title}{of_app(waiver.app)} on {scope_text(waiver.seats, waiver.groups)}"
+    return f"{with_app(catalogue()[waiver.setting].title, waiver.app)} on {scope_text(waiver.seats, waiver.groups)}"
 
 
 def seats_of(waiver: Waiver) -> SeatQuerySet:
@@ -160,7 +160,7 @@ def _running(number: int) -> Waiver:
     lock("waiver", [str(number)])
     waiver: Waiver = row_or_404(Waiver.objects.filter(pk=number), "waiver", f"there is no waiver {number}")
     if waiver.ended_at:
-        raise Problem(409, "Ended", f"waiver {number} ended on {waiver.ended_at:%d %b %Y}: make a new one")
+        raise Problem(409, "Ended", f"waiver {number} ended on {waiver.ended_at:%d %b %Y}: create a new one")
     return waiver
 
 
@@ -178,11 +178,11 @@ def _check_scope(scope: Scope) -> None:
 
 def _check_terms(terms: Terms) -> None:
     if not terms.reason.strip():
-        raise Problem(422, "No reason", "a waiver is accepted for a reason: say it, others will read it")
+        raise Problem(422, "No reason", "a waiver needs a reason")
     if terms.ends_at:
         _check_end(terms.ends_at)
     elif not terms.until_production:
-        raise Problem(422, "No end", "a waiver ends on a date or with a production: say which")
+        raise Problem(422, "No end", "a waiver needs an end: a date or a production")
     elif not Seat.objects.active().filter(production=terms.until_production).exists():
         raise Problem(422, "No such production", f"no seat is booked on {terms.until_production}")
 
@@ -190,6 +190,6 @@ def _check_terms(terms: Terms) -> None:
 def _check_end(ends_at: dt.datetime) -> None:
     now = timezone.now()
     if ends_at <= now:
-        raise Problem(422, "Ends too early", f"{ends_at:%d %b %Y %H:%M} is over: choose a later end")
+        raise Problem(422, "Ends too early", f"{ends_at:%d %b %Y %H:%M} is in the past: choose a later end")
     if ends_at > now + LONGEST:
-        raise Problem(422, "Ends too late", "what is accepted for more than a year belongs into the standard")
+        raise Problem(422, "Ends too late", "a waiver lasts at most 1 year: change the standard instead")

@@ -113,7 +113,7 @@ class Drafts(TestCase):
         publish_due()
         first, second = Draft.objects.get(pk=number), Draft.objects.get(pk=other)
         self.assertEqual(first.edition and first.edition.number, 2)
-        self.assertIn("edition 2 was published meanwhile", second.problem)
+        self.assertIn("edition 2 was published by somebody else", second.problem)
         self.assertIsNone(second.publish_at)
         self.assertEqual(Entry.objects.first().action, "not published")  # type: ignore[union-attr]
 
@@ -124,7 +124,7 @@ class Drafts(TestCase):
     def test_editions_are_compared_in_sentences(self) -> None:
         publish(OTHER, base=1, note="", user=None)
         changes = self.house.client().get("/api/v1/standard/editions/2/changes").json()["items"]
-        because = "should; Clocks that ramp up late drop the first frames of every play."
+        because = "should; Clocks that ramp up late drop the first frames of each playback."
         before, after = f"Power profile is performance ({because})", f"Power profile is balanced ({because})"
         self.assertEqual(changes, [{"layer": "Whole facility", "before": before, "after": after}])
         back = self.house.client().get("/api/v1/standard/editions/1/changes", {"since": 2}).json()["items"]

@@ -34,7 +34,7 @@ class TheGrid(TestCase):
         self.assertEqual([seat["name"] for seat in answer["seats"]], ["pan-01", "pan-03"])
         self.assertEqual(len(base64.b64decode(answer["cells"])), 2 * len(answer["rows"]))
         self.assertEqual([self.cell(answer, "power.profile", seat) & 7 for seat in ("pan-01", "pan-03")], [1, OFF])
-        self.assertEqual(answer["sentence"], "13 readings off norm on 2 seats, from seven causes.")
+        self.assertEqual(answer["sentence"], "13 readings off norm on 2 seats, from 7 causes.")
         of = base64.b64decode(answer["cause_of"])
         self.assertEqual(len(of), 2 * 13)
         self.assertEqual({of[n] for n in range(0, 26, 2)}, set(range(7)))
@@ -49,7 +49,9 @@ class TheGrid(TestCase):
     def test_a_cell_tells_its_words_and_its_finding(self) -> None:
         asked = {"seat": "pan-03", "setting": "memory.held_back", "app": "corrow"}
         answer = self.house.client().get("/api/v1/drift/cell", asked).json()
-        self.assertEqual(answer["words"], "Held back is 1.5 GiB, house wants at least 6.4 GiB, 4.3 times too small")
+        self.assertEqual(
+            answer["words"], "Memory reserve is 1.5 GiB, house standard: at least 6.4 GiB, 4.3 times too small"
+        )
         self.assertEqual((answer["fix"], answer["opened_by"]), ("6.4 GiB", "theirs"))
         asked["seat"] = "pan-99"
         self.assertEqual(self.house.client().get("/api/v1/drift/cell", asked).status_code, 404)

@@ -4,6 +4,7 @@ from typing import Any
 from django.test import TestCase
 from django.utils import timezone
 
+from normant.findings.models import Finding
 from normant.tests.house import House, survey
 
 HELD = "memory.held_back"
@@ -79,8 +80,14 @@ class ThePast(TestCase):
         self.assertNotIn("gpu gpu0 memory", [fact["name"] for fact in answer["facts"]])
         self.assertEqual(answer["peers"]["names"], ["pan-01", "pan-02"])
         self.assertIn(
-            "Most likely Driver version: 32.0.1 here, 31.4.2 there; 0 of 2 healthy peers have it so", answer["sentence"]
+            "Most likely Driver version: 32.0.1 here, 31.4.2 there; 0 of 2 peers have this value", answer["sentence"]
         )
+        corrected = next(d for d in answer["differences"] if d["setting"] == "power.profile")
+        finding = Finding.objects.open().get(seat__name="pan-03", setting="power.profile")
+        self.assertEqual(corrected["finding"], finding.pk)
+        self.assertEqual({d["effect"] for d in answer["differences"]} - {"strong", "moderate", "weak", "none"}, set())
+        past = self._answer("/seats/pan-03/compare", at=self._ago(0))
+        self.assertEqual({d["finding"] for d in past["differences"]}, {None})
 
     def test_without_healthy_peers_it_says_so(self) -> None:
         answer = self.house.client().get("/api/v1/seats/pan-03/compare")

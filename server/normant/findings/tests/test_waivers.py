@@ -50,7 +50,7 @@ class Waivers(TestCase):
         row = self.row()
         self.assertEqual((row["status"], row["reason"], row["waiver"]["id"]), ("waived", "a trial runs", made["id"]))
         titles = [item["title"] for item in round_now()["items"]]
-        self.assertFalse([title for title in titles if title.startswith("Held back")])
+        self.assertFalse([title for title in titles if title.startswith("Memory reserve")])
         self.assertEqual(Entry.objects.first().action, "waive")  # type: ignore[union-attr]
 
     def test_the_same_waiver_once_more_is_the_one_that_holds(self) -> None:
@@ -85,7 +85,7 @@ class Waivers(TestCase):
     def test_the_round_warns_before_the_end_and_prolonging_quiets_it(self) -> None:
         made = self.waive(ends_at=timezone.now() + DAY).json()["items"][0]
         item = next(item for item in round_now()["items"] if item["kind"] == "waiver")
-        self.assertEqual(item["title"], "A waiver ends: Held back of Corrow on pan-03")
+        self.assertEqual(item["title"], "Waiver ends: Corrow memory reserve on pan-03")
         self.assertEqual((item["waiver"], item["seats"]), (made["id"], ["pan-03"]))
         fields = {"ends_at": timezone.now() + 20 * DAY}
         answer = self.post(f"waivers/{made['id']}/prolong", **fields, seen=timezone.now())

@@ -25,7 +25,7 @@ APPROVED_FOR = dt.timedelta(minutes=30)  # a lesson looks at a seat several time
 def watch_or_propose(seat: Seat, app: str, user: User) -> Order | Proposal:
     """Ask it, or have that wait for a second person, whose word holds for half an hour. Raises Problem."""
     if not Dialect.objects.filter(app=app).exists():
-        raise Problem(404, "No such dialect", f"there is no dialect of {app}: keep one first, it says where to look")
+        raise Problem(404, "No such dialect", f"there is no dialect of {app}: add one first")
     if not settings.NORMANT.second_person or _approved(seat, app, user):
         return _watch(seat, app, user)
     lines = [f"{seat.name} sends the preference files of {app}, with what looks like a secret hidden"]

@@ -72,7 +72,7 @@ class ByHand(TestCase):
         assert judge
         Reading.objects.by_hand().update(since=timezone.now() - dt.timedelta(days=STALE_DAYS + 1))
         evaluate(seat, judge)
-        reason = f"assistant read it {STALE_DAYS + 1} days ago: look again"
+        reason = f"assistant entered it {STALE_DAYS + 1} days ago: check again"
         self.assertEqual(self._stale(self.house.client().get("/api/v1/seats/pan-03").json()), reason)
 
     def _stale(self, record: Any) -> str:

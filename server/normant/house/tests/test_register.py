@@ -2,15 +2,18 @@ import csv
 import io
 import json
 from typing import Any
+from unittest.mock import patch
 
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from openpyxl import Workbook, load_workbook
 
 from normant.accounts.permissions import Role
+from normant.dialects.services.keep_dialect import keep_dialect
 from normant.findings.models import Finding
+from normant.house import seat_table
 from normant.seats.models import Reading, Seat
-from normant.tests.house import House, survey
+from normant.tests.house import EXAMPLES, House, survey
 
 
 def workbook(rows: list[list[Any]]) -> bytes:
@@ -131,6 +134,7 @@ class Tables(TestCase):
     @classmethod
     def setUpTestData(cls) -> None:
         cls.house = House()
+        cls.house.send(survey(minutes=-5))
         Seat.objects.filter(name="pan-03").update(room=cls.EVIL, production="+1\x07,\n-2", tags=["a", "b"])
 
     def _get(self, query: str, status: int = 200) -> Any:
@@ -159,3 +163,24 @@ class Tables(TestCase):
         Seat.objects.create(name="pan-04")
         answer = self.house.client(Role.EDITOR).get("/api/v1/seats?as=csv")
         self.assertEqual(answer.content.count(b"pan-"), 1)
+
+    def test_the_table_of_seats_has_a_column_for_each_fact_and_setting(self) -> None:
+        keep_dialect((EXAMPLES / "corrow.dialect.toml").read_text("utf-8"), "test")
+        Seat.objects.create(name="pan-04")
+        rows = list(csv.DictReader(io.StringIO(self._get("seat-table?as=csv").content.decode("utf-8-sig"), newline="")))
+        self.assertEqual([row["seat"] for row in rows], ["pan-03", "pan-04"])
+        self.assertEqual((rows[0]["Corrow preview pool"], rows[1]["Corrow preview pool"]), ("256 MiB", ""))
+        self.assertEqual((rows[0]["memory total"], rows[0]["gpu gpu0 model"]), ("64 GiB", "Hadrel H60"))
+        self.assertEqual((rows[0]["room"], len(rows[0])), ("'" + self.EVIL, len(rows[1])))
+        self.assertNotIn("Plinthe memory reserve", rows[0])  # no dialect: a seat may invent applications
+
+    def test_the_table_of_seats_has_a_limit_of_columns_and_shows_only_visible_seats(self) -> None:
+        Seat.objects.create(name="pan-04")
+        seen = self.house.client(Role.EDITOR).get("/api/v1/seat-table").json()
+        self.assertEqual(([row["seat"] for row in seen["items"]], seen["total"]), (["pan-03"], 1))
+        self.assertEqual(self.client.get("/api/v1/seat-table").status_code, 401)
+        with patch.object(seat_table, "MAX_COLUMNS", 8):
+            (row, _) = self._get("seat-table").json()["items"]
+        self.assertLessEqual(len(row), len(seat_table.OWN) + 8)
+        (row,) = self._get("seat-table?offset=1&limit=1").json()["items"]
+        self.assertEqual(row["seat"], "pan-04")

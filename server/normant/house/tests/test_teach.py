@@ -54,7 +54,7 @@ class Dialects(TestCase):
         self.assertEqual(
             (by_setting["memory.held_back"]["native"], by_setting["memory.held_back"]["value"]), ("1536", "1.5 TiB")
         )
-        self.assertIn("bring files", by_setting["engine.effects"]["fault"])
+        self.assertIn("upload files", by_setting["engine.effects"]["fault"])
 
     def test_or_on_files(self) -> None:
         text = 'format = "normant-dialect/1"\napp = "pockle"\nversions = ">=3"\n[[file]]\nname = "p"\npath = "pockle/3/pockle.ini"\nformat = "ini"\n[[file.binding]]\nsetting = "playback.waveforms"\nat = "/Play/HideWaves"\nvalues = { 1 = false, 0 = true }\n'
@@ -118,7 +118,7 @@ class Watching(TestCase):
 
     def test_a_seat_that_refuses_says_why(self) -> None:
         order = self._watch().json()["order"]
-        self._answer(order, outcome="refused", message="no dialect of corrow speaks for what is installed here")
+        self._answer(order, outcome="refused", message="the corrow speaks for what is installed here")
         answer = self._watched(order)
         self.assertEqual((answer.status_code, "speaks for" in answer.json()["detail"]), (409, True))
 

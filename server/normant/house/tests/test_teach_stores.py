@@ -40,16 +40,16 @@ class Taught(TestCase):
             rows,
             [
                 ("mill/two/b.mkv: production mill and project two", ""),
-                (None, "loose.mkv: its path tells neither production nor project"),
+                (None, "loose.mkv: no production or project in its path"),
             ],
         )
         (row,) = (r for r in self._post("/try", text=learnt["text"], seat="pan-03")["items"] if r["at"] == "[[store]]")
-        self.assertEqual(row["value"], "/fast/renders: 12 GB in 300 items, most of it salt_ledger")
+        self.assertEqual(row["value"], "/fast/renders: 12 GB in 300 items, mostly salt_ledger")
 
     def test_a_store_that_a_seat_does_not_name_is_said(self) -> None:
         text = self._post("/learn-store", app="corrow", kind="backups", samples=SAMPLES, text=CORROW)["text"]
         (row,) = (r for r in self._post("/try", text=text, seat="pan-03")["items"] if r["at"] == "[[store]]")
-        self.assertEqual((row["value"], row["fault"]), (None, "pan-03 names no folder for it"))
+        self.assertEqual((row["value"], row["fault"]), (None, "pan-03 has no folder for it"))
 
     def test_where_a_project_lists_its_media_is_learnt_written_and_tried(self) -> None:
         learnt = self._post("/learn-project", app="corrow", name="a\\b\\mill.corrow", file=FILE)

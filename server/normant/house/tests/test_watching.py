@@ -36,7 +36,7 @@ class Watching(TestCase):
     def test_a_calendar_shows_what_ends_until_the_password_changes(self) -> None:
         address = self.house.browser().get("/api/v1/calendar").json()["address"]
         events = Calendar.from_ical(Client().get(address).content).walk("VEVENT")
-        self.assertEqual([str(e["summary"]) for e in events], ["A waiver ends: Power profile on pan-03"])
+        self.assertEqual([str(e["summary"]) for e in events], ["Waiver ends: Power profile on pan-03"])
         self.assertEqual(events[0].decoded("dtstart"), self.ends.replace(microsecond=0))
         self.assertEqual(Client().get(address.replace(".ics", "x.ics")).status_code, 404)
         person = self.house.people[Role.SUPERVISOR]

@@ -47,9 +47,7 @@ class Sentences(TestCase):
     def test_they_say_who_did_what_and_on_which_seats(self) -> None:
         started = {"seats": ["pan-03", "pan-04", "pan-05"], "title": "x"}
         self.assertEqual(sentence_of("kim", "start rollout", "rollout 3", started), "kim started rollout 3 on 3 seats")
-        self.assertEqual(
-            sentence_of("kim", "go ahead", "rollout 3", {"seat": "a"}), "kim went ahead with rollout 3 on a"
-        )
+        self.assertEqual(sentence_of("kim", "go ahead", "rollout 3", {"seat": "a"}), "kim continued rollout 3 on a")
         self.assertEqual(sentence_of("x", "what_is_new", "it", {}), "x what is new: it")
 
     def test_entries_are_chosen_by_who_what_seat_and_day(self) -> None:

@@ -52,7 +52,7 @@ def choose(user: User, wishes: Wishes) -> Choice:
             raise Problem(422, "No mail address", f"{wishes.mail!r}: expected somebody@house.example") from error
     known = {*Seat.objects.active().values_list("room", flat=True)}
     if missing := sorted({*wishes.rooms} - known):
-        raise Problem(422, "No such room", f"{', '.join(missing)}: no seat is in it")
+        raise Problem(422, "No such room", f"{', '.join(missing)}: no seats in this room")
     now = Choice.objects.select_for_update().filter(user=user).first() or Choice(user=user)
     mail = now.mail if wishes.mail == now.mail else ""
     fields = {
@@ -76,10 +76,10 @@ def ask_for_code(user: User) -> Choice:
     """Send a code to the address that waits to be confirmed. Raises Problem: there is none, or too often."""
     choice = Choice.objects.select_for_update().filter(user=user).exclude(mail_asked="").first()
     if choice is None:
-        raise Problem(409, "Nothing to confirm", "no mail address waits to be confirmed")
+        raise Problem(409, "Nothing to confirm", "no mail address is waiting for confirmation")
     now = timezone.now()
     if choice.code_sent_at and choice.code_sent_at > now - BETWEEN_CODES:
-        raise Problem(429, "Too soon", "one letter a minute: the code of the last one still counts")
+        raise Problem(429, "Too soon", "wait 1 minute before you request another mail: the last code is still valid")
     code = f"{secrets.randbelow(10**8):08}"
     choice.code_digest, choice.code_sent_at, choice.code_tries = hashed(code), now, 0
     choice.save(update_fields=["code_digest", "code_sent_at", "code_tries"])
@@ -92,7 +92,7 @@ def confirm(user: User, code: str) -> Choice:
     with transaction.atomic():
         choice = Choice.objects.select_for_update().filter(user=user).exclude(mail_asked="").first()
         if choice is None or not choice.code_digest or not choice.code_sent_at:
-            raise Problem(409, "Nothing to confirm", "no mail address waits to be confirmed")
+            raise Problem(409, "Nothing to confirm", "no mail address is waiting for confirmation")
         late = choice.code_sent_at < timezone.now() - CODE_HOLDS or choice.code_tries >= CODE_TRIES
         right = not late and secrets.compare_digest(choice.code_digest, hashed(code.replace(" ", "")))
         choice.code_tries += 1
@@ -101,8 +101,8 @@ def confirm(user: User, code: str) -> Choice:
             record(user.username, "confirm mail", user.username)
         choice.save()
     if not right:
-        what_next = "ask for another letter" if late else "look at the letter again"
-        raise Problem(422, "Not the code", f"this is not the code, or it is too late for it: {what_next}")
+        what_next = "request another mail" if late else "check the mail"
+        raise Problem(422, "Not the code", f"wrong or expired code: {what_next}")
     return choice
 
 
@@ -115,9 +115,9 @@ def add_hook(user: User, address: str) -> Hook:
         raise Problem(422, "Not reached from here", str(why)) from why
     hooks = Hook.objects.filter(user=user)
     if hooks.filter(address=address).exists():
-        raise Problem(409, "There already", f"{address} is told already: take it away first to have another secret")
+        raise Problem(409, "There already", f"{address} is already registered: delete it first to get a new secret")
     if hooks.count() >= MOST_HOOKS:
-        raise Problem(409, "Too many", f"{MOST_HOOKS} addresses are told already: take one away first")
+        raise Problem(409, "Too many", f"{MOST_HOOKS} webhooks are the maximum: delete one first")
     secret = "whsec_" + b64encode(secrets.token_bytes(SECRET_BYTES)).decode()
     record(user.username, "add webhook", user.username, host=place.host)
     return Hook.objects.create(user=user, address=address, secret=secret)
@@ -136,9 +136,9 @@ def try_out(user: User) -> SentNotice:
     """A test, by every way that this person has chosen. Raises Problem where there is none."""
     lately = SentNotice.objects.filter(user=user, kind=TEST, at__gt=timezone.now() - BETWEEN_TESTS)
     if lately.exists():
-        raise Problem(429, "Too soon", "one test a minute: whoever gets them should not have to mind")
+        raise Problem(429, "Too soon", "wait 1 minute before you send another test")
     choice = Choice.objects.filter(user=user).first()
     notice = tell_person(user, choice.mail if choice else "", of_nothing())
     if notice is None:
-        raise Problem(409, "No way to tell you", "give a mail address or a webhook first")
+        raise Problem(409, "No way to tell you", "add a mail address or a webhook first")
     return notice

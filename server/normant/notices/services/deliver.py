@@ -32,7 +32,7 @@ def deliver(number: int) -> None:
         fault = _by_mail(delivery) if delivery.by == "mail" else _by_hook(delivery)
     except Exception as unforeseen:  # whatever it was, it was a try, and somebody is to hear of it
         log.exception("not delivered", extra={"delivery": number})
-        fault = f"sending failed unforeseen: {type(unforeseen).__name__}; the server's log tells more"
+        fault = f"sending failed: {type(unforeseen).__name__}; see the server's log"
     delivery.tries += 1
     delivery.fault, delivery.moved_at = fault[:300], timezone.now()
     gone = delivery.by == "hook" and (delivery.hook is None or delivery.hook.gone_at is not None)
@@ -49,7 +49,7 @@ def deliver(number: int) -> None:
 def _by_mail(delivery: Delivery) -> str:
     """What went wrong; empty where nothing did."""
     if not settings.NORMANT.mail.leaves:
-        return "no mail leaves this house: NORMANT_MAIL is not set"
+        return "this server sends no mail: NORMANT_MAIL is not set"
     notice = delivery.notice
     headers = {"Message-ID": f"<notice-{notice.pk}@normant>", "Auto-Submitted": "auto-generated"}
     letter = EmailMessage(f"Normant: {notice.subject}", notice.text, None, [delivery.to], headers=headers)
@@ -59,14 +59,14 @@ def _by_mail(delivery: Delivery) -> str:
         OSError,
         ValueError,
     ) as error:  # SMTP's own errors are of the first kind, letters that cannot be of the other
-        return f"the mail server did not take it: {error}"
+        return f"the mail server refused the mail: {error}"
     return ""
 
 
 def _by_hook(delivery: Delivery) -> str:
     hook = delivery.hook
     if hook is None or hook.gone_at:
-        return "this webhook was taken away"
+        return "this webhook was deleted"
     try:
         place = place_of(hook.address, settings.NORMANT.webhook_hosts, "NORMANT_WEBHOOK_HOSTS", listed=True)
         status = _post(place, hook, delivery)
@@ -77,8 +77,8 @@ def _by_hook(delivery: Delivery) -> str:
     if status == GONE:
         Hook.objects.filter(pk=hook.pk).update(gone_at=timezone.now())
         hook.gone_at = timezone.now()
-        return "it answered 410: it wants no more, and is told no more"
-    return f"it answered {status}: expected 200 to 299"
+        return "it answered 410 (unsubscribed); no more notifications will be sent"
+    return f"it answered {status}; expected 200 to 299"
 
 
 def _post(place: Place, hook: Hook, delivery: Delivery) -> int:
@@ -103,11 +103,11 @@ def send_code(address: str, code: str) -> None:
     if not settings.NORMANT.mail.leaves:
         return
     text = (
-        f"{code} is the code that confirms this address for notices of Normant.\n\n"
-        "It counts for an hour. Whoever did not ask for it need do nothing: nothing else is sent here.\n"
+        f"Your Normant confirmation code is {code}.\n\n"
+        "It is valid for 1 hour. If you did not request it, ignore this mail: nothing else will be sent to you.\n"
     )
     headers = {"Auto-Submitted": "auto-generated"}
     try:
         EmailMessage("Normant: confirm this address", text, None, [address], headers=headers).send()
     except (OSError, ValueError) as fault:
-        raise NotDelivered(f"the mail server did not take it: {fault}") from fault
+        raise NotDelivered(f"the mail server refused the mail: {fault}") from fault

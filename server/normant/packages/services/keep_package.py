@@ -42,7 +42,7 @@ def keep_package(about: About, name: str, pieces: Iterable[bytes], user: User) -
     """Keep the package under its hash, or have it wait for a second person. Raises Problem, and nothing was kept."""
     serves = sorted({model.strip() for model in about.serves if model.strip()})
     if not serves:
-        raise Problem(422, "For no GPU", "say which models of GPUs the package is for")
+        raise Problem(422, "For no GPU", "enter the GPU models for this package")
     try:
         Version.parse(about.version)
     except QuantityError as fault:
@@ -67,7 +67,7 @@ def keep_package(about: About, name: str, pieces: Iterable[bytes], user: User) -
 def approve_proposed(body: Mapping[str, Any], user: User) -> None:
     """A second person agreed."""
     if not place_of(body["digest"]).is_file():
-        raise Problem(409, "No such bytes", "the package's bytes are not there any more: bring it again")
+        raise Problem(409, "No such bytes", "the uploaded file has expired: upload the package again")
     _approved(body, user.username)
 
 
@@ -75,7 +75,7 @@ def approve_proposed(body: Mapping[str, Any], user: User) -> None:
 def _approved(fields: Mapping[str, Any], actor: str) -> Package:
     lock("package", [fields["digest"]])
     if Package.objects.filter(digest=fields["digest"], withdrawn_at=None).exists():
-        raise Problem(409, "Kept already", "the house holds this very package: withdraw it first")
+        raise Problem(409, "Kept already", "this package already exists: delete it first")
     package = Package.objects.create(**fields, kept_by=actor)
     record(actor, "keep package", package.name, version=package.version, serves=package.serves, sha256=package.digest)
     tell("standard", "package")
@@ -88,7 +88,7 @@ def withdraw_package(number: int, actor: str) -> None:
     package = row_or_404(
         Package.objects.select_for_update().filter(pk=number, withdrawn_at=None),
         "package",
-        f"there is no package {number}, or it was withdrawn",
+        f"there is no package {number}, or it was deleted",
     )
     package.withdrawn_at = timezone.now()
     package.save(update_fields=["withdrawn_at"])
@@ -116,10 +116,10 @@ def _written(pieces: Iterable[bytes]) -> tuple[str, int]:
                 hashed.update(piece)
                 file.write(piece)
         if not size:
-            raise Problem(422, "Empty", "the file holds nothing")
+            raise Problem(422, "Empty", "the file is empty")
         part.replace(folder / hashed.hexdigest())
     except OSError as fault:
-        raise Problem(507, "Not kept", f"the folder of packages takes nothing: {fault.strerror}") from fault
+        raise Problem(507, "Not kept", f"the package folder cannot be written: {fault.strerror}") from fault
     finally:
         with contextlib.suppress(OSError):
             part.unlink(missing_ok=True)

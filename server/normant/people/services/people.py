@@ -45,12 +45,10 @@ _links = _Links()
 def add_person(actor: str, name: str, place: Place) -> tuple[User, str]:
     """A new person without a password, and the link by which they set one. Raises Problem."""
     if not _NAME.fullmatch(name) or name.lower() in _RESERVED:
-        raise Problem(
-            422, "No name", f"{name[:60]!r}: expected letters, digits and . _ @ -, and none of the server's own"
-        )
+        raise Problem(422, "No name", f"{name[:60]!r}: expected letters, digits and . _ @ -, except reserved names")
     lock("people")
     if User.objects.filter(username__iexact=name).exists():
-        raise Problem(409, "There already", f"there is a {name} already: choose another name")
+        raise Problem(409, "There already", f"the name {name} is taken: choose another one")
     _check(place)
     user = User(username=name, role=place.role.value, seat=place.seat)
     user.set_unusable_password()
@@ -64,7 +62,7 @@ def offer_link(actor: str, name: str) -> str:
     """Another link to set a password; those before it end. Raises Problem."""
     user = _person(name)
     if not user.is_active:
-        raise Problem(409, "Disabled", f"{name} is disabled: enable them first")
+        raise Problem(409, "Disabled", f"{name} is disabled: enable the account first")
     return _link(actor, user)
 
 
@@ -122,7 +120,7 @@ def set_password_by_link(link: str, password: str) -> User:
     name, _, token = link.partition(":")
     user = User.objects.select_for_update().filter(username=name, is_active=True).first()
     if user is None or not _links.check_token(user, token):
-        raise Problem(403, "Link over", "this link was used, or is over: ask an administrator for another one")
+        raise Problem(403, "Link over", "this link has been used or has expired: ask an administrator for a new one")
     _set_password(user, password)
     record(user.username, "set password", user.username, by="link")
     return user
@@ -136,7 +134,7 @@ def change_password(verified: User, new: str) -> None:
     """
     user = User.objects.select_for_update().get(pk=verified.pk)
     if user.password != verified.password:
-        raise Problem(409, "Changed meanwhile", "another password was set meanwhile: sign in with it and try again")
+        raise Problem(409, "Changed meanwhile", "the password has changed: sign in with the new one and try again")
     _set_password(user, new)
     record(user.username, "set password", user.username, by="themselves")
 
@@ -181,12 +179,14 @@ def _keep_one_administrator(user: User) -> None:
     lock("people")
     others = User.objects.filter(role=Role.ADMINISTRATOR, is_active=True).exclude(pk=user.pk)
     if user.role == Role.ADMINISTRATOR and user.is_active and not others.exists():
-        raise Problem(409, "The last administrator", f"{user.username} is the last administrator: make another first")
+        raise Problem(
+            409, "The last administrator", f"{user.username} is the last administrator: appoint another first"
+        )
 
 
 def _person(name: str) -> User:
     lock("people")
     person_row = User.objects.select_for_update().filter(username=name).first()
     if person_row is None:
-        raise Problem(404, "Nobody", f"there is nobody called {name[:60]!r}")
+        raise Problem(404, "Nobody", f"there is no account {name[:60]!r}")
     return person_row

@@ -23,7 +23,7 @@ def make_token(user: User, name: str, scope: Scope, *, days: int) -> tuple[Acces
         raise Problem(422, "No token", f"a token has a name and an end, 1 to {LONGEST_DAYS} days from now")
     lock("tokens", [str(user.pk)])
     if AccessToken.objects.filter(user=user).count() >= MOST:
-        raise Problem(409, "Too many", f"{MOST} tokens are there already: withdraw one first")
+        raise Problem(409, "Too many", f"{MOST} tokens are the maximum: revoke one first")
     text = AccessToken.make(user, name.strip()[:80], scope, ends_at=timezone.now() + dt.timedelta(days=days))
     made = AccessToken.objects.filter(user=user).latest("pk")
     record(user.username, "make token", user.username, name=made.name, scope=scope.value, ends=str(made.ends_at))

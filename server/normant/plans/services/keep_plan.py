@@ -37,7 +37,7 @@ def keep_plan(user: User, name: str, wanted: Wanted, *, number: int | None = Non
     if number:
         need_seen(seen, seen_plan(row), f"the plan {row.name!r}")
     if KeptPlan.objects.filter(name=name).exclude(pk=row.pk).exists():
-        raise Problem(409, "Name taken", f"there is a plan {name!r} already: open it, or choose another name")
+        raise Problem(409, "Name taken", f"the plan {name!r} already exists: open it, or choose another name")
     row.name, row.kept_by = name, user
     row.places = sorted(map(list, wanted.places))
     row.terms = msgspec.to_builtins(wanted.terms)

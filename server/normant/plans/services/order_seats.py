@@ -25,11 +25,11 @@ def order_seats(plans: Sequence[SeatPlan], terms: Terms) -> Schedule:
     """Canaries and waves on these terms, from now on. Raises Problem where the time is no time for it."""
     now = timezone.now()
     if terms.begins and terms.begins > now + LONGEST:
-        raise Problem(422, "Begins too late", "nobody knows the house of next year: choose an earlier beginning")
+        raise Problem(422, "Begins too late", "choose a start within the next year")
     if terms.ends and terms.ends <= max(terms.begins or now, now):
         raise Problem(422, "Ends too early", f"{terms.ends:%d %b %Y %H:%M} leaves no time: choose a later end")
     if bool(terms.opens) != bool(terms.closes):
-        raise Problem(422, "Half a window", "a window has two hours: say from when and until when")
+        raise Problem(422, "Half a window", "a time window needs a start and an end")
     seats = Seat.objects.filter(name__in=[plan.seat for plan in plans]).select_related("presence")
     known = {seat.name: seat for seat in seats}
     surveys = latest_surveys(seat.pk for seat in seats)

@@ -24,7 +24,7 @@ def plan_draft(text: str, *, rounder: bool = False) -> list[SeatPlan]:
     with resident.standing() as before, resident.house() as house:
         wanted = wanting(before, Standing(house, judge, before))
         if (many := sum(map(len, wanted.values()))) > MOST_READINGS:
-            raise Problem(422, "Too much", f"{many:,} readings; at most {MOST_READINGS:,} are planned at once")
+            raise Problem(422, "Too much", f"{many:,} settings; a plan can have at most {MOST_READINGS:,}")
         for row, keys in wanted.items():
             view = house.view(row)
             verdicts = (judge.explain(view, setting, app) for setting, app in sorted(keys, key=str))

@@ -34,18 +34,18 @@ def bring_project(name: str, body: bytes, app: str, actor: str) -> Project:
     Raises Problem for what no dialect reads, and where too many wait or are kept.
     """
     if len(body) > LARGEST:
-        raise Problem(413, "Too large", f"a project of more than {LARGEST // 1024**2} MiB is read at its seat")
+        raise Problem(413, "Too large", f"a project of more than {LARGEST // 1024**2} MiB must be scanned on its seat")
     _addresses(name, app)
     lock("project")
     if BroughtFile.objects.exclude(project__file=name).count() >= MOST_WAITING:
-        raise Problem(409, "Too many projects", f"{MOST_WAITING} projects wait to be read: bring it again later")
+        raise Problem(409, "Too many projects", f"{MOST_WAITING} projects are waiting to be read: try again later")
     nothing = {"seen": msgspec.to_builtins(SeenProject(name)), "seen_at": timezone.now()}
     about = {"brought_by": actor}
     row, is_new = Project.objects.update_or_create(
         seat=None, app=app, file=name, defaults=about, create_defaults={**about, **nothing}
     )
     if is_new and Project.objects.filter(seat=None).count() > MOST:
-        raise Problem(409, "Too many projects", f"at most {MOST} that were brought are kept: let go of one first")
+        raise Problem(409, "Too many projects", f"at most {MOST} uploaded projects are stored: delete one first")
     packed = {"body": zlib.compress(body, LIGHTLY), "brought_at": timezone.now()}
     BroughtFile.objects.update_or_create(project=row, defaults=packed)
     record(actor, "bring project", name, app=app, bytes=len(body))

@@ -37,7 +37,7 @@ def apps_with_projects(seat: Seat) -> list[str]:
 def look_at_projects(seat: Seat, user: User, wanted: CheckProjects) -> Order:
     """Ask a seat; what was asked before and waits is asked no more. Raises Problem where it names no such folder."""
     if wanted.app not in apps_with_projects(seat):
-        raise Problem(422, "No projects", f"no application {wanted.app} of {seat.name} names a folder of projects")
+        raise Problem(422, "No projects", f"no application {wanted.app} of {seat.name} has a project folder")
     order = _ask(seat, wanted)
     record(user.username, "look at projects", seat.name, app=wanted.app, file=wanted.file, order=str(order.pk))
     return order

@@ -21,9 +21,9 @@ def begin_nightly(production: str, storage: str, user: User) -> NightlyLook:
     if not Seat.objects.active().filter(production=production).exists():
         raise Problem(422, "No such production", f"no seat is booked on {production}")
     if NightlyLook.objects.filter(production=production).exists():
-        raise Problem(409, "Looked at already", f"the projects of {production} are looked through each night")
+        raise Problem(409, "Looked at already", f"the projects of {production} are already scanned every night")
     if NightlyLook.objects.count() >= MOST:
-        raise Problem(409, "Too many", f"at most {MOST} productions are looked at each night")
+        raise Problem(409, "Too many", f"at most {MOST} productions can be scanned every night")
     look = NightlyLook.objects.create(production=production, storage=storage, made_by=user)
     record(user.username, "look each night", production, storage=storage)
     tell("project", "nightly")

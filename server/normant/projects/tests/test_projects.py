@@ -48,6 +48,7 @@ SEEN = {
     ],
     "more": 5,
 }
+WAITING = "pan-03 is scanning its projects; waiting for the seat."
 LOOK = {"seat": "pan-03", "app": "corrow"}
 BROUGHT = (
     b'<project><media><item id="1" at="a.mov"/><item id="2" at="a.mov"/><item id="3" at="b.mov"/></media></project>'
@@ -78,7 +79,7 @@ class Projects(Case):
         project = self.get(f"projects/{number}").json()
         self.assertEqual((project["seat"], project["missing"], project["troubles"]), ("pan-03", 1, 7))
         self.assertEqual(project["production"], "The Salt Ledger")
-        self.assertIn("bring the file back", project["list"][0]["do"])
+        self.assertIn("restore the file", project["list"][0]["do"])
         self.assertEqual(self.looked(missing=0), number)
         [row] = self.get("projects").json()["items"]
         self.assertEqual(row["missing"], 0)
@@ -97,6 +98,44 @@ class Projects(Case):
             self.assertIn(words, answer.json()["detail"])
         self.assertEqual(self.post("projects/look", {**LOOK, "seat": "none"}).status_code, 404)
 
+    def scan(self) -> str:
+        return f"projects/scans/{Order.objects.filter(kind='check_projects').latest('created_at').pk}"
+
+    def test_a_scan_says_how_far_it_is_and_how_many_projects_it_found(self) -> None:
+        self.post("projects/look", LOOK)
+        waiting = {"finished": False, "failed": False, "sentence": WAITING}
+        self.assertEqual(self.get(self.scan()).json(), waiting)
+        first = self.scan()
+        self.hand_in(self.order("check_projects"), projects=[SEEN])
+        finished = {"finished": True, "failed": False, "sentence": "pan-03: 1 project scanned."}
+        self.assertEqual(self.get(first).json(), finished)
+        self.post("projects/look", LOOK)
+        self.hand_in(self.order("check_projects"), projects=[])
+        self.assertEqual(self.get(self.scan()).json()["sentence"], "pan-03: 0 projects scanned.")
+
+    def test_a_scan_that_fails_or_is_replaced_says_why(self) -> None:
+        self.post("projects/look", LOOK)
+        first = self.scan()
+        self.post("projects/look", LOOK)
+        self.assertEqual(
+            self.get(first).json()["sentence"],
+            "pan-03 did not scan its projects: a newer scan replaced this one.",
+        )
+        self.hand_in(self.order("check_projects"), outcome="failed", message="the folder is gone")
+        answer = self.get(self.scan()).json()
+        failed = {"finished": True, "failed": True, "sentence": "pan-03 did not scan its projects: the folder is gone."}
+        self.assertEqual(answer, failed)
+
+    def test_an_order_of_another_kind_is_no_scan(self) -> None:
+        self.begun()
+        self.assertEqual(self.get(f"projects/scans/{self.order('plan_clearing').pk}").status_code, 404)
+        self.assertEqual(self.get("projects/scans/no-number").status_code, 422)
+        self.post("projects/look", LOOK)
+        for role in Role:
+            status = 403 if role is Role.EDITOR else 200
+            self.assertEqual(self.get(self.scan(), role).status_code, status, role)
+        self.assertEqual(self.client.get(f"/api/v1/{self.scan()}").status_code, 401)
+
     def test_it_is_sent_to_its_seat_and_taken_back(self) -> None:
         number = self.looked()
         own = "seats/pan-03/projects"
@@ -110,7 +149,7 @@ class Projects(Case):
     def test_hands_are_asked_for_where_something_is_to_be_carried(self) -> None:
         number = self.looked()
         errand = Errand.objects.get(pk=self.post(f"projects/{number}/errand").json()["id"])
-        self.assertIn("/brine/a.mov: there is no such file; bring the file back", errand.work["steps"][0])
+        self.assertIn("/brine/a.mov: there is no such file; restore the file", errand.work["steps"][0])
         self.assertEqual(len(errand.work["steps"]), 1)
         number = self.looked(troubles=SEEN["troubles"][1:])  # type: ignore[index]
         self.assertEqual(self.post(f"projects/{number}/errand").status_code, 409)

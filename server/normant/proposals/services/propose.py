@@ -45,7 +45,7 @@ def propose(user: User, wanted: Wanted) -> Proposal:
     """Have it wait for a second person; the same once more is the one that waits. Raises Problem."""
     lines = list(wanted.lines)
     if len(lines) > MOST_LINES or any(len(line) > LONGEST_LINE for line in lines):
-        raise Problem(422, "Not read by anybody", "this is too long to be shown whole to a second person: divide it")
+        raise Problem(422, "Not read by anybody", "this is too long to show to a second person: split it")
     seen = seen_of(wanted.kind, wanted.subject, lines, wanted.body)
     lock("propose", [seen])
     if there := Proposal.objects.filter(seen=seen, decided_at=None).first():
@@ -69,12 +69,12 @@ def approve(number: int, user: User, *, seen: str) -> Proposal:
     """Carry out what was `seen`: all of it, or it goes on waiting. Raises Problem, or what the act raises."""
     proposal, execute = _waiting(number, user)
     if proposal.made_by_id == user.pk:
-        raise Problem(403, "A second person", "this waits for somebody else than who proposed it")
+        raise Problem(403, "A second person", "the person who proposed this cannot approve it")
     if proposal.needs_administrator and Role.ADMINISTRATOR not in (user.role, proposal.made_by.role):
-        raise Problem(403, "An administrator", "this waits for an administrator")
+        raise Problem(403, "An administrator", "this needs an administrator")
     if not proposal.made_by.may(_KINDS[proposal.kind][0]):
         raise Problem(
-            409, "No longer theirs", f"{proposal.made_by.username}, who proposed it, may not do this any more"
+            409, "No longer theirs", f"{proposal.made_by.username}, who proposed it, no longer has permission"
         )
     need_seen(seen, proposal.seen, f"proposal {number}")
     execute(proposal.body, proposal.made_by)
@@ -94,10 +94,10 @@ def _waiting(number: int, user: User) -> tuple[Proposal, Execute]:
         Proposal.objects.select_related("made_by").filter(pk=number), "proposal", f"there is no proposal {number}"
     )
     if proposal.decided_at:
-        raise Problem(409, "Decided", f"proposal {number} was {'approved' if proposal.approved else 'refused'} already")
+        raise Problem(409, "Decided", f"proposal {number} is already {'approved' if proposal.approved else 'rejected'}")
     permission, execute = _KINDS[proposal.kind]
     if not user.may(permission):
-        raise Problem(403, "Not yours to do", f"you may not {permission.value}")
+        raise Problem(403, "Not yours to do", f"you do not have permission to {permission.value}")
     return proposal, execute
 
 

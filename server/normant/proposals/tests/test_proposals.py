@@ -114,7 +114,7 @@ class Folders(Proposals):
         proposal = self.proposed(self.post("dialects/keep", text=ELSEWHERE))
         Proposal.objects.update(made_by=User.objects.create_user("kim", role=Role.SUPERVISOR))
         supervisor = User.objects.get(username="supervisor")
-        with self.assertRaisesRegex(Problem, "waits for an administrator"):
+        with self.assertRaisesRegex(Problem, "needs an administrator"):
             approve(proposal.pk, supervisor, seen=proposal.seen)
 
     def test_an_administrator_says_which_folder_is_admitted(self) -> None:

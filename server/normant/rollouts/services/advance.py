@@ -24,9 +24,9 @@ from .measuring import keep_shown, measure_first, shown_by
 from .news import tell_of_leg, tell_of_legs
 from .report import make_report
 
-OCCUPIED = "another rollout is at work on this seat"
-CLEANING = "a clean-up is running on this seat"
-MEASURED = "a trial is at work on this seat"
+OCCUPIED = "waiting for another rollout on this seat"
+CLEANING = "waiting for a clean-up on this seat"
+MEASURED = "waiting for a trial on this seat"
 
 
 @transaction.atomic
@@ -89,21 +89,21 @@ class Turns:
             asks = "asks for a waiver" if leg.asks_waiver else "objects"
             return f"somebody at the seat {asks}: {leg.objection}"
         if self._held(leg):
-            return f"put off at the seat until {timezone.localtime(leg.not_before):%a %H:%M}"
+            return f"postponed at the seat until {timezone.localtime(leg.not_before):%a %H:%M}"
         if leg.not_before and leg.not_before > self.now:
-            return f"its turn is at {timezone.localtime(leg.not_before):%H:%M}"
+            return f"starts at {timezone.localtime(leg.not_before):%H:%M}"
         local = timezone.localtime(self.now)
         if (window := self.terms.window(local)) and window[0] > local:
-            return f"seats are touched from {window[0]:%H:%M} to {window[1]:%H:%M}"
+            return f"changes are made from {window[0]:%H:%M} to {window[1]:%H:%M}"
         if booked := why_booked(leg.seat.room, self.booked, self.now):
             return booked
         in_room = sum(other.seat.room == leg.seat.room for other in self.at_work)
         if self.terms.at_once and in_room >= self.terms.at_once:
-            return f"{self.terms.at_once} at once in {leg.seat.room or 'no room'}"
+            return f"{self.terms.at_once} at the same time in {leg.seat.room or 'no room'}"
         of_role = sum(other.seat.role == leg.seat.role for other in self.at_work)
         left = self.roles.get(leg.seat.role, 0) - of_role
         if self.terms.left_working and left <= self.terms.left_working:
-            return f"{self.terms.left_working} of role {leg.seat.role} must be left working"
+            return f"{self.terms.left_working} of role {leg.seat.role} must stay free to work"
         return ""
 
     def _held(self, leg: Leg) -> bool:
@@ -116,9 +116,9 @@ class Turns:
         if self._held(leg):
             return self.why_not(leg)
         if leg.wave > self.wave:
-            return "waits for the canaries" if self.wave == 0 else f"waits for wave {self.wave}"
+            return "after the canaries" if self.wave == 0 else f"after wave {self.wave}"
         if self.now < self.opens:
-            return f"the wave begins at {timezone.localtime(self.opens):%H:%M}"
+            return f"the wave starts at {timezone.localtime(self.opens):%H:%M}"
         return self.why_not(leg)
 
 
@@ -145,7 +145,7 @@ def _begin(leg: Leg) -> None:
     leg.save(update_fields=["begun_at", "message", "moved_at"])
     tell("planned", leg.seat.name)
     if not measure_first(leg) and not issue_for(leg):
-        end(leg, Leg.State.SETTLED, "there was nothing to put back")
+        end(leg, Leg.State.SETTLED, "nothing to put back")
 
 
 def end(leg: Leg, state: str, message: str = "") -> None:
@@ -217,10 +217,10 @@ def settle(seat: Seat, taken_at: dt.datetime | None) -> None:
 def _change_what_was_measured(leg: Leg, measured: list[Order]) -> None:
     """The turn goes on, unless the rollout was halted meanwhile, or the seat would become worse: it stays as it was."""
     if leg.rollout.state == Rollout.State.HALTED:
-        end(leg, Leg.State.HALTED, "halted before anything was changed")
+        end(leg, Leg.State.HALTED, "halted before any change")
         return
     if keep_shown(leg, measured):
-        end(leg, Leg.State.STOPPED, f"{shown_by(leg)}; nothing was changed")
+        end(leg, Leg.State.STOPPED, f"{shown_by(leg)}; no files were changed")
         return
     leg.state, leg.step, leg.message = Leg.State.WAITING, "waiting", ""
     leg.save(update_fields=["state", "step", "message", "moved_at"])
@@ -233,9 +233,9 @@ def _settle_by_findings(leg: Leg, orders: list[Order], *, taken_at: dt.datetime 
     if not still:
         end(leg, Leg.State.SETTLED, shown_by(leg))
     elif taken_at and taken_at > max(dt.datetime.fromisoformat(o.receipt["at"]) for o in orders if o.receipt):
-        end(leg, Leg.State.STOPPED, "the next survey still finds " + ", ".join(f.setting for f in still) + " off norm")
+        end(leg, Leg.State.STOPPED, "the next survey still shows " + ", ".join(f.setting for f in still) + " off norm")
     else:
-        leg.message = "written and read back; waiting for the next survey"
+        leg.message = "written and verified; waiting for the next survey"
         leg.save(update_fields=["message", "moved_at"])
 
 

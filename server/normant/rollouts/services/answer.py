@@ -52,7 +52,7 @@ def go_ahead(rollout: Rollout, seat: str, user: User) -> None:
     """All the same, and at once. Raises Problem where nothing holds the seat."""
     leg = _waiting(rollout, seat)
     if not leg.objection and not leg.put_off:
-        raise Problem(409, "Nothing to decide", f"nobody at {seat} objected to this, or put it off")
+        raise Problem(409, "Nothing to decide", f"{seat} has no objection and has not been postponed")
     leg.objection, leg.asks_waiver, leg.not_before = "", False, None
     leg.save(update_fields=["objection", "asks_waiver", "not_before", "moved_at"])
     record(user.username, "go ahead", f"rollout {rollout.pk}", seat=seat)
@@ -66,10 +66,10 @@ def leave_out(rollout: Rollout, seat: str, user: User) -> None:
     leg = _waiting(rollout, seat)
     _withdraw(leg)
     why = f": {leg.objection}" if leg.objection else ""
-    stays = "; what was written stays" if Order.objects.that_changed().filter(leg=leg).exists() else ""
+    stays = "; changes that were made remain" if Order.objects.that_changed().filter(leg=leg).exists() else ""
     record(user.username, "leave out", f"rollout {rollout.pk}", seat=seat)
     leg.left_out = True
-    end(leg, Leg.State.HALTED, f"left out by {user.username}{why}{stays}")
+    end(leg, Leg.State.HALTED, f"skipped by {user.username}{why}{stays}")
 
 
 def last_moment(leg: Leg) -> dt.datetime:
@@ -93,9 +93,9 @@ def _waiting(rollout: Rollout, seat: str) -> Leg:
         f"{seat} is not in rollout {rollout.pk}",
     )
     if leg.rollout.kind != Rollout.Kind.CORRECT:
-        raise Problem(409, "Too late", "what is put back waits for nobody")
+        raise Problem(409, "Too late", "putting settings back cannot be postponed")
     if leg.state != Leg.State.WAITING:
-        reason = "it is being written at this moment" if leg.state == Leg.State.MOVING else f"it has {leg.state}"
+        reason = "it is being changed right now" if leg.state == Leg.State.MOVING else f"it has {leg.state}"
         raise Problem(409, "Too late", f"{seat}: {reason}")
     return leg
 

@@ -20,7 +20,7 @@ def approve(rollout: Rollout, user: User) -> None:
     if row.state != Rollout.State.PROPOSED:
         raise Problem(409, "Nothing to approve", f"this rollout is {row.state}")
     if row.created_by_id == user.pk:
-        raise Problem(403, "A second person", "this house asks for a second person: somebody else has to approve it")
+        raise Problem(403, "A second person", "a second person must approve this rollout")
     row.state, row.approved_by = Rollout.State.RUNNING, user
     row.save(update_fields=["state", "approved_by"])
     record(user.username, "approve rollout", f"rollout {row.pk}", plans=PlansOfRollout.read(row).digest)

@@ -23,7 +23,7 @@ def halt_if_harmful(number: int) -> bool:
         return False
     why = _stopped(rollout) or _must_be_settled(rollout) or _became_worse(rollout)
     if why:
-        halt(rollout, "server", f"{why}: nothing new begins before somebody has looked")
+        halt(rollout, "server", f"{why}: no more seats start until a person has checked")
     return bool(why)
 
 
@@ -65,4 +65,4 @@ def _must_be_settled(rollout: Rollout) -> str:
     findings = [f for f in new.filter(seat__in=begun).select_related("seat") if f.opened_at > begun[f.seat_id]]
     names = list(dict.fromkeys(f"{catalogue()[f.setting].title} on {f.seat.name}" for f in findings))
     more = f" and {len(names) - TOLD} more" if len(names) > TOLD else ""
-    return f"since the change this must be settled as well: {', '.join(names[:TOLD])}{more}" if names else ""
+    return f"new critical findings since the change: {', '.join(names[:TOLD])}{more}" if names else ""

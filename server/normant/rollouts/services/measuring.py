@@ -13,6 +13,7 @@ from normant.orders.services.issue import issue_order
 from normant_core.base.wording import listed
 from normant_core.catalogue.settings import catalogue
 from normant_core.measure.design import blocks
+from normant_core.measure.estimates import speed_words
 from normant_core.measure.question import it_does
 from normant_core.measure.runs import Run
 from normant_core.measure.verdict import Compared, verdict
@@ -35,7 +36,7 @@ def measure_first(leg: Leg) -> bool:
     actions = [action for action, _ in actions_of(msgspec.convert(leg.plan, SeatPlan))]
     under = settable(actions)
     if not under:
-        leg.measured = {"sentence": f"not measured: {_stays(leg)} would not go back by itself"}
+        leg.measured = {"sentence": f"not measured: {_stays(leg)} cannot be restored automatically"}
         leg.save(update_fields=["measured"])
         return False
     conditions: dict[str, tuple[Settable, ...]] = {AS_IT_WAS: (), CHANGED: under}
@@ -57,7 +58,7 @@ def keep_shown(leg: Leg, measured: Sequence[Order]) -> bool:
         (compared,) = verdict(job, sorted(runs, key=lambda run: run.condition != AS_IT_WAS), alpha=SURE).comparisons
         figures = {name: [run.value for run in runs if run.condition == name] for name in (AS_IT_WAS, CHANGED)}
         both = {"before": figures[AS_IT_WAS], "after": figures[CHANGED]}
-        without = f", without {stays}, which would not go back by itself" if (stays := _stays(leg)) else ""
+        without = f", without {stays}, which cannot be restored automatically" if (stays := _stays(leg)) else ""
         leg.measured = {**both, "outcome": compared.outcome, "sentence": f"{_spoken(job, compared)}{without}"}
     leg.save(update_fields=["measured"])
     return leg.measured.get("outcome") == "worse"
@@ -87,8 +88,8 @@ def _run(leg: Leg, place: int, order: Order) -> Run:
 
 
 def _spoken(job: str, compared: Compared) -> str:
-    """`plays 1.20 times as fast (1.12 to 1.29)`"""
-    interval = f"{compared.ratio:.2f} times as fast ({compared.low:.2f} to {compared.high:.2f})"
+    """`plays 20 % faster (12 to 29 %)`"""
+    interval = speed_words(compared.ratio, compared.low, compared.high)
     if compared.outcome == "no difference shown":
-        return f"no difference shown: it {it_does(job)} {interval}"
+        return f"no difference shown ({interval})"
     return f"{it_does(job)} {interval}"

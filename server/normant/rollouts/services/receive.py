@@ -123,14 +123,14 @@ def receive_refusal(seat: Seat, refusal: Refusal) -> None:
     with contextlib.suppress(Problem):
         row = _order(seat, refusal.order)
         if not row.receipt and not row.withdrawn_at:
-            why = f"what the seat was given is not what was signed here: {refusal.why}"
+            why = f"the seat received a different order from the one that was signed: {refusal.why}"
             receive_receipt(seat, Receipt(str(row.pk), "refused", message=why, at=timezone.now()))
     record(f"agent {seat.name}", REFUSED, seat.name, **refused)
 
 
 def _too_late(leg: Leg, receipt: Receipt) -> None:
     """The halt came while the seat was writing: say so, so that it can be put back."""
-    message = "written before the seat was told to stop; put it back, or let it stand"
+    message = "changed before the seat could be stopped; put it back or leave it"
     if receipt.outcome in ("done", "accepted_as") and leg.ended_at is None:  # it was resumed meanwhile
         leg.orders.waiting().update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)

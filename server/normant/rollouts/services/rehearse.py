@@ -21,7 +21,7 @@ def rehearse(user: User, findings: Sequence[Finding], *, rounder: bool = False) 
     """Ask every seat of the plan what would happen there. Raises Problem where no order can settle anything."""
     plans = [made for made in plan(findings, rounder=rounder) if made.changes]
     if not plans:
-        raise Problem(422, "Nothing to do", "no order can settle any of these findings")
+        raise Problem(422, "Nothing to do", "none of these findings can be corrected remotely")
     seats = Seat.objects.in_bulk([made.seat for made in plans], field_name="name")
     lock("leg", seats)
     made = Rehearsal.objects.create(digest=digest(plans), made_by=user)

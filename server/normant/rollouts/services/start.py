@@ -15,7 +15,7 @@ from normant.ledger.services.record import record
 from normant.plans.services.order_seats import order_seats
 from normant.plans.services.plan import digest, plan
 from normant.seats.models import Seat
-from normant_core.base.wording import counted_in_figures, listed
+from normant_core.base.wording import counted, listed
 from normant_core.plan.plan import SeatPlan
 from normant_core.rollout.schedule import Terms
 
@@ -46,16 +46,16 @@ def start(
         seen=seen, ended_at=None, state__in=(Rollout.State.RUNNING, Rollout.State.PROPOSED), legs__ended_at=None
     ).first():
         if there.created_by_id != user.pk or there.terms != msgspec.to_builtins(terms):
-            raise Problem(409, "Started already", f"rollout {there.pk} does this: look at it", rollout=there.pk)
+            raise Problem(409, "Started already", f"rollout {there.pk} already does this: open it", rollout=there.pk)
         return there
     plans = every = plan(findings, rounder=terms.rounder)
     if digest(plans) != seen:
         raise Problem(
-            409, "The plan changed", "a seat or the standard changed since you looked: look at the plan again"
+            409, "The plan changed", "a seat or the standard has changed since you opened the plan: review it again"
         )
     plans = [made for made in plans if made.changes]
     if not plans:
-        raise Problem(422, "Nothing to do", "no order can settle any of these findings")
+        raise Problem(422, "Nothing to do", "none of these findings can be corrected remotely")
     ordered = order_seats(plans, terms)
     if ordered.waves.without:
         late = ", ".join(f"{seat}: {why}" for seat, why in ordered.waves.without)
@@ -93,6 +93,6 @@ def start(
 def _title(plans: Sequence[SeatPlan]) -> str:
     """`Bring Held back and Power profile on pan-03 to the house standard`."""
     titles = list(dict.fromkeys(change.title for made in plans for change in made.changes))
-    what = listed(titles) if len(titles) <= NAMED else counted_in_figures(len(titles), "setting")
-    where = plans[0].seat if len(plans) == 1 else counted_in_figures(len(plans), "seat")
+    what = listed(titles) if len(titles) <= NAMED else counted(len(titles), "setting")
+    where = plans[0].seat if len(plans) == 1 else counted(len(plans), "seat")
     return f"Bring {what} on {where} to the house standard"

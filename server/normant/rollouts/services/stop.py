@@ -36,9 +36,7 @@ def halt(rollout: Rollout, actor: str, reason: str = "") -> None:
         Order.objects.waiting().filter(leg=leg).update(withdrawn_at=timezone.now())
         tell("orders", leg.seat.name)
         changed = Order.objects.that_changed().filter(leg=leg).exists()
-        end(
-            leg, Leg.State.HALTED, "halted; what was written stays" if changed else "halted before anything was changed"
-        )
+        end(leg, Leg.State.HALTED, "halted; changes that were made remain" if changed else "halted before any change")
     finish_if_over(row)
     record(actor, "halt rollout", f"rollout {row.pk}", reason=reason)
     tell_of_legs(row)
@@ -53,10 +51,10 @@ def resume(rollout: Rollout, user: User) -> None:
     if row.state != Rollout.State.HALTED:
         raise Problem(409, "Nothing to resume", f"this rollout is {row.state}")
     if settings.NORMANT.second_person and row.kind == Rollout.Kind.CORRECT and row.approved_by_id is None:
-        raise Problem(409, "Never approved", "it was withdrawn before anybody approved it: make a new plan")
+        raise Problem(409, "Never approved", "it was withdrawn before it was approved: create a new plan")
     numbers = list(legs.values_list("pk", flat=True))
     if not numbers:
-        raise Problem(409, "Nothing to resume", "no seat was kept from beginning")
+        raise Problem(409, "Nothing to resume", "no seats are waiting")
     _begin_anew(numbers)
     row.state, row.reason, row.ended_at, row.resumed_at = Rollout.State.RUNNING, "", None, timezone.now()
     row.save(update_fields=["state", "reason", "ended_at", "resumed_at"])
@@ -76,7 +74,7 @@ def retry(rollout: Rollout, user: User, seats: Collection[str]) -> None:
         raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
     written = written_by(row)
     if unfit := sorted(name for name, leg in legs.items() if not may_be_tried_again(leg, written)):
-        message = "only what stopped before anything was changed is tried again; of the rest, make a new plan"
+        message = "only seats that stopped before any change can be retried; create a new plan for the others"
         raise Problem(409, "Not tried again", f"{', '.join(unfit)}: {message}")
     if row.state == Rollout.State.HALTED:
         raise Problem(409, "Halted", "this rollout is halted: resume it first")
@@ -96,9 +94,9 @@ def go_on(rollout: Rollout, user: User) -> None:
         leg.wave for leg in row.legs.filter(state=Leg.State.WAITING, begun_at=None) if turns.waits_for_its_wave(leg)
     ]
     if row.state != Rollout.State.RUNNING or not held:
-        raise Problem(409, "Nothing waits", "no seat of this rollout waits for its wave")
+        raise Problem(409, "Nothing waits", "no seats of this rollout are waiting for their wave")
     if turns.waits_for_its_hour():
-        raise Problem(409, "Not its hour", "nothing of this rollout begins before its hour: let it begin now first")
+        raise Problem(409, "Not its hour", "this rollout has not started: start it first")
     row.open_wave = min(held)
     row.save(update_fields=["open_wave"])
     record(user.username, "go on with rollout", f"rollout {row.pk}", wave=row.open_wave)
@@ -112,7 +110,7 @@ def begin_now(rollout: Rollout, user: User, why: str) -> None:
     lock("leg", rollout.legs.values_list("seat__name", flat=True))
     row = Rollout.objects.select_for_update(no_key=True).get(pk=rollout.pk)
     if row.state != Rollout.State.RUNNING or not Turns(row).waits_for_its_hour():
-        raise Problem(409, "It waits for no hour", "this rollout does not wait for an hour any more")
+        raise Problem(409, "It waits for no hour", "this rollout has already started")
     was = row.terms["begins"]
     row.terms = {**row.terms, "begins": None}
     row.save(update_fields=["terms"])
@@ -141,17 +139,17 @@ def put_back(rollout: Rollout, user: User, seats: Collection[str] = ()) -> Rollo
     """
     lock("put back", [str(rollout.pk)])
     if rollout.kind != Rollout.Kind.CORRECT:
-        raise Problem(409, "Nothing to put back", "this rollout is itself a putting back")
+        raise Problem(409, "Nothing to put back", "this rollout already puts settings back")
     own = rollout.legs.filter(seat__name__in=seats) if seats else rollout.legs.all()
     if missing := {*seats} - {*own.values_list("seat__name", flat=True)}:
         raise Problem(422, "No such seat", f"{', '.join(sorted(missing))}: not in this rollout")
     if own.filter(state=Leg.State.MOVING).exists():
-        raise Problem(409, "Still moving", "a seat is being written at this moment: wait until it has ended")
+        raise Problem(409, "Still moving", "a seat is being changed right now: wait until it has finished")
     if rollout.state == Rollout.State.RUNNING and not seats:
         halt(rollout, user.username)
     legs = list(own.filter(seat__in=seats_to_put_back(rollout)).select_related("seat"))
     if not legs:
-        raise Problem(409, "Nothing to put back", "this rollout changed nothing, or all of it was put back")
+        raise Problem(409, "Nothing to put back", "this rollout made no changes, or they have been put back")
     if not seats:
         rollout.legs.filter(state=Leg.State.HALTED).update(left_out=True)
     made = Rollout.objects.create(

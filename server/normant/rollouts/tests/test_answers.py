@@ -31,12 +31,12 @@ class Answers(Stage):
         return Leg.objects.select_related("rollout").get(seat__name=seat)
 
     def test_the_editor_sees_what_is_planned_and_why_and_what_was_done(self) -> None:
-        self.assertEqual(self.plans_shown()["sentence"], "Nothing is planned here.")
+        self.assertEqual(self.plans_shown()["sentence"], "No changes planned.")
         self.start(canaries=False)
         own = self.plans_shown()
-        self.assertEqual(own["sentence"], "One setting is going to be changed here.")
+        self.assertEqual(own["sentence"], "1 setting is going to be changed here.")
         planned = own["planned"][0]
-        self.assertEqual((planned["by"], planned["message"]), ("supervisor", "Ordered; waiting for the seat"))
+        self.assertEqual((planned["by"], planned["message"]), ("supervisor", "Sent; waiting for the seat"))
         self.assertIn("Clocks that ramp up late", planned["reasons"][0]["because"])
         self.end("pan-03")
         own = self.plans_shown()
@@ -49,7 +49,7 @@ class Answers(Stage):
         self.assertEqual(self.answer(rollout, "put-off", {"until": until}).status_code, 200)
         self.assertFalse(Order.objects.waiting().filter(seat__name="pan-03").exists())
         sweep()
-        self.assertIn("Put off at the seat until", self.plans_shown()["planned"][0]["message"])
+        self.assertIn("Postponed at the seat until", self.plans_shown()["planned"][0]["message"])
         self.assertNotIn("pan-03", self.begun())
         Leg.objects.filter(seat__name="pan-03").update(not_before=timezone.now())
         sweep()
@@ -67,7 +67,7 @@ class Answers(Stage):
     def test_it_is_put_off_within_limits_alone(self) -> None:
         rollout = self.start(canaries=False, put_off=1)
         for until, words in (
-            (timezone.now() + dt.timedelta(minutes=1), "at least five minutes"),
+            (timezone.now() + dt.timedelta(minutes=1), "at least 5 minutes"),
             (timezone.now() + dt.timedelta(days=4), "at the latest"),
         ):
             answer = self.answer(rollout, "put-off", {"until": until})
@@ -76,7 +76,7 @@ class Answers(Stage):
         self.answer(rollout, "put-off", {"until": timezone.now() + HOUR})
         self.assertFalse(self.plans_shown()["planned"][0]["may_put_off"])
         again = self.answer(rollout, "put-off", {"until": timezone.now() + HOUR})
-        self.assertIn("put off 1 times already", again.json()["detail"])
+        self.assertIn("postponed 1 times already", again.json()["detail"])
         strict = self.answer(rollout, "put-off", {"until": timezone.now() + HOUR}, seat="pan-04")
         self.assertEqual(strict.status_code, 404)
 
@@ -102,7 +102,7 @@ class Answers(Stage):
         rollout = self.start(canaries=False)
         self.answer(rollout, "object", {"why": "not before the screening"})
         self.answer(rollout, "leave-out", role=Role.SUPERVISOR)
-        self.assertEqual(self.leg().message, "left out by supervisor: not before the screening")
+        self.assertEqual(self.leg().message, "skipped by supervisor: not before the screening")
         self.post(f"rollouts/{rollout.pk}/halt")
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/resume").status_code, 200)
         advance_rollout(rollout.pk)
@@ -118,7 +118,7 @@ class Answers(Stage):
         for what, body in (("put-off", {"until": timezone.now() + HOUR}), ("object", {"why": "no"})):
             answer = self.answer(rollout, what, body)
             self.assertEqual(answer.status_code, 409)
-            self.assertIn("at this moment", answer.json()["detail"])
+            self.assertIn("right now", answer.json()["detail"])
         self.assertEqual(self.answer(rollout, "object", {"why": "  "}).status_code, 422)
         self.assertTrue(Order.objects.waiting().filter(seat__name="pan-03").exists())
 
@@ -129,7 +129,7 @@ class Answers(Stage):
         receipt = {"order": str(order.pk), "outcome": "done", "at": timezone.now().isoformat()}
         path = f"/api/v1/agent/orders/{order.pk}/receipt"
         self.house.agent(self.tokens["pan-03"]).post(path, receipt, content_type="application/json")
-        self.assertEqual((self.leg().state, self.leg().message[:27]), ("stopped", "written before the seat was"))
+        self.assertEqual((self.leg().state, self.leg().message[:27]), ("stopped", "changed before the seat cou"))
 
     def test_what_is_done_in_part_is_put_off_for_the_rest_and_done_again_without_harm(self) -> None:
         settings = (POWER, "memory.held_back")

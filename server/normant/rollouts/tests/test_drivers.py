@@ -117,7 +117,7 @@ class Drivers(Branches):
         number = self.post("rollouts", {**body, "seen": seen}).json()["id"]
         advance_rollout(number)
         order = Order.objects.get(leg__rollout=number)
-        step = {"step": "restart", "message": "asked at the seat; waiting for an answer"}
+        step = {"step": "restart", "message": "waiting for an answer at the seat"}
         path = f"/api/v1/agent/orders/{order.pk}/progress"
         self.house.agent().post(path, json.dumps(step), "application/json")
         leg = self.post(f"rollouts/{number}/halt").json()["legs"][0]

@@ -59,7 +59,7 @@ class Measuring(Stage):
         self.changed(seat)
         leg = Leg.objects.get(rollout=rollout, seat__name=seat)
         self.assertEqual(leg.state, "settled")
-        self.assertIn("plays 1.20 times as fast (1.", leg.message)
+        self.assertIn("plays 20 % faster (", leg.message)
         self.assertEqual(len(leg.measured["before"]), BLOCKS)
         advance_rollout(rollout.pk)
         self.assertEqual(Rollout.objects.get(pk=rollout.pk).state, "running")
@@ -72,7 +72,7 @@ class Measuring(Stage):
         advance_rollout(rollout.pk)
         rollout.refresh_from_db()
         self.assertEqual(rollout.state, "halted")
-        self.assertRegex(rollout.reason, rf"{seat} plays 0\.83 times as fast .*nothing was changed")
+        self.assertRegex(rollout.reason, rf"{seat} plays 17 % slower .*no files were changed")
         self.assertEqual(Leg.objects.filter(rollout=rollout, state="halted").count(), 3)
         self.assertEqual({order.kind for order in Order.objects.filter(seat__name=seat)}, {"measure"})
         self.post(f"rollouts/{rollout.pk}/resume")
@@ -99,7 +99,7 @@ class Measuring(Stage):
         halt(rollout, "test")
         self.hand_in(order, "done")
         leg = Leg.objects.get(rollout=rollout, seat__name=seat)
-        self.assertEqual((leg.state, leg.message), ("halted", "halted before anything was changed"))
+        self.assertEqual((leg.state, leg.message), ("halted", "halted before any change"))
         self.assertFalse(self.shown(rollout)["can_put_back"])
 
     def test_without_a_meter_the_change_goes_on_and_says_so(self) -> None:
@@ -114,7 +114,7 @@ class Measuring(Stage):
             rollout, seat = self.begun_on()
         self.changed(seat)
         leg = Leg.objects.get(rollout=rollout, seat__name=seat)
-        self.assertEqual(leg.message, "not measured: Power profile would not go back by itself")
+        self.assertEqual(leg.message, "not measured: Power profile cannot be restored automatically")
 
     def test_what_stays_is_left_out_of_the_runs_and_that_is_said(self) -> None:
         rollout, seat = self.begun_on()
@@ -126,8 +126,8 @@ class Measuring(Stage):
         actions = self.measured(seat, 20.0, 24.0)
         self.assertEqual({len(action.under) for action in actions}, {0, 1})
         leg.refresh_from_db()
-        self.assertIn("times as fast", leg.measured["sentence"])
-        self.assertIn(", without Driver version, which would not go back by itself", leg.measured["sentence"])
+        self.assertIn("% faster", leg.measured["sentence"])
+        self.assertIn(", without Driver version, which cannot be restored automatically", leg.measured["sentence"])
 
     def test_put_back_restores_the_change_alone(self) -> None:
         rollout, seat = self.begun_on()

@@ -54,7 +54,7 @@ class Placing(TestCase):
         return self.post("rollouts/plan", self.asked())
 
     def test_what_only_a_person_could_decide_the_houses_template_settles(self) -> None:
-        self.assertEqual(self.planned()["seats"][0]["left"][0]["why"], "a person must decide on the value")
+        self.assertEqual(self.planned()["seats"][0]["left"][0]["why"], "a person must choose the value")
         digest = self.keep(HARD)
         plan = self.planned()
         change = plan["seats"][0]["changes"][0]

@@ -26,9 +26,7 @@ class Rehearsals(Stage):
 
     def test_every_seat_is_asked_what_would_happen_and_nothing_begins(self) -> None:
         answer = self.tried()
-        self.assertEqual(
-            (answer["sentence"], answer["over"]), ("Of four seats none answered. Nothing was changed.", False)
-        )
+        self.assertEqual((answer["sentence"], answer["over"]), ("4 seats: 0 answered. No files were changed.", False))
         action = parse_order(bytes(Order.objects.get(seat__name="pan-03").body)).action
         self.assertIsInstance(action, Rehearse)
         self.assertFalse(Leg.objects.exists())
@@ -40,7 +38,7 @@ class Rehearsals(Stage):
         answer = self.house.client(Role.VIEWER).get(f"/api/v1/rehearsals/{number}").json()
         self.assertEqual(
             answer["sentence"],
-            "Of four seats two answered: one would be done, one would be refused. Nothing was changed.",
+            "4 seats: 2 answered: 1 would be done, 1 would be refused. No files were changed.",
         )
         lines = {seat["seat"]: [line["words"] for line in seat["lines"]] for seat in answer["seats"]}
         self.assertEqual((lines["pan-03"], lines["pan-04"][0][:17]), (["would be done"], "the power profile"))

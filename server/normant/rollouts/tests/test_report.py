@@ -54,7 +54,7 @@ class Reports(TestCase):
         self.house.send(survey(**PUT_RIGHT))
         raw = self.report(rollout.pk, "json").content
         report = json.loads(raw)
-        self.assertEqual(report["sentence"], "Of one seat one settled; two changes, each read back as asked.")
+        self.assertEqual(report["sentence"], "1 seat: 1 settled; 2 changes, each verified.")
         self.assertEqual(
             (report["by"], report["state"], report["seats"][0]["state"]), ("supervisor", "finished", "settled")
         )

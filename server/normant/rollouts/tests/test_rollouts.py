@@ -108,7 +108,7 @@ class Rollouts(TestCase):
         self.assertEqual((order.receipt or {})["outcome"], "refused")
         for other in Order.objects.waiting():
             self.receipt(other)
-        self.assertIn("is not what was signed here: the signature", self.leg()[2])
+        self.assertIn("a different order from the one that was signed: the signature", self.leg()[2])
         for number in range(60):
             made_up = json.dumps({**body, "order": "", "digest": f"{number:064}"})
             self.house.agent().post("/api/v1/agent/refusals", made_up, "application/json")
@@ -121,7 +121,7 @@ class Rollouts(TestCase):
         rollout = self.start()
         for order in Order.objects.all():
             self.receipt(order)
-        self.assertEqual(self.leg(), ("moving", "reading_back", "written and read back; waiting for the next survey"))
+        self.assertEqual(self.leg(), ("moving", "reading_back", "written and verified; waiting for the next survey"))
         self.assertEqual(Finding.objects.open().filter(setting__in=SETTINGS).count(), 2)
         self.house.send(survey(**PUT_RIGHT))
         self.assertEqual(self.leg()[:2], ("settled", "settled"))
@@ -135,7 +135,7 @@ class Rollouts(TestCase):
             self.receipt(order)
         self.house.send(survey(power__profile="performance"))
         self.assertEqual(
-            self.leg(), ("stopped", "reading_back", "the next survey still finds memory.held_back off norm")
+            self.leg(), ("stopped", "reading_back", "the next survey still shows memory.held_back off norm")
         )
 
     def test_an_accepted_other_value_stops_the_leg_and_the_finding_stays(self) -> None:
@@ -212,7 +212,7 @@ class Rollouts(TestCase):
         assert order
         self.receipt(order)
         self.assertEqual(self.leg()[0], "stopped")
-        self.assertIn("before the seat was told to stop", self.leg()[2])
+        self.assertIn("before the seat could be stopped", self.leg()[2])
         self.assertEqual(self.post(f"rollouts/{rollout.pk}/put-back").status_code, 200)
 
     def test_putting_back_halts_what_has_not_begun(self) -> None:
@@ -243,7 +243,7 @@ class Rollouts(TestCase):
         for order in Order.objects.all():
             self.receipt(order, "accepted_as", "accepted as 5 GiB, asked for 3 GiB")
         answer_ = self.house.client(Role.VIEWER).get("/api/v1/round").json()
-        self.assertIn("one seat left the house standard", answer_["sentence"])
+        self.assertIn("1 seat went off norm", answer_["sentence"])
         tried = {line["tried"] for item in answer_["items"] for line in item["findings"] if line["setting"] in SETTINGS}
         self.assertEqual(len(tried), 1)
         self.assertIn("accepted as 5 GiB", tried.pop())

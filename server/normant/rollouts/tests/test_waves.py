@@ -78,7 +78,7 @@ class Waves(Stage):
         order = self.plan(in_wave=2, pause=30).json()["order"]
         self.assertEqual(
             order["sentence"],
-            "1 canary tries the only combination that seats share; fewer are not possible. Then three seats in two waves.",
+            "1 canary covers the only combination that seats share; this is the minimum. Then 3 seats in 2 waves.",
         )
         self.assertEqual(
             [(w["wave"], [t["seat"] for t in w["turns"]]) for w in order["waves"]],
@@ -88,7 +88,7 @@ class Waves(Stage):
                 (2, ["pan-06"]),
             ],
         )
-        self.assertEqual(order["waves"][1]["turns"][0]["why"], "waits for the canaries")
+        self.assertEqual(order["waves"][1]["turns"][0]["why"], "after the canaries")
 
     def test_a_plan_costs_the_same_questions_however_many_seats_it_has(self) -> None:
         body = {"findings": self.findings(), "terms": {}}
@@ -100,7 +100,7 @@ class Waves(Stage):
         rollout = self.start()
         self.assertEqual(self.begun(), ["pan-03"])
         waits = {leg["seat"]: leg["message"] for leg in self.shown(rollout)["legs"]}
-        self.assertEqual(waits["pan-06"], "waits for the canaries")
+        self.assertEqual(waits["pan-06"], "after the canaries")
         sweep(timestamp=0)
         self.assertEqual(self.begun(), ["pan-03"])
         self.end("pan-03")
@@ -127,7 +127,7 @@ class Waves(Stage):
         self.assertEqual(self.begun(), [])
         answer = self.shown(rollout)
         self.assertTrue(answer["can_go_on"])
-        self.assertIn("the wave begins at", answer["legs"][1]["message"])
+        self.assertIn("the wave starts at", answer["legs"][1]["message"])
         self.post(f"rollouts/{rollout.pk}/go-on")
         advance_rollout(rollout.pk)
         self.assertEqual(len(self.begun()), 3)
@@ -139,7 +139,7 @@ class Waves(Stage):
         answer = self.shown(rollout)
         self.assertEqual((answer["state"], self.begun()), ("halted", []))
         self.assertEqual(
-            answer["reason"], "pan-03 of the canaries stopped: nothing new begins before somebody has looked"
+            answer["reason"], "pan-03 of the canaries stopped: no more seats start until a person has checked"
         )
         self.assertEqual({leg["state"] for leg in answer["legs"]}, {"stopped", "halted"})
         item = next(item for item in round_now()["items"] if item["kind"] == "halted")
@@ -148,7 +148,9 @@ class Waves(Stage):
     def test_a_finding_that_must_be_settled_and_came_with_the_change_halts_the_rest(self) -> None:
         answer = self._with_something_new()
         self.assertEqual((answer["state"], self.begun()), ("halted", []))
-        self.assertIn("this must be settled as well: Effects on pan-03: nothing new begins", answer["reason"])
+        self.assertIn(
+            "new critical findings since the change: Effects engine on pan-03: no more seats start", answer["reason"]
+        )
 
     def test_a_house_may_go_on_in_spite_of_it(self) -> None:
         self.assertEqual(self._with_something_new(halt_on_must=False)["state"], "running")
@@ -188,7 +190,7 @@ class Waves(Stage):
         path = f"/api/v1/agent/orders/{late.pk}/receipt"
         self.assertEqual(self.house.agent().post(path, body, "application/json").status_code, 204)
         leg = Leg.objects.get(seat__name="pan-03")
-        self.assertEqual((leg.state, leg.message[:27]), ("stopped", "written before the seat was"))
+        self.assertEqual((leg.state, leg.message[:27]), ("stopped", "changed before the seat cou"))
         self.assertFalse(Order.objects.waiting().filter(leg=leg).exists())
 
     def test_a_retired_seat_is_neither_tried_again_nor_resumed(self) -> None:
@@ -304,7 +306,7 @@ class Waves(Stage):
         self.start(begins=timezone.now() + dt.timedelta(hours=1), canaries=False)
         self.assertEqual(self.begun(), [])
         feed = self.client.get(self.house.browser().get("/api/v1/calendar").json()["address"]).content.decode()
-        self.assertIn("SUMMARY:A rollout begins: Bring Power profile on 4 seats to the house", feed)
+        self.assertIn("SUMMARY:Rollout starts: Bring Power profile on 4 seats to the house", feed)
 
     def test_it_begins_before_its_hour_with_a_reason_and_no_wave_overtakes_the_canaries(self) -> None:
         rollout = self.start(begins=timezone.now() + dt.timedelta(hours=1))
@@ -327,7 +329,7 @@ class Waves(Stage):
         rollout = self.start(canaries=False, opens=late, closes=later)
         self.assertEqual(self.begun(), [])
         messages = {leg["message"] for leg in self.shown(rollout)["legs"]}
-        self.assertEqual(messages, {f"seats are touched from {late} to {later}"})
+        self.assertEqual(messages, {f"changes are made from {late} to {later}"})
         Rollout.objects.update(terms={**rollout.terms, "opens": f"{now:%H}:00", "closes": later})
         advance_rollout(rollout.pk)
         self.assertEqual(len(self.begun()), 4)

@@ -31,9 +31,9 @@ class TheRound(TestCase):
         return self.house.client(Role.ASSISTANT).get("/api/v1/round/findings", {"title": title})
 
     def test_a_seat_that_was_off_norm_before_has_not_left_since(self) -> None:
-        self.assertIn("one seat left", self.answer()["sentence"])
+        self.assertIn("1 seat went off norm", self.answer()["sentence"])
         Finding.objects.update(opened_at=timezone.now() - LONG_AGO)
-        self.assertIn("no seats left the house standard and none came back", self.answer()["sentence"])
+        self.assertIn("0 seats went off norm, 0 came back", self.answer()["sentence"])
 
     def test_what_an_ended_production_still_holds_is_told_until_it_is_live_again(self) -> None:
         def held(size: int, minutes: float) -> list[tuple[str, str]]:
@@ -58,18 +58,26 @@ class TheRound(TestCase):
         first, *others = Finding.objects.open()
         first.closed_at, first.closed_by = timezone.now(), "theirs"
         first.save()
-        self.assertIn("none came back", self.answer()["sentence"])
+        self.assertIn("0 came back", self.answer()["sentence"])
         for finding in others:
             finding.closed_at, finding.closed_by = timezone.now(), "theirs"
             finding.save()
-        self.assertIn("one came back. Nothing wants a decision.", self.answer()["sentence"])
+        self.assertIn("1 came back. No decisions needed.", self.answer()["sentence"])
 
     def test_one_cause_on_two_seats_is_one_thing(self) -> None:
         self.house.send(survey(seat="pan-04"), self.token)
         items = self.answer()["items"]
         self.assertEqual([item["seats"] for item in items], [["pan-03", "pan-04"]])
-        self.assertEqual(items[0]["title"], "Seven settings off norm on two seats")
+        self.assertEqual(items[0]["title"], "7 settings off norm on 2 seats")
         self.assertEqual(len(items[0]["findings"]), 14)
+
+    def test_an_item_of_one_seat_says_how_many_of_its_settings_it_has(self) -> None:
+        self.house.send(survey(seat="pan-04"), self.token)
+        shared = Finding.objects.open().filter(seat__name="pan-04").first()
+        assert shared
+        others = Finding.objects.open().filter(seat__name="pan-04").exclude(pk=shared.pk)
+        others.update(closed_at=timezone.now(), closed_by="theirs")
+        self.assertIn("6 of 7 settings off norm on pan-03", [item["title"] for item in self.answer()["items"]])
 
     def test_of_many_findings_some_are_told_one_by_one_and_all_can_be_corrected(self) -> None:
         self.house.send(survey(seat="pan-04"), self.token)
@@ -85,7 +93,7 @@ class TheRound(TestCase):
         Finding.objects.all().delete()
         answer = self.behind(title)
         self.assertEqual(answer.status_code, 404)
-        self.assertIn("look at the Round again", answer.json()["detail"])
+        self.assertIn("reload the Round", answer.json()["detail"])
 
     def test_without_a_title_everything_that_wants_a_decision_is_behind_it(self) -> None:
         everything = self.behind("").json()
@@ -107,9 +115,9 @@ class TheRound(TestCase):
             Presence.objects.create(seat=seat, seen_at=seen + dt.timedelta(minutes=number))
             if number == FEW - 1:
                 titles = [item["title"] for item in self.answer()["items"]]
-                self.assertEqual(titles, [f"eddy-{n:02} is silent" for n in range(FEW)])
+                self.assertEqual(titles, [f"eddy-{n:02} is not responding" for n in range(FEW)])
         (item,) = self.answer()["items"]
-        self.assertEqual((item["title"], item["seat_count"]), ("13 seats are silent", FEW + 1))
+        self.assertEqual((item["title"], item["seat_count"]), ("13 seats are not responding", FEW + 1))
         self.assertEqual(dt.datetime.fromisoformat(item["since"]), seen + dt.timedelta(minutes=FEW))
 
     def test_each_line_tells_its_own_seats_bounds(self) -> None:
@@ -126,7 +134,7 @@ class TheRound(TestCase):
     def test_what_changed_overnight_is_told_with_its_cause(self) -> None:
         Finding.objects.exclude(setting="power.profile").update(opened_at=timezone.now() - LONG_AGO)
         rows = [(h["title"], h["how"], h["by"]) for h in self.answer()["overnight"]]
-        self.assertEqual(rows, [("Power profile left the norm on pan-03, changed at the seat", "left", "theirs")])
+        self.assertEqual(rows, [("Power profile went off norm on pan-03, changed at the seat", "left", "theirs")])
 
     def test_a_reading_that_comes_and_goes_is_one_thing_and_not_news_each_morning(self) -> None:
         finding = Finding.objects.get(setting="power.profile")
@@ -144,12 +152,12 @@ class TheRound(TestCase):
             Finding.objects.create(**fields, opened_at=opened, opened_by="theirs", **more)
         fields = self.answer()
         self.assertEqual(
-            [(i["kind"], i["title"]) for i in fields["items"]], [("flapping", "Power profile comes and goes on pan-03")]
+            [(i["kind"], i["title"]) for i in fields["items"]], [("flapping", "Power profile keeps changing on pan-03")]
         )
         self.assertIn("it left the norm 6 times in 14 days", fields["items"][0]["words"])
         self.assertEqual([line["id"] for line in fields["items"][0]["findings"]], [finding.pk])
         self.assertEqual(fields["overnight"], [])
-        self.assertIn("no seats left the house standard", fields["sentence"])
+        self.assertIn("0 seats went off norm", fields["sentence"])
 
     def test_what_needs_hands_is_told_as_such(self) -> None:
         lines = [line for item in self.answer()["items"] for line in item["findings"]]
@@ -172,10 +180,10 @@ class Doors(TestCase):
             ("rollouts/plan", {}, 422, "findings"),
             ("rollouts/plan", {"findings": []}, 422, "findings"),
             ("rollouts/plan", {"findings": ["many"]}, 422, "findings.0"),
-            ("rollouts/plan", {"findings": [999999]}, 409, "closed by now"),
+            ("rollouts/plan", {"findings": [999999]}, 409, "have been resolved"),
             ("rollouts/plan", "{", 400, "parse"),
             ("rollouts", {"findings": [finding]}, 422, "seen"),
-            ("rollouts", {"findings": [finding], "seen": "another"}, 409, "look at the plan again"),
+            ("rollouts", {"findings": [finding], "seen": "another"}, 409, "review it again"),
             ("rollouts", {"findings": [finding], "seen": "x", "title": "t" * 201}, 422, "title"),
             ("rollouts/99/halt", {}, 404, "no rollout 99"),
             ("rollouts/99/put-back", {}, 404, "no rollout 99"),

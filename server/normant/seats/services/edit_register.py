@@ -121,7 +121,7 @@ def arrange(rooms: Sequence[tuple[str, Sequence[str]]], actor: str, *, seen: str
     if unknown := [name for name in names if name not in known]:
         raise Problem(422, "Not arranged", f"there is no seat {unknown[0]}")
     if len(set(names)) < len(names) or len({room for room, _ in rooms}) < len(rooms):
-        raise Problem(422, "Not arranged", "a seat or a room stands twice")
+        raise Problem(422, "Not arranged", "a seat or room is listed twice")
     Room.objects.all().delete()
     Room.objects.bulk_create(Room(name=room, position=place) for place, (room, _) in enumerate(rooms))
     moved = [known[name].pk for room, seats in rooms for name in seats if known[name].room != room]

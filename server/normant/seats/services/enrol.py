@@ -30,7 +30,7 @@ def offer_enrolment(seat: Seat, actor: str, *, valid: dt.timedelta = VALID) -> s
     Raises Problem for a retired seat.
     """
     if seat.retired_at:
-        raise Problem(409, "Retired", f"{seat.name} was retired: enrol the new machine under a name of its own")
+        raise Problem(409, "Retired", f"{seat.name} has been retired: enrol the new machine under a new name")
     code = new_code()
     spend_codes(seat)
     Enrolment.objects.create(seat=seat, code_digest=hashed(code), expires_at=timezone.now() + valid)
@@ -48,7 +48,7 @@ def redeem(code: str) -> tuple[Seat, str]:
     if offer is None or offer.spent_at:
         raise Problem(403, "Not enrolled", "this code is unknown or was used; ask the supervisor for a new one")
     if offer.seat.retired_at:
-        raise Problem(403, "Not enrolled", f"{offer.seat.name} was retired meanwhile")
+        raise Problem(403, "Not enrolled", f"{offer.seat.name} has been retired")
     if offer.expires_at < timezone.now():
         raise Problem(403, "Not enrolled", "this code has expired; ask the supervisor for a new one")
     offer.used_at = timezone.now()

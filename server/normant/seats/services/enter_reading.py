@@ -21,7 +21,7 @@ def enter_reading(seat: Seat, setting: str, app: str, *, text: str, actor: str) 
     held = Reading.objects.current().select_for_update().filter(seat=seat, setting=setting, app=app).first()
     if held and held.cause != "by hand":
         where = f" in {held.native['file']}" if held.native else ""
-        raise Problem(409, "Read by the agent", f"the agent reads {setting}{where}: it needs nobody to enter it")
+        raise Problem(409, "Read by the agent", f"the agent reads {setting}{where}: it cannot be entered manually")
     now = timezone.now()
     if held:
         held.until = now
@@ -40,7 +40,7 @@ def take_back(seat: Seat, setting: str, app: str, actor: str) -> None:
     """It is not known any more. Raises Problem where nobody entered it."""
     held = Reading.objects.current().by_hand().filter(seat=seat, setting=setting, app=app)
     if not held.update(until=timezone.now()):
-        raise Problem(404, "Not entered", f"nobody entered {setting} of {seat.name} by hand")
+        raise Problem(404, "Not entered", f"{setting} on {seat.name} was not entered manually")
     record(actor, "take back reading", seat.name, setting=setting, app=app)
     tell("seat", seat.name)
 

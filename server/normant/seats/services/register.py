@@ -5,7 +5,9 @@ from dataclasses import dataclass
 from django.db import transaction
 
 from normant.common.events import tell
+from normant.common.problems import Problem
 from normant.ledger.services.record import record
+from normant_core.seat.register import ROLES
 
 from ..models import Seat
 
@@ -18,6 +20,12 @@ class Place:
     room: str = ""
     production: str = ""
     hardware_class: str = ""
+
+
+def validate_role(role: str | None) -> None:
+    """Raise Problem for a role that no seat can have. An empty one is allowed: the role is unknown."""
+    if role and role not in ROLES:
+        raise Problem(422, "No such role", f"unknown role {role!r}: expected one of {', '.join(ROLES)}")
 
 
 @transaction.atomic

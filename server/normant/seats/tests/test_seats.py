@@ -131,7 +131,7 @@ class Floor(TestCase):
         Presence.objects.update(seen_at=now - dt.timedelta(hours=1))
         self.assertEqual([presence.seat.name for presence in silent_presences()], ["pan-03"])
         answer = self.house.client(Role.VIEWER).get("/api/v1/round").json()
-        self.assertIn("pan-03 is silent", [item["title"] for item in answer["items"]])
+        self.assertIn("pan-03 is not responding", [item["title"] for item in answer["items"]])
 
     def test_the_record_has_every_reading_with_where_its_norm_comes_from(self) -> None:
         record = self.house.client(Role.VIEWER).get("/api/v1/seats/pan-03").json()
@@ -166,3 +166,10 @@ class Floor(TestCase):
         self.assertEqual(names, ["pan-03", "rake-01"])
         bad = client.post("/api/v1/enrolments", {"seat": "../x"}, "application/json")
         self.assertEqual((bad.status_code, bad.json()["faults"][0]["path"]), (422, "seat"))
+
+    def test_refuses_to_enrol_a_seat_with_an_unknown_role(self) -> None:
+        body = {"seat": "rake-09", "role": "cook", "room": "Rake Room"}
+        answer = self.house.client().post("/api/v1/enrolments", body, "application/json")
+        self.assertEqual((answer.status_code, answer.json()["title"]), (422, "No such role"))
+        self.assertIn("expected one of offline, assist", answer.json()["detail"])
+        self.assertFalse(Seat.objects.filter(name="rake-09").exists())

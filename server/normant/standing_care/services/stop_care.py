@@ -48,4 +48,4 @@ def go_on_with_care(name: str, user: User) -> None:
 def _check_in_force(name: str) -> None:
     judge = current_judge()
     if judge is None or name not in {care.text.name for care in judge.standard.care}:
-        raise Problem(404, "No such sentence", f"the standard in force has no standing care called {name}")
+        raise Problem(404, "No such sentence", f"the current standard has no automatic clean-up called {name}")

@@ -67,7 +67,7 @@ def _in_the_way(name: str) -> str:
     earlier = Turn.objects.filter(name=name).select_related("clearing")
     going = earlier.filter(clearing__state__in=UNDER_WAY).first()
     if going and going.clearing:
-        return f"nothing began: its clearing {going.clearing.pk} is {going.clearing.state}"
+        return f"not started: its clean-up {going.clearing.pk} is {going.clearing.state}"
     for turn in earlier.filter(clearing__state=Clearing.State.PLANNED):
         if turn.clearing:
             give_up_clearing(turn.clearing)
@@ -78,9 +78,9 @@ def _plan(turn: Turn, care: Care, cared: CaredFor) -> None:
     """Its seats are asked; a turn that finds nobody to ask says so."""
     try:
         with transaction.atomic():
-            turn.clearing = begin_clearing(None, wanted_of(care, cared, f"Standing care: {care.text.name}"))
+            turn.clearing = begin_clearing(None, wanted_of(care, cared, f"Automatic clean-up: {care.text.name}"))
     except Problem as why:
-        turn.problem, turn.decided_at = f"nothing began: {why.detail}"[:300], timezone.now()
+        turn.problem, turn.decided_at = f"not started: {why.detail}"[:300], timezone.now()
 
 
 def decide_turns() -> None:
@@ -113,14 +113,14 @@ def _why_a_person(turn: Turn, promised: int) -> str:
     """Why somebody has to look before anything goes; empty where nobody has."""
     before = [promised_by(earlier) for earlier in agreed_turns(turn.name, turn.meaning)]
     if not before:
-        return "it waits for a person: nobody has agreed to this sentence yet"
+        return "needs a signature: this automatic clean-up has not been approved yet"
     if not may_run(promised, before):
         now, then = (show(size, Dimension.BYTES, unit="GB") for size in (promised, max(before)))
-        return f"it waits for a person: {now} would go, more than half as much again as the {then} agreed to"
+        return f"needs a signature: {now} to delete, more than 50 % above the approved {then}"
     if StoppedCare.objects.filter(name=turn.name).exists() or turn.meaning not in _in_force():
-        return "it was stopped or changed before its seats had answered"
+        return "stopped or changed before the seats had answered"
     if turn.closes <= timezone.now():
-        return "its hours were over before its seats had answered"
+        return "the time window ended before the seats had answered"
     return ""
 
 

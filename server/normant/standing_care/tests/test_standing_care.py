@@ -100,12 +100,12 @@ class Turns(Standing):
         self.assertEqual((action.most, action.stores[0].unused_days), (5000, 30))
         self.assertEqual((clearing.state, self.care()["state"]), ("planned", "waits"))
         [(title, words)] = self.round_items()
-        self.assertEqual(title, "Standing care: Old caches waits")
-        self.assertIn("nobody has agreed to this sentence yet", words)
+        self.assertEqual(title, "Automatic clean-up: Old caches needs a signature")
+        self.assertIn("has not been approved yet", words)
         self.assertEqual(self.sign(clearing.pk).status_code, 204)
         self.cleared(clearing)
         self.assertEqual((self.care()["state"], self.care()["agreed_by"]), ("agreed", "supervisor"))
-        self.assertEqual(self.round_items()[0][0], "Standing care cleared 3 kB on pan-03")
+        self.assertEqual(self.round_items()[0][0], "Automatic clean-up freed 3 kB on pan-03")
 
         self.another_day()
         second = self.looked(4500)
@@ -122,7 +122,7 @@ class Turns(Standing):
         self.another_day()
         grown = self.looked(4501)
         self.assertEqual(grown.state, "planned")
-        self.assertIn("more than half as much again", self.care()["turns"][0]["problem"])
+        self.assertIn("more than 50 % above", self.care()["turns"][0]["problem"])
         self.another_day()
         self.looked(4500)
         self.assertEqual(Clearing.objects.get(pk=grown.pk).state, "dropped")  # a newer plan takes its place
@@ -171,13 +171,13 @@ class Turns(Standing):
         self.sign(clearing.pk)
         self.another_day()
         take_turns()
-        self.assertIn(f"its clearing {clearing.pk} is running", self.care()["turns"][0]["problem"])
-        self.assertEqual(self.round_items()[0][0], "Standing care: Old caches did nothing")
+        self.assertIn(f"its clean-up {clearing.pk} is running", self.care()["turns"][0]["problem"])
+        self.assertEqual(self.round_items()[0][0], "Automatic clean-up: Old caches not started")
         sal = User.objects.get(username="supervisor")
         Choice.objects.create(user=sal, mail="sal@brinehouse.example", digest=True, digest_hour=0)
         Presence.objects.update(unjudged_since=None)
         self.assertEqual(send_digests(), 1)
-        self.assertIn(f"its clearing {clearing.pk} is running", SentNotice.objects.get().text.lower())
+        self.assertIn(f"its clean-up {clearing.pk} is running", SentNotice.objects.get().text.lower())
 
     def test_nothing_may_go_is_no_trouble_and_nobody_to_ask_is(self) -> None:
         take_turns()
@@ -191,8 +191,8 @@ class Turns(Standing):
                 take_turns()
                 self.assertEqual(Turn.objects.count(), turns)
         [(title, words)] = self.round_items()
-        self.assertEqual(title, "Standing care: Old caches did nothing")
-        self.assertIn("none of these seats has a store of these kinds", words)
+        self.assertEqual(title, "Automatic clean-up: Old caches not started")
+        self.assertIn("none of these seats has a store of these types", words)
 
     def test_who_answers_after_its_hours_waits_and_who_has_not_cleared_by_then_stays(self) -> None:
         self.agree()
@@ -207,7 +207,7 @@ class Turns(Standing):
         Turn.objects.filter(decided_at=None).update(closes=timezone.now())
         self.hand_in(self.order("plan_clearing"), planned=[CACHE])
         take_turns()
-        self.assertIn("hours were over", self.care()["turns"][0]["problem"])
+        self.assertIn("time window ended", self.care()["turns"][0]["problem"])
 
     def test_the_first_thing_that_is_not_as_listed_halts_it(self) -> None:
         self.agree()
@@ -249,7 +249,7 @@ class Doors(Standing):
         [impact] = self.post("standing-care/impact", {"text": text}).json()["items"]
         self.assertEqual((impact["name"], impact["seats"], impact["is_agreed"]), ("Older caches", 1, False))
         number = self.post("standing-care/look", {"text": text, "name": "Older caches"}).json()["id"]
-        self.assertEqual(self.plan(number)["title"], "What Older caches would take")
+        self.assertEqual(self.plan(number)["title"], "Preview of Older caches")
         self.assertFalse(Turn.objects.exists())
         self.assertEqual(self.post("standing-care/look", {"text": text, "name": "x"}).status_code, 422)
         self.assertEqual(self.post("standing-care/impact", {"text": "[["}).status_code, 422)

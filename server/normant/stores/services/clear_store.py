@@ -25,7 +25,7 @@ from normant_core.seat.stores import is_clearable
 def list_store(seat: Seat, user: User, wanted: ListStore) -> Order:
     """Ask the seat for what nobody used. Raises Problem for a store that its application would not make again."""
     if not is_clearable(wanted.setting):
-        raise Problem(422, "Not cleared", f"{wanted.setting} names no store that its application makes again")
+        raise Problem(422, "Not cleared", f"{wanted.setting} is not a store that its application recreates")
     order = issue_clearing(seat, wanted)
     record(user.username, "list store", seat.name, app=wanted.app, setting=wanted.setting, order=str(order.pk))
     return order
@@ -61,7 +61,7 @@ def clear_proposed(body: Mapping[str, Any], user: User) -> None:
     """A second person agreed."""
     listing = Order.objects.select_related("seat").filter(pk=body["order"], seat__name=body["seat"]).first()
     if listing is None:
-        raise Problem(409, "Nothing was listed", "the list is not there any more: look at the store again")
+        raise Problem(409, "Nothing was listed", "the list no longer exists: list the files again")
     clear_store(listing.seat, user, listing, body["keep"])
 
 
@@ -69,12 +69,12 @@ def _clearing(listing: Order, keep: Collection[str]) -> ClearStore:
     """What is to be signed. Raises Problem."""
     listing.refresh_from_db()
     if "signed" in (listing.receipt or {}):
-        raise Problem(409, "Signed already", "this list was signed before: look at the store again for what is left")
+        raise Problem(409, "Signed already", "this list has already been signed: list the files again")
     asked, listing_found = parse_order(bytes(listing.body)).action, listed(listing)
     if not isinstance(asked, ListStore) or listing_found is None:
-        raise Problem(409, "Nothing was listed", "look at the store first, and wait until the seat has answered")
+        raise Problem(409, "Nothing was listed", "list the files first, and wait for the seat")
     if unknown := sorted(set(keep) - {item.path for item in listing_found.items}):
-        raise Problem(422, "Not on the list", f"{unknown[0]} was not listed: look at the store again")
+        raise Problem(422, "Not on the list", f"{unknown[0]} is not in the list: list the files again")
     items = tuple(item for item in listing_found.items if item.path not in keep)
     if not items:
         raise Problem(422, "Nothing to remove", "every file of the list is kept")

@@ -11,8 +11,8 @@ from normant.tests.house import House, survey
 
 GB = 10**9
 AMISS = [
-    "source_cache of Corrow lies on the system's volume v0",
-    "the house standard does not want source_cache of Corrow on v0",
+    "Corrow source_cache is on the system volume v0",
+    "the house standard does not allow Corrow source_cache on v0",
 ]
 
 
@@ -30,8 +30,8 @@ class Placement(TestCase):
         self.house.send()
         shown = self.placed()
         (store,) = shown["stores"]
-        self.assertEqual((store["name"], store["now"], store["best"]), ("source_cache of Corrow", "v0", "v1"))
-        self.assertIn("not the system's", store["why"])
+        self.assertEqual((store["name"], store["now"], store["best"]), ("Corrow source_cache", "v0", "v1"))
+        self.assertIn("not the system volume", store["why"])
         self.assertEqual(shown["amiss_now"], AMISS)
         self.assertEqual((shown["amiss_then"], shown["impossible"], shown["disk"]), ([], "", 0))
         (move,) = shown["moves"]
@@ -47,7 +47,7 @@ class Placement(TestCase):
         ]
         self.house.send({**body, "facts": {**body["facts"], "volumes": volumes}})
         shown = self.placed()
-        self.assertIn("has so much room", shown["impossible"])
+        self.assertIn("has enough space", shown["impossible"])
         self.assertTrue(88 * GB < shown["disk"] < 100 * GB)
         self.assertIn("Bring a disk of at least 97.78 GB", shown["errand"]["does"])
         self.assertEqual((shown["moves"], shown["stores"][0]["best"]), ([], None))
@@ -61,14 +61,12 @@ class Placement(TestCase):
         shown = self.placed()
         (store,) = shown["stores"]
         self.assertEqual((store["best"], shown["unmet"]), ("v1", []))
-        self.assertEqual(shown["refused"][store["name"]]["v9"], "the standard does not allow it")
+        self.assertEqual(shown["refused"][store["name"]]["v9"], "the house standard does not allow it")
         near = [{**v, "free": 150 * GB if v["id"] == "v1" else v["free"]} for v in facts["volumes"]]
         self.house.send({**survey(minutes=1), "facts": {**facts, "volumes": near}})
         shown = self.placed()  # with the store on it less than 120 GB of v1 would be free
-        self.assertEqual(
-            (shown["unmet"], shown["refused"][store["name"]].get("v9")), (["source_cache of Corrow"], None)
-        )
-        self.assertEqual(self.arrange({store["name"]: "v1"})["unmet"], ["source_cache of Corrow"])
+        self.assertEqual((shown["unmet"], shown["refused"][store["name"]].get("v9")), (["Corrow source_cache"], None))
+        self.assertEqual(self.arrange({store["name"]: "v1"})["unmet"], ["Corrow source_cache"])
 
     def arrange(self, on: dict[str, str], status: int = 200, role: Role = Role.SUPERVISOR) -> Any:
         path, body = "/api/v1/seats/pan-03/placement", json.dumps({"on": on})
@@ -88,16 +86,14 @@ class Placement(TestCase):
         }
         volumes = [*body["facts"]["volumes"], away]
         self.house.send({**body, "facts": {**body["facts"], "volumes": volumes}})
-        shown = self.arrange({"source_cache of Corrow": "v1"})
+        shown = self.arrange({"Corrow source_cache": "v1"})
         self.assertEqual((shown["amiss_then"], shown["impossible"], len(shown["moves"])), ([], "", 1))
-        self.assertIn("Copy source_cache of Corrow (88 GB) from / to /fast", shown["errand"]["steps"][0])
-        shown = self.arrange({"source_cache of Corrow": "v9"})
-        self.assertIn("v9 can be taken out", shown["impossible"])
-        self.assertEqual(
-            (shown["refused"]["source_cache of Corrow"]["v9"], shown["moves"]), ("v9 can be taken out", [])
-        )
+        self.assertIn("Copy Corrow source_cache (88 GB) from / to /fast", shown["errand"]["steps"][0])
+        shown = self.arrange({"Corrow source_cache": "v9"})
+        self.assertIn("v9 is removable", shown["impossible"])
+        self.assertEqual((shown["refused"]["Corrow source_cache"]["v9"], shown["moves"]), ("v9 is removable", []))
         self.assertEqual(self.arrange({})["amiss_then"], AMISS)
-        for on, words in (({"x": "v1"}, "tells of no x"), ({"source_cache of Corrow": "v77"}, "no volume v77")):
+        for on, words in (({"x": "v1"}, "has no x"), ({"Corrow source_cache": "v77"}, "no volume v77")):
             self.assertIn(words, self.arrange(on, 422)["detail"])
         self.arrange({f"s{n}": "v1" for n in range(65)}, 422)
         self.arrange({}, 403, Role.EDITOR)

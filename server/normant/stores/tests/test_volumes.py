@@ -110,26 +110,26 @@ class Volumes(TestCase):
         (store,) = self.volume()["stores"]
         self.assertEqual(store["unused_for"], [{"days": 7, "size": 9}, {"days": 30, "size": 7}])
         self.assertEqual((store["unused"], store["oldest"]), (7, "2026-01-04T10:00:00Z"))
-        self.assertEqual(store["stays"], "what is open or locked; 3 GB of mill, which has not ended")
+        self.assertEqual(store["stays"], "open or locked files; 3 GB of mill, which has not ended")
 
     def test_a_store_that_its_application_limits_has_the_day_on_which_it_reaches_that(self) -> None:
         body = grown(0, 390 * GB, cache=190 * GB)
         body["readings"].append({"setting": "store.frame_cache.quota", "app": "corrow", "value": 290 * GB})
         self.send(*(grown(9 - day, (300 + 10 * day) * GB, cache=(100 + 10 * day) * GB) for day in range(9)), body)
         self.keep()
-        self.assertRegex(self.volume()["stores"][0]["limit"], r"^290 GB at most, reached on \w{3} \d+ \w{3}$")
+        self.assertRegex(self.volume()["stores"][0]["limit"], r"^limit 290 GB, reached on \w{3} \d+ \w{3}$")
         body["readings"][-1]["value"] = 190 * GB
         self.send({**body, "taken_at": timezone.now().isoformat()})
         self.keep()
-        self.assertEqual(self.volume()["stores"][0]["limit"], "190 GB at most: it holds all of that")
+        self.assertEqual(self.volume()["stores"][0]["limit"], "limit 190 GB, reached")
 
     def test_what_fills_within_a_week_stands_on_the_round(self) -> None:
         self.send(*(grown(9 - day, (350 + 10 * day) * GB) for day in range(10)))
         self.keep()
         items = self.house.client().get("/api/v1/round").json()["items"]
         (item,) = (item for item in items if item["kind"] == "fills")
-        self.assertEqual((item["title"], item["volume"]), ("/fast of pan-03 fills within a week", "v1"))
-        self.assertRegex(item["words"], r"^It grows by 10\.0 GB a day: full on \w{3} \d+ \w{3}\.$")
+        self.assertEqual((item["title"], item["volume"]), ("/fast on pan-03 fills up within a week", "v1"))
+        self.assertRegex(item["words"], r"^Grows by 10\.0 GB a day: full on \w{3} \d+ \w{3}\.$")
         self.assertEqual(self.volume()["words"], item["words"].rstrip("."))
 
     def test_a_full_volume_is_said_to_be_full_and_days_that_differ_are_said(self) -> None:
@@ -140,9 +140,9 @@ class Volumes(TestCase):
         )
         self.send(grown(0, 500 * GB))
         self.keep()
-        self.assertEqual(self.volume()["words"], "Nothing more can be written to it")
+        self.assertEqual(self.volume()["words"], "Full")
         items = self.house.client().get("/api/v1/round").json()["items"]
-        self.assertIn("/fast of pan-03 is full", [item["title"] for item in items])
+        self.assertIn("/fast on pan-03 is full", [item["title"] for item in items])
 
     def test_only_what_changed_is_kept_and_a_second_time_does_nothing(self) -> None:
         self.send(grown(3, 300 * GB), grown(2, 300 * GB), grown(1, 320 * GB), grown(0, 320 * GB))
@@ -208,6 +208,38 @@ class Volumes(TestCase):
         self.assertEqual([row["seat"] for row in rows], ["pan-03", "pan-07", "pan-08"])
         some = self.house.client().get("/api/v1/volumes?offset=1&limit=1").json()
         self.assertEqual(([row["seat"] for row in some["items"]], some["total"]), (["pan-07"], 3))
+
+    def test_full_volumes_come_first_and_the_sentence_counts_them(self) -> None:
+        self.send(*(grown(9 - day, (300 + 10 * day) * GB) for day in range(10)))
+        _, token = self.house.enrolled("pan-07")
+        self.house.send(grown(0, 500 * GB, seat="pan-07"), token)
+        self.keep()
+        listed = self.house.client().get("/api/v1/volumes").json()
+        self.assertEqual([row["seat"] for row in listed["items"]], ["pan-07", "pan-03"])
+        self.assertEqual(listed["sentence"], "1 volume is full")
+        VolumeNow.objects.filter(seat__name="pan-03").update(full_on=timezone.now() + dt.timedelta(days=2))
+        listed = self.house.client().get("/api/v1/volumes").json()
+        self.assertEqual((listed["sentence"], listed["seats"]), ("1 volume is full, 1 fills up within a week", 2))
+
+    def test_a_list_has_the_year_of_each_volume_in_weeks(self) -> None:
+        today = timezone.now().date()
+        monday = today - dt.timedelta(days=today.weekday())
+        self.send(grown(0, 320 * GB))
+        self.keep()
+        StoreDay.objects.all().delete()
+        for weeks, day, used in ((3, 0, 100), (3, 6, 110), (1, 2, 300)):
+            StoreDay.objects.create(
+                seat=self.house.seat,
+                volume="v1",
+                day=monday - dt.timedelta(weeks=weeks) + dt.timedelta(days=day),
+                size=used * GB,
+            )
+        (row,) = self.house.client().get("/api/v1/volumes").json()["items"]
+        self.assertEqual(row["used_weekly"], [110 * GB, 110 * GB, 300 * GB, 320 * GB])
+        StoreDay.objects.all().delete()
+        StoreDay.objects.create(seat=self.house.seat, volume="v1", day=today - dt.timedelta(days=900), size=100 * GB)
+        (row,) = self.house.client().get("/api/v1/volumes").json()["items"]
+        self.assertEqual((len(row["used_weekly"]), row["used_weekly"][-1]), (53, 320 * GB))
 
     def test_whatever_a_seat_tells_is_kept_within_bounds(self) -> None:
         body = grown(1, 300 * GB)

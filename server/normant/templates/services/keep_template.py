@@ -41,7 +41,7 @@ def keep_template(about: About, file: str, body: bytes, actor: str) -> Template:
     try:
         read_template(_dialect(about.app), file, body)
     except FileError as fault:
-        raise Problem(422, "Not read", f"{fault}; nothing was kept") from fault
+        raise Problem(422, "Not read", f"{fault}; the template was not saved") from fault
     lock("template", [about.name.strip()])
     digest = hashlib.sha256(body).hexdigest()
     held = Template.objects.filter(name=about.name.strip(), held_until=None)
@@ -63,7 +63,7 @@ def keep_template(about: About, file: str, body: bytes, actor: str) -> Template:
 def check_template(name: str, file: str, body: bytes) -> None:
     """Whether it may be kept, whichever way it came. Raises Problem."""
     if not name.strip() or len(name) > 80:
-        raise Problem(422, "No name", "a template has a name by which people know it, of at most 80 characters")
+        raise Problem(422, "No name", "a template needs a name of at most 80 characters")
     if len(body) > LARGEST:
         raise Problem(413, "Too large", f"a template has at most {LARGEST:,} bytes")
     if not _FILE.fullmatch(file) or file in (".", ".."):

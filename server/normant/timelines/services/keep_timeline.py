@@ -54,7 +54,7 @@ def _written(name: str, about: Mapping[str, Any], media: Mapping[str, Media]) ->
     lock("timeline")
     there = Timeline.objects.filter(name=name).first()
     if there is None and Timeline.objects.count() >= MOST:
-        raise Problem(409, "Too many timelines", f"a house keeps at most {MOST}: let go of one first")
+        raise Problem(409, "Too many timelines", f"the maximum is {MOST}: delete one first")
     known = {**(there.media if there else {}), **msgspec.to_builtins(media)}
     timeline, _ = Timeline.objects.update_or_create(name=name, defaults={**about, "media": known})
     detail = {"sha256": about["digest"], "clips": about["clips"], "sources": len(known)}
@@ -93,7 +93,11 @@ def keep_costs(text: str, base: int, actor: str) -> Costs:
     lock("timeline")
     newest = Costs.objects.first()
     if (newest.pk if newest else 0) != base:
-        raise Problem(409, "Written meanwhile", "somebody else wrote these effects since you read them: look again")
+        raise Problem(
+            409,
+            "Written meanwhile",
+            "somebody else saved these costs: reload and try again",
+        )
     costs = Costs.objects.create(text=text, kept_by=actor)
     record(actor, "keep effects", "house", sha256=hashlib.sha256(text.encode()).hexdigest())
     tell("timeline", "effects")
@@ -113,7 +117,7 @@ def _read(file: str, body: bytes) -> Laid:
         except TimelineError as why:
             raise Problem(422, "No timeline", str(why)) from why
     if len(laid.rows) > MOST_ROWS:
-        raise Problem(422, "Too long", f"it has {len(laid.rows):,} clips and effects; at most {MOST_ROWS:,} are taken")
+        raise Problem(422, "Too long", f"it has {len(laid.rows):,} clips and effects; the maximum is {MOST_ROWS:,}")
     rate, seconds = float(Fraction(laid.rate)), float(Fraction(laid.end))
     if not 1 <= rate <= FASTEST:
         raise Problem(422, "No timeline", f"it has {rate:g} frames per second; expected 1 to {FASTEST:,}")

@@ -94,8 +94,8 @@ class Timelines(TestCase):
         self.assertEqual(shown["edges"], [0, 8, 12, 20])
         self.assertEqual(shown["plays_at"], [25, 18, 12])
         ways = [(way["sentence"], way["size"]) for way in shown["remedies"]]
-        self.assertEqual(ways[0], ("one stretch rendered ahead", 12 * 220_000_000 // 8))
-        self.assertIn(("playback at 1/2 and proxies of one source", 4 * 36_000_000 // 8), ways)
+        self.assertEqual(ways[0], ("1 stretch rendered in advance", 12 * 220_000_000 // 8))
+        self.assertIn(("playback at 1/2 and proxies of 1 source", 4 * 36_000_000 // 8), ways)
 
     def test_another_seat_of_its_class_plays_it_as_that_was_measured(self) -> None:
         other, token = self.house.enrolled("pan-04")

@@ -2,13 +2,27 @@
 
 from collections import defaultdict
 from collections.abc import Mapping
+from dataclasses import replace
 from statistics import geometric_mean
 from typing import Any
 
 from normant.seats.models import Seat
 from normant.seats.views_of import latest_views
 from normant_core.judging.judge import View
-from normant_core.measure.machine.routes import RemedyAsked, Route, RouteAsked, codecs_of, remedy, route
+from normant_core.measure.machine.routes import (
+    GroupRoute,
+    RemedyAsked,
+    Route,
+    RouteAsked,
+    SeatRoutes,
+    codecs_of,
+    group_routes,
+    remedy,
+    route,
+    routes_words,
+    similar_seats,
+)
+from normant_core.seat.facts import Facts
 
 from ..models import Clip, Run
 
@@ -17,25 +31,53 @@ Rates = Mapping[tuple[str, str], float]
 
 
 def routes_now(needed: float, hours: float = 0, mbits: float = 36) -> dict[str, Any]:
-    """Every seat that was read, with the route of each codec that GPUs or reference clips of the house have.
+    """Return the route of each codec of the house's GPUs and reference clips, by seat and by group of similar seats.
 
-    Where that is too slow, the cheapest remedy for so many hours of material, with proxies of `mbits`.
+    A route that is too slow has the cheapest remedy for `hours` of material, with proxies of `mbits`.
     """
     views = list(latest_views(Seat.objects.active()))
     codecs = sorted({*codecs_of(view.facts for _, view in views), *Clip.objects.values_list("codec", flat=True)})
     measured, asked = _measured(), RemedyAsked(needed, hours * 3600, mbits * 1e6)
-    rows = [
-        {
-            "seat": seat.name,
-            "hardware_class": seat.hardware_class,
-            "routes": [
-                _route_object(view, route(view.facts, _asked(view, codec, needed), measured.get(seat.pk, {})), asked)
-                for codec in codecs
-            ],
-        }
+    facts = {seat.name: view.facts for seat, view in views}
+    seats = [
+        SeatRoutes(
+            seat.name,
+            seat.hardware_class,
+            tuple(route(view.facts, _asked(view, codec, needed), measured.get(seat.pk, {})) for codec in codecs),
+        )
         for seat, view in views
     ]
-    return {"codecs": codecs, "needed": needed, "seats": rows}
+    groups = [(group, group_routes(group, needed)) for group in similar_seats(seats)]
+    return {
+        "codecs": codecs,
+        "needed": needed,
+        "sentence": routes_words([shared for _, routes in groups for shared in routes], needed) if groups else "",
+        "groups": [_group_object(group, routes, facts[group[0].seat], asked) for group, routes in groups],
+        "seats": [
+            {
+                "seat": row.seat,
+                "hardware_class": row.hardware_class,
+                "routes": [_route_object(facts[row.seat], made, asked) for made in row.routes],
+            }
+            for row in seats
+        ],
+    }
+
+
+def _group_object(
+    group: list[SeatRoutes], routes: list[GroupRoute], facts: Facts, asked: RemedyAsked
+) -> dict[str, Any]:
+    return {
+        "hardware_class": group[0].hardware_class,
+        "seats": [row.seat for row in group],
+        "routes": [
+            {
+                **_route_object(facts, replace(shared.route, rate=shared.rate, plays=shared.plays), asked),
+                "measured_on": list(shared.measured_on),
+            }
+            for shared in routes
+        ],
+    }
 
 
 def _asked(view: View, codec: str, needed: float) -> RouteAsked:
@@ -55,12 +97,12 @@ def _measured() -> dict[int, Rates]:
     return {seat: {key: geometric_mean(made) for key, made in known.items()} for seat, known in figures.items()}
 
 
-def _route_object(view: View, made: Route, asked: RemedyAsked) -> dict[str, Any]:
+def _route_object(facts: Facts, made: Route, asked: RemedyAsked) -> dict[str, Any]:
     return {
         "codec": made.codec,
         "device": made.device,
         "rate": made.rate,
         "plays": made.plays,
         "sentence": made.sentence,
-        "remedy": remedy(view.facts, made, asked) if made.plays is False else "",
+        "remedy": remedy(facts, made, asked) if made.plays is False else "",
     }

@@ -43,7 +43,7 @@ def cut_of(seat: Seat, given: CutIn) -> dict[str, Any]:
     view = next((view for _, view in latest_views([seat])), None)
     total, cores = (view.facts.memory.total, view.facts.cpu.cores) if view else (None, None)
     if view is None or total is None or cores is None:
-        raise Problem(422, "Not known", f"{seat.name} has not told how much memory and how many cores it has")
+        raise Problem(422, "Not known", f"{seat.name} has not reported its memory and cores")
     app = given.app or next((app or "" for setting, app in view.readings if setting == POOL), "")
     least, most, because = _bounds(_verdict(view, POOL, app), total)
     held_back = given.held_back if given.held_back is not None else _reading(view, HELD, app, round(total / 10))
@@ -110,7 +110,7 @@ def _verdict(view: View, setting: str, app: str) -> Verdict | None:
 def _bounds(verdict: Verdict | None, total: int) -> tuple[int, int, str]:
     """Least and most of a preview pool, and the words of the rule that says so."""
     if verdict is None:
-        return 0, round(SHARE * total), "no rule speaks of it: at most 40 % of the memory"
+        return 0, round(SHARE * total), "no rule applies: at most 40 % of the memory"
     values = [int(value) for value in verdict.norm.values if isinstance(value, int | float)]
     match verdict.norm.check, values:
         case "between", [least, most]:

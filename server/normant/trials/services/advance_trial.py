@@ -25,10 +25,10 @@ from normant_core.orders.kinds import Measure
 from ..models import Run, Trial, TrialSeat
 from .held import end_hold, standing
 
-OCCUPIED = "a rollout or another trial is at work on this seat"
-CLEANING = "a clean-up is running on this seat"
-MEETS = "waits for the other seats at this look"
-BY_HAND = "waits for somebody at the seat to make a run"
+OCCUPIED = "waiting for a rollout or another trial on this seat"
+CLEANING = "waiting for a clean-up on this seat"
+MEETS = "waiting for the other seats at this interim analysis"
+BY_HAND = "waiting for a person at the seat to do a run"
 RUNS = 2  # of each condition: the first after a change is thrown away
 
 

@@ -49,7 +49,7 @@ def take_run(seat: TrialSeat, number: int, user: User) -> None:
     state = standing(run).state
     if state != "free":
         if run.taken_by != user.username:
-            raise Problem(409, "Taken", f"{run.taken_by} makes this run: no run is made by two")
+            raise Problem(409, "Taken", f"{run.taken_by} is doing this run")
         return  # asked twice
     if why := in_the_way(run.of):
         raise Problem(409, "Not now", why)
@@ -78,7 +78,9 @@ def note_run(seat: TrialSeat, number: int, user: User, take: Take) -> None:
     """
     run = _taken_by(seat, number, user)
     if take.number != len(run.takes):
-        raise Problem(409, "Noted already", f"take {take.number + 1} was noted: this is take {len(run.takes) + 1}")
+        raise Problem(
+            409, "Noted already", f"take {take.number + 1} is already saved: this is take {len(run.takes) + 1}"
+        )
     try:
         run.takes = [*run.takes, noted(run.of.trial.core_question, take.seconds, take.dropped)]
     except DesignError as why:
@@ -121,10 +123,10 @@ def _due(seat: TrialSeat, number: int) -> Run:
     lock("leg", [seat.seat.name])
     fresh = TrialSeat.objects.select_related("seat", "trial").get(pk=seat.pk)
     if fresh.ended_at or fresh.trial.state != Trial.State.RUNNING:
-        raise Problem(409, "Over", "this trial is over on this seat")
+        raise Problem(409, "Over", "this trial has ended on this seat")
     run = due_run(fresh)
     if run is None or run.pk != number:
-        raise Problem(409, "Not due", "this run is not the one that is due: look again")
+        raise Problem(409, "Not due", "this is not the next run: reload")
     run.of = fresh
     return run
 
@@ -132,9 +134,9 @@ def _due(seat: TrialSeat, number: int) -> Run:
 def _taken_by(seat: TrialSeat, number: int, user: User) -> Run:
     run = _due(seat, number)
     if run.taken_by != user.username:
-        raise Problem(409, "Taken", f"{run.taken_by or 'nobody'} makes this run")
+        raise Problem(409, "Taken", f"{run.taken_by or 'another person'} is doing this run")
     if standing(run).state != "set":
-        raise Problem(409, "Not set", "the condition is not set at this moment: have it set again")
+        raise Problem(409, "Not set", "the condition is not set: set it again")
     return run
 
 

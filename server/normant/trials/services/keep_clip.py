@@ -22,7 +22,7 @@ def keep_clip(name: str, codec: str, body: bytes, actor: str, *, frame: tuple[in
     It is not opened here: that is left to a process of an agent's that has nothing to lose.
     """
     if not body:
-        raise Problem(422, "Empty", "this file holds nothing")
+        raise Problem(422, "Empty", "this file is empty")
     if len(body) > LIMIT_CLIP:
         raise Problem(413, "Too large", f"a reference clip has at most {LIMIT_CLIP:,} bytes: a few seconds are enough")
     lock("clip")
@@ -32,7 +32,7 @@ def keep_clip(name: str, codec: str, body: bytes, actor: str, *, frame: tuple[in
     if Clip.objects.filter(name=named).exists():
         raise Problem(409, "Named already", f"there is another clip named {named}: a verdict names its clip")
     if Clip.objects.count() >= MOST:
-        raise Problem(409, "Too many clips", f"a house has at most {MOST}: withdraw one that no trial was made with")
+        raise Problem(409, "Too many clips", f"a house has at most {MOST}: delete one that no trial uses")
     width, height = frame or (None, None)
     about = {"name": named, "codec": codec, "width": width, "height": height}
     clip = Clip.objects.create(**about, digest=digest, size=len(body), body=body, kept_by=actor)
@@ -46,6 +46,6 @@ def drop_clip(number: int, actor: str) -> None:
     lock("clip")
     clip = row_or_404(Clip.objects.defer("body").filter(pk=number), "clip", f"there is no clip {number}")
     if clip.trials.exists():
-        raise Problem(409, "Measured with", f"a trial was made with {clip.name}: its verdict names it")
+        raise Problem(409, "Measured with", f"{clip.name} is used by a trial and cannot be deleted")
     record(actor, "drop clip", clip.name, sha256=clip.digest)
     clip.delete()

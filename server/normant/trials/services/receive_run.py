@@ -51,7 +51,7 @@ def _made(order: Order, run: Run, receipt: Receipt) -> None:
     elif why := _lacks_beside(run, receipt):
         end_seat(seat, TrialSeat.State.STOPPED, why)
     elif receipt.outcome != "done" or not receipt.measured:
-        end_seat(seat, TrialSeat.State.STOPPED, receipt.message or f"the run came to nothing: {receipt.outcome}")
+        end_seat(seat, TrialSeat.State.STOPPED, receipt.message or f"run failed: {receipt.outcome}")
     elif run.figure is None:
         _keep(run, receipt.measured, receipt)
 
@@ -102,7 +102,7 @@ def _made_by_hand(order: Order, run: Run, receipt: Receipt) -> None:
         _keep(run, figures, receipt)
     elif run.figure is None:
         seen = counted(len(figures), "run")
-        why = f"{seen} of {RUNS} made: the first of them does not count" if receipt.outcome == "done" else ""
+        why = f"{seen} of {RUNS} done (the first does not count)" if receipt.outcome == "done" else ""
         _free(run, why or receipt.message)
 
 

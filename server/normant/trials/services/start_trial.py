@@ -78,10 +78,10 @@ def start_trial(user: User, asked: Asked) -> Trial:
     lock("start trial")
     if there := Trial.objects.filter(seen=digest, ended_at=None).first():
         if there.created_by_id != user.pk:
-            raise Problem(409, "Started already", f"trial {there.pk} asks this: look at it")
+            raise Problem(409, "Started already", f"trial {there.pk} already asks this: open it")
         return there
     if Trial.objects.filter(ended_at=None).count() >= MOST_OPEN:
-        raise Problem(409, "Too many trials", f"{MOST_OPEN} trials are not over: halt some of them first")
+        raise Problem(409, "Too many trials", f"{MOST_OPEN} trials are running: stop some of them first")
     seats = check_asked(asked)
     question = msgspec.structs.replace(asked.question, seed=secrets.randbelow(SEEDS))
     trial = Trial.objects.create(
@@ -120,11 +120,11 @@ def _check_job(asked: Asked) -> None:
     job, beside = asked.question.job, asked.question.beside
     decodes = "decode" in (job, beside and beside.job)
     if decodes and not Clip.objects.filter(pk=asked.clip or 0).exists():
-        raise Problem(422, "No clip", "decoding is measured on a reference clip: choose one")
+        raise Problem(422, "No clip", "select a reference clip for decoding")
     if job == "disk" and not asked.volume:
-        raise Problem(422, "No volume", "say which volume is measured, such as v1")
+        raise Problem(422, "No volume", "select a volume, such as v1")
     if not decodes and asked.clip is not None:
-        raise Problem(422, "No use for a clip", f"a clip is decoded; this trial measures {job}")
+        raise Problem(422, "No use for a clip", f"clips are for decoding; this trial measures {job}")
 
 
 def unfit(question: Question, seats: Sequence[Seat]) -> list[str]:
@@ -137,7 +137,7 @@ def unfit(question: Question, seats: Sequence[Seat]) -> list[str]:
             whys.append(f"{seat.name} has sent no survey")
             continue
         if question.by_hand is None and question.job not in jobs_alone(survey.agent.host):
-            whys.append(f"the agent of {seat.name} does not {question.job} by itself: choose runs by hand")
+            whys.append(f"the agent of {seat.name} does not {question.job} automatically: choose manual runs")
         for condition in question.conditions:
             try:
                 changes_for(condition.sets, survey, spoken)

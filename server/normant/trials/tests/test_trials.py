@@ -32,7 +32,7 @@ class Changes(TrialStage):
         self.carry_out(trial, GiB8=0.36)
         shown = self.get(f"trials/{trial.pk}")
         self.assertEqual((shown["state"], shown["on"][0]["state"]), ("ended", "done"))
-        self.assertRegex(shown["sentence"], r"^On pan-03, Corrow 8\.3.*: 8 GiB plays 1\.4\d times as fast as ")
+        self.assertRegex(shown["sentence"], r"^On pan-03, Corrow 8\.3.*: 8 GiB plays 4\d % faster than ")
         (compared,) = shown["comparisons"]
         self.assertEqual((compared["of"], compared["outcome"]), ("8 GiB", "better"))
         self.assertLess(compared["low"], 1.4334)
@@ -106,7 +106,7 @@ class OtherKinds(TrialStage):
         self.assertEqual(
             {(c["of"], c["outcome"]) for c in shown["comparisons"]}, {("4 GiB", "better"), ("8 GiB", "better")}
         )
-        self.assertEqual(shown["title"], "Which Preview pool of Corrow plays best on pan-03?")
+        self.assertEqual(shown["title"], "Which Corrow preview pool plays best on pan-03?")
 
     def test_a_ladder_stops_below_what_pages(self) -> None:
         values = ["1 GiB", "2 GiB", "4 GiB", "8 GiB", "16 GiB"]
@@ -139,8 +139,8 @@ class OtherKinds(TrialStage):
             self.measure(order, 30 + size, beside=[seconds, seconds])
         shown = self.get(f"trials/{trial.pk}")
         self.assertEqual((shown["state"], shown["smallest"]), ("ended", "8 GiB"))
-        self.assertIn("; from 16 GiB on it slows renders of Verrano", shown["sentence"])
-        self.assertEqual(shown["beside"], {"job": "render", "app": "verrano", "words": "renders of Verrano"})
+        self.assertIn("; from 16 GiB on it slows Verrano exports", shown["sentence"])
+        self.assertEqual(shown["beside"], {"job": "render", "app": "verrano", "words": "Verrano exports"})
         self.assertTrue(all(run["beside"] > 100 for run in shown["runs"]))
 
     def test_an_agent_that_measures_nothing_beside_it_ends_the_seat(self) -> None:
@@ -166,7 +166,7 @@ class OtherKinds(TrialStage):
         shown = self.get(f"trials/{trial.pk}")
         self.assertEqual(len(shown["runs"]), 8)
         named = [effect["factor"] for effect in shown["effects"] if effect["outcome"] == "better"]
-        self.assertEqual(named, ["Preview pool of Corrow: 8 GiB"])
+        self.assertEqual(named, ["Corrow preview pool: 8 GiB"])
         table = self.house.client(Role.VIEWER).get(f"/api/v1/trials/{trial.pk}/runs?as=csv").content.decode("utf-8-sig")
         header, *rows = csv.reader(io.StringIO(table))
         self.assertEqual((header[0], header[-1], len(header), len(rows)), ("block", "value", 5, 8))
@@ -220,7 +220,7 @@ class Ends(TrialStage):
         advance_trial(trial.pk)
         shown = self.get(f"trials/{trial.pk}")
         self.assertEqual(shown["state"], "ended")
-        self.assertIn("Nothing is shown: the power profile was changed meanwhile", shown["sentence"])
+        self.assertIn("No result: the power profile was changed meanwhile", shown["sentence"])
 
     def test_a_seat_that_is_retired_takes_its_runs_with_it(self) -> None:
         trial = self.start()
@@ -292,10 +292,10 @@ class OneSeat(TrialStage):
 class Doors(TrialStage):
     def test_what_no_trial_may_set_is_refused_with_its_reason(self) -> None:
         for setting, app, value, words in (
-            ("store.source_cache.path", "corrow", "/fast/x", "would not go back by itself"),
-            ("driver.version", None, "32", "would not go back by itself"),
-            ("delivery.ignore_errors", "corrow", True, "by nobody"),
-            ("power.process_priority", "corrow", "realtime", "by nobody"),
+            ("store.source_cache.path", "corrow", "/fast/x", "cannot be restored automatically"),
+            ("driver.version", None, "32", "cannot be restored automatically"),
+            ("delivery.ignore_errors", "corrow", True, "cannot be set to"),
+            ("power.process_priority", "corrow", "realtime", "cannot be set to"),
             ("memory.no_such", "corrow", 1, "there is no setting"),
             (POOL, "corrow", "very much", "memory.preview_pool"),
             (POOL, None, "8 GiB", "of an application"),
@@ -311,11 +311,11 @@ class Doors(TrialStage):
         steps = [{"sets": [{"setting": POOL, "app": "corrow", "value": f"{n} GiB"}]} for n in (1, 2, 4)]
         for fields, words in (
             ({"seats": ["pan-99"]}, "pan-99"),
-            ({"job": "decode"}, "choose one"),
-            ({"job": "disk"}, "which volume"),
-            ({"clip": 7}, "a clip is decoded"),
+            ({"job": "decode"}, "select a reference clip"),
+            ({"job": "disk"}, "select a volume"),
+            ({"clip": 7}, "clips are for decoding"),
             ({"conditions": usual[:1]}, "2 to 2 conditions"),
-            ({"conditions": [usual[1], usual[1]]}, "twice"),
+            ({"conditions": [usual[1], usual[1]]}, "duplicate"),
             ({"kind": "ladder"}, "3 to 64"),
             ({"beside": {"job": "render", "app": "verrano"}}, "by no other trial"),
             ({"kind": "ladder", "conditions": steps, "beside": {"job": "decode"}}, "reference clip"),
@@ -371,7 +371,7 @@ class Doors(TrialStage):
         self.house.send({**body, "agent": {**body["agent"], "host": "linux"}})
         answer = self.post("trials", CHANGE)
         self.assertEqual(answer.status_code, 422, answer.content)
-        self.assertIn("does not play by itself: choose runs by hand", answer.json()["detail"])
+        self.assertIn("does not play automatically: choose manual runs", answer.json()["detail"])
         by_hand = {**CHANGE, "by_hand": {"what": "0:10 to 0:40", "frames": 750, "rate": 25}}
         self.assertEqual(self.post("trials", by_hand).status_code, 200)
         [row, *_] = self.get("triable?seat=pan-03")["items"]
@@ -450,7 +450,7 @@ class Clips(TrialStage):
 class Names(TrialStage):
     def test_every_seat_has_runs_of_its_own_and_the_preview_pool_is_named_by_value(self) -> None:
         trial = self.start(seats=list(NAMES))
-        self.assertEqual(trial.title, "Does Preview pool of Corrow at 8 GiB play faster on four seats?")
+        self.assertEqual(trial.title, "Does Corrow preview pool at 8 GiB play faster on 4 seats?")
         self.assertEqual(Order.objects.waiting().count(), 4)
         self.assertEqual(trial.core_question.conditions[1].sets[0].value, 8 * GIB)
 
@@ -487,7 +487,7 @@ class Machines(TrialStage):
         bare = survey(minutes=1)
         bare["facts"] = {**bare["facts"], "memory": {}}
         self.house.send(bare)
-        self.assertIn("has not told", client.get("/api/v1/seats/pan-03/memory").json()["detail"])
+        self.assertIn("has not reported", client.get("/api/v1/seats/pan-03/memory").json()["detail"])
 
     def test_routes_say_who_decodes_and_at_which_measured_rate(self) -> None:
         upload = {"name": "Mill", "codec": "avc/8/420", "file": io.BytesIO(b"a clip")}
@@ -504,6 +504,11 @@ class Machines(TrialStage):
         self.assertEqual(route["plays"], route["device"] == "gpu0")
         other = next(row for row in routes["seats"] if row["seat"] == "pan-04")
         self.assertIsNone(other["routes"][routes["codecs"].index("avc/8/420")]["rate"])
+        group = next(group for group in routes["groups"] if "pan-03" in group["seats"])
+        self.assertIn("pan-04", group["seats"])
+        shared = group["routes"][routes["codecs"].index("avc/8/420")]
+        self.assertEqual((shared["rate"], shared["measured_on"]), (route["rate"], ["pan-03"]))
+        self.assertRegex(routes["sentence"], r"^\d of \d+ combinations? (is|are) too slow for 100 fps")
 
 
 class Evidences(TrialStage):
@@ -533,7 +538,7 @@ class Evidences(TrialStage):
         self.assertEqual((spoken["grade"], spoken["at"]), ("contradicted", [0, 3]))
         (item,) = [item for item in self.get("round")["items"] if item["kind"] == "verdict"]
         self.assertEqual((item["trial"], item["seats"]), (spoken["trial"], ["pan-03"]))
-        self.assertIn("2 GiB plays 1.25 times as fast as 16 GiB, and the standard rejects it", item["words"])
+        self.assertIn("2 GiB plays 1.25 times as fast as 16 GiB, but the standard rejects it", item["words"])
 
     def test_values_that_a_rule_does_not_tell_apart_say_nothing_of_it(self) -> None:
         self.choice(POOL, "corrow", ("14 GiB", "16 GiB"), "16 GiB")
@@ -552,6 +557,6 @@ class Delivery(TrialStage):
         answer = self.get("seats/pan-03/ready", Role.EDITOR)
         self.assertEqual((answer["ready"], len(answer["guards"])), (False, 1))
         self.assertIn(
-            "Full raw decode at delivery is off: exports are lowered as well", answer["guards"][0]["sentence"]
+            "Full raw decoding at delivery is off: exports are lowered as well", answer["guards"][0]["sentence"]
         )
         self.assertEqual(self.house.client(Role.EDITOR).get("/api/v1/seats/pan-04/ready").status_code, 404)

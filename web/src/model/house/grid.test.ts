@@ -20,14 +20,14 @@ const seat = (name: string, room: string, role = ''): GridSeat => ({
 });
 const row = { remote: true, unread: 0, waived: 0, family_title: 'Memory', family: 'memory' };
 
-describe('the grid', () => {
+describe('Drift', () => {
 	it('reads a cell bit by bit', () => {
 		expect(cellOf(4 | 8)).toEqual({ status: 'off-norm', must: true, distance: null });
 		expect(cellOf(4 | (6 << 4))).toEqual({ status: 'off-norm', must: false, distance: -2 });
 		expect(cellOf(3 | (10 << 4)).status).toBe('waived');
 	});
 
-	it('gives causes to the cells that are off norm, in order', () => {
+	it('gives causes to the cells off norm, in order', () => {
 		const found = causesOf(new Uint8Array([1, 4, 0, 12]), bytesOf(btoa('\u0002\u0000\u0001\u0001')));
 		expect([...found]).toEqual([NO_CAUSE, 2, NO_CAUSE, 257]);
 	});

@@ -141,7 +141,7 @@ test('every byte of the grid is a cell, and off norm exactly where it says so', 
 	);
 });
 
-test('causes stand at cells that are off norm and nowhere else', () => {
+test('causes stand at cells off norm and nowhere else', () => {
 	fc.assert(
 		fc.property(BYTES, (cells) => {
 			const off = [...cells].filter((byte) => isOff(byte)).length;

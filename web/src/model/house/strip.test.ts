@@ -31,8 +31,8 @@ describe('the strip of days', () => {
 			{ ...engine, title: 'Decode', at: '2026-11-20T00:00:00Z', family: 'engine', cause: 'at the seat' }
 		] as Schemas['MovedOut'][];
 		expect(placed(changes, NOW, 30).map((group) => [group.family, group.words])).toEqual([
-			['engine', 'Effects: unread to cpu; Decode: unread to cpu'],
-			['memory', 'Preview pool of Corrow: 1 GiB to 4 GiB']
+			['engine', 'Effects: unknown to cpu; Decode: unknown to cpu'],
+			['memory', 'Corrow preview pool: 1 GiB to 4 GiB']
 		]);
 	});
 });

@@ -39,7 +39,7 @@ export const CAUSES: Record<string, string> = {
 	ours: 'ours',
 	version: 'with a version',
 	facts: 'the machine',
-	unread: 'no longer read'
+	unread: 'no longer reported'
 };
 
 /** Changes with their places, those of one moment, family and cause together, the oldest first. */
@@ -56,7 +56,7 @@ export function placed(changes: readonly Change[], now: number, days: number): P
 }
 
 function wordsOf({ app, title, before, after }: Change): string {
-	return `${app ? `${title} of ${nameOf(app)}` : title}: ${before ?? 'unread'} to ${after ?? 'unread'}`;
+	return `${app ? `${nameOf(app)} ${title.slice(0, 1).toLowerCase()}${title.slice(1)}` : title}: ${before ?? 'unknown'} to ${after ?? 'unknown'}`;
 }
 
 /** Families with a lane of their own; all others share the one below. */

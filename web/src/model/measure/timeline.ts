@@ -39,7 +39,7 @@ export function stretchWords(on: OnSeat, place: number): string {
 		(peak?.load ?? 0) > 1
 			? `${on.plays_at[place]} frames per second, limited by ${peak?.device}`
 			: 'real time';
-	return `${span}: ${loads.join(', ') || 'nothing is due'}: ${plays}`;
+	return `${span}: ${loads.join(', ') || 'idle'}: ${plays}`;
 }
 
 /** The outline of the highest loads as a path, in a picture so wide and so high, where `most` reaches the top. */

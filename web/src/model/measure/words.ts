@@ -6,21 +6,21 @@ export type TrialKind = Schemas['TrialRowOut']['kind'];
 export type Job = Schemas['TrialRowOut']['job'];
 
 export const KINDS: readonly (readonly [TrialKind, string, string])[] = [
-	['change', 'Does this help?', 'As it is against one change.'],
-	['choice', 'Which of these?', 'Three to eight values of one setting, all against all.'],
-	['ladder', 'How much is enough?', 'The smallest value that is as good as any and does no harm.'],
+	['change', 'Does this help?', 'The current setting against one change.'],
+	['choice', 'Which of these?', '3 to 8 values of one setting, each compared with the others.'],
 	[
-		'screening',
-		'Which of these matter?',
-		'Two to fifteen changes at once; which of them made the difference.'
-	]
+		'ladder',
+		'How much is enough?',
+		'The smallest value that performs as well as the largest and has no side effects.'
+	],
+	['screening', 'Which of these matter?', '2 to 15 changes at once; shows which of them made a difference.']
 ];
 
 export const JOBS: readonly (readonly [Job, string])[] = [
-	['play', 'playing a stretch'],
-	['render', 'rendering an export'],
-	['decode', 'decoding a reference clip'],
-	['disk', 'moving data on a volume']
+	['play', 'playback'],
+	['render', 'export'],
+	['decode', 'decoding'],
+	['disk', 'disk transfer']
 ];
 
 /** A figure of a run as people read it. */
@@ -32,15 +32,15 @@ export function figureOf(job: Job, figure: number): string {
 
 /** What the axis of figures says. */
 export const AXIS: Record<Job, string> = {
-	play: 'frames per second, more is better',
-	decode: 'frames per second, more is better',
-	render: 'seconds, fewer are better',
-	disk: 'bytes per second, more is better'
+	play: 'frames per second (higher is better)',
+	decode: 'frames per second (higher is better)',
+	render: 'seconds (lower is better)',
+	disk: 'bytes per second (higher is better)'
 };
 
 /** `1.44 (1.39 to 1.49)` */
 export function ratioOf(ratio: number | null, low: number | null, high: number | null): string {
-	if (ratio === null) return 'not known';
+	if (ratio === null) return 'unknown';
 	const bounds = low === null ? '' : ` (${low.toFixed(2)} to ${high === null ? '∞' : high.toFixed(2)})`;
 	return `${ratio.toFixed(2)} ×${bounds}`;
 }
@@ -67,11 +67,11 @@ export function columnOf(name: string): { title: string; share: boolean } {
 		processor: 'processor',
 		clock: 'clock, MHz',
 		memory: 'memory',
-		page_ins: 'pages fetched back',
+		page_ins: 'pages read back from swap',
 		gpu: of,
-		gpu_memory: `memory of ${of}`,
+		gpu_memory: `${of} memory`,
 		app: of,
-		temperature: 'warmest, °C',
+		temperature: 'highest temperature, °C',
 		disk_read: 'disk read',
 		disk_write: 'disk written'
 	};
@@ -82,5 +82,9 @@ export function columnOf(name: string): { title: string; share: boolean } {
 export function gradesOf(evidence: readonly { grade: string }[]): string {
 	const count = (wanted: string): number => evidence.filter(({ grade }) => grade === wanted).length;
 	if (!evidence.length) return '';
-	return ` Trials measured ${count('measured')} of them and contradict ${count('contradicted')}.`;
+	return ` Measured by trials: ${count('measured')}. Contradicted: ${count('contradicted')}.`;
 }
+
+/** `avc/8/420 decoded by gpu0, 240 frames per second` */
+export const routeWords = ({ sentence, rate }: Schemas['RouteOut']): string =>
+	`${sentence}${rate === null ? ', not measured' : `, ${rate.toFixed(0)} frames per second`}`;

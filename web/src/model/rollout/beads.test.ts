@@ -17,7 +17,7 @@ test('seats come together by wave, canaries first', () => {
 	]);
 });
 
-test('seats at the same step in the same state lie on one pile, what stopped on top', () => {
+test('seats at the same step in the same state are on one pile, what stopped on top', () => {
 	const legs = [
 		...many(2, { state: 'stopped', step: 'applying' }),
 		...many(3, { state: 'settled', step: 'settled' }),

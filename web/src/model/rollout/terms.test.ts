@@ -1,5 +1,5 @@
-import { expect, test } from 'vitest';
-import { limitOf, localOf, momentOf, nameOfWave } from './terms';
+import { describe, expect, it, test } from 'vitest';
+import { limitOf, localOf, momentOf, nameOfWave, startOf, USUAL } from './terms';
 
 test('a moment of the form comes back as it was', () => {
 	expect(localOf(momentOf('2026-03-02T18:30'))).toBe('2026-03-02T18:30');
@@ -13,4 +13,16 @@ test('no number is no limit', () => {
 
 test('the first wave has a name', () => {
 	expect([0, 1].map(nameOfWave)).toEqual(['Canaries', 'Wave 1']);
+});
+
+describe('the start of a plan', () => {
+	const night = { begins: '2026-12-02T20:00:00Z', ends: '2026-12-03T06:00:00Z' };
+
+	it('is now without a beginning, tonight with that of the night, else later', () => {
+		expect(startOf(USUAL, night)).toBe('now');
+		expect(startOf({ ...USUAL, ...night }, night)).toBe('tonight');
+		expect(startOf({ ...USUAL, ...night, begins: '2026-12-02T20:00:20Z' }, night)).toBe('tonight');
+		expect(startOf({ ...USUAL, begins: night.begins }, night)).toBe('later');
+		expect(startOf({ ...USUAL, ...night, begins: '2026-12-05T20:00:00Z' }, night)).toBe('later');
+	});
 });

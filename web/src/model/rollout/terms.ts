@@ -23,45 +23,42 @@ export const USUAL: Terms = {
 
 /** The hours of a day between which seats are touched. */
 export const HOURS = [
-	['opens', 'Each day from'],
+	['opens', 'Start time each day'],
 	['closes', 'Until']
 ] as const;
 
 /** Each limit with what is said before and after its number, and what 0 means. */
 export const LIMITS = [
-	['at_once', 'At once in a room', 'seats', 'any'],
-	['left_working', 'Left working of each role', 'seats', 'none'],
-	['in_wave', 'In a wave', 'seats', 'all'],
-	['pause', 'Between waves', 'min', 'none'],
-	['halt_after', 'Halt when stopped in a wave', 'seats', 'never'],
-	['put_off', 'Editors may put it off', 'times', 'never']
+	['at_once', 'Max. at the same time per room', 'seats', 'any'],
+	['left_working', 'Seats left working per role', 'seats', 'none'],
+	['in_wave', 'Seats per wave', 'seats', 'all'],
+	['pause', 'Minutes between waves', 'min', 'none'],
+	['halt_after', 'Halt at failed seats per wave', 'seats', 'never'],
+	['put_off', 'Editors may postpone', 'times', 'never']
 ] as const;
 
 /** What is either so or not. */
 export const CHOICES = [
-	['canaries', 'Canaries go ahead'],
-	['halt_on_must', 'Halt when a seat that had its turn has something new that must be settled'],
-	['errands', 'Write errands for what only a person at the seat can do']
+	['canaries', 'Canaries first'],
+	['halt_on_must', 'Halt when a corrected seat has a new critical finding'],
+	['errands', 'Create errands for work that needs a person at the seat']
 ] as const;
 
 /** Whether canaries are measured before and after. */
 export const MEASURED = [
 	['', 'not'],
-	['play', 'how they play'],
-	['render', 'how they render']
+	['play', 'playback'],
+	['render', 'render time']
 ] as const;
 
 /** What is asked only of a plan that moves stores. */
 export const WHEN_MOVING = [
 	'remove_old',
-	'Remove the old folders of moved stores; that cannot be put back'
+	'Delete the old folders of moved stores (cannot be undone)'
 ] as const;
 
 /** What is asked only of a plan that holds sizes which were worked out. */
-export const WHEN_WORKED_OUT = [
-	'rounder',
-	'Set the rounder size, where one that was worked out has one within its norm'
-] as const;
+export const WHEN_WORKED_OUT = ['rounder', 'Round computed sizes where the norm allows it'] as const;
 
 /** A moment of the form, which knows no zone, as the server takes it. */
 export function momentOf(local: string): string | null {
@@ -82,3 +79,16 @@ export function limitOf(text: string): number {
 }
 
 export const nameOfWave = (wave: number): string => (wave ? `Wave ${wave}` : 'Canaries');
+
+export type Start = 'now' | 'tonight' | 'later';
+
+/** Which of the three starts these terms are; `night` is the coming one. */
+export function startOf({ begins, ends }: Terms, night: { begins: string; ends: string }): Start {
+	if (!begins) return 'now';
+	return sameMinute(begins, night.begins) && sameMinute(ends, night.ends) ? 'tonight' : 'later';
+}
+
+/** A night that is going on begins now, and now moves while somebody reads: half a minute is the same. */
+function sameMinute(one: string | null | undefined, other: string): boolean {
+	return Boolean(one) && Math.abs(Date.parse(one ?? '') - Date.parse(other)) < 60_000;
+}

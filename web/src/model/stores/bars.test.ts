@@ -1,5 +1,16 @@
 import { describe, expect, it } from 'vitest';
-import { agesOf, cornersOf, cutsOf, roomsOfVolumes, unusedFor, type Volume, type VolumeStore } from './bars';
+import {
+	agesOf,
+	cornersOf,
+	cutsOf,
+	fillingVolumes,
+	roomsOfVolumes,
+	unusedFor,
+	weeksOf,
+	yearLine,
+	type Volume,
+	type VolumeStore
+} from './bars';
 
 const store = (purpose: string, size: number) => ({
 	name: `${purpose} corrow`,
@@ -23,7 +34,8 @@ const volume = (free: number, stores: Volume['stores'], room = 'Kiln'): Volume =
 	per_day: null,
 	full_on: null,
 	first: null,
-	last: null
+	last: null,
+	used_weekly: []
 });
 
 describe('a bar', () => {
@@ -44,14 +56,48 @@ describe('a bar', () => {
 	});
 });
 
-it('what fills comes first, then the rooms of the others in the order of their volumes', () => {
-	const full = { ...volume(0, [], 'Pan'), words: 'Nothing more can be written to it' };
-	const rooms = roomsOfVolumes([full, volume(1, [], 'Pan'), volume(2, [], ''), volume(3, [], 'Pan')]);
-	expect(rooms.map(({ name, volumes }) => [name, volumes.length])).toEqual([
-		['They fill', 1],
+it('separates volumes that fill up from the others, which are grouped by room', () => {
+	const full = { ...volume(0, [], 'Pan'), words: 'Full' };
+	const volumes = [full, volume(1, [], 'Pan'), volume(2, [], ''), volume(3, [], 'Pan')];
+	expect(fillingVolumes(volumes)).toEqual([full]);
+	expect(roomsOfVolumes(volumes).map(({ name, volumes: those }) => [name, those.length])).toEqual([
 		['Pan', 2],
 		['Corridor', 1]
 	]);
+});
+
+describe('the year of a volume', () => {
+	const now = Date.parse('2026-12-02T12:00:00Z');
+	const drawn = (used_weekly: number[], first: string | null = null, last: string | null = null) =>
+		yearLine({ capacity: 100, used_weekly, first, last }, 50, 600, 40, now);
+
+	it('ends today at five sixths of the width, with the capacity at the top', () => {
+		expect(drawn([50, 100])).toEqual({
+			line: 'M490 20L500 0',
+			area: 'M490 20L500 0L500 40L490 40Z',
+			wedge: '',
+			today: 500
+		});
+	});
+
+	it('shows no more weeks than asked for, and no use above the capacity', () => {
+		expect(drawn(Array.from({ length: 80 }, () => 200)).line.split('L')).toHaveLength(51);
+		expect(drawn([200]).line).toBe('M500 0');
+		expect(drawn([])).toMatchObject({ line: '', area: '' });
+	});
+
+	it('has a wedge up to the days on which it may be full', () => {
+		expect(drawn([50], '2026-12-09T12:00:00Z', '2026-12-16T12:00:00Z').wedge).toBe('M500 20L510 0L520 0Z');
+		expect(drawn([50], '2026-12-09T12:00:00Z').wedge).toBe('M500 20L510 0L900 20Z');
+		expect(drawn([50], '2026-11-09T12:00:00Z', '2026-12-02T12:00:00Z').wedge).toBe('M500 20L500 0L500 0Z');
+	});
+
+	it('spans the longest record of the list, from 8 to 52 weeks', () => {
+		const recorded = (weeks: number) => ({ ...volume(1, []), used_weekly: Array(weeks).fill(1) });
+		expect(weeksOf([])).toBe(8);
+		expect(weeksOf([recorded(4), recorded(21)])).toBe(20);
+		expect(weeksOf([recorded(53)])).toBe(52);
+	});
 });
 
 it('a line has corners only where a size changes', () => {

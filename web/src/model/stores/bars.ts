@@ -57,14 +57,54 @@ export function cutsOf(volume: Volume): Cut[] {
 
 export type Room = { name: string; volumes: Volume[] };
 
-/** First those that fill, whatever their room, for something has to be done about them; then the rooms of the others,
- * in the order in which they came. */
+/** Volumes that are full or fill up, in any room: these need a decision. */
+export const fillingVolumes = (volumes: readonly Volume[]): Volume[] => volumes.filter(({ words }) => words);
+
+/** The other volumes by room, in the order of the list. */
 export function roomsOfVolumes(volumes: readonly Volume[]): Room[] {
 	const rooms: Record<string, Volume[]> = {};
 	for (const volume of volumes) if (!volume.words) (rooms[volume.room || CORRIDOR] ??= []).push(volume);
-	const others = Object.entries(rooms).map(([name, those]) => ({ name, volumes: those }));
-	return [{ name: 'They fill', volumes: volumes.filter(({ words }) => words) }, ...others];
+	return Object.entries(rooms).map(([name, those]) => ({ name, volumes: those }));
 }
+
+export type YearLine = { line: string; area: string; wedge: string; today: number };
+
+const MIN_WEEKS = 8;
+const MAX_WEEKS = 52;
+const AHEAD = 0.2; // of the weeks shown: the room of the forecast on the right
+const WEEK_MS = 7 * 86_400_000;
+
+/** How many weeks the lines of these volumes show: the longest record among them, from 8 to 52. */
+export const weeksOf = (volumes: readonly Volume[]): number =>
+	Math.min(MAX_WEEKS, Math.max(MIN_WEEKS, ...volumes.map(({ used_weekly }) => used_weekly.length - 1)));
+
+/** The SVG paths of a volume's last weeks: its weekly use, and a wedge up to the days on which it may be full. */
+export function yearLine(
+	volume: Pick<Volume, 'capacity' | 'used_weekly' | 'first' | 'last'>,
+	span: number,
+	wide: number,
+	high: number,
+	now = Date.now()
+): YearLine {
+	const capacity = Math.max(1, volume.capacity);
+	const weeks = volume.used_weekly.slice(-span - 1);
+	const x = (week: number): number => rounded((wide * week) / (span * (1 + AHEAD)));
+	const y = (bytes: number): number => rounded(high * (1 - Math.min(1, bytes / capacity)));
+	const start = span - weeks.length + 1;
+	const points = weeks.map((bytes, place) => `${x(start + place)} ${y(bytes)}`);
+	const line = points.length ? `M${points.join('L')}` : '';
+	const used = weeks.at(-1) ?? 0;
+	const ahead = (moment: string): number => span + Math.max(0, (Date.parse(moment) - now) / WEEK_MS);
+	const last = volume.last ? `${x(ahead(volume.last))} 0` : `${x(span * (1 + 4 * AHEAD))} ${y(used)}`;
+	return {
+		line,
+		area: line && `${line}L${x(span)} ${high}L${x(start)} ${high}Z`,
+		wedge: volume.first ? `M${x(span)} ${y(used)}L${x(ahead(volume.first))} 0L${last}Z` : '',
+		today: x(span)
+	};
+}
+
+const rounded = (value: number): number => Math.round(value * 10) / 10;
 
 type Point = [day: number, bytes: number];
 

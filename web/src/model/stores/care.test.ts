@@ -52,33 +52,31 @@ const trouble = (kind: Trouble['trouble']): Trouble => ({
 });
 
 it('a sentence says who agreed to how much, or what it waits for', () => {
-	expect(agreedWords(CARE)).toContain('ana agreed to 2 GB');
-	expect(agreedWords({ ...CARE, state: 'new' })).toContain('Nobody has agreed to it yet');
-	expect(agreedWords({ ...CARE, state: 'waits' })).toContain('somebody has to read and sign its lists');
+	expect(agreedWords(CARE)).toContain('ana approved up to 2 GB');
+	expect(agreedWords({ ...CARE, state: 'new' })).toContain('Not approved yet');
+	expect(agreedWords({ ...CARE, state: 'waits' })).toContain('Needs a signature');
 	expect(agreedWords({ ...CARE, state: 'stopped', stopped_by: 'ben', why: 'audit' })).toContain('audit');
-	expect(agreedWords({ ...CARE, seats: 0 })).toBe('It speaks of no seat of the house.');
+	expect(agreedWords({ ...CARE, seats: 0 })).toBe('Applies to no seat.');
 });
 
 it('a turn says what it came to, and its problem only while it waits or where nothing began', () => {
-	expect(turnWords(TURN)).toBe('ended, 2 seats, by itself');
-	expect(turnWords({ ...TURN, state: 'planned', problem: 'it waits for a person' })).toBe(
-		'it waits for a person'
-	);
-	expect(turnWords({ ...TURN, state: 'planned', by_itself: false })).toBe('to be read and signed, 2 seats');
+	expect(turnWords(TURN)).toBe('ended, 2 seats, automatic');
+	expect(turnWords({ ...TURN, state: 'planned', problem: 'it waits open' })).toBe('it waits open');
+	expect(turnWords({ ...TURN, state: 'planned', by_itself: false })).toBe('needs a signature, 2 seats');
 	expect(turnWords({ ...TURN, by_itself: false, problem: 'it waited' })).toBe(
 		'ended, 2 seats, signed by a person'
 	);
-	expect(turnWords({ ...TURN, state: 'dropped', promised: 0 })).toBe('nothing was to go');
-	expect(turnWords({ ...TURN, state: 'none', clearing: null })).toBe('nothing began');
+	expect(turnWords({ ...TURN, state: 'dropped', promised: 0 })).toBe('nothing to delete');
+	expect(turnWords({ ...TURN, state: 'none', clearing: null })).toBe('not started');
 });
 
 it('the impact of a sentence says what it decides of, and whether a person agrees first', () => {
 	const impact = { ...CARE, is_agreed: false };
 	expect(careImpactWords(impact)).toBe(
-		'decides of 3 stores on 2 seats: 1.2 TB, of which nobody used 300 GB for a month; a person agrees the first time.'
+		'applies to 3 stores on 2 seats: 1.2 TB, 300 GB unused for a month; the first run needs a signature.'
 	);
-	expect(careImpactWords({ ...impact, is_agreed: true })).toContain('it goes on as agreed');
-	expect(careImpactWords({ ...impact, seats: 0 })).toBe('speaks of no seat of the house.');
+	expect(careImpactWords({ ...impact, is_agreed: true })).toContain('approved');
+	expect(careImpactWords({ ...impact, seats: 0 })).toBe('applies to no seat.');
 });
 
 it('a form begins as the sentence stands, and takes gaps that are empty away', () => {

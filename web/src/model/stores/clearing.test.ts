@@ -19,10 +19,10 @@ test('seats at work come first, then those of which most goes, and last those of
 		seat('stopped', { state: 'stopped' }),
 		seat('little', { promised: 1 }),
 		seat('much', { promised: 9 }),
-		seat('at work', { state: 'at work', promised: 2 })
+		seat('running', { state: 'at work', promised: 2 })
 	];
 	expect(seatsInOrder(seats).map((row) => row.seat)).toEqual([
-		'at work',
+		'running',
 		'much',
 		'little',
 		'stopped',

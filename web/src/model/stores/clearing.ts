@@ -10,19 +10,19 @@ export type ClearedKind = Schemas['KindOut']['kind'];
 
 /** Kinds of stores that may be cleared, with what they are and what losing them costs. */
 export const KINDS: readonly [kind: ClearedKind, what: string][] = [
-	['source_cache', 'peaks, indexes and conformed sound, made again by themselves'],
-	['frame_cache', 'rendered frames, made again by themselves'],
-	['scratch', 'what applications write while they work'],
-	['temporary', 'what broken exports left, and the system’s own temporary files'],
-	['bin', 'what people threw away'],
-	['backups', 'copies of projects: the newest always stay'],
-	['proxies', 'made again at the price of the time that it takes'],
-	['renders', 'of delivered projects alone, made again at a price']
+	['source_cache', 'peaks, indexes and conformed sound; recreated automatically'],
+	['frame_cache', 'rendered frames; recreated automatically'],
+	['scratch', 'temporary files of running applications'],
+	['temporary', 'remains of failed exports, and the system’s temporary files'],
+	['bin', 'files in the trash'],
+	['backups', 'copies of projects; the newest are always kept'],
+	['proxies', 'rendered files; recreating them takes time'],
+	['renders', 'files of delivered projects only; recreating them takes time']
 ];
 
 const STATES: Record<Clearing['state'], string> = {
-	looking: 'seats look through their stores',
-	planned: 'to be read and signed',
+	looking: 'seats scan their stores',
+	planned: 'needs a signature',
 	running: 'clearing',
 	halted: 'halted',
 	ended: 'ended',
@@ -31,7 +31,7 @@ const STATES: Record<Clearing['state'], string> = {
 
 /** `renders of Corrow`, `bin of the system` */
 export const storeWords = ({ kind, app }: { kind: string; app: string }): string =>
-	`${purposeWords(kind)} of ${app ? nameOf(app) : 'the system'}`;
+	`${app ? nameOf(app) : 'System'} ${purposeWords(kind)}`;
 
 export const stateWords = (state: Clearing['state']): string => STATES[state];
 
@@ -83,34 +83,34 @@ export const careGiven = (care: CareForm): CareFields => ({
 	because: care.because || null
 });
 
-const onSeats = (count: number): string => (count === 1 ? 'one seat' : `${count} seats`);
+const onSeats = (count: number): string => (count === 1 ? '1 seat' : `${count} seats`);
 
 /** `decides of 3 stores on 2 seats: 1.2 TB, of which nobody used 300 GB for a month; a person agrees first.` */
 export function careImpactWords(row: Schemas['CareImpactOut']): string {
-	if (!row.seats) return 'speaks of no seat of the house.';
-	const stores = row.stores === 1 ? 'one store' : `${row.stores} stores`;
-	const unused = row.unused ? `, of which nobody used ${storage(row.unused)} for a month` : '';
-	const first = row.is_agreed ? 'it goes on as agreed' : 'a person agrees the first time';
-	return `decides of ${stores} on ${onSeats(row.seats)}: ${storage(row.size)}${unused}; ${first}.`;
+	if (!row.seats) return 'applies to no seat.';
+	const stores = row.stores === 1 ? '1 store' : `${row.stores} stores`;
+	const unused = row.unused ? `, ${storage(row.unused)} unused for a month` : '';
+	const first = row.is_agreed ? 'approved' : 'the first run needs a signature';
+	return `applies to ${stores} on ${onSeats(row.seats)}: ${storage(row.size)}${unused}; ${first}.`;
 }
 
 /** Where a sentence stands: who agreed to it and how much, or what it waits for, and when it comes next. */
 export function agreedWords(care: StandingCare): string {
-	if (!care.seats) return 'It speaks of no seat of the house.';
-	const next = care.next ? ` Its next turn is ${moment(care.next)}, on ${onSeats(care.seats)}.` : '';
+	if (!care.seats) return 'Applies to no seat.';
+	const next = care.next ? ` Next run: ${moment(care.next)} on ${onSeats(care.seats)}.` : '';
 	if (care.state === 'stopped')
 		return `Stopped by ${care.stopped_by}, ${moment(care.stopped_at)}: ${care.why}`;
-	if (care.state === 'waits') return `It waits: somebody has to read and sign its lists.${next}`;
-	if (care.state === 'new') return `Nobody has agreed to it yet: its first turn waits for a person.${next}`;
-	return `${care.agreed_by} agreed to ${storage(care.agreed_size)}, ${moment(care.agreed_at)}.${next}`;
+	if (care.state === 'waits') return `Needs a signature.${next}`;
+	if (care.state === 'new') return `Not approved yet: the first run needs a signature.${next}`;
+	return `${care.agreed_by} approved up to ${storage(care.agreed_size)}, ${moment(care.agreed_at)}.${next}`;
 }
 
 /** What a turn came to, in a few words. */
 export function turnWords(turn: Schemas['CareTurnOut']): string {
 	if (turn.problem && (turn.state === 'planned' || turn.state === 'none')) return turn.problem;
-	if (turn.state === 'none') return 'nothing began';
-	if (turn.state === 'dropped') return turn.promised ? 'nobody signed it' : 'nothing was to go';
+	if (turn.state === 'none') return 'not started';
+	if (turn.state === 'dropped') return turn.promised ? 'not signed in time' : 'nothing to delete';
 	const signed = ['running', 'halted', 'ended'].includes(turn.state);
-	const by = signed ? (turn.by_itself ? 'by itself' : 'signed by a person') : '';
+	const by = signed ? (turn.by_itself ? 'automatic' : 'signed by a person') : '';
 	return [STATES[turn.state], onSeats(turn.seats), by].filter(Boolean).join(', ');
 }

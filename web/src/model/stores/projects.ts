@@ -6,9 +6,9 @@ export type Trouble = Schemas['ProjectTroubleOut'];
 
 const TITLES: Record<Trouble['trouble'], string> = {
 	missing: 'Missing',
-	misplaced: 'In a wrong place',
+	misplaced: 'In the wrong place',
 	duplicate: 'Listed twice',
-	odd: 'Unlike the project',
+	odd: 'Different format',
 	mixed: 'Mixed rates',
 	unused: 'Used by no timeline'
 };
@@ -31,4 +31,29 @@ export function projectWords(row: ProjectRow): string {
 		row.duplicates ? `${row.duplicates} listed twice` : ''
 	];
 	return [items, size, wrong.filter(Boolean).join(', ')].filter(Boolean).join('; ');
+}
+
+export type Share = { name: string; share: number; words: string; problem: boolean };
+
+/** What is used, missing, listed twice and unused, each as a share of all items or of all bytes; nothing if unread. */
+export function projectShares(row: ProjectRow): Share[] {
+	if (row.fault || row.reading || !row.items) return [];
+	const ofItems = (name: string, count: number, problem: boolean): Share => ({
+		name,
+		share: Math.min(1, count / row.items),
+		words: `${count.toLocaleString('en')} of ${row.items.toLocaleString('en')}`,
+		problem
+	});
+	const unused: Share = {
+		name: 'Unused media',
+		share: Math.min(1, row.unused / Math.max(1, row.size)),
+		words: `${storage(row.unused)} of ${storage(row.size)}`,
+		problem: true
+	};
+	return [
+		ofItems('Used', row.used, false),
+		ofItems('Missing', row.missing, true),
+		ofItems('Listed twice', row.duplicates, true),
+		...(row.size ? [unused] : [])
+	];
 }

@@ -17,3 +17,7 @@ it('leaves out what is empty, and names what holds more by its parts', () => {
 	);
 	expect(detailOf({})).toBe('');
 });
+
+it('rounds measured figures to three significant digits and keeps whole numbers', () => {
+	expect(detailOf({ ratio: 0.9878912681977091, blocks: 12345 })).toBe('ratio: 0.988; blocks: 12345');
+});

@@ -17,6 +17,7 @@ function pairsOf(entries: [string, unknown][]): string[] {
 
 function wordsOf(value: unknown): string {
 	if (typeof value === 'boolean') return value ? 'yes' : 'no';
+	if (typeof value === 'number' && !Number.isInteger(value)) return `${Number(value.toPrecision(3))}`;
 	if (Array.isArray(value)) return value.map(wordsOf).join(', ');
 	if (typeof value !== 'object' || value === null) return String(value);
 	const parts = pairsOf(Object.entries(value).filter(([, part]) => part !== 0)); // of terms: no such limit

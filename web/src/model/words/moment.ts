@@ -23,6 +23,12 @@ const weekday = new Intl.DateTimeFormat(language, { weekday: 'short' });
 const date = new Intl.DateTimeFormat(language, ofDay);
 const dateOfYear = new Intl.DateTimeFormat(language, { ...ofDay, year: 'numeric' });
 
+/** The zone in which this page shows times: `Europe/Dublin`. */
+export const timeZone = new Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+/** The time of day of a moment: `20:00`. */
+export const clockTime = (iso: string): string => clock.format(new Date(iso));
+
 /** A day and a month: `21 Feb`, `Feb 21`. */
 export const dayOfMonth = (at: Date): string => date.format(at);
 

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { given, partsOf } from './rule';
+import { given, keyOfTitle, partsOf, titleOfKey } from './rule';
 
 const RULE = { setting: 'memory.held_back', at_least: '4 GiB', severity: 'must', because: 'paging' };
 
@@ -34,5 +34,17 @@ describe('a rule in its form', () => {
 			setting: 'a.b',
 			want: 10
 		});
+	});
+});
+
+describe('a setting in the form', () => {
+	const SETTINGS = [{ key: 'memory.held_back', title: 'Memory reserve' }];
+
+	it('is found by its title or its key, and shown by its title', () => {
+		expect(keyOfTitle(SETTINGS, ' memory RESERVE ')).toBe('memory.held_back');
+		expect(keyOfTitle(SETTINGS, 'memory.held_back')).toBe('memory.held_back');
+		expect(keyOfTitle(SETTINGS, 'memory')).toBeUndefined();
+		expect(titleOfKey(SETTINGS, 'memory.held_back')).toBe('Memory reserve');
+		expect(titleOfKey(SETTINGS, 'of.an_older_version')).toBe('of.an_older_version');
 	});
 });

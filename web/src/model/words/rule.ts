@@ -6,10 +6,10 @@ export const CHECKS = [
 	['one_of', 'is one of'],
 	['at_least', 'is at least'],
 	['at_most', 'is at most'],
-	['between', 'is from, to'],
-	['must', 'is such that'],
+	['between', 'is between'],
+	['must', 'satisfies'],
 	['never', 'is never'],
-	['listed', 'is a release that is']
+	['listed', 'is a version']
 ] as const;
 export type Check = (typeof CHECKS)[number][0];
 type Fields = Schemas['RuleEditIn']['fields'];
@@ -72,4 +72,16 @@ export function given(was: Parts, now: Parts): Fields {
 	for (const name of ['severity', 'evidence', 'locked'] as const)
 		if (now[name] !== was[name]) fields[name] = now[name] === NONE[name] ? null : now[name];
 	return fields;
+}
+
+type Word = { key: string; title: string };
+
+/** A setting's title for the form; the key where the catalogue has no such setting. */
+export const titleOfKey = (settings: readonly Word[], key: string): string =>
+	settings.find((setting) => setting.key === key)?.title ?? key;
+
+/** The key of what was typed, a title or a key in any case; undefined where no setting has it. */
+export function keyOfTitle(settings: readonly Word[], typed: string): string | undefined {
+	const text = typed.trim().toLowerCase();
+	return settings.find(({ key, title }) => title.toLowerCase() === text || key === text)?.key;
 }

@@ -18,4 +18,4 @@ export const memory = (bytes: number): string => scaled(bytes, IEC, 1024);
 export const storage = (bytes: number): string => scaled(bytes, SI, 1000);
 
 /** `one file`, `12 files`. */
-export const filesOf = (count: number): string => (count === 1 ? 'one file' : `${count} files`);
+export const filesOf = (count: number): string => (count === 1 ? '1 file' : `${count} files`);

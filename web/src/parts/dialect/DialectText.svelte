@@ -86,31 +86,30 @@
 			></div>
 		{/key}
 	</div>
-	<aside aria-label="Try it" class="lg:sticky lg:top-4 lg:self-start">
+	<aside aria-label="Test" class="lg:sticky lg:top-4 lg:self-start">
 		{#if mine}
 			<button class="may" aria-pressed={teaching} onclick={() => (teaching = !teaching)}
 				>Teach by example</button
 			>
 			<div class="mt-4 flex items-end gap-2">
 				<label class="grow"
-					>Try it on
-					<select class="field mt-1 w-full" bind:value={seat}>
-						<option value="" disabled>a seat</option>
+					>Test on seat <select class="field mt-1 w-full" bind:value={seat}>
+						<option value="" disabled>select a seat</option>
 						{#each heard as one (one.name)}
 							<option>{one.name}</option>
 						{/each}
 					</select></label
 				>
-				<button class="may" disabled={!seat} onclick={tryOn}>Try</button>
+				<button class="may" disabled={!seat} onclick={tryOn}>Test</button>
 			</div>
 			{#if acts.refused}
 				{@render why()}
 			{/if}
 			<button class="do mt-4" disabled={text === kept} onclick={() => keep()}
-				>Keep version {number + 1}</button
+				>Save version {number + 1}</button
 			>
 		{:else}
-			<p class="quiet">Only a supervisor may change a dialect.</p>
+			<p class="quiet">Only supervisors may change dialects.</p>
 		{/if}
 		{#if tried}
 			<Trial seat={tried.seat} tried={tried.items} />
@@ -126,7 +125,7 @@
 			<p>{acts.refused}</p>
 		{/each}
 		{#if admits.length}
-			<button class="may mt-2" onclick={() => keep(admits)}>Admit {admits.join(', ')} and keep it</button>
+			<button class="may mt-2" onclick={() => keep(admits)}>Allow {admits.join(', ')} and save</button>
 		{/if}
 	</div>
 {/snippet}

@@ -10,10 +10,9 @@
 <Refused acts={lesson.acts} class="mt-2" />
 {#if lesson.learnt}
 	<div class="mt-3" role="status">
-		<p>{lesson.learnt.sure ? 'This explains all of it' : 'Not sure yet'}: {lesson.learnt.why}.</p>
+		<p>{lesson.learnt.sure ? 'All samples explained' : 'Not certain yet'}: {lesson.learnt.why}.</p>
 		<pre class="value mt-2 overflow-x-auto border border-hair bg-paper p-3 text-sm">{lesson.learnt
 				.learnt}</pre>
 	</div>
-	<button class="may mt-2" onclick={() => onlearnt(lesson.learnt?.text ?? '')}>Put it into the dialect</button
-	>
+	<button class="may mt-2" onclick={() => onlearnt(lesson.learnt?.text ?? '')}>Add to dialect</button>
 {/if}

@@ -12,8 +12,8 @@
 
 	const STEPS = [
 		['before', 'Before'],
-		['after', 'After one thing was toggled'],
-		['idle', 'Again, with nothing toggled (if you like)']
+		['after', 'After one setting changed'],
+		['idle', 'Again with no change (optional)']
 	] as const;
 	const lesson = new Lesson();
 	const floor = createQuery(ask.floor);
@@ -24,13 +24,14 @@
 
 <div>
 	<p class="quiet">
-		Choose the folder of preferences as it was, and as it is after one thing was toggled in the application
-		and it was closed. Or watch a seat: read its files now, toggle, close, and read them again.
+		Select the preferences folder from before, and the one from after you changed a single setting and closed
+		the application. Or use a seat: read its files now, change the setting, close the application, and read
+		the files again.
 	</p>
 	<label class="mt-2 block max-w-xs"
-		>Seat to watch
+		>Seat
 		<select class="field mt-1 w-full" bind:value={seat}>
-			<option value="">none: I bring folders</option>
+			<option value="">no seat: upload folders</option>
 			{#each heard as place (place.name)}<option>{place.name}</option>{/each}
 		</select></label
 	>
@@ -73,11 +74,9 @@
 	{#if lesson.refused}<p class="mt-2 text-oxblood" role="alert">{lesson.refused}</p>{/if}
 	{#if lesson.learnt}
 		<div class="mt-3" role="status">
-			<p>{lesson.learnt.sure ? 'This explains every sample' : 'Not sure yet'}: {lesson.learnt.why}.</p>
+			<p>{lesson.learnt.sure ? 'All samples explained' : 'Not certain yet'}: {lesson.learnt.why}.</p>
 			<pre class="value mt-2 border border-hair bg-paper p-3 text-sm">{lesson.learnt.binding}</pre>
 		</div>
-		<button class="may mt-2" onclick={() => onlearnt(lesson.learnt?.text ?? '')}
-			>Put it into the dialect</button
-		>
+		<button class="may mt-2" onclick={() => onlearnt(lesson.learnt?.text ?? '')}>Add to dialect</button>
 	{/if}
 </div>

@@ -14,11 +14,11 @@
 </script>
 
 <p class="quiet">
-	Show a small project, XML, JSON or OpenTimelineIO, in which a cut uses some of its media: where media are
-	listed and named is found by what the values look like.
+	Upload a small project (XML, JSON or OpenTimelineIO) in which a cut uses some of the media. Normant finds
+	where the file lists its media from the form of the values.
 </p>
 <label class="mt-2 block max-w-md"
-	>A project of {app}
+	>{app} project
 	<input
 		class="field mt-1 w-full"
 		type="file"

@@ -20,7 +20,7 @@
 
 <form class="mt-3 grid gap-3" onsubmit={learn}>
 	<label class="max-w-md"
-		>It is
+		>Setting
 		<select class="field mt-1 w-full" required bind:value={lesson.setting}>
 			{#each chosen.candidates as likely (likely.setting)}
 				<option value={likely.setting}>{likely.title} (likely)</option>
@@ -31,13 +31,13 @@
 	>
 	{#each lesson.samples as sample, index (index)}
 		<div class="flex flex-wrap items-baseline gap-2">
-			<span>With</span>
+			<span>When the file has</span>
 			{#if index < 2}
 				<span class="value">{quoted(index ? chosen.after : chosen.before)}</span>
 			{:else}
 				<input
 					class="field w-32 py-1"
-					aria-label="What the file held, sample {index + 1}"
+					aria-label="Value in the file, sample {index + 1}"
 					bind:value={sample.native}
 				/>
 			{/if}
@@ -45,16 +45,16 @@
 				>the application shows
 				<input
 					class="field w-40 py-1"
-					aria-label="What the application showed, sample {index + 1}"
+					aria-label="Value in the application, sample {index + 1}"
 					bind:value={sample.told}
 				/></label
 			>
 		</div>
 	{/each}
 	<div class="flex gap-3">
-		<button class="do">Learn it</button>
+		<button class="do">Find rule</button>
 		{#if lesson.samples.length < MOST}
-			<button type="button" class="may" onclick={() => lesson.more()}>Another sample</button>
+			<button type="button" class="may" onclick={() => lesson.more()}>Add sample</button>
 		{/if}
 	</div>
 </form>

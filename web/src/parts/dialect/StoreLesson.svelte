@@ -22,7 +22,8 @@
 
 <form onsubmit={learn}>
 	<p class="quiet">
-		Name a few files of a store and what they are of: the pattern is found that tells it of every path.
+		Enter a few files of a store with their production and project. Normant finds the pattern for all other
+		paths.
 	</p>
 	<label class="mt-2 block max-w-xs"
 		>Store
@@ -42,8 +43,8 @@
 		</fieldset>
 	{/each}
 	<p class="mt-3 flex gap-3">
-		<button class="do" disabled={lesson.acts.busy}>Find the pattern</button>
-		<button type="button" class="may" onclick={() => lesson.more()}>Another file</button>
+		<button class="do" disabled={lesson.acts.busy}>Find pattern</button>
+		<button type="button" class="may" onclick={() => lesson.more()}>Add file</button>
 	</p>
 </form>
 <LearntPart {lesson} {onlearnt} />

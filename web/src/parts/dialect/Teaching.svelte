@@ -7,7 +7,11 @@
 	type Props = { app: string; text: string; onlearnt: (text: string) => void };
 	let props: Props = $props();
 
-	const LESSONS = { 'a setting': Lesson, 'where files belong': StoreLesson, 'a project': ProjectLesson };
+	const LESSONS = {
+		'a setting': Lesson,
+		'production and project of files': StoreLesson,
+		'a project format': ProjectLesson
+	};
 	let what = $state<keyof typeof LESSONS>('a setting');
 	const Chosen = $derived(LESSONS[what]);
 </script>

@@ -7,10 +7,10 @@
 </script>
 
 {#if !found.changed.length}
-	<p class="mt-3" role="status">Nothing was toggled that these files hold.</p>
+	<p class="mt-3" role="status">No difference between these files.</p>
 {/if}
 <fieldset class="mt-3">
-	<legend class="quiet">What was toggled</legend>
+	<legend class="quiet">Changes found</legend>
 	{#each found.changed as toggled (toggled.file + toggled.at)}
 		<label class="flex items-baseline gap-2">
 			<input
@@ -29,7 +29,7 @@
 </fieldset>
 {#if found.noise.length}
 	<details class="quiet mt-1">
-		<summary>{found.noise.length} left out as noise</summary>
+		<summary>{found.noise.length} ignored as noise</summary>
 		{#each found.noise as noise (noise.file + noise.at)}
 			<p><span class="value">{noise.at}</span> {noise.why}</p>
 		{/each}

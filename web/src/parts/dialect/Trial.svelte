@@ -6,12 +6,12 @@
 	let { seat, tried }: Props = $props();
 </script>
 
-<h2 class="mt-5 text-base">What it reads{seat ? ` on ${seat}` : ''}</h2>
-<table class="mt-1 w-full text-left" aria-label="What it reads">
+<h2 class="mt-5 text-base">Values read{seat ? ` on ${seat}` : ''}</h2>
+<table class="mt-1 w-full text-left" aria-label="Values read">
 	<tbody>
 		{#each tried as row (row.setting + row.at + row.fault)}
 			<tr class="border-t border-hair align-baseline">
-				<td class="pr-3">{row.setting || row.fault}</td>
+				<td class="setting">{row.setting || row.fault}</td>
 				<td class="value">{row.value ?? ''}<span class="quiet">{row.setting ? row.fault : ''}</span></td>
 			</tr>
 		{/each}
@@ -23,5 +23,12 @@
 		font-size: 0.88rem;
 		padding-block: 0.2rem;
 		overflow-wrap: anywhere;
+	}
+	tr {
+		display: grid; /* a key has no place to break: its value stands below it */
+	}
+	.setting {
+		padding-bottom: 0;
+		color: var(--muted);
 	}
 </style>

@@ -32,6 +32,6 @@
 			type="checkbox"
 			checked={onlyOff}
 			onchange={(event) => route.filter('only', event.currentTarget.checked ? 'off' : '')}
-		/> only what is off norm</label
+		/> off norm only</label
 	>
 </div>

@@ -16,7 +16,7 @@
 				<button
 					class="label"
 					tabindex="-1"
-					title="{line.title}: select what is off norm"
+					title="{line.title}: select cells off norm"
 					onclick={() => onchoose(line)}
 					><span class="truncate">{line.title}</span><span class="count">{line.told}</span></button
 				>

@@ -12,12 +12,12 @@
 		<a class="anchor" href="/seats/{seat}">{seat}</a>: {cell.words}{cell.since
 			? `, since ${moment(cell.since)}`
 			: ''}.
-		{#if cell.status === 'off-norm'}<span class="quiet">To put it right: {cell.fix}.</span>{/if}
+		{#if cell.status === 'off-norm'}<span class="quiet">Correction: {cell.fix}.</span>{/if}
 	{:else if seat}
 		<span class="quiet">{seat}</span>
 	{:else}
 		<span class="quiet"
-			>Point at a cell, or walk with the arrows: <kbd>n</kbd> next off norm, <kbd>space</kbd> select,
+			>Point at a cell or use the arrow keys: <kbd>n</kbd> next off norm, <kbd>space</kbd> select,
 			<kbd>r</kbd> its row, <kbd>s</kbd> its seat, <kbd>g</kbd> its cause.</span
 		>
 	{/if}

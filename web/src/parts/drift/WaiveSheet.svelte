@@ -33,19 +33,17 @@
 	});
 	const covered = createQuery(() => ({ ...ask.covered(scope), placeholderData: keepPreviousData }));
 	const productions = $derived(groups.filter((group) => group.field === 'production'));
-	const settings = $derived(
-		waiving.settings.map((s) => (s.app ? `${s.title} of ${nameOf(s.app)}` : s.title))
-	);
+	const settings = $derived(waiving.settings.map((s) => (s.app ? `${nameOf(s.app)} ${s.title}` : s.title)));
 	const ready = $derived(
 		reason.trim() !== NOT_YET && (until === 'date' ? day !== NOT_YET : production !== NOT_YET)
 	);
 	const says = $derived.by(() => {
 		if (covered.error) return covered.error.message;
-		if (!covered.data) return 'Looking what this covers…';
+		if (!covered.data) return 'Checking findings…';
 		const { findings, seats } = covered.data;
-		if (!findings) return 'This covers nothing: a locked rule wants it, or it is in norm by now.';
+		if (!findings) return 'No findings covered: the rule is locked, or the setting is in norm now.';
 		const found = findings === 1 ? '1 finding' : `${findings} findings`;
-		return `Covers ${found} on ${seats.length === 1 ? seats[0] : `${seats.length} seats`}, and what opens there while it holds.`;
+		return `Covers ${found} on ${seats.length === 1 ? seats[0] : `${seats.length} seats`}, and new ones until it ends.`;
 	});
 
 	async function accept(event: SubmitEvent): Promise<void> {
@@ -68,7 +66,7 @@
 			<select class="field mt-1 w-full" bind:value={where}>
 				<option value=""
 					>{waiving.seats.length > 3
-						? `these ${waiving.seats.length} seats`
+						? `${waiving.seats.length} selected seats`
 						: waiving.seats.join(', ')}</option
 				>
 				{#each groups as group (group.key)}<option value={group.key}>every seat: {group.told}</option>{/each}
@@ -102,8 +100,7 @@
 			</label>
 		</fieldset>
 		<label>
-			Why
-			<textarea
+			Reason <textarea
 				class="field mt-1 w-full"
 				rows="2"
 				maxlength="500"
@@ -115,8 +112,8 @@
 		<Refused {acts} />
 		<div class="flex items-center gap-3">
 			<button class="do" disabled={acts.busy || !ready || !covered.data?.findings}>Waive</button>
-			<button type="button" class="may" onclick={() => waiving.close()}>Not now</button>
-			<span class="quiet">It ends by itself, and the round warns before.</span>
+			<button type="button" class="may" onclick={() => waiving.close()}>Cancel</button>
+			<span class="quiet">The waiver ends automatically; the Round announces the end.</span>
 		</div>
 	</form>
 </Sheet>

@@ -28,9 +28,9 @@
 		return waiver.ends_at ? `ends ${day(waiver.ends_at)}` : `ends with ${waiver.until_production}`;
 	}
 	const BY: Record<string, string> = {
-		date: ', on its date',
-		production: ', with its production',
-		person: ', by hand'
+		date: ' on its date',
+		production: ' with its production',
+		person: ' manually'
 	};
 </script>
 
@@ -38,7 +38,7 @@
 	<span class="w-20"><Level status={waiver.ended_at ? 'no-norm' : 'waived'} words={until()} /></span>
 	<div class="min-w-0">
 		<p class="font-semibold">
-			{waiver.title}{waiver.app ? ` of ${nameOf(waiver.app)}` : ''}, {waiver.scope}
+			{waiver.app ? `${nameOf(waiver.app)} ` : ''}{waiver.title}, {waiver.scope}
 		</p>
 		<p>{waiver.reason}</p>
 		<p class="quiet">
@@ -58,11 +58,11 @@
 					min={dayAhead(1)}
 					max={dayAhead(LONGEST_DAYS - 1)}
 					value={dayAhead(A_WEEK, Math.max(Date.now(), Date.parse(waiver.ends_at ?? '') || 0))}
-					aria-label="Another last day"
+					aria-label="New last day"
 				/>
-				<button class="may">Prolong it</button>
+				<button class="may">Extend waiver</button>
 			</form>
-			<button class="may" onclick={end}>End it now</button>
+			<button class="may" onclick={end}>End waiver</button>
 		{/if}
 	</span>
 </li>

@@ -25,7 +25,7 @@ const TOLD = {
 	cause_of: btoa('\0\0\x01\0\x01\0')
 } as unknown as Schemas['GridOut'];
 
-describe('the grid', () => {
+describe('Drift', () => {
 	let drift: DriftCells;
 	const onopen = vi.fn();
 	const grid = async () => {
@@ -102,7 +102,7 @@ test('a cell is told in the words of the server, with its seat and its cure', as
 	const screen = await render(PointedCell, { seat: 'pan-03', cell: cell as Schemas['CellToldOut'] });
 	await expect
 		.element(screen.container)
-		.toHaveTextContent('pan-03: Held back is 1 GiB. To put it right: 6.4 GiB.');
+		.toHaveTextContent('pan-03: Held back is 1 GiB. Correction: 6.4 GiB.');
 	const none = await render(PointedCell, { seat: '', cell: undefined });
 	await expect.element(none.container).toHaveTextContent('Point at a cell');
 });

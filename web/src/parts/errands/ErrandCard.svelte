@@ -48,9 +48,7 @@
 	{/if}
 	{#if waits}
 		<p class="quiet mt-2">
-			{errand.state === 'signed'
-				? 'The seat was asked for a survey, which has yet to prove it.'
-				: errand.proves}
+			{errand.state === 'signed' ? 'Waiting for the next survey of this seat to confirm it.' : errand.proves}
 		</p>
 		{#if errand.state === 'open' && session.may('run errands')}
 			{@render signing()}
@@ -61,13 +59,13 @@
 		{#if errand.rollout}<a class="anchor underline" href="/rollouts/{errand.rollout}"
 				>rollout {errand.rollout}</a
 			>{/if}
-		<a class="anchor underline" href="/seats/{errand.seat}">the seat's record</a>
+		<a class="anchor underline" href="/seats/{errand.seat}">Seat record</a>
 		{#if waits}
 			<a
 				class="anchor underline"
 				href="/api/v1/errands/sheet?errand={errand.id}"
 				target="_blank"
-				rel="noreferrer">its sheet to print</a
+				rel="noreferrer">Printable sheet</a
 			>
 		{/if}
 	</p>
@@ -77,13 +75,13 @@
 {#snippet signing()}
 	<form class="mt-3 grid gap-2" onsubmit={signOff}>
 		<label class="grid gap-1">
-			<span class="quiet">What was found{session.may('correct') ? ', or why it is dropped' : ''}</span>
+			<span class="quiet">Result{session.may('correct') ? ', or reason for dropping' : ''}</span>
 			<input class="field" maxlength="500" bind:value={words} />
 		</label>
 		<p class="flex flex-wrap gap-2">
-			<button class="do">It is done</button>
+			<button class="do">Mark as done</button>
 			{#if session.may('correct')}
-				<button type="button" class="may" disabled={!words.trim()} onclick={drop}>Drop it</button>
+				<button type="button" class="may" disabled={!words.trim()} onclick={drop}>Drop errand</button>
 			{/if}
 		</p>
 	</form>

@@ -31,10 +31,10 @@
 	}
 </script>
 
-<Sheet title="An errand" {onclose}>
+<Sheet title="Create errand" {onclose}>
 	<form class="grid gap-3" onsubmit={give}>
 		<label class="grid gap-1">
-			<span>At which seat</span>
+			<span>Seat</span>
 			<input class="field" list="seats-of-house" required maxlength="64" bind:value={seat} />
 		</label>
 		<datalist id="seats-of-house">
@@ -43,22 +43,22 @@
 			{/each}
 		</datalist>
 		<label class="grid gap-1">
-			<span>What is to be done</span>
+			<span>Task</span>
 			<input class="field" required maxlength="200" bind:value={does} />
 		</label>
 		<label class="grid gap-1">
-			<span>Steps, one on each line</span>
+			<span>Steps (one per line)</span>
 			<textarea class="field" rows="5" required bind:value={steps}></textarea>
 		</label>
 		<label class="grid gap-1">
-			<span>What to bring, one thing on each line</span>
+			<span>Items to bring (one per line)</span>
 			<textarea class="field" rows="2" bind:value={bring}></textarea>
 		</label>
 		<label class="grid w-32 gap-1">
-			<span>Minutes, about</span>
+			<span>Estimated minutes</span>
 			<input class="field" type="number" min="1" max="1440" required bind:value={minutes} />
 		</label>
 		<Refused {acts} />
-		<p><button class="do" disabled={!lines(steps).length}>Put it on the list</button></p>
+		<p><button class="do" disabled={!lines(steps).length}>Create errand</button></p>
 	</form>
 </Sheet>

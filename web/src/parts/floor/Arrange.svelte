@@ -58,9 +58,9 @@
 </script>
 
 <div class="mb-4 flex flex-wrap items-center gap-3">
-	<p class="word">Drag seats and rooms to where they stand, or move them with the arrow keys.</p>
-	<button class="do ml-auto" onclick={save}>Keep this floor</button>
-	<button class="may" onclick={onclose}>Leave it as it was</button>
+	<p class="word">Drag seats and rooms to their places, or move them with the arrow keys.</p>
+	<button class="do ml-auto" onclick={save}>Save</button>
+	<button class="may" onclick={onclose}>Cancel</button>
 </div>
 <p class="sr-only" role="status">{floor.said}</p>
 <Refused {acts} class="mb-3" />

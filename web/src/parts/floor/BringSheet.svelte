@@ -25,7 +25,7 @@
 
 <Sheet title="Upload a survey" {onclose}>
 	<p>
-		On the seat, <span class="value">normant survey --out FILE</span> writes what it is like. Upload that file here.
+		On the seat, <span class="value">normant survey --out FILE</span> writes a survey file. Upload the file here.
 	</p>
 	<label class="mt-3 block"
 		>Survey <input
@@ -37,7 +37,7 @@
 	>
 	{#if acts.refused}
 		<div class="mt-3" role="alert">
-			<p class="text-oxblood">Nothing was taken. {faults.length ? '' : acts.refused}</p>
+			<p class="text-oxblood">Upload failed. {faults.length ? '' : acts.refused}</p>
 			<ul>
 				{#each faults as fault, index (index)}
 					<li class="border-t border-hair py-1">
@@ -51,8 +51,9 @@
 	{/if}
 	{#if told}
 		<p class="mt-3" role="status">
-			<a href="/seats/{told.seat}" onclick={onclose}>{told.seat}</a> as it was {exactly(told.taken_at)}:
-			{told.changed ? 'its record is up to date' : 'nothing new, or older than what is known'}.
+			<a href="/seats/{told.seat}" onclick={onclose}>{told.seat}</a> surveyed {exactly(told.taken_at)}: {told.changed
+				? 'record updated'
+				: 'no changes, or older than the last survey'}.
 		</p>
 	{/if}
 </Sheet>

@@ -1,5 +1,6 @@
 <!-- What the register says of several seats at once; an empty field leaves it as it is. -->
 <script lang="ts">
+	import { SEAT_ROLES } from '../../model/house/roles';
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
 	import { ask } from '../../api/queries';
@@ -10,7 +11,6 @@
 	type Props = { seats: string[]; onclose: () => void };
 	let { seats, onclose }: Props = $props();
 
-	const ROLES = ['offline', 'assist', 'comp', 'finishing', 'ingest', 'delivery'];
 	const classes = createQuery(ask.classes);
 	let given = $state({ role: '', room: '', production: '', hardware_class: '', add: '', take: '' });
 	const acts = new Acts('seat');
@@ -35,12 +35,12 @@
 
 <Sheet title="Edit {seats.length === 1 ? seats[0] : `${seats.length} seats`}" {onclose}>
 	<form class="grid gap-3" onsubmit={save}>
-		<p class="quiet">What you leave empty stays as it is.</p>
+		<p class="quiet">Empty fields are not changed.</p>
 		<label
 			>Role
 			<select class="field mt-1 w-full" bind:value={given.role}>
-				<option value="">as it is</option>
-				{#each ROLES as role (role)}<option>{role}</option>{/each}
+				<option value="">unchanged</option>
+				{#each SEAT_ROLES as role (role)}<option>{role}</option>{/each}
 			</select></label
 		>
 		<label>Room <input class="field mt-1 w-full" maxlength="80" bind:value={given.room} /></label>
@@ -54,14 +54,14 @@
 		>
 		{#each [...new Set(proposals)] as proposed (proposed)}
 			<p class="quiet">
-				By likeness {proposals.filter((one) => one === proposed).length} of them would be
+				Suggested by similarity for {proposals.filter((one) => one === proposed).length}:
 				<button type="button" class="anchor" onclick={() => (given.hardware_class = proposed)}
 					>{proposed}</button
 				>.
 			</p>
 		{/each}
 		<label>Add tags <input class="field mt-1 w-full" bind:value={given.add} placeholder="UHD, loud" /></label>
-		<label>Take tags away <input class="field mt-1 w-full" bind:value={given.take} /></label>
+		<label>Remove tags <input class="field mt-1 w-full" bind:value={given.take} /></label>
 		<Refused {acts} />
 		<button class="do justify-self-start">Save</button>
 	</form>

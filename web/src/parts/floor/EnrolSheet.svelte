@@ -1,4 +1,5 @@
 <script lang="ts">
+	import { SEAT_ROLES } from '../../model/house/roles';
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { Acts } from '../../state/acts.svelte';
@@ -26,31 +27,30 @@
 <Sheet title="Enrol a seat" {onclose}>
 	{#if offer}
 		<p>
-			On {offer.seat}, run this once within {offer.valid_hours} hours, then
+			On {offer.seat}, run this command once within {offer.valid_hours} hours, then
 			<span class="value">normant agent</span>:
 		</p>
 		<p class="value mt-3 border border-hair bg-sheet p-3" data-code={offer.code}>{command}</p>
 		<p class="quiet mt-3">The code works once and is not shown again.</p>
 		{#if offer.key}
 			<p class="mt-3">
-				With the key the seat takes orders of this house alone. Where it asks, it must be this one:
+				The agent accepts only orders signed with this key. If it asks, compare:
 				<span class="value block" data-key>{offer.key}</span>
 			</p>
 		{/if}
 	{:else}
 		<form class="grid gap-3" onsubmit={make}>
-			<label>Name of the seat <input class="field mt-1 w-full" required bind:value={given.seat} /></label>
+			<label>Seat name <input class="field mt-1 w-full" required bind:value={given.seat} /></label>
 			<label
-				>Role <input
-					class="field mt-1 w-full"
-					bind:value={given.role}
-					placeholder="offline, assist, comp …"
-				/></label
+				>Role <select class="field mt-1 w-full" bind:value={given.role}>
+					<option value="">not known yet</option>
+					{#each SEAT_ROLES as role (role)}<option>{role}</option>{/each}
+				</select></label
 			>
 			<label>Room <input class="field mt-1 w-full" bind:value={given.room} /></label>
 			<label>Production <input class="field mt-1 w-full" bind:value={given.production} /></label>
 			<Refused {acts} />
-			<button class="do justify-self-start">Make a code</button>
+			<button class="do justify-self-start">Create code</button>
 		</form>
 	{/if}
 </Sheet>

@@ -37,13 +37,13 @@
 
 	const change = (cell: Schemas['CellOut']): string =>
 		cell.before || !cell.after
-			? `${cell.column.replaceAll('_', ' ')} ${cell.before} becomes ${cell.after || 'empty'}`
+			? `${cell.column.replaceAll('_', ' ')} ${cell.before} changes to ${cell.after || 'empty'}`
 			: `${cell.column.replaceAll('_', ' ')} ${cell.after}`;
 </script>
 
 <Sheet title="Import the register" {onclose} wide>
 	<label class="block">
-		A CSV or XLSX table; its first row names the columns: seat, role, room, production, hardware_class, tags.
+		A CSV or XLSX table. Columns, named in the first row: seat, role, room, production, hardware_class, tags.
 		<input class="field mt-2 w-full" type="file" accept=".csv,.xlsx,text/csv" onchange={choose} />
 	</label>
 	<Refused {acts} class="mt-3" />
@@ -53,21 +53,19 @@
 		{/if}
 		<h3 class="mt-4">
 			{steps.length}
-			{steps.length === 1 ? 'seat would change' : 'seats would change'}{idle
-				? `, ${idle} stay as they are`
-				: ''}
+			{steps.length === 1 ? 'seat would change' : 'seats would change'}{idle ? `, ${idle} unchanged` : ''}
 		</h3>
 		<ul>
 			{#each steps.slice(0, FIRST) as row (row.row)}
 				<li class="border-t border-hair py-1">
 					<b>{row.seat}</b>
-					<span class="quiet">{row.new ? 'is new: ' : ''}{row.changes.map(change).join('; ')}</span>
+					<span class="quiet">{row.new ? 'new: ' : ''}{row.changes.map(change).join('; ')}</span>
 				</li>
 			{/each}
 		</ul>
 		{#if steps.length > FIRST}<p class="quiet">and {steps.length - FIRST} more</p>{/if}
 		<button class="do mt-4" disabled={told.faults.length > 0 || !steps.length} onclick={() => send(true)}>
-			Take it into the register
+			Import register
 		</button>
 	{/if}
 </Sheet>
@@ -76,7 +74,7 @@
 	<div role="alert">
 		<h3 class="mt-4">
 			{faults.length}
-			{faults.length === 1 ? 'fault' : 'faults'}; nothing is taken
+			{faults.length === 1 ? 'fault' : 'faults'}; nothing was imported
 		</h3>
 		<table class="mt-1 w-full text-left">
 			<thead class="quiet"><tr><th>row</th><th>column</th><th>what</th><th>expected</th></tr></thead>

@@ -23,10 +23,10 @@
 	}
 </script>
 
-<Sheet title="{seat} goes" {onclose}>
+<Sheet title="Replace or retire {seat}" {onclose}>
 	{#if offer}
 		<p>
-			On the new machine, run this once within {offer.valid_hours} hours, then
+			On the new machine, run this command once within {offer.valid_hours} hours, then
 			<span class="value">normant agent</span>:
 		</p>
 		<p class="value mt-3 border border-hair bg-sheet p-3" data-code={offer.code}>
@@ -34,15 +34,15 @@
 			{offer.code}
 		</p>
 	{:else}
-		<label>Why <input class="field mt-1 w-full" maxlength="300" bind:value={reason} /></label>
+		<label>Reason <input class="field mt-1 w-full" maxlength="300" bind:value={reason} /></label>
 		<p class="quiet mt-3">
-			Its agent may not speak any more, and its history stays. A new machine takes over the name, the room,
-			the role and the production, and begins a history of its own.
+			The agent of this machine loses access; the history stays. A new machine gets the name, room, role and
+			production, and starts a new history.
 		</p>
 		<Refused {acts} class="mt-2" />
 		<div class="mt-4 flex gap-3">
-			<button class="do" onclick={() => act('replace')}>A new machine takes its place</button>
-			<button class="may" onclick={() => act('retire')}>Retire it</button>
+			<button class="do" onclick={() => act('replace')}>Replace machine</button>
+			<button class="may" onclick={() => act('retire')}>Retire seat</button>
 		</div>
 	{/if}
 </Sheet>

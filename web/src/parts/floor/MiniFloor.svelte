@@ -27,7 +27,7 @@
 <div
 	class="flex flex-wrap gap-3"
 	role="img"
-	aria-label="On the floor: {[...spoken].join(', ') || 'nothing chosen'}"
+	aria-label="Selected on the floor: {[...spoken].join(', ') || 'no seats'}"
 >
 	{#each rooms as room (room.name)}
 		<div class="room">

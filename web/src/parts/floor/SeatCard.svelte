@@ -37,7 +37,11 @@
 		/>
 	</div>
 	<p class="show">
-		{seat.presence === 'here' ? seat.production : seat.presence === 'silent' ? 'silent' : 'not yet heard'}
+		{seat.presence === 'here'
+			? seat.production
+			: seat.presence === 'silent'
+				? 'not responding'
+				: 'no survey yet'}
 	</p>
 	<ul aria-label="Levels of {seat.name}">
 		{#each levels as level (level.family)}

@@ -22,13 +22,13 @@
 <form class="mb-3 flex flex-wrap items-end gap-x-5 gap-y-2" onsubmit={(event) => event.preventDefault()}>
 	<label class="grid gap-0.5"
 		>Who<select class="field h-9 py-1" value={wanted.actor} onchange={(event) => choose('who', event)}>
-			<option value="">everybody</option>
+			<option value="">all people</option>
 			{#each names.data?.actors ?? [] as actor (actor)}<option>{actor}</option>{/each}
 		</select></label
 	>
 	<label class="grid gap-0.5"
-		>What<select class="field h-9 py-1" value={wanted.action} onchange={(event) => choose('act', event)}>
-			<option value="">every act</option>
+		>Action<select class="field h-9 py-1" value={wanted.action} onchange={(event) => choose('act', event)}>
+			<option value="">all actions</option>
 			{#each names.data?.actions ?? [] as action (action)}<option value={action}
 					>{action.replaceAll('_', ' ')}</option
 				>{/each}
@@ -50,5 +50,5 @@
 			onchange={(event) => choose('day', event)}
 		/></label
 	>
-	{#if filtered}<a class="may no-underline" href="/ledger">Show every entry</a>{/if}
+	{#if filtered}<a class="may no-underline" href="/ledger">Clear filters</a>{/if}
 </form>

@@ -3,8 +3,8 @@
 
 	const SHAPES = [
 		{ status: 'in-norm', distance: null, says: 'in norm' },
-		{ status: 'off-norm', distance: -2, says: 'less than wanted' },
-		{ status: 'off-norm', distance: 2, says: 'more than wanted' },
+		{ status: 'off-norm', distance: -2, says: 'below the norm' },
+		{ status: 'off-norm', distance: 2, says: 'above the norm' },
 		{ status: 'off-norm', distance: null, says: 'differs' },
 		{ status: 'waived', distance: null, says: 'waived' },
 		{ status: 'unread', distance: null, says: 'unread' },

@@ -11,7 +11,7 @@
 
 <div class="device" class:off={gpu.enabled === false}>
 	<p>
-		<b>{gpu.model ?? 'unnamed'}</b>
+		<b>{gpu.model ?? 'unknown model'}</b>
 		<span class="quiet">{listed(gpu.id, gpu.kind, gpu.enabled === false && 'off in firmware')}</span>
 	</p>
 	<p class="quiet">

@@ -29,14 +29,14 @@
 	const listed = (...parts: (string | undefined | false)[]): string => parts.filter(Boolean).join(', ');
 </script>
 
-<section aria-label="The machine">
-	<h2 class="text-base">The machine</h2>
+<section aria-label="Machine">
+	<h2 class="text-base">Machine</h2>
 	<dl>
 		<dt>System</dt>
-		<dd class="value">{listed(facts.system?.platform, facts.system?.version) || 'unread'}</dd>
+		<dd class="value">{listed(facts.system?.platform, facts.system?.version) || 'unknown'}</dd>
 		<dt>Processor</dt>
 		<dd>
-			<span class="value">{facts.cpu?.model ?? 'unread'}</span>
+			<span class="value">{facts.cpu?.model ?? 'unknown'}</span>
 			<span class="quiet"
 				>{listed(
 					facts.cpu?.cores !== undefined && `${facts.cpu.cores} cores`,
@@ -46,17 +46,17 @@
 		</dd>
 		{#if work('cpu')}<dd class="does">{work('cpu')}</dd>{/if}
 		<dt>Memory</dt>
-		<dd class="value">{facts.memory?.total ? memory(facts.memory.total) : 'unread'}</dd>
+		<dd class="value">{facts.memory?.total ? memory(facts.memory.total) : 'unknown'}</dd>
 	</dl>
 	{#if budget}<MemoryBar {budget} />{/if}
 	<h3 class="mt-3">GPUs</h3>
 	{#each facts.gpus ?? [] as gpu (gpu.id)}
 		<Device {gpu} work={work(gpu.id)} />
 	{:else}
-		<p class="quiet">{facts.gpus ? 'none' : 'unread'}</p>
+		<p class="quiet">{facts.gpus ? 'none' : 'unknown'}</p>
 	{/each}
 	{#each nowhere as flow (flow.app + flow.work)}
-		<p class="lost">{nameOf(flow.app)}’s {flow.work} goes nowhere: {flow.why}</p>
+		<p class="lost">{nameOf(flow.app)} {flow.work} has no device: {flow.why}</p>
 	{/each}
 	{@render volumes()}
 	<h3 class="mt-3">Applications</h3>
@@ -66,7 +66,7 @@
 			<span class="quiet">{listed(app.edition, app.running ? 'open' : 'closed')}</span>
 		</p>
 	{:else}
-		<p class="quiet">none that a dialect knows</p>
+		<p class="quiet">no applications with a dialect</p>
 	{/each}
 </section>
 

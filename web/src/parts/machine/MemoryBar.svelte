@@ -25,10 +25,10 @@
 	{#each budget.shares as share, index (name(share))}
 		<li><i class="part p{index % 6}"></i> {name(share)} <span class="value">{memory(share.size)}</span></li>
 	{/each}
-	{#if left > 0}<li><i class="free"></i> left <span class="value">{memory(left)}</span></li>{/if}
+	{#if left > 0}<li><i class="free"></i> free <span class="value">{memory(left)}</span></li>{/if}
 </ul>
 {#if budget.over}
-	<p class="over">{memory(budget.over)} more than the machine has: it will page</p>
+	<p class="over">{memory(budget.over)} more than the machine has: it will swap to disk</p>
 {/if}
 
 <style>

@@ -20,12 +20,12 @@
 	<Tank {volume} stores={stores.filter((store) => store.volume === volume.id)} />
 	{#if going[volume.id]}<p class="text-sm">{going[volume.id]}.</p>{/if}
 {:else}
-	<p class="quiet">unread</p>
+	<p class="quiet">unknown</p>
 {/each}
 <p class="mt-2 flex flex-wrap gap-x-4 gap-y-1">
-	{#if onclear}<button class="anchor underline" onclick={onclear}>Clear a store…</button>{/if}
+	{#if onclear}<button class="anchor underline" onclick={onclear}>Clean up a store…</button>{/if}
 	{#if seat}
-		<a class="anchor underline" href="/stores/clearings?seat={seat}">Plan a clearing</a>
-		<a class="anchor underline" href="/stores/placement?seat={seat}">Where its stores lie best</a>
+		<a class="anchor underline" href="/stores/clearings?seat={seat}">Plan clean-up</a>
+		<a class="anchor underline" href="/stores/placement?seat={seat}">Plan store placement</a>
 	{/if}
 </p>

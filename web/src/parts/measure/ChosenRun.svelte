@@ -1,4 +1,4 @@
-<!-- A run that was chosen: what the machine did meanwhile. -->
+<!-- A run that was chosen: machine load meanwhile. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../../api/client';
@@ -13,9 +13,9 @@
 	const samples = createQuery(() => ask.run(trial, run.id));
 </script>
 
-<h3 class="mt-4 mb-1">{run.condition} on {run.seat}, block {run.block}: what the machine did</h3>
+<h3 class="mt-4 mb-1">{run.condition} on {run.seat}, block {run.block}: machine load</h3>
 {#if beside && run.beside}
-	<p class="mb-1">After it, {beside.words}: {figureOf(beside.job, run.beside)}.</p>
+	<p class="mb-1">Competing job, {beside.words}: {figureOf(beside.job, run.beside)}.</p>
 {/if}
 {#if run.has_samples}
 	<Ask of={samples}>
@@ -27,5 +27,5 @@
 		{/snippet}
 	</Ask>
 {:else}
-	<p class="quiet">Nothing was sampled during this run.</p>
+	<p class="quiet">No samples were recorded during this run.</p>
 {/if}

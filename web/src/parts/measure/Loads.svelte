@@ -39,7 +39,7 @@
 	);
 </script>
 
-<ul class="loads" aria-label="What the machine did during this run">
+<ul class="loads" aria-label="Machine load during this run">
 	{#each inOrder(samples.columns) as [name, values] (name)}
 		<li>
 			<span>{columnOf(name).title}</span>
@@ -59,7 +59,8 @@
 	{/each}
 </ul>
 <p class="quiet">
-	{seconds} seconds, from left to right; shares fill their strip at 100 %. What the system does not tell is absent.
+	{seconds} seconds from left to right; percentages fill their strip at 100 %. Values that the system does not report
+	are missing.
 </p>
 
 <style>

@@ -11,7 +11,7 @@
 	] as const;
 </script>
 
-<nav class="mb-5 flex flex-wrap gap-x-6 border-b border-hair" aria-label="Pages of Measure">
+<nav class="mb-5 flex flex-wrap gap-x-6 border-b border-hair" aria-label="Measure pages">
 	{#each PAGES as [name, address] (name)}
 		<a class="page" href={address} aria-current={route.path === address ? 'page' : undefined}>{name}</a>
 	{/each}

@@ -11,12 +11,10 @@
 		min="0"
 		max={words.length}
 		value={place}
-		aria-valuetext={place ? words[place - 1] : 'none is chosen'}
+		aria-valuetext={place ? words[place - 1] : 'no run selected'}
 		oninput={(event) => onslide(event.currentTarget.valueAsNumber)}
 	/>
-	<span
-		>{place ? `${place} of ${words.length}` : `${words.length}, choose one to see what the machine did`}</span
-	>
+	<span>{place ? `${place} of ${words.length}` : `${words.length}; select one to see the machine load`}</span>
 </label>
 
 <style>

@@ -1,4 +1,4 @@
-<!-- Every run as a dot on the row of its condition; within a row the first lies on top, so that drift shows as a slant. -->
+<!-- Every run as a dot on the row of its condition; within a row the first is on top, so that drift shows as a slant. -->
 <script lang="ts">
 	import { rowsOf, scaleOf, ticksOf, shareOf, type Dot, type Run } from '../../model/measure/dots';
 	import { AXIS, figureOf, type Job } from '../../model/measure/words';
@@ -22,7 +22,7 @@
 	const rows = $derived(rowsOf(names, runs, scale, means));
 	const several = $derived(new Set(runs.map((run) => run.seat)).size > 1);
 	const spoken = (run: Run): string =>
-		`${run.condition}${several ? ` on ${run.seat}` : ''}, block ${run.block}: ${figureOf(job, run.figure as number)}${run.harmful ? ', memory was fetched back from the disk' : ''}`;
+		`${run.condition}${several ? ` on ${run.seat}` : ''}, block ${run.block}: ${figureOf(job, run.figure as number)}${run.harmful ? ', memory was swapped in from disk' : ''}`;
 
 	/** The run whose dot is nearest to where somebody pressed; the same once more lets go of it. */
 	function point(event: MouseEvent & { currentTarget: HTMLElement }, dots: Dot[]): void {
@@ -75,7 +75,7 @@
 	<div class="below">
 		<RunSlider words={made.map(spoken)} {place} onslide={(to) => onchoose(made[to - 1]?.id ?? 0)} />
 	</div>
-	<figcaption class="below quiet">{AXIS[job]}; within a row the first run lies on top</figcaption>
+	<figcaption class="below quiet">{AXIS[job]}; the first run is at the top of each row</figcaption>
 </figure>
 
 <style>

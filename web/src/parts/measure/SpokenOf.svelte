@@ -13,10 +13,10 @@
 
 {#each spoken as row (row.setting + row.app)}
 	<p class="mt-1" class:text-sienna={row.grade === 'contradicted'}>
-		{row.grade === 'measured' ? 'It speaks for' : 'It speaks against'} the
+		{row.grade === 'measured' ? 'Supports' : 'Contradicts'} the
 		<a class="anchor underline" href="/standard">rule</a> of <span class="value">{about(row)}</span>.
 	</p>
 {/each}
 {#if measured && onattach}
-	<button class="may mt-2" onclick={onattach}>Say so in the rule</button>
+	<button class="may mt-2" onclick={onattach}>Add this evidence to the rule</button>
 {/if}

@@ -24,20 +24,24 @@
 
 <div class="flex gap-3">
 	{#if trial.state === 'running'}
-		<button class="may" onclick={() => (halting = true)}>Halt it</button>
+		<button class="may" onclick={() => (halting = true)}>Stop trial</button>
 	{:else}
 		<a class="may" href={addressOfRepeat(trial)}>Run again</a>
 		{#if ondraft && trial.state === 'ended' && trial.conditions.some(({ sets }) => sets?.length)}
-			<button class="may" disabled={acts.busy} onclick={() => ondraft(false)}>Make a rule of it</button>
+			<button class="may" disabled={acts.busy} onclick={() => ondraft(false)}
+				>Create rule from this result</button
+			>
 		{/if}
 	{/if}
 </div>
 {#if halting}
-	<Sheet title="Halt this trial" onclose={() => (halting = false)}>
+	<Sheet title="Stop this trial" onclose={() => (halting = false)}>
 		<form class="grid gap-3" onsubmit={halt}>
-			<p>No run more. What is set on a seat at this moment its agent puts back, byte for byte.</p>
-			<label class="grid gap-1">Why <input class="field" bind:value={why} required maxlength="300" /></label>
-			<button class="do justify-self-start" disabled={acts.busy}>Halt it</button>
+			<p>No further runs. Agents restore every changed file, byte for byte.</p>
+			<label class="grid gap-1"
+				>Reason <input class="field" bind:value={why} required maxlength="300" /></label
+			>
+			<button class="do justify-self-start" disabled={acts.busy}>Stop trial</button>
 		</form>
 	</Sheet>
 {/if}

@@ -5,8 +5,8 @@
 	type Props = { trial: Schemas['TrialOut'] };
 	let { trial }: Props = $props();
 	const WORDS: Record<string, string> = {
-		done: 'measured; every file has its bytes from before',
-		waiting: 'waits for its turn'
+		done: 'measured; all files restored',
+		waiting: 'waiting'
 	};
 </script>
 

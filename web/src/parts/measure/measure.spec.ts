@@ -23,6 +23,8 @@ const run = (id: number, condition: string, figure: number | null, harmful = fal
 
 const trial: Schemas['TrialRowOut'] = {
 	id: 7,
+	matters: 1.03,
+	interval: null,
 	title: 'Does Preview pool of Corrow at 8 GiB play faster on pan-01?',
 	kind: 'change',
 	job: 'play',
@@ -52,7 +54,7 @@ test('every run that was made is a dot that speaks, and a choice is told', async
 	expect(dots.map((dot) => dot.title)).toEqual([
 		'A, block 1: 38.1 fps',
 		'B, block 1: 41.9 fps',
-		'B, block 2: 42.6 fps, memory was fetched back from the disk'
+		'B, block 2: 42.6 fps, memory was swapped in from disk'
 	]);
 	const slider = screen.getByRole('slider', { name: /Run/ });
 	await expect.element(slider).toHaveAttribute('aria-valuetext', 'B, block 1: 41.9 fps');
@@ -68,7 +70,7 @@ test('every run that was made is a dot that speaks, and a choice is told', async
 
 test('an interval is a bar around its ratio, and one that nothing bounds runs out of the picture', async () => {
 	const screen = await render(Intervals, {
-		what: 'Times as fast',
+		what: 'Speed compared',
 		matters: 1.03,
 		ratios: [
 			{ name: 'B against A', ratio: 1.44, low: 1.39, high: 1.49, outcome: 'better' },
@@ -78,7 +80,7 @@ test('an interval is a bar around its ratio, and one that nothing bounds runs ou
 	});
 	await expect.element(screen.getByText('1.44 × (1.39 to 1.49)')).toBeInTheDocument();
 	await expect.element(screen.getByText('0.90 × (0.10 to ∞)')).toBeInTheDocument();
-	await expect.element(screen.getByText('not known')).toBeInTheDocument();
+	await expect.element(screen.getByText('unknown')).toBeInTheDocument();
 	const [sure, open] = [...screen.container.querySelectorAll<HTMLElement>('.bar')];
 	expect(sure?.classList.contains('clear')).toBe(true);
 	expect(parseFloat(sure?.style.left ?? '0')).toBeGreaterThan(50);
@@ -95,11 +97,19 @@ test('loads are strips of what the system tells, a gap where a figure is missing
 	expect([processor?.match(/M/g)?.length, memory?.match(/M/g)?.length]).toEqual([1, 2]);
 });
 
-test('a running trial says how far it is, an old verdict what moved', async () => {
-	const screen = await render(TrialLine, { trial });
+test('a trial in the list shows its progress, its interval, and whether its verdict is out of date', async () => {
+	const scale = { low: -0.3, high: 0.3 };
+	const screen = await render(TrialLine, { trial, scale });
 	await expect.element(screen.getByRole('img', { name: '3 of about 12 blocks' })).toBeInTheDocument();
+	expect(screen.container.querySelector('.point')).toBeNull();
+	const interval = { name: 'B against A', ratio: 1.1, low: 1.08, high: 1.12, outcome: 'better' };
 	await screen.rerender({
-		trial: { ...trial, state: 'ended', old: 'Corrow is 8.4 on pan-01 now, not 8.3.1' }
+		scale,
+		trial: { ...trial, state: 'ended', interval, old: 'Corrow is 8.4 on pan-01 now, not 8.3.1' }
 	});
-	await expect.element(screen.getByText(/Old: Corrow is 8.4/)).toBeInTheDocument();
+	await expect.element(screen.getByText(/Out of date: Corrow is 8.4/)).toBeInTheDocument();
+	await expect.element(screen.getByText('B against A')).toBeInTheDocument();
+	await expect.element(screen.getByTitle('1.10 × (1.08 to 1.12)')).toBeInTheDocument();
+	const left = parseFloat((screen.container.querySelector('.point') as HTMLElement).style.left);
+	expect(left).toBeCloseTo(50 + (50 * Math.log(1.1)) / 0.3, 3);
 });

@@ -21,7 +21,7 @@
 </script>
 
 <form class="mt-4 grid gap-2 border border-hair bg-sheet p-3" onsubmit={confirm} data-confirm>
-	<p>Nothing is sent to {address} before it is confirmed: a letter with a code is on its way there.</p>
+	<p>Confirm {address} first: a mail with a code has been sent to it.</p>
 	<label class="flex items-center gap-3">
 		Code <input
 			class="field w-32"
@@ -34,6 +34,6 @@
 	<Refused {acts} />
 	<p class="flex gap-3">
 		<button class="may">Confirm</button>
-		<button class="anchor" type="button" onclick={() => act(write.askForCode)}>Send another letter</button>
+		<button class="anchor" type="button" onclick={() => act(write.askForCode)}>Send another mail</button>
 	</p>
 </form>

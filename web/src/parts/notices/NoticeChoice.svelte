@@ -23,7 +23,7 @@
 			rooms: given.getAll('room') as string[]
 		};
 		kept = '';
-		if (await acts.do(() => write.chooseNotices(body))) kept = 'Kept.';
+		if (await acts.do(() => write.chooseNotices(body))) kept = 'Saved.';
 	}
 </script>
 
@@ -31,19 +31,19 @@
 	<label class="tick">
 		<input type="checkbox" name="at_once" checked={choice.at_once} />
 		<span
-			>At once, when something must be settled
+			>Immediately, for critical findings
 			<span class="quiet block"
-				>One letter for all that comes within seconds; what comes and goes is told once.</span
+				>Findings within a few seconds are sent in one mail; a finding that comes and goes is sent once.</span
 			></span
 		>
 	</label>
 	<div>
 		<label class="tick">
 			<input type="checkbox" name="digest" checked={choice.digest} />
-			<span>Once a day, how the house stands</span>
+			<span>Daily summary</span>
 		</label>
 		<label class="ml-7 mt-1 flex items-center gap-2">
-			<span>from</span>
+			<span>at</span>
 			<select
 				name="hour"
 				class="field w-auto py-1"
@@ -58,7 +58,7 @@
 		</label>
 	</div>
 	<fieldset>
-		<legend class="mb-1">Of these rooms <span class="quiet">(none marked: of all)</span></legend>
+		<legend class="mb-1">Rooms <span class="quiet">(none selected: all rooms)</span></legend>
 		<div class="rooms">
 			{#each choice.every_room as room (room)}
 				<label class="tick"
@@ -70,7 +70,7 @@
 		</div>
 	</fieldset>
 	<label class="grid gap-1">
-		<span>By mail to</span>
+		<span>Mail address</span>
 		<input
 			class="field"
 			type="email"
@@ -80,12 +80,14 @@
 			autocomplete="email"
 		/>
 		{#if !choice.mail_leaves}
-			<span class="text-sienna">No mail leaves this house: whoever runs the server sets NORMANT_MAIL.</span>
+			<span class="text-sienna"
+				>This server sends no mail. To enable mail, set NORMANT_MAIL on the server.</span
+			>
 		{/if}
 	</label>
 	<Refused {acts} />
 	<p class="flex items-center gap-3">
-		<button class="do">Keep this choice</button>
+		<button class="do">Save</button>
 		<span class="quiet" role="status">{kept}</span>
 	</p>
 </form>

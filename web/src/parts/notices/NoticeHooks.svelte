@@ -28,19 +28,19 @@
 	const tryOut = (): Promise<boolean> => acts.do(write.tryNotices);
 </script>
 
-<h3 class="mb-1 mt-6 text-base font-semibold">By webhook</h3>
-<p class="quiet mb-2">Signed as Standard Webhooks has it: the receiver proves that we sent it.</p>
+<h3 class="mb-1 mt-6 text-base font-semibold">Webhooks</h3>
+<p class="quiet mb-2">Signed as Standard Webhooks specifies, so that the receiver can verify the sender.</p>
 <ul>
 	{#each hooks as hook (hook.id)}
 		<li class="hook" data-hook={hook.id}>
 			<span class="value min-w-0 break-all">{hook.address}</span>
-			<button class="may" onclick={() => drop(hook.id)} aria-label="Take away {hook.address}"
-				>Take away</button
+			<button class="may" onclick={() => drop(hook.id)} aria-label="Delete webhook {hook.address}"
+				>Delete</button
 			>
-			{#if hook.gone_at}<span class="text-sienna">wants no more since {moment(hook.gone_at)}</span>{/if}
+			{#if hook.gone_at}<span class="text-sienna">unsubscribed since {moment(hook.gone_at)}</span>{/if}
 			{#if made?.id === hook.id}
 				<p class="secret" role="status">
-					Its secret, shown this once: <span class="value break-all">{made.secret}</span>
+					Secret (shown only once): <span class="value break-all">{made.secret}</span>
 				</p>
 			{/if}
 		</li>
@@ -53,12 +53,12 @@
 		bind:value={address}
 		required
 		placeholder="https://"
-		aria-label="Another address"
+		aria-label="Webhook address"
 	/>
-	<button class="may whitespace-nowrap">Tell it too</button>
+	<button class="may whitespace-nowrap">Add webhook</button>
 </form>
 <Refused {acts} class="mt-2" />
-<p class="mt-4"><button class="may" disabled={!reachable} onclick={tryOut}>Try it out</button></p>
+<p class="mt-4"><button class="may" disabled={!reachable} onclick={tryOut}>Send test</button></p>
 
 <style>
 	.hook {

@@ -6,7 +6,7 @@
 	type Props = { notice: Schemas['NoticeOut']; open: boolean };
 	let { notice, open }: Props = $props();
 
-	const STATES = { waiting: 'on its way to', sent: 'sent to', failed: 'never reached' } as const;
+	const STATES = { waiting: 'sending to', sent: 'sent to', failed: 'not delivered to' } as const;
 	const way = (delivery: Schemas['DeliveryOut']): string => {
 		const tries = delivery.tries > 1 ? `, ${delivery.tries} tries` : '';
 		return `${STATES[delivery.state]} ${delivery.to}${tries}`;

@@ -17,7 +17,7 @@
 </script>
 
 <section aria-labelledby="add">
-	<h2 id="add" class="mb-2 text-lg">Add somebody</h2>
+	<h2 id="add" class="mb-2 text-lg">Add person</h2>
 	<form class="grid gap-3" onsubmit={add}>
 		<label>Name <input class="field mt-1 w-full" required maxlength="60" bind:value={name} /></label>
 		<label>
@@ -29,6 +29,6 @@
 		{#if role === 'editor'}
 			<label>Seat <input class="field mt-1 w-full" maxlength="64" bind:value={seat} /></label>
 		{/if}
-		<button class="do justify-self-start" disabled={acts.busy}>Add and make a link</button>
+		<button class="do justify-self-start" disabled={acts.busy}>Add person and create link</button>
 	</form>
 </section>

@@ -21,7 +21,7 @@
 	<h2 id="tokens" class="mb-2 text-lg">Tokens for scripts</h2>
 	{#if acts.token}
 		<p class="mb-3 border border-hair bg-sheet p-3" data-token>
-			This is the token {acts.token.name}; it is not shown again:
+			Token {acts.token.name}, shown only once:
 			<span class="value mt-1 block break-all">{acts.token.token}</span>
 		</p>
 	{/if}
@@ -31,27 +31,34 @@
 				<span class="min-w-40 flex-1">{token.name}</span>
 				<span class="quiet">{SCOPES[token.scope]}</span>
 				<span class="quiet">
-					{token.ends_at ? `ends ${moment(token.ends_at)}` : 'without an end'}, used {ago(token.last_used_at)}
+					{token.ends_at ? `ends ${moment(token.ends_at)}` : 'no end date'}, used {ago(token.last_used_at)}
 				</span>
-				<button class="anchor" onclick={() => acts.withdraw(token.id)}>Withdraw</button>
+				<button class="anchor" onclick={() => acts.withdraw(token.id)}>Revoke</button>
 			</li>
 		{:else}
 			<li class="quiet border-t border-hair py-2">
-				None yet. A script shows one as <span class="value">Authorization: Bearer …</span>
+				No tokens yet. Scripts send a token as <span class="value">Authorization: Bearer …</span>
 			</li>
 		{/each}
 	</ul>
 	<form class="mt-4 flex flex-wrap items-end gap-3" onsubmit={make}>
-		<label>What for <input class="field mt-1" required maxlength="80" bind:value={name} /></label>
+		<label>Purpose <input class="field mt-1" required maxlength="80" bind:value={name} /></label>
 		<label>
-			It may
+			Permissions
 			<select class="field mt-1" bind:value={scope}>
 				{#each Object.entries(SCOPES) as [value, words] (value)}<option {value}>{words}</option>{/each}
 			</select>
 		</label>
 		<label>
-			Days <input class="field mt-1 w-20" type="number" min="1" max="366" required bind:value={days} />
+			Valid for (days) <input
+				class="field mt-1 w-20"
+				type="number"
+				min="1"
+				max="366"
+				required
+				bind:value={days}
+			/>
 		</label>
-		<button class="may" disabled={acts.busy}>Make a token</button>
+		<button class="may" disabled={acts.busy}>Create token</button>
 	</form>
 </section>

@@ -34,16 +34,16 @@
 		{/if}
 	</td>
 	<td class="whitespace-nowrap">
-		{person.active ? (person.has_password ? ago(person.last_seen_at) : 'has no password yet') : 'disabled'}
+		{person.active ? (person.has_password ? ago(person.last_seen_at) : 'no password yet') : 'disabled'}
 	</td>
 	<td class="value">{person.tokens || ''}</td>
 	<td class="acts">
 		{#if person.active}
-			<button class="act" onclick={() => acts.offerLink(person)}>Make a new link</button>
+			<button class="act" onclick={() => acts.offerLink(person)}>Create new link</button>
 			<button class="act" onclick={() => acts.act(person, 'end-sessions')}>Sign out everywhere</button>
-			<button class="act" onclick={() => acts.act(person, 'disable')}>Disable the account</button>
+			<button class="act" onclick={() => acts.act(person, 'disable')}>Disable account</button>
 		{:else}
-			<button class="act" onclick={() => acts.act(person, 'enable')}>Enable the account</button>
+			<button class="act" onclick={() => acts.act(person, 'enable')}>Enable account</button>
 		{/if}
 	</td>
 </tr>

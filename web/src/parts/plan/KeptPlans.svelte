@@ -18,7 +18,7 @@
 	const open = (number: number): Promise<boolean> =>
 		acts.do(async () => {
 			const plan = await read.keptPlan(number);
-			says = plan.findings.length ? '' : `All of ${plan.name} is in norm.`;
+			says = plan.findings.length ? '' : `Everything in ${plan.name} is in norm.`;
 			correction.plan(plan.findings, plan.terms, { kept: { id: plan.id, name: plan.name, seen: plan.seen } });
 		});
 
@@ -27,7 +27,7 @@
 
 {#if found.length}
 	<section class="mt-8" aria-labelledby="kept">
-		<h2 id="kept" class="text-lg">Kept plans</h2>
+		<h2 id="kept" class="text-lg">Saved plans</h2>
 		{#if acts.refused || says}<p class="quiet" role="status">{acts.refused || says}</p>{/if}
 		<ul>
 			{#each found as plan (plan.id)}
@@ -43,7 +43,7 @@
 		<span class="quiet"
 			>{plan.readings}
 			{plan.readings === 1 ? 'reading' : 'readings'} on {plan.seats}
-			{plan.seats === 1 ? 'seat' : 'seats'}, {plan.off_norm || 'none'} off norm now; {plan.kept_by}, {moment(
+			{plan.seats === 1 ? 'seat' : 'seats'}, {plan.off_norm || 0} off norm now; {plan.kept_by}, {moment(
 				plan.kept_at
 			)}</span
 		>
@@ -53,7 +53,7 @@
 					>Open<span class="sr-only"> {plan.name}</span></button
 				>
 				<button class="may" onclick={() => forget(plan.id)}
-					>Forget<span class="sr-only"> {plan.name}</span></button
+					>Delete<span class="sr-only"> {plan.name}</span></button
 				>
 			</span>
 		{/if}

@@ -1,9 +1,10 @@
-<!-- In which order the seats of a plan have their turn, on which terms; it is worked out again with each change. -->
+<!-- When a plan starts, the order of its seats, and its limits; the server computes it again with each change. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import { moment } from '../../model/words/moment';
 	import { nameOfWave, type Terms } from '../../model/rollout/terms';
 	import TermsForm from './TermsForm.svelte';
+	import WhenForm from './WhenForm.svelte';
 
 	type Props = {
 		order: Schemas['OrderOfSeatsOut'];
@@ -25,8 +26,9 @@
 </script>
 
 <section class="order" aria-labelledby="order">
+	<WhenForm {terms} {onterms} />
 	<div class="flex flex-wrap items-baseline gap-x-4">
-		<h3 id="order" class="text-base">In which order</h3>
+		<h3 id="order" class="text-base">Order of seats</h3>
 		<p role="status" class:quiet={stale} data-order>{order.sentence}</p>
 	</div>
 	<ol class="my-2">
@@ -41,10 +43,10 @@
 		{/each}
 	</ol>
 	{#each order.without as late (late.seat)}
-		<p class="text-sienna">{late.seat} has no turn: {late.why}.</p>
+		<p class="text-sienna">{late.seat} has no slot: {late.why}.</p>
 	{/each}
 	<details>
-		<summary>How careful</summary>
+		<summary>Limits</summary>
 		<TermsForm {terms} {onterms} {moving} {workedOut} />
 	</details>
 </section>

@@ -17,23 +17,23 @@
 <footer class="sticky -bottom-4 mt-4 -mb-4 flex items-center gap-3 border-t border-hair bg-paper py-3">
 	{#if changes === 0 && byHand}
 		<button class="do" onclick={onerrands}>
-			{byHand === 1 ? 'Write the errand' : `Write ${byHand} errands`}
+			{byHand === 1 ? 'Create errand' : `Create ${byHand} errands`}
 		</button>
 	{/if}
 	{#if changes || !byHand}
 		<button class="do" disabled={busy || changes === 0 || !ready} onclick={onstart}>
-			{busy ? 'Starting…' : 'Start the rollout'}
+			{busy ? 'Starting…' : 'Start rollout'}
 		</button>
 	{/if}
-	{#if changes}<button class="may" onclick={ontry}>Make a dry run</button>{/if}
-	<button class="may" onclick={onclose}>Not now</button>
+	{#if changes}<button class="may" onclick={ontry}>Dry run</button>{/if}
+	<button class="may" onclick={onclose}>Cancel</button>
 	<span class="quiet">
 		{#if changes && byHand && errands}
-			{byHand === 1 ? 'One errand is' : `${byHand} errands are`} written for what a person has to do.
+			{byHand === 1 ? '1 errand' : `${byHand} errands`} will be created for work that needs a person.
 		{:else if changes}
-			A copy of each file is kept first; every value is read back.
+			Each file is backed up first, and every value is verified afterwards.
 		{:else if byHand}
-			No order can do this: somebody has to go there.
+			Needs a person at the seat.
 		{/if}
 	</span>
 </footer>

@@ -14,7 +14,7 @@
 
 	const named = $derived(closes.map(nameOf).join(' and '));
 	const needs = $derived(
-		[named ? `${named} must be closed once` : '', restarts ? 'the machine starts again once' : '']
+		[named ? `${named} must be closed once` : '', restarts ? 'the machine restarts once' : '']
 			.filter(Boolean)
 			.join(', ')
 	);
@@ -25,11 +25,11 @@
 		<h3 class="flex items-baseline gap-3">
 			{seat.seat}
 			{#if seat.changes.length}
-				<span class="quiet font-normal">{needs || 'nothing has to be closed'}</span>
+				<span class="quiet font-normal">{needs || 'no application has to be closed'}</span>
 			{/if}
 			{#if onleaveout}
 				<button class="anchor ml-auto text-sm font-normal underline" onclick={onleaveout}
-					>Leave out<span class="sr-only"> {seat.seat}</span></button
+					>Skip<span class="sr-only"> {seat.seat}</span></button
 				>
 			{/if}
 		</h3>
@@ -49,7 +49,7 @@
 							<td
 								>{change.title}{change.app ? `, ${nameOf(change.app)}` : ''}<br /><span class="quiet"
 									>{change.shown_before} → {change.shown_after}{change.shown_rounder
-										? `; ${change.shown_rounder} lies within the norm too`
+										? `; ${change.shown_rounder} is within the norm too`
 										: ''}</span
 								></td
 							>
@@ -68,7 +68,7 @@
 	{#each seat.left as left (left.setting + (left.app ?? ''))}
 		<p class="quiet mt-1">
 			{#if left.errand}
-				For a person: {left.errand}.
+				Errand: {left.errand}.
 			{:else}
 				Not in this plan: {left.setting}{left.app ? `, ${nameOf(left.app)}` : ''}: {left.why}.
 			{/if}
@@ -78,13 +78,13 @@
 
 {#snippet besides(change: Schemas['ChangeOut'])}
 	{#if change.driver && !change.driver.older}
-		<span class="said text-sienna">the house holds no package of the present driver: nothing leads back</span>
+		<span class="said text-sienna">cannot be undone: there is no package of the current driver</span>
 	{/if}
 	{#if change.template}
-		<span class="said">the whole file is replaced, a copy of it kept first</span>
+		<span class="said">the whole file is replaced after a backup</span>
 	{/if}
 	{#if change.volume}
-		<span class="said">what it holds is copied to {change.volume} and verified first</span>
+		<span class="said">its files are copied to {change.volume} and verified first</span>
 	{/if}
 {/snippet}
 

@@ -81,7 +81,7 @@
 </script>
 
 <Sheet {title} onclose={() => correction.close()} wide>
-	<Ask of={plan} waiting="Making the plan…">
+	<Ask of={plan} waiting="Preparing the plan…">
 		{#snippet children(made)}
 			{#if changes}
 				<OrderOfSeats
@@ -96,7 +96,7 @@
 			{#if tried}<Rehearsed number={tried} />{/if}
 			{#if late.length}
 				<p class="mb-3">
-					<button class="may" onclick={() => correction.leaveOut(late)}>Leave out what has no turn</button>
+					<button class="may" onclick={() => correction.leaveOut(late)}>Skip seats without a slot</button>
 				</p>
 			{/if}
 			{#if made.seats.length > 1 && changes}<SameChanges changes={sameChanges(made.seats)} />{/if}
@@ -104,7 +104,7 @@
 				<p class="mb-3">
 					<button class="may" aria-expanded={everySeat} onclick={() => (everySeat = !everySeat)}
 						>{everySeat
-							? 'Only seats with something to decide'
+							? 'Show only seats that need a decision'
 							: `Show all ${made.seats.length} seats`}</button
 					>
 				</p>
@@ -120,11 +120,11 @@
 			{/each}
 			<div class="mt-2 flex flex-wrap items-end gap-3">
 				<label class="grid gap-1">
-					<span class="quiet">Its name</span>
-					<input class="field w-80" maxlength="200" bind:value={name} placeholder="after what it does" />
+					<span class="quiet">Name</span>
+					<input class="field w-80" maxlength="200" bind:value={name} placeholder="what the plan does" />
 				</label>
-				<button class="may" disabled={!name.trim()} onclick={keep}>Keep the plan</button>
-				{#if kept}<span class="quiet" role="status">Kept as {kept}.</span>{/if}
+				<button class="may" disabled={!name.trim()} onclick={keep}>Save plan</button>
+				{#if kept}<span class="quiet" role="status">Saved as {kept}.</span>{/if}
 			</div>
 			{#if acts.refused}
 				<p class="mt-3 text-oxblood" role="alert">{acts.refused}</p>

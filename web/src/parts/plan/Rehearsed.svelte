@@ -14,7 +14,7 @@
 
 {#if rehearsal.data}
 	<section class="mb-4 border-b border-hair pb-3" aria-labelledby="tried" data-rehearsed={number}>
-		<h3 id="tried" class="text-base">Tried on the seats</h3>
+		<h3 id="tried" class="text-base">Dry run</h3>
 		<p role="status">{rehearsal.data.sentence}</p>
 		<ul class="mt-1">
 			{#each rehearsal.data.seats as seat (seat.seat)}{@render line(seat)}{/each}
@@ -37,7 +37,9 @@
 				{/each}
 			</ul>
 		{:else}
-			<span class="quiet">{seat.heard ? 'asked' : 'silent: it answers when it returns within the hour'}</span>
+			<span class="quiet"
+				>{seat.heard ? 'waiting' : 'not responding: the check runs if the seat returns within an hour'}</span
+			>
 		{/if}
 	</li>
 {/snippet}

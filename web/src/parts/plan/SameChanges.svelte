@@ -8,7 +8,7 @@
 </script>
 
 <div class="mb-4 overflow-x-auto">
-	<table class="w-full text-left" aria-label="What changes">
+	<table class="w-full text-left" aria-label="Changes">
 		<thead class="quiet"><tr><th>setting</th><th>now</th><th>after</th><th>on</th></tr></thead>
 		<tbody>
 			{#each changes as change (change.key)}

@@ -36,7 +36,7 @@
 	{/each}
 	{#if terms.canaries}
 		<label
-			><span>Canaries are measured</span>
+			><span>Measure canaries by</span>
 			<select
 				class="field"
 				value={terms.measure}
@@ -74,16 +74,7 @@
 		>
 	{/each}
 	<label
-		><span>Not before</span>
-		<input
-			class="field"
-			type="datetime-local"
-			value={localOf(terms.begins)}
-			onchange={(event) => onterms({ ...terms, begins: momentOf(event.currentTarget.value) })}
-		/></label
-	>
-	<label
-		><span>Done by</span>
+		><span>Finished by</span>
 		<input
 			class="field"
 			type="datetime-local"

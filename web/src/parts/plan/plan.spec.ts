@@ -53,11 +53,11 @@ describe('a plan', () => {
 			inTheWay: ['Corrow is open']
 		});
 		for (const words of [
-			'Corrow must be closed once, the machine starts again once',
-			'256 MiB → 12.8 GiB; 13 GiB lies within the norm too',
+			'Corrow must be closed once, the machine restarts once',
+			'256 MiB → 12.8 GiB; 13 GiB is within the norm too',
 			'corrow/8/preferences.xml:7',
 			'Not in this plan: engine.effects, Corrow: several files hold it.',
-			'For a person: Attach a disk to pan-03.',
+			'Errand: Attach a disk to pan-03.',
 			'Corrow is open.'
 		])
 			await expect.element(screen.container).toHaveTextContent(words);
@@ -73,13 +73,13 @@ describe('a plan', () => {
 		const screen = await render(PlanOfSeat, { seat: { ...PLAN, changes } });
 		await expect.element(screen.getByText('copied to v1 and verified first')).toBeVisible();
 		await expect.element(screen.getByText('the whole file is replaced')).toBeVisible();
-		await expect.element(screen.getByText('nothing leads back')).toBeVisible();
+		await expect.element(screen.getByText('cannot be undone')).toBeVisible();
 	});
 
 	test('leaves a seat out where that is asked', async () => {
 		const onleaveout = vi.fn();
 		const screen = await render(PlanOfSeat, { seat: PLAN, onleaveout });
-		await screen.getByRole('button', { name: 'Leave out pan-03' }).click();
+		await screen.getByRole('button', { name: 'Skip pan-03' }).click();
 		expect(onleaveout).toHaveBeenCalledOnce();
 	});
 });
@@ -94,26 +94,26 @@ describe('how careful a rollout is', () => {
 
 	test('hands on what was chosen, and the rest as it was', async () => {
 		const { screen, onterms } = await form();
-		await screen.getByLabelText('Canaries go ahead').click();
+		await screen.getByLabelText('Canaries first').click();
 		expect(onterms).toHaveBeenLastCalledWith({ ...USUAL, canaries: false });
-		await screen.getByRole('spinbutton', { name: 'In a wave seats', exact: true }).fill('12');
+		await screen.getByRole('spinbutton', { name: 'Seats per wave seats', exact: true }).fill('12');
 		await userEvent.tab(); // it is taken once it is left
 		expect(onterms).toHaveBeenLastCalledWith({ ...USUAL, in_wave: 12 });
-		await screen.getByLabelText('Each day from').fill('19:30');
+		await screen.getByLabelText('Start time each day').fill('19:30');
 		expect(onterms).toHaveBeenLastCalledWith({ ...USUAL, opens: '19:30' });
 	});
 
 	test('asks of stores and of rounder sizes only where a plan has them', async () => {
 		const { screen } = await form();
-		expect(screen.container.textContent).not.toMatch(/old folders|rounder size/);
+		expect(screen.container.textContent).not.toMatch(/old folders|Round computed/);
 		const { screen: more, onterms } = await form({ moving: true, workedOut: true });
-		await expect.element(more.getByLabelText('Remove the old folders')).toBeVisible();
-		await more.getByLabelText('Set the rounder size').click();
+		await expect.element(more.getByLabelText('Delete the old folders')).toBeVisible();
+		await more.getByLabelText('Round computed sizes').click();
 		expect(onterms).toHaveBeenLastCalledWith({ ...USUAL, rounder: true });
 	});
 
 	test('measures canaries only where there are some', async () => {
 		const { screen } = await form({ terms: { ...USUAL, canaries: false } });
-		expect(screen.container.textContent).not.toContain('Canaries are measured');
+		expect(screen.container.textContent).not.toContain('Measure canaries by');
 	});
 });

@@ -14,10 +14,10 @@
 
 {#if asking}
 	<form class="flex flex-wrap items-center gap-2" onsubmit={begin}>
-		<label class="flex items-center gap-2">Why now <input bind:value={why} required maxlength="300" /></label>
-		<button class="do">Begin the rollout now</button>
-		<button class="may" type="button" onclick={() => (asking = false)}>Keep its hour</button>
+		<label class="flex items-center gap-2">Reason <input bind:value={why} required maxlength="300" /></label>
+		<button class="do">Start rollout now</button>
+		<button class="may" type="button" onclick={() => (asking = false)}>Cancel</button>
 	</form>
 {:else}
-	<button class="may" onclick={() => (asking = true)}>Begin now…</button>
+	<button class="may" onclick={() => (asking = true)}>Start now…</button>
 {/if}

@@ -1,4 +1,4 @@
-<!-- When rooms are booked, by their calendars: seats there do not have their turn then. -->
+<!-- Room bookings, by their calendars: seats there do not have their turn then. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
@@ -39,10 +39,10 @@
 </script>
 
 <details class="mt-8">
-	<summary class="anchor">When rooms are booked</summary>
+	<summary class="anchor">Room bookings</summary>
 	<p class="quiet my-2">
-		While a room is booked, none of its seats has its turn. A calendar is a file in iCalendar, as whoever
-		books the rooms can save one; repeated bookings count. What is put back waits for nobody.
+		Rollouts skip the seats of a room while it is booked. Upload an iCalendar file, or enter the address of
+		one; repeated bookings count. Putting settings back does not wait for bookings.
 	</p>
 	<Refused {acts} class="mb-2" />
 	<Ask of={rooms}>
@@ -54,7 +54,7 @@
 						{#if room.file}
 							{@render booked(room)}
 						{:else}
-							<span class="quiet">no calendar: it counts as free</span>
+							<span class="quiet">no calendar: always free</span>
 						{/if}
 						{#if correcting}
 							{@render calendarOf(room)}
@@ -62,11 +62,11 @@
 						{#if following === room.room}
 							<form class="col-span-full flex flex-wrap items-end gap-2" onsubmit={follow}>
 								<label class="grid grow gap-1">
-									<span class="quiet">The address of its calendar, fetched each quarter of an hour</span>
+									<span class="quiet">Calendar address (fetched every 15 minutes)</span>
 									<input class="field" type="url" required maxlength="500" bind:value={address} />
 								</label>
-								<button class="do">Fetch it</button>
-								<button type="button" class="may" onclick={() => (following = '')}>Leave it</button>
+								<button class="do">Save</button>
+								<button type="button" class="may" onclick={() => (following = '')}>Cancel</button>
 							</form>
 						{/if}
 					</li>
@@ -81,10 +81,12 @@
 		{#each room.next as booking (booking.begins)}
 			<span class="value mr-4 whitespace-nowrap">{told(booking)}</span>
 		{:else}
-			<span class="quiet">free for two weeks</span>
+			<span class="quiet">free for 2 weeks</span>
 		{/each}
 		<span class="quiet block">
-			{room.hours} hours in two weeks, by {room.file} of {room.kept_by}, {moment(room.kept_at)}
+			{room.hours} hours booked in the next 2 weeks; {room.file}, uploaded by {room.kept_by}, {moment(
+				room.kept_at
+			)}
 		</span>
 		{#if room.address}<span class="quiet block">fetched from {room.address}</span>{/if}
 		{#if room.fault}<span class="block text-sienna">not fetched: {room.fault}</span>{/if}
@@ -94,7 +96,7 @@
 {#snippet calendarOf(room: Schemas['RoomBookedOut'])}
 	<span class="flex items-start justify-end gap-2">
 		<label class="may gap-0">
-			{room.file ? 'Replace the calendar' : 'Upload a calendar'}<span class="sr-only"> of {room.room}</span>
+			{room.file ? 'Replace calendar' : 'Upload calendar'}<span class="sr-only"> of {room.room}</span>
 			<input
 				type="file"
 				accept=".ics,text/calendar"

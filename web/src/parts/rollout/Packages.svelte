@@ -1,4 +1,4 @@
-<!-- Packages of drivers that the house approved: with them a rollout installs what an errand would have. -->
+<!-- Driver packages that the house approved: with them a rollout installs what an errand would have. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
@@ -36,11 +36,11 @@
 </script>
 
 <details class="mt-4" data-packages>
-	<summary class="anchor">Packages of drivers</summary>
+	<summary class="anchor">Driver packages</summary>
 	<p class="quiet my-2">
-		Where the house holds the package that a driver's norm wants, a rollout installs it: fetched and verified
-		by its hash, the machine started again with leave, the driver read back. The package of the present driver
-		leads back.
+		A rollout can install a driver if its package is approved here. The agent checks the hash, asks before it
+		restarts the machine, and verifies the new driver. With the package of the current driver, the change can
+		be undone.
 	</p>
 	<Refused {acts} class="mb-2" />
 	<Ask of={packages}>
@@ -58,12 +58,12 @@
 						</span>
 						{#if approving}
 							<button class="may" onclick={() => withdraw(one.id)}
-								>Withdraw<span class="sr-only"> {one.name}</span></button
+								>Delete<span class="sr-only"> {one.name}</span></button
 							>
 						{/if}
 					</li>
 				{:else}
-					<li class="quiet border-t border-hair py-3">None: drivers are installed by hand, by errands.</li>
+					<li class="quiet border-t border-hair py-3">No packages: drivers are installed by errands.</li>
 				{/each}
 			</ul>
 		{/snippet}
@@ -71,13 +71,13 @@
 	{#if approving}
 		<form class="approve" onsubmit={approve}>
 			<label
-				><span>GPUs, divided by commas</span>
+				><span>GPUs (comma-separated)</span>
 				<input class="field" required maxlength="500" bind:value={serves} /></label
 			>
 			<label><span>Version</span> <input class="field" required maxlength="60" bind:value={version} /></label>
 			<label><span>Branch</span> <input class="field" maxlength="60" bind:value={branch} /></label>
-			<label><span>The installer</span> <input class="field" type="file" required bind:files /></label>
-			<button class="do" disabled={acts.busy}>{acts.busy ? 'Keeping it…' : 'Approve it'}</button>
+			<label><span>Installer</span> <input class="field" type="file" required bind:files /></label>
+			<button class="do" disabled={acts.busy}>{acts.busy ? 'Uploading…' : 'Approve package'}</button>
 		</form>
 	{/if}
 </details>

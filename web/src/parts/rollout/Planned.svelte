@@ -42,9 +42,9 @@
 	{#if apps && planned.state === 'waiting' && !planned.objection}
 		<p class="mt-2">
 			{#if planned.begun}
-				Save and close {apps} when it suits you: it is done then, and takes less than a minute.
+				Save your work and close {apps} when convenient. The change takes less than a minute.
 			{:else}
-				{apps} has to be closed for it then, for less than a minute: nothing begins while you work in it.
+				{apps} will have to be closed for less than a minute. Nothing starts while you are working in it.
 			{/if}
 		</p>
 	{/if}
@@ -59,14 +59,14 @@
 		</ul>
 	{/if}
 	<details class="mt-3">
-		<summary class="anchor">What changes, in the files' own words</summary>
+		<summary class="anchor">Changes in the files</summary>
 		<PlanOfSeat seat={planned.plan} headed={false} />
 	</details>
 	{#if answers}
 		{@render puttingOff()}
 		{#if !planned.objection}
 			<div class="mt-3 flex flex-wrap items-center gap-2">
-				<span>Or ask the supervisor:</span>
+				<span>Ask the supervisor:</span>
 				<button class="may" onclick={() => (asking = 'objection')}>Object</button>
 				<button class="may" onclick={() => (asking = 'waiver')}>Ask for a waiver</button>
 			</div>
@@ -77,14 +77,14 @@
 			<label class="flex flex-col gap-1">
 				<span
 					>{asking === 'waiver'
-						? 'Why should it stay as it is, and for how long?'
-						: 'What speaks against it?'}</span
+						? 'Why should the setting stay, and for how long?'
+						: 'What is the problem?'}</span
 				>
 				<textarea class="field" rows="3" maxlength="500" required bind:value={why}></textarea>
 			</label>
 			<p class="flex gap-2">
 				<button class="do" disabled={!why.trim()}>Send to the supervisor</button>
-				<button type="button" class="may" onclick={() => (asking = '')}>Leave it</button>
+				<button type="button" class="may" onclick={() => (asking = '')}>Cancel</button>
 			</p>
 		</form>
 	{/if}
@@ -94,7 +94,7 @@
 {#snippet puttingOff()}
 	{#if planned.may_put_off}
 		<div class="mt-4 flex flex-wrap items-center gap-2">
-			<span>Put it off</span>
+			<span>Postpone</span>
 			{#each delays(new Date(), new Date(planned.latest)) as delay (delay.name)}
 				<button class="may" onclick={() => putOff(delay.until)}>{delay.name}</button>
 			{/each}

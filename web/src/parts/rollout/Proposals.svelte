@@ -23,7 +23,7 @@
 
 {#if waiting.length}
 	<section class="mb-6 border border-hair bg-sheet p-4" aria-labelledby="proposals">
-		<h2 id="proposals" class="text-lg">Waiting for a second person</h2>
+		<h2 id="proposals" class="text-lg">Waiting for approval by a second person</h2>
 		<Refused {acts} />
 		{#each waiting as proposal (proposal.id)}
 			{@render line(proposal)}
@@ -37,7 +37,7 @@
 			{proposal.lines[0]}
 			<span class="quiet"
 				>{proposal.made_by}, {moment(proposal.made_at)}{proposal.needs_administrator
-					? '; an administrator decides'
+					? '; needs an administrator'
 					: ''}</span
 			>
 		</summary>
@@ -46,11 +46,11 @@
 		{/if}
 		<p class="mt-2 flex gap-3">
 			{#if mayApprove(proposal)}
-				<button class="do" onclick={() => decide(proposal, true)}>Approve what I read</button>
+				<button class="do" onclick={() => decide(proposal, true)}>Approve</button>
 			{/if}
 			{#if session.may('correct')}
 				<button class="may" onclick={() => decide(proposal, false)}
-					>{proposal.made_by === session.name ? 'Withdraw it' : 'Refuse it'}</button
+					>{proposal.made_by === session.name ? 'Withdraw proposal' : 'Reject proposal'}</button
 				>
 			{/if}
 		</p>

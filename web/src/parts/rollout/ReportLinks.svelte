@@ -8,7 +8,7 @@
 </script>
 
 <p class="quiet mt-2">
-	The report, whose hash the ledger holds, as
+	Report (its hash is in the ledger):
 	{#each REPORTS as kind (kind)}
 		<a
 			class="anchor ml-1.5 underline"

@@ -17,7 +17,7 @@
 	const planAgain = () =>
 		acts.do(async () => {
 			const plan = await read.planAgain(rollout.id);
-			if (!plan.findings.length) throw new Error('All that it was about is in norm.');
+			if (!plan.findings.length) throw new Error('Everything in this rollout is in norm.');
 			correction.plan(plan.findings, plan.terms, { title: plan.name });
 		});
 </script>
@@ -26,18 +26,18 @@
 	{#if rollout.can_begin_now}<BeginNow onbegin={beginNow} />{/if}
 	{#if rollout.can_go_on}
 		<button class="may" onclick={() => act('go-on')}
-			>{rollout.behind_canaries ? 'Do not wait for the canaries' : 'Begin the next wave now'}</button
+			>{rollout.behind_canaries ? 'Continue without canaries' : 'Start next wave now'}</button
 		>
 	{/if}
-	{#if rollout.can_approve}<button class="do" onclick={() => act('approve')}>Approve the rollout</button>{/if}
+	{#if rollout.can_approve}<button class="do" onclick={() => act('approve')}>Approve rollout</button>{/if}
 	{#if rollout.state === 'running'}
-		<button class="may" onclick={() => act('halt')}>Halt the rollout</button>
+		<button class="may" onclick={() => act('halt')}>Halt rollout</button>
 	{:else if rollout.state === 'proposed'}
-		<button class="may" onclick={() => act('halt')}>Withdraw the rollout</button>
+		<button class="may" onclick={() => act('halt')}>Withdraw rollout</button>
 	{/if}
-	{#if rollout.can_resume}<button class="do" onclick={() => act('resume')}>Resume the rollout</button>{/if}
+	{#if rollout.can_resume}<button class="do" onclick={() => act('resume')}>Resume rollout</button>{/if}
 	{#if rollout.kind === 'correct' && rollout.ended_at}
-		<button class="may" onclick={planAgain}>Plan it again</button>
+		<button class="may" onclick={planAgain}>Create new plan</button>
 	{/if}
 	{#if rollout.can_put_back}
 		<button class="may" disabled={moving} onclick={onputback}>Put everything back</button>

@@ -7,7 +7,7 @@
 	let { rollout }: Props = $props();
 
 	const STATES = {
-		proposed: 'It waits for a second person to approve it.',
+		proposed: 'Waiting for approval by a second person.',
 		running: '',
 		halted: 'This rollout is halted.',
 		finished: 'This rollout is finished.'

@@ -9,16 +9,16 @@
 	type Props = { rollout?: number | undefined };
 	let { rollout }: Props = $props();
 
-	const DAYS = ['a day', 'a week', '30 days'];
+	const DAYS = ['1 day', '1 week', '30 days'];
 	const stayed = createQuery(() => ask.stayed(rollout));
 	const found = $derived(stayed.data?.items ?? []);
 </script>
 
 {#if found.length}
 	<section class="mt-8" aria-labelledby="stayed">
-		<h2 id="stayed" class="text-lg">What stayed put</h2>
+		<h2 id="stayed" class="text-lg">Lasting corrections</h2>
 		<p class="quiet mb-1">
-			How many of the corrections were still so after that long; those that are too young are not counted.
+			Corrections still in place after 1 day, 1 week and 30 days. More recent corrections are not counted.
 		</p>
 		<div class="overflow-x-auto">
 			<table class="w-full text-left" aria-labelledby="stayed">
@@ -42,7 +42,7 @@
 		<td>{setting.title}{setting.app ? `, ${nameOf(setting.app)}` : ''}</td>
 		<td class="value figure">{setting.corrected}</td>
 		{#each setting.after as [days, lasting, of] (days)}
-			<td class="figure {of ? 'value' : 'quiet'}">{of ? `${lasting} of ${of}` : 'not yet'}</td>
+			<td class="figure {of ? 'value' : 'quiet'}">{of ? `${lasting} of ${of}` : 'too recent'}</td>
 		{/each}
 		<td>{@render changedBack(setting.back)}</td>
 	</tr>
@@ -53,12 +53,12 @@
 		<p>
 			<a class="anchor underline" href="/seats/{back.seat}">{back.seat}</a>
 			<span class="quiet"
-				>{back.how}, {back.times === 1 ? 'once' : `${back.times} times, last`}
+				>{back.how}, {back.times === 1 ? '1 time' : `${back.times} times, last`}
 				{moment(back.last)}</span
 			>
 		</p>
 	{:else}
-		<span class="quiet">nobody</span>
+		<span class="quiet">–</span>
 	{/each}
 {/snippet}
 

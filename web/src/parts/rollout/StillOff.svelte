@@ -18,12 +18,12 @@
 					<span class="quiet block">{cause.count} {cause.count === 1 ? 'reading' : 'readings'}</span>
 				</li>
 			{:else}
-				<li class="quiet">Nothing: every seat that was read is in norm.</li>
+				<li class="quiet">Every surveyed seat is in norm.</li>
 			{/each}
 		</ul>
 		{#if causes.length}
 			<p class="quiet mt-1">
-				{causes.length > FEW ? `And ${causes.length - FEW} more. ` : ''}Plan them on the
+				{causes.length > FEW ? `And ${causes.length - FEW} more. ` : ''}Correct them on the
 				<a class="anchor underline" href="/">Round</a>.
 			</p>
 		{/if}

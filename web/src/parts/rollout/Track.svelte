@@ -50,9 +50,9 @@
 
 {#snippet answers()}
 	<p class="flex gap-3">
-		{#if ongoahead}<button class="may" onclick={ongoahead}>Go ahead on {leg.seat} all the same</button>{/if}
-		{#if onleaveout}<button class="may" onclick={onleaveout}>Leave {leg.seat} out</button>{/if}
-		{#if onretry}<button class="may" onclick={onretry}>Try {leg.seat} again</button>{/if}
+		{#if ongoahead}<button class="may" onclick={ongoahead}>Continue on {leg.seat} anyway</button>{/if}
+		{#if onleaveout}<button class="may" onclick={onleaveout}>Skip {leg.seat}</button>{/if}
+		{#if onretry}<button class="may" onclick={onretry}>Retry {leg.seat}</button>{/if}
 		{#if onputback}<button class="may" onclick={onputback}>Put {leg.seat} back</button>{/if}
 	</p>
 {/snippet}

@@ -39,7 +39,7 @@
 				class="anchor"
 				class:ml-auto={!headed || !onputback}
 				aria-expanded={all}
-				onclick={() => (all = !all)}>{all ? 'Only those in trouble' : `All ${legs.length} seats`}</button
+				onclick={() => (all = !all)}>{all ? 'Only seats with problems' : `All ${legs.length} seats`}</button
 			>
 		{/if}
 	</li>

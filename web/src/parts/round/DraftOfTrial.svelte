@@ -14,6 +14,6 @@
 </script>
 
 <button class="may" disabled={acts.busy} title={acts.refused || undefined} onclick={draft}
-	>Draft the change</button
+	>Draft rule change</button
 >
 {#if acts.refused}<span class="text-oxblood" role="alert">{acts.refused}</span>{/if}

@@ -13,7 +13,7 @@
 	{#if item.findings.length}
 		<table class="w-full text-left">
 			<thead class="quiet"
-				><tr><th>seat</th><th>setting</th><th>reading</th><th>house wants</th><th>to put it right</th></tr
+				><tr><th>seat</th><th>setting</th><th>reading</th><th>house standard</th><th>correction</th></tr
 				></thead
 			>
 			<tbody>
@@ -34,8 +34,8 @@
 	{#if item.count > item.findings.length}
 		<p class="quiet mt-2">
 			The first {item.findings.length} of {item.count.toLocaleString(language)};
-			<a class="anchor underline" href="/drift?rows=causes">the grid</a>
-			shows all.
+			<a class="anchor underline" href="/drift?rows=causes">Drift</a>
+			shows all of them.
 		</p>
 	{/if}
 	{#if !item.findings.length}<p>{item.words}</p>{/if}

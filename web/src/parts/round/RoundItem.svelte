@@ -45,13 +45,11 @@
 			<p class="quiet">
 				{item.since ? item.words.replace(/\.$/, '') : item.words}{item.since
 					? item.kind === 'waiver'
-						? `; it ends ${day(item.since)}`
+						? `; ends ${day(item.since)}`
 						: `, since ${moment(item.since)}`
 					: ''}
 			</p>
-			{#if item.findings.length && !correctable}<p class="quiet">
-					No order can settle this: it needs hands at the seat.
-				</p>{/if}
+			{#if item.findings.length && !correctable}<p class="quiet">Needs a person at the seat.</p>{/if}
 			{#if tried}<p class="text-sm text-sienna">Tried: {tried}.</p>{/if}
 		</div>
 		<span class="value quiet ml-auto whitespace-nowrap">{single || `${item.seat_count} seats`}</span>
@@ -59,32 +57,32 @@
 			{#if correctable && correcting}
 				<button class="do" onclick={oncorrect}>Correct</button>
 			{:else if item.findings.length && correcting}
-				<button class="may" onclick={oncorrect}>Write an errand</button>
+				<button class="may" onclick={oncorrect}>Create errand</button>
 			{/if}
 			{#if onwaive && item.findings.length}
 				<button class="may" onclick={onwaive}>Waive</button>
 			{/if}
 			{#if item.waiver}
-				<a class="may" href="/drift/waivers">Look at the waiver</a>
+				<a class="may" href="/drift/waivers">Open waiver</a>
 			{:else if item.trial}
-				<a class="may" href="/measure/trials/{item.trial}">Look at the trial</a>
+				<a class="may" href="/measure/trials/{item.trial}">Open trial</a>
 				{#if item.kind === 'verdict' && session.may('publish')}<DraftOfTrial trial={item.trial} />{/if}
 			{:else if item.rollout}
-				<a class="may" href="/rollouts/{item.rollout}">Look at the rollout</a>
+				<a class="may" href="/rollouts/{item.rollout}">Open rollout</a>
 			{:else if item.clearing}
-				<a class="may" href="/stores/clearings/{item.clearing}">Look at the plan</a>
+				<a class="may" href="/stores/clearings/{item.clearing}">Open plan</a>
 			{:else if item.production}
 				<a class="may" href="/stores/clearings?production={encodeURIComponent(item.production)}"
-					>Plan its clearing</a
+					>Plan clean-up</a
 				>
 			{:else if item.kind === 'care'}
-				<a class="may" href="/stores/care">Look at standing care</a>
+				<a class="may" href="/stores/care">Open automatic clean-up</a>
 			{:else if item.kind === 'delivery'}
-				<a class="may" href="/stores/deliveries">Look at the deliveries</a>
+				<a class="may" href="/stores/deliveries">Open deliveries</a>
 			{:else if item.volume}
-				<a class="may" href="/stores?open={item.seats[0]}/{item.volume}">Look at the volume</a>
+				<a class="may" href="/stores?open={item.seats[0]}/{item.volume}">Open volume</a>
 			{:else if single}
-				<a class="may" href="/seats/{single}">Look at the seat</a>
+				<a class="may" href="/seats/{single}">Open seat</a>
 			{/if}
 		</span>
 	</div>

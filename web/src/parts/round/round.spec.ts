@@ -59,17 +59,15 @@ describe('a thing of the Round', () => {
 
 	test('that needs hands becomes an errand, and says so', async () => {
 		const { screen } = await shown({ settings: [{ ...SPOKEN, remote: false }] });
-		expect(names(screen)).toContain('Write an errand');
-		await expect.element(screen.getByText('it needs hands at the seat')).toBeVisible();
+		expect(names(screen)).toContain('Create errand');
+		await expect.element(screen.getByText('Needs a person at the seat')).toBeVisible();
 	});
 
 	test('leads on to its rollout, its waiver or its seat', async () => {
 		const none = { findings: [], count: 0, settings: [] };
-		expect(names((await shown({ ...none, rollout: 4 })).screen)).toContain('Look at the rollout');
-		expect(names((await shown({ ...none, waiver: 2 })).screen)).toContain('Look at the waiver');
-		expect(names((await shown({ ...none, seats: ['pan-03'], seat_count: 1 })).screen)).toContain(
-			'Look at the seat'
-		);
+		expect(names((await shown({ ...none, rollout: 4 })).screen)).toContain('Open rollout');
+		expect(names((await shown({ ...none, waiver: 2 })).screen)).toContain('Open waiver');
+		expect(names((await shown({ ...none, seats: ['pan-03'], seat_count: 1 })).screen)).toContain('Open seat');
 	});
 
 	test('offers nothing to whoever only looks', async () => {

@@ -1,4 +1,4 @@
-<!-- Ask whoever sits at a seat to close something, or to let the machine start again; it is never forced. -->
+<!-- Ask whoever sits at a seat to close something, or restart the machine; it is never forced. -->
 <script lang="ts">
 	import { write } from '../../api/actions';
 	import { nameOf } from '../../model/words/names';
@@ -16,29 +16,29 @@
 	async function ask(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		if (!(await acts.do(() => write.askAt(seat, app, why)))) return;
-		onasked('asked at the seat; the ledger tells what came of it');
+		onasked('request sent; see the ledger for the answer');
 		onclose();
 	}
 </script>
 
-<Sheet title="Ask at {seat}" {onclose}>
+<Sheet title="Ask the editor of {seat}" {onclose}>
 	<form class="grid gap-3" onsubmit={ask}>
 		<label class="grid gap-1">
-			<span>For what</span>
+			<span>Request</span>
 			<select class="field" bind:value={app}>
-				<option value="">to let the machine start again</option>
-				{#each apps as one (one)}<option value={one}>to close {nameOf(one)}</option>{/each}
+				<option value="">restart the machine</option>
+				{#each apps as one (one)}<option value={one}>close {nameOf(one)}</option>{/each}
 			</select>
 		</label>
 		<label class="grid gap-1">
-			<span>Why</span>
+			<span>Reason</span>
 			<input class="field" maxlength="500" bind:value={why} />
 		</label>
 		<p class="quiet">
-			They may put it off three times. Nothing is closed while work is unsaved, and nothing without their
-			leave. A machine at which nobody sits and on which nothing is open starts again by itself.
+			The editor can postpone the request 3 times. Nothing is closed without their consent or while work is
+			unsaved. An idle machine with no open applications restarts without asking.
 		</p>
 		<Refused {acts} />
-		<p><button class="do">Ask</button></p>
+		<p><button class="do">Send request</button></p>
 	</form>
 </Sheet>

@@ -56,7 +56,7 @@
 	}
 </script>
 
-<Sheet title="Clear a store of {seat}" {onclose} wide>
+<Sheet title="Clean up a store on {seat}" {onclose} wide>
 	<Ask of={stores}>
 		{#snippet children(all)}
 			{#if all.items.length}
@@ -70,7 +70,7 @@
 						</select>
 					</label>
 					<label class="grid gap-1">
-						<span class="quiet">Not used for</span>
+						<span class="quiet">Unused for</span>
 						<span class="flex items-baseline gap-2">
 							<input
 								class="field w-24"
@@ -82,18 +82,18 @@
 							/>days</span
 						>
 					</label>
-					<button class={found ? 'may' : 'do'}>{listing ? 'List them again' : 'List unused files'}</button>
+					<button class={found ? 'may' : 'do'}>{listing ? 'List again' : 'List unused files'}</button>
 				</form>
 			{:else}
 				<p>
-					This seat has no store that may be cleared: only caches are, which their application makes again,
-					and only in a folder of its own.
+					This seat has no store that can be cleaned up. Only caches that the application recreates, in a
+					folder of their own, can be.
 				</p>
 			{/if}
 		{/snippet}
 	</Ask>
 	{#if listing && !looked.data?.told}
-		<p role="status">Waiting for {seat} to look…</p>
+		<p role="status">Waiting for {seat} to list files…</p>
 	{:else if looked.data && !found}
 		<p class="text-oxblood" role="alert">{looked.data.message}</p>
 	{:else if found}
@@ -106,14 +106,14 @@
 				<p role="status" data-cleared>{cleared.data.message}.</p>
 			{:else if clearing}
 				<p role="status">
-					Waiting for {seat}: nothing goes while its editor works. The ledger tells the rest.
+					Waiting for {seat}: no files are deleted while the editor is working. See the ledger for the result.
 				</p>
 			{:else}
 				<button class="do" disabled={!going.length} onclick={clear}
-					>Remove {filesOf(going.length)}, {storage(bytes)}</button
+					>Delete {filesOf(going.length)} ({storage(bytes)})</button
 				>
 				<span class="quiet"
-					>Each is looked at again first; what was used since stays. Nothing leads back.</span
+					>Each file is checked again first; files used since then are kept. Cannot be undone.</span
 				>
 			{/if}
 		</footer>

@@ -4,9 +4,15 @@
 	import { nameOf } from '../../model/words/names';
 
 	type Row = Schemas['DifferenceOut'];
-	/** `tried`: where a trial of the other value is begun, for what can be tried. */
-	type Props = { rows: Row[]; mine: string; theirs: string; tried?: (row: Row) => string };
-	let { rows, mine, theirs, tried = () => '' }: Props = $props();
+	/** `tried` is the address of a trial of the other value, `oncorrect` plans the correction of a finding. */
+	type Props = {
+		rows: Row[];
+		mine: string;
+		theirs: string;
+		tried?: (row: Row) => string;
+		oncorrect?: ((finding: number) => void) | undefined;
+	};
+	let { rows, mine, theirs, tried = () => '', oncorrect }: Props = $props();
 
 	const FIRST = 8;
 	const WIDTH = 14; // pixels of a bit
@@ -19,7 +25,8 @@
 		<table class="w-full text-left" aria-label="Differences">
 			<thead class="quiet">
 				<tr
-					><th>setting</th><th>{mine}</th><th>{theirs}</th><th>peers like {mine}</th><th>likely effect</th
+					><th>setting</th><th>{mine}</th><th>{theirs}</th><th>peers with the value of {mine}</th><th
+						>likely effect</th
 					></tr
 				>
 			</thead>
@@ -32,7 +39,7 @@
 	</div>
 	{#if rows.length > FIRST}
 		<button class="anchor mt-2" onclick={() => (all = !all)}>
-			{all ? 'the first alone' : `${rows.length - FIRST} more`}
+			{all ? 'Show fewer' : `Show ${rows.length - FIRST} more`}
 		</button>
 	{/if}
 {/if}
@@ -40,16 +47,20 @@
 {#snippet line(row: Row)}
 	<tr class="border-t border-hair" class:idle={row.score <= 0}>
 		<td>{row.title}{row.app ? `, ${nameOf(row.app)}` : ''}</td>
-		<td class="value">{row.mine ?? 'unread'}</td>
-		<td class="value">{row.theirs ?? 'unread'}</td>
-		<td class="quiet">{row.peers ? `${row.sharing} of ${row.peers}` : 'none to ask'}</td>
+		<td class="value">{row.mine ?? 'unknown'}</td>
+		<td class="value">{row.theirs ?? 'unknown'}</td>
+		<td class="quiet">{row.peers ? `${row.sharing} of ${row.peers}` : 'no peers'}</td>
 		<td class="whitespace-nowrap">
 			<span class="score" style:width="{Math.max(2, row.score * WIDTH)}px" aria-hidden="true"></span>
-			<span class="value quiet">{row.score.toFixed(1)}</span>
-			{#if row.measured}<span class="quiet">measured</span>{/if}
-			{#if tried(row)}<a class="anchor ml-2" href={tried(row)}>Try theirs by runs</a>{/if}
+			<span class="quiet">{row.effect}{row.measured ? ', measured' : ''}</span>
+			{#if oncorrect && row.finding !== null}{@render correct(row.finding, row.title, oncorrect)}{/if}
+			{#if tried(row)}<a class="anchor ml-2" href={tried(row)}>Run a trial</a>{/if}
 		</td>
 	</tr>
+{/snippet}
+
+{#snippet correct(finding: number, title: string, plan: (finding: number) => void)}
+	<button class="anchor ml-2" aria-label="Correct {title}" onclick={() => plan(finding)}>Correct</button>
 {/snippet}
 
 <style>

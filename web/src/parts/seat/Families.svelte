@@ -31,8 +31,8 @@
 		</section>
 	{/each}
 	{#if record.errors.length}
-		<section aria-label="What could not be read">
-			<h2 class="text-base">Unread</h2>
+		<section aria-label="Unreadable files">
+			<h2 class="text-base">Unreadable</h2>
 			{#each record.errors as error (error.source + error.message)}
 				<p class="border-t border-hair py-1.5">
 					<span class="value">{error.source}</span> <span class="quiet">{error.message}</span>

@@ -27,12 +27,12 @@
 	}
 </script>
 
-<Sheet title="Enter a reading of {seat}" {onclose}>
+<Sheet title="Enter a reading for {seat}" {onclose}>
 	<form class="grid gap-3" onsubmit={save}>
 		<label
 			>Setting
 			<select class="field mt-1 w-full" required bind:value={given.setting}>
-				<option value="" disabled>choose one</option>
+				<option value="" disabled>select a setting</option>
 				{#each catalogue.data?.items ?? [] as one (one.key)}
 					<option value={one.key}>{one.family}: {one.title}</option>
 				{/each}
@@ -43,13 +43,13 @@
 			<label
 				>Application
 				<select class="field mt-1 w-full" bind:value={given.app}>
-					<option value="">none in particular</option>
+					<option value="">no application</option>
 					{#each apps as app (app)}<option value={app}>{nameOf(app)}</option>{/each}
 				</select></label
 			>
 		{/if}
 		<label
-			>What it says {setting?.unit ? `(in ${setting.unit}, or with a unit)` : ''}
+			>Value {setting?.unit ? `(in ${setting.unit}, or with a unit)` : ''}
 			{#if choices.length}
 				<select class="field mt-1 w-full" required bind:value={given.value}>
 					{#each choices as choice (choice)}<option>{choice}</option>{/each}
@@ -58,8 +58,8 @@
 				<input class="field mt-1 w-full" required maxlength="400" bind:value={given.value} />
 			{/if}</label
 		>
-		<p class="quiet">It is marked as read by you, now, and counts for thirty days.</p>
+		<p class="quiet">Saved as read by you now. Valid for 30 days.</p>
 		<Refused {acts} />
-		<button class="do justify-self-start">Keep it</button>
+		<button class="do justify-self-start">Save</button>
 	</form>
 </Sheet>

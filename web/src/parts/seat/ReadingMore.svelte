@@ -10,27 +10,27 @@
 	<p class="quiet">{row.help}</p>
 	{#if row.native}
 		<p class="mt-1">
-			In <span class="value" data-native
+			File <span class="value" data-native
 				>{row.native.file}{row.native.line ? `, line ${row.native.line}` : ''}</span
 			>
 			at <span class="value">{row.native.at}</span> stands
 			<span class="value">{row.native.raw === '' ? 'nothing' : `"${row.native.raw}"`}</span>.
 		</p>
 	{:else if row.entered_by}
-		<p class="mt-1 quiet">{row.entered_by} read it at the seat; no dialect reaches it.</p>
+		<p class="mt-1 quiet">Entered by {row.entered_by}; no dialect reads it.</p>
 	{:else if row.status !== 'unread'}
-		<p class="mt-1 quiet">The machine tells this itself; no file holds it.</p>
+		<p class="mt-1 quiet">Reported by the system, not by a file.</p>
 	{/if}
 	{#if row.because}<p class="mt-1">{row.because}</p>{/if}
 	{#if row.status === 'off-norm'}<p class="mt-1">
-			To put it right: <span class="value">{row.fix}</span>
+			Correction: <span class="value">{row.fix}</span>
 		</p>{/if}
 	{#if row.chain.length}
 		<ol class="mt-2">
 			{#each row.chain as link, index (index)}
 				<li>
 					<span class="quiet"
-						>{link.layer} {link.outcome === 'made' ? 'wants' : `wanted (${link.outcome})`}</span
+						>{link.layer} {link.outcome === 'made' ? 'requires' : `required (${link.outcome})`}</span
 					> <span class="value">{link.sentence}</span>
 				</li>
 			{/each}
@@ -38,7 +38,7 @@
 	{/if}
 	{#if row.rule || row.steps.length}
 		<details class="mt-2">
-			<summary class="anchor">Show the rule</summary>
+			<summary class="anchor">Show rule</summary>
 			{#if row.rule}<p class="value mt-1">{row.rule}</p>{/if}
 			<table class="mt-1">
 				<tbody>

@@ -21,13 +21,13 @@
 		Object.fromEntries((record.data?.families ?? []).map((family) => [family.family, family.title]))
 	);
 	const sentence = $derived(
-		off.length ? `${off.length} ${off.length === 1 ? 'reading is' : 'readings are'} off norm` : 'all in norm'
+		off.length ? `${off.length} ${off.length === 1 ? 'setting' : 'settings'} off norm` : 'everything in norm'
 	);
 </script>
 
 <Ask of={record}>
 	{#snippet children(found)}
-		<h2 class="text-lg">How it stands</h2>
+		<h2 class="text-lg">Status</h2>
 		<p class="quiet">{sentence}, read {ago(found.seen_at)}</p>
 		<ul class="mt-2">
 			{#each found.levels as level (level.family)}
@@ -51,11 +51,11 @@
 				</li>
 			{/each}
 		</ul>
-		<h2 class="mt-5 text-lg">Its disks</h2>
+		<h2 class="mt-5 text-lg">Disks</h2>
 		{#each (found.facts as Facts | null)?.volumes ?? [] as volume (volume.id)}
 			<Tank {volume} stores={(found.stores as Store[]).filter((store) => store.volume === volume.id)} />
 		{:else}
-			<p class="quiet">not read yet</p>
+			<p class="quiet">no survey yet</p>
 		{/each}
 	{/snippet}
 </Ask>

@@ -14,13 +14,13 @@
 	const groups = $derived(placed(changes, now, DAYS));
 </script>
 
-<section aria-label="Thirty days">
+<section aria-label="Last 30 days">
 	<div class="flex flex-wrap items-baseline gap-x-4">
-		<h2 class="text-base">Thirty days</h2>
+		<h2 class="text-base">Last 30 days</h2>
 		<p class="quiet" role="status">
-			{at ? `shown as it was ${exactly(at)}` : `${changes.length || 'no'} changes; shown as it is now`}
+			{at ? `state at ${exactly(at)}` : `${changes.length || 'no'} changes; current state`}
 		</p>
-		{#if at}<button class="anchor text-sm" onclick={() => onchoose('')}>back to now</button>{/if}
+		{#if at}<button class="anchor text-sm" onclick={() => onchoose('')}>Back to now</button>{/if}
 		<p class="quiet ml-auto flex flex-wrap gap-x-4 gap-y-0.5 text-[0.82rem]">
 			{#each Object.entries(CAUSES) as [cause, name] (cause)}
 				<span><ChangeMark {cause} /> {name}</span>
@@ -30,7 +30,7 @@
 	<StripPlot {groups} {now} days={DAYS} {at} {onchoose} />
 	{#if groups.length}
 		<details class="mt-1 text-sm">
-			<summary class="quiet">Every change, the newest first</summary>
+			<summary class="quiet">All changes, newest first</summary>
 			<ul>
 				{#each [...groups].reverse() as group (group.at + group.family + group.cause)}
 					<li>

@@ -21,7 +21,7 @@
 	{#if !listing.count}
 		There is nothing in <span class="value">{listing.folder}</span>.
 	{:else if !listing.unused}
-		Everything in <span class="value">{listing.folder}</span> was used since.
+		Everything in <span class="value">{listing.folder}</span> has been used since.
 	{:else}
 		{listing.unused} of {filesOf(listing.count)} in <span class="value">{listing.folder}</span>
 		{listing.unused === 1 ? 'was' : 'were'} not used since: {storage(listing.unused_size)} of
@@ -30,9 +30,9 @@
 	{#if listing.items.length < listing.unused}The largest {listing.items.length} are listed.{/if}
 </p>
 {#if listing.items.length}
-	<table class="mt-2 w-full text-left" aria-label="What nobody used">
+	<table class="mt-2 w-full text-left" aria-label="Unused files">
 		<thead class="quiet">
-			<tr><th>goes</th><th>file</th><th class="figure">size</th><th>used last</th></tr>
+			<tr><th>delete</th><th>file</th><th class="figure">size</th><th>used last</th></tr>
 		</thead>
 		<tbody>
 			{#each shown as item (item.path)}
@@ -40,7 +40,7 @@
 					<td
 						><input
 							type="checkbox"
-							aria-label="Remove {item.path}"
+							aria-label="Delete {item.path}"
 							checked={!staying.has(item.path)}
 							disabled={fixed}
 							onchange={(event) => onmark(item.path, event.currentTarget.checked)}
@@ -55,7 +55,7 @@
 	</table>
 	{#if !whole && listing.items.length > FIRST}
 		<button class="anchor mt-2 underline" onclick={() => (whole = true)}
-			>Show the other {listing.items.length - FIRST}</button
+			>Show {listing.items.length - FIRST} more</button
 		>
 	{/if}
 {/if}

@@ -86,10 +86,12 @@ test('memory that is given away twice hangs over the end, and says by how much',
 		{ name: 'Held back', app: null, size: 16 * 2 ** 30 }
 	];
 	const screen = await render(MemoryBar, { budget: { total, shares, over } });
-	await expect.element(screen.container).toHaveTextContent('8 GiB more than the machine has: it will page');
+	await expect
+		.element(screen.container)
+		.toHaveTextContent('8 GiB more than the machine has: it will swap to disk');
 	expect(screen.container.querySelector<HTMLElement>('.end')?.style.left).toBe('80%');
 	const fits = await render(MemoryBar, { budget: { total, shares: shares.slice(0, 1), over: 0 } });
-	await expect.element(fits.container).toHaveTextContent('left 8 GiB');
+	await expect.element(fits.container).toHaveTextContent('free 8 GiB');
 });
 
 describe('what nobody used', () => {
@@ -119,11 +121,11 @@ describe('what nobody used', () => {
 
 	test('goes unless it is kept; the first are shown, the others on demand', async () => {
 		const { screen, onmark } = await list();
-		await expect.element(screen.getByRole('checkbox', { name: 'Remove peaks/0.pek' })).not.toBeChecked();
-		await screen.getByRole('checkbox', { name: 'Remove peaks/1.pek' }).click();
+		await expect.element(screen.getByRole('checkbox', { name: 'Delete peaks/0.pek' })).not.toBeChecked();
+		await screen.getByRole('checkbox', { name: 'Delete peaks/1.pek' }).click();
 		expect(onmark).toHaveBeenLastCalledWith('peaks/1.pek', false);
 		expect(screen.getByRole('checkbox').all()).toHaveLength(24);
-		await screen.getByRole('button', { name: 'Show the other 6' }).click();
+		await screen.getByRole('button', { name: 'Show 6' }).click();
 		expect(screen.getByRole('checkbox').all()).toHaveLength(30);
 		await expect.element(screen.container).toHaveTextContent('The largest 30 are listed.');
 	});

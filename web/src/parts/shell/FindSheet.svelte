@@ -1,9 +1,11 @@
+<!-- Search seats, views, applications, rules, rollouts, trials, timelines, projects, errands and people. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
 	import { route } from '../../state/shell/route.svelte';
 	import { roomsOf } from '../../model/house/rooms';
 	import Sheet from '../ui/Sheet.svelte';
+	import { Findable } from './findable.svelte';
 
 	type Props = { onclose: () => void };
 	let { onclose }: Props = $props();
@@ -11,25 +13,26 @@
 	const VIEWS = [
 		{ name: 'Round', about: 'what needs a decision', address: '/' },
 		{ name: 'Floor', about: 'rooms and seats', address: '/floor' },
-		{ name: 'Drift', about: 'the house as a grid of levels', address: '/drift' },
-		{ name: 'Waivers', about: 'what was accepted for a while', address: '/drift/waivers' },
+		{ name: 'Drift', about: 'all settings of all seats', address: '/drift' },
+		{ name: 'Waivers', about: 'accepted deviations', address: '/drift/waivers' },
 		{ name: 'Standard', about: 'layers and rules', address: '/standard' },
 		{ name: 'Dialects', about: 'how applications keep their preferences', address: '/dialects' },
-		{ name: 'Stores', about: 'volumes, what fills them, and when', address: '/stores' },
-		{ name: 'Clearing', about: 'plans of what may go from stores', address: '/stores/clearings' },
+		{ name: 'Stores', about: 'volumes and when they fill up', address: '/stores' },
+		{ name: 'Clean-ups', about: 'clean-up plans', address: '/stores/clearings' },
 		{
 			name: 'Deliveries',
-			about: 'what was delivered, and which productions ended',
+			about: 'delivered projects and ended productions',
 			address: '/stores/deliveries'
 		},
-		{ name: 'Measure', about: 'trials: does it help, on this kind of seat?', address: '/measure' },
-		{ name: 'Rollouts', about: 'corrections on their way', address: '/rollouts' },
-		{ name: 'Errands', about: 'what people do at seats', address: '/errands' },
+		{ name: 'Measure', about: 'trials of settings', address: '/measure' },
+		{ name: 'Rollouts', about: 'corrections in progress', address: '/rollouts' },
+		{ name: 'Errands', about: 'work at seats', address: '/errands' },
 		{ name: 'Ledger', about: 'who did what', address: '/ledger' }
 	];
 	const MOST = 10;
 
 	const floor = createQuery(ask.floor);
+	const findable = new Findable();
 	let wanted = $state('');
 	let chosen = $state(0);
 	let field = $state<HTMLInputElement>();
@@ -42,7 +45,8 @@
 				address: `/seats/${encodeURIComponent(seat.name)}`
 			}))
 		),
-		...VIEWS
+		...VIEWS,
+		...findable.places
 	]);
 	const words = $derived(wanted.toLowerCase().split(/\s+/).filter(Boolean));
 	const found = $derived(
@@ -69,8 +73,8 @@
 <Sheet title="Find" {onclose} first={() => field ?? null}>
 	<input
 		class="field w-full"
-		placeholder="a seat, a room, a role, a view"
-		aria-label="Find a seat or a view"
+		placeholder="seat, room, application, rule, rollout, trial, project, errand …"
+		aria-label="Find"
 		aria-controls="found"
 		bind:this={field}
 		bind:value={wanted}
@@ -78,18 +82,19 @@
 		onkeydown={press}
 	/>
 	<ul id="found" class="mt-3">
-		{#each found as place, index (place.address)}
+		{#each found as place, index (`${place.address} ${place.name}`)}
 			<li>
 				<button
 					class="flex w-full gap-3 px-2 py-1.5 text-left"
 					class:bg-wash={index === chosen}
 					onclick={() => go(place.address)}
 				>
-					<strong>{place.name}</strong> <span class="quiet">{place.about}</span>
+					<strong class="min-w-0 flex-1 truncate">{place.name}</strong>
+					<span class="quiet shrink-0">{place.about}</span>
 				</button>
 			</li>
 		{:else}
-			<li class="quiet px-2 py-1.5">Nothing is called that.</li>
+			<li class="quiet px-2 py-1.5">No matches.</li>
 		{/each}
 	</ul>
 </Sheet>

@@ -40,7 +40,7 @@
 </script>
 
 <header class="flex flex-wrap items-center gap-x-6 gap-y-1 border-b border-hair px-4 py-2 md:px-6">
-	<a href="/" class="flex items-center gap-2 text-ink no-underline" aria-label="Normant, to the start">
+	<a href="/" class="flex items-center gap-2 text-ink no-underline" aria-label="Normant home">
 		<svg width="30" height="22" viewBox="0 0 30 22" aria-hidden="true">
 			<path d="M0 15H30M10 15v5M20 15v5" stroke="currentColor" stroke-width="1.6" />
 			<circle cx="15" cy="9" r="5.2" fill="var(--kelp)" />
@@ -54,16 +54,16 @@
 	</nav>
 	<div class="ml-auto flex items-center gap-3">
 		{#if !live.connected}
-			<span class="text-sm text-sienna" role="status">no live news; reading now and then</span>
+			<span class="text-sm text-sienna" role="status">Live updates lost; checking every 20 s</span>
 		{/if}
 		<button class="find" onclick={onfind}>
-			<span class="hidden sm:inline">Find a seat or a view</span><span class="sm:hidden">Find</span>
+			<span>Find</span>
 			<kbd>/</kbd>
 		</button>
 		<button
 			class="tool"
 			onclick={() => theme.turn()}
-			aria-label="Turn to {theme.name === 'paper' ? 'night' : 'paper'}"
+			aria-label="Use {theme.name === 'paper' ? 'dark' : 'light'} theme"
 		>
 			{#if theme.name === 'paper'}<Moon size={17} />{:else}<Sun size={17} />{/if}
 		</button>
@@ -71,7 +71,7 @@
 			<a
 				class="tool"
 				href="/notices"
-				aria-label="What you are told"
+				aria-label="Notifications"
 				aria-current={here('/notices') ? 'page' : undefined}><Mail size={17} /></a
 			>
 		{/if}
@@ -81,7 +81,7 @@
 			>
 		{/if}
 		<a class="quiet hidden sm:inline" href="/account" aria-current={here('/account') ? 'page' : undefined}
-			>{session.name}<span class="sr-only">: my account</span></a
+			>{session.name}<span class="sr-only">: account</span></a
 		>
 		<button class="tool" onclick={() => session.signOut()} aria-label="Sign out"><LogOut size={17} /></button>
 	</div>

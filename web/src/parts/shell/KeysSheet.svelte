@@ -5,21 +5,21 @@
 	let { onclose }: Props = $props();
 
 	const KEYS = [
-		['/', 'find a seat or a view'],
-		['arrows', 'move between seats, or between readings'],
-		['space', 'select the seat or the reading'],
-		['Enter', 'open what has the focus'],
-		['a', 'select everything off norm that an order can settle'],
-		['c', 'correct what is selected: look at the plan first'],
-		['w', 'waive what is selected: accept it for a while'],
-		['m', 'measure what is selected: does it matter here?'],
-		['n r s g', 'in the grid: next off norm, its row, its seat, its cause'],
-		['Esc', 'let go of the selection, close a sheet'],
-		['?', 'show these keys']
+		['/', 'find a seat, a view, a rollout, …'],
+		['arrows', 'move between seats or settings'],
+		['space', 'select the seat or setting'],
+		['Enter', 'open the focused item'],
+		['a', 'select everything that can be corrected'],
+		['c', 'correct the selection (opens the plan)'],
+		['w', 'waive the selection'],
+		['m', 'run a trial of the selection'],
+		['n r s g', 'in Drift: next off norm, row, seat, cause'],
+		['Esc', 'clear the selection, close a sheet'],
+		['?', 'show keyboard shortcuts']
 	] as const;
 </script>
 
-<Sheet title="Keys" {onclose}>
+<Sheet title="Keyboard shortcuts" {onclose}>
 	<dl class="grid grid-cols-[6rem_1fr] gap-y-2">
 		{#each KEYS as [key, does] (key)}
 			<dt><kbd>{key}</kbd></dt>

@@ -11,9 +11,9 @@
 {#if found?.worker_silent}
 	<p class="silent" role="status" data-worker-silent>
 		{found.worker_heard_at
-			? `No worker has been heard since ${exactly(found.worker_heard_at)}`
-			: 'No worker has run yet'}: the server takes surveys in and nothing else happens. Waiting:
-		{found.stands_still.join('; ')}. Start one with <span class="value">manage.py work</span>.
+			? `No worker has responded since ${exactly(found.worker_heard_at)}`
+			: 'No worker is running'}. Surveys are received but not processed. Waiting:
+		{found.stands_still.join('; ')}. Start a worker: <span class="value">manage.py work</span>.
 	</p>
 {/if}
 

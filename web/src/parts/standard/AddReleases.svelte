@@ -14,5 +14,5 @@
 
 <label class="quiet mt-2 flex items-center gap-2"
 	>Add releases from a CSV or XLSX table
-	<input type="file" accept=".csv,.xlsx" onchange={bring} /></label
+	<input class="field" type="file" accept=".csv,.xlsx" onchange={bring} /></label
 >

@@ -2,12 +2,14 @@
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import { purposeWords } from '../../model/stores/bars';
+	import { Acts } from '../../state/acts.svelte';
+	import Faults from './Faults.svelte';
 	import { careGiven, careOf, DAYS, KINDS } from '../../model/stores/clearing';
 
 	type Props = {
 		fields: Record<string, unknown>;
-		onsave: (fields: Schemas['RuleEditIn']['fields']) => void;
-		onremove?: () => void;
+		onsave: (fields: Schemas['RuleEditIn']['fields']) => Promise<void>;
+		onremove?: () => Promise<void>;
 		onclose: () => void;
 	};
 	let { fields, onsave, onremove, onclose }: Props = $props();
@@ -15,32 +17,34 @@
 	// svelte-ignore state_referenced_locally (the form begins with the sentence as it was when it was opened)
 	const care = $state(careOf(fields));
 
+	const acts = new Acts();
+
 	function save(event: SubmitEvent): void {
 		event.preventDefault();
-		onsave(careGiven(care));
+		void acts.do(() => onsave(careGiven(care)));
 	}
 </script>
 
 <form class="gaps" onsubmit={save}>
 	<label class="w-full"
-		><span>called</span>
+		><span>name</span>
 		<input
 			class="field grow"
 			required
 			maxlength="80"
 			bind:value={care.name}
-			aria-label="Its name"
+			aria-label="Name"
 			placeholder="Old frame caches"
 		/></label
 	>
 	<fieldset class="flex w-full flex-wrap gap-x-4 gap-y-1">
-		<legend class="sr-only">Which stores</legend>
+		<legend class="sr-only">Stores</legend>
 		{#each KINDS as [kind] (kind)}
 			<label><input type="checkbox" value={kind} bind:group={care.kinds} /> {purposeWords(kind)}</label>
 		{/each}
 	</fieldset>
 	<label
-		><span>what nobody used for</span>
+		><span>files unused for</span>
 		<input
 			class="field value shortest"
 			type="number"
@@ -50,7 +54,7 @@
 			bind:value={care.unused_days}
 			aria-label="Days unused"
 		/>
-		<span>days goes</span></label
+		<span>days are deleted</span></label
 	>
 	<label
 		><span>each</span>
@@ -87,24 +91,26 @@
 			aria-label="At most"
 			placeholder="500 GB"
 		/>
-		<span>on a seat</span></label
+		<span>per seat</span></label
 	>
 	<label
-		><span>until there are free on each volume</span>
+		><span>until free on each volume:</span>
 		<input
 			class="field value short"
 			bind:value={care.free}
 			aria-label="Until free"
-			placeholder="all that may go"
+			placeholder="no limit"
 		/></label
 	>
 	<label class="w-full"
 		><span>because</span>
 		<input class="field grow" bind:value={care.because} aria-label="Because" maxlength="400" /></label
 	>
+	<Faults {acts} />
 	<div class="flex w-full gap-3">
-		<button class="do" disabled={!care.kinds.length}>Write it into the text</button>
-		<button type="button" class="may" onclick={onclose}>Leave it</button>
-		{#if onremove}<button type="button" class="may" onclick={onremove}>Remove the sentence</button>{/if}
+		<button class="do" disabled={!care.kinds.length || acts.busy}>Apply</button>
+		<button type="button" class="may" onclick={onclose}>Cancel</button>
+		{#if onremove}<button type="button" class="may" onclick={() => acts.do(onremove)}>Delete sentence</button
+			>{/if}
 	</div>
 </form>

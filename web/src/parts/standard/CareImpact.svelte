@@ -23,7 +23,7 @@
 
 {#if rows.length}
 	<details class="mt-3" open data-care-impact>
-		<summary>Standing care: {rows.length === 1 ? 'one sentence' : `${rows.length} sentences`}</summary>
+		<summary>Automatic clean-up: {rows.length === 1 ? '1 sentence' : `${rows.length} sentences`}</summary>
 		<ul>
 			{#each rows as row (row.name)}
 				{@render decided(row)}
@@ -39,7 +39,7 @@
 		{careImpactWords(row)}
 		{#if session.may('correct') && row.seats}
 			<button class="anchor underline" disabled={acts.busy} onclick={() => look(row.name)}
-				>Ask its seats now</button
+				>List files now</button
 			>
 		{/if}
 	</li>

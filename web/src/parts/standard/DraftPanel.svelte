@@ -24,7 +24,6 @@
 	let { draft, base, newest, kept, second, onkept, onpublished, onscheduled }: Props = $props();
 
 	const CALM_MS = 600; // doubts are looked for when the keys rest
-	const FEW = 8;
 
 	let planning = $state(false);
 	let note = $state('');
@@ -40,7 +39,18 @@
 		return () => clearTimeout(timer);
 	});
 
-	const publish = (): Promise<boolean> =>
+	let missing = $state(false);
+	let noteField = $state<HTMLInputElement>();
+
+	/** An edition is published with a note: without one the field is shown as missing, and nothing is sent. */
+	function noted(): boolean {
+		missing = !note.trim();
+		if (missing) noteField?.focus();
+		return !missing;
+	}
+
+	const publish = async (): Promise<boolean> =>
+		noted() &&
 		acts.do(async () => {
 			const { text } = draft;
 			onpublished(text, (await write.publish({ text, base, note })).number);
@@ -54,7 +64,8 @@
 	}
 
 	const keep = (): Promise<boolean> => acts.do(async () => onkept(await saved()));
-	const schedule = (): Promise<boolean> =>
+	const schedule = async (): Promise<boolean> =>
+		noted() &&
 		acts.do(async () => {
 			await write.publishDraft(await saved(), new Date(at).toISOString());
 			onscheduled();
@@ -62,17 +73,15 @@
 </script>
 
 {#if !session.may('publish')}
-	<p class="quiet">Only a supervisor may change the standard.</p>
+	<p class="quiet">Only supervisors may change the standard.</p>
 {:else if !draft.changed}
-	<p class="quiet">
-		Change a sentence or the text: what it would do is said here before anything is published.
-	</p>
+	<p class="quiet">Change a sentence or the text to see its effect here before you publish.</p>
 {:else}
 	<Impact {draft} />
 	<CareImpact text={calm} />
 	{#if draft.sound && session.may('correct')}
 		<p class="mt-2">
-			<button class="anchor underline" onclick={() => (planning = true)}>Plan what it would take…</button>
+			<button class="anchor underline" onclick={() => (planning = true)}>Plan the corrections…</button>
 		</p>
 	{/if}
 	{#if planning}<DraftPlan text={draft.text} onclose={() => (planning = false)} />{/if}
@@ -84,11 +93,18 @@
 			class="field mt-1 w-full"
 			maxlength="300"
 			placeholder="what changed, and why"
+			aria-invalid={missing && !note.trim()}
 			bind:value={note}
+			bind:this={noteField}
 		/></label
 	>
+	{#if missing && !note.trim()}
+		<p class="text-oxblood" role="alert">Add a note before you publish: what changed, and why.</p>
+	{/if}
 	{#if base !== newest}
-		<p class="mt-2 text-sienna">It began from edition {base}; edition {newest} was published since.</p>
+		<p class="mt-2 text-sienna">
+			This draft is based on edition {base}; edition {newest} has been published since.
+		</p>
 	{/if}
 	<Refused {acts} class="mt-2" />
 	<div class="mt-3 flex flex-wrap gap-2">
@@ -98,11 +114,11 @@
 			>
 		{/if}
 		<button class="may" disabled={acts.busy} onclick={keep}
-			>{kept ? `Keep draft ${kept.id}` : second ? 'Keep it, for a second person' : 'Keep as a draft'}</button
+			>{kept ? `Save draft ${kept.id}` : second ? 'Save draft for approval' : 'Save as draft'}</button
 		>
 	</div>
 	<details class="mt-3">
-		<summary>Publish it later</summary>
+		<summary>Schedule publication</summary>
 		<div class="mt-1 flex gap-2">
 			<input class="field w-auto" type="datetime-local" aria-label="When" bind:value={at} />
 			<button class="may" disabled={!at || !draft.sound || acts.busy} onclick={schedule}>Schedule</button>
@@ -112,9 +128,9 @@
 
 {#snippet doubtful()}
 	<details class="mt-3" data-doubts>
-		<summary>{warnings.length === 1 ? 'One doubt' : `${warnings.length} doubts`}</summary>
+		<summary>{warnings.length === 1 ? '1 warning' : `${warnings.length} warnings`}</summary>
 		<ul>
-			{#each warnings.slice(0, FEW) as doubt, index (index)}
+			{#each warnings as doubt, index (index)}
 				<li class="border-t border-hair py-1">
 					<span class="value text-[0.87rem]">{doubt.line ?? ''}</span>
 					{doubt.message}{doubt.seats.length ? ` (${doubt.seats.slice(0, 4).join(', ')})` : ''}

@@ -32,11 +32,12 @@
 </script>
 
 <Sheet title={plan.data ? titleOf(size.changes, size.seats, size.errands) : 'Plan'} {onclose} wide>
-	<Ask of={plan} waiting="Making the plan…">
+	<Ask of={plan} waiting="Preparing the plan…">
 		{#snippet children(made)}
 			<p class="quiet mb-3">
-				What it would take to bring the house to this draft. Nothing begins before it is published: keep the
-				plan, publish, and open it on <em>Rollouts</em>.
+				The corrections that this draft needs. Save the plan, publish the draft, then open the plan on <em
+					>Rollouts</em
+				>.
 			</p>
 			{#if size.changes}
 				<OrderOfSeats
@@ -50,7 +51,7 @@
 			{#each made.seats as seat (seat.seat)}
 				<PlanOfSeat {seat} closes={seat.closes} restarts={seat.restarts} />
 			{:else}
-				<p>Nothing: what this draft wants is so on every seat, or wanted already.</p>
+				<p>Every seat already complies, or the current edition requires the same.</p>
 			{/each}
 			<Refused {acts} class="mt-3" />
 			{#if made.seats.length}
@@ -62,11 +63,11 @@
 					}}
 				>
 					<label class="grid gap-1">
-						<span class="quiet">Its name</span>
+						<span class="quiet">Name</span>
 						<input class="field w-80" maxlength="200" required bind:value={name} />
 					</label>
-					<button class="do" disabled={!name.trim()}>Keep the plan</button>
-					{#if kept}<span class="quiet" role="status">Kept as {kept}.</span>{/if}
+					<button class="do" disabled={!name.trim()}>Save plan</button>
+					{#if kept}<span class="quiet" role="status">Saved as {kept}.</span>{/if}
 				</form>
 			{/if}
 		{/snippet}

@@ -51,19 +51,19 @@
 			{draft.note || 'no note'}<span class="quiet"
 				>, {draft.made_by}, {moment(draft.changed_at)}, from edition {draft.base}{draft.approved_by
 					? `, approved by ${draft.approved_by}`
-					: ''}{draft.publish_at ? `, published by itself ${exactly(draft.publish_at)}` : ''}</span
+					: ''}{draft.publish_at ? `, scheduled for ${exactly(draft.publish_at)}` : ''}</span
 			>
 			{#if draft.problem}<span class="text-sienna">Not published: {draft.problem}</span>{/if}
 		</p>
 		<button class="act" onclick={() => onopen(draft.id)}
-			>{approvable(draft) && read?.id !== draft.id ? 'Open, to approve it' : 'Open'}</button
+			>{approvable(draft) && read?.id !== draft.id ? 'Open to approve' : 'Open'}</button
 		>
 		{#if acting}
 			{#if approvable(draft) && read?.id === draft.id}
-				<button class="act" onclick={() => act(read, 'approve')}>Approve what I read</button>
+				<button class="act" onclick={() => act(read, 'approve')}>Approve</button>
 			{/if}
-			<button class="act" onclick={() => act(draft, 'publish')}>Publish the draft</button>
-			<button class="act" onclick={() => act(draft, 'drop')}>Drop the draft</button>
+			<button class="act" onclick={() => act(draft, 'publish')}>Publish draft</button>
+			<button class="act" onclick={() => act(draft, 'drop')}>Delete draft</button>
 		{/if}
 	</div>
 {/snippet}
@@ -79,10 +79,10 @@
 		<button
 			class="act"
 			aria-expanded={compared === edition.number}
-			onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>Show what changed</button
+			onclick={() => (compared = compared === edition.number ? 0 : edition.number)}>Show changes</button
 		>
 		{#if acting && edition.number !== newest}
-			<button class="act" onclick={() => onback(edition.number)}>Go back to it</button>
+			<button class="act" onclick={() => onback(edition.number)}>Restore this edition</button>
 		{/if}
 	</div>
 	{#if compared === edition.number && changes.data}
@@ -99,7 +99,7 @@
 				{#if changed.after}<ins>{changed.after}</ins>{/if}
 			</li>
 		{:else}
-			<li class="quiet">Nothing that rules say.</li>
+			<li class="quiet">No changes to rules.</li>
 		{/each}
 	</ul>
 {/snippet}

@@ -8,10 +8,10 @@
 	let { draft }: Props = $props();
 
 	const WORDS = {
-		opens: 'opens on',
-		closes: 'closes on',
-		changes: 'wants something else on',
-		unread: 'is unread on'
+		opens: 'new finding on',
+		closes: 'resolved on',
+		changes: 'different value on',
+		unread: 'unknown on'
 	};
 	const FEW = 6;
 
@@ -26,15 +26,15 @@
 
 <div role="status" data-impact>
 	{#if draft.asking && !impact}
-		<p class="quiet">Judging every seat by this text…</p>
+		<p class="quiet">Checking every seat against this text…</p>
 	{:else if impact}
 		<p class="font-semibold" class:opacity-60={draft.asking}>{impact.sentence}</p>
 		<!-- svelte-ignore a11y_no_noninteractive_tabindex (what scrolls must scroll by keys too) -->
-		<div class="mt-2 max-h-80 overflow-y-auto" tabindex="0" aria-label="What would change" role="group">
+		<div class="mt-2 max-h-80 overflow-y-auto" tabindex="0" aria-label="Effect" role="group">
 			<ul>
 				{#each impact.parts as part (part.setting + (part.app ?? '') + part.how)}
 					<li class="border-t border-hair py-1">
-						{part.title}{part.app ? ` of ${nameOf(part.app)}` : ''}
+						{part.app ? `${nameOf(part.app)} ` : ''}{part.title}
 						<span class="quiet">{WORDS[part.how]}</span>
 						<span class="value text-[0.87rem]"
 							>{part.seats.slice(0, FEW).join(', ')}{part.count > FEW

@@ -9,19 +9,19 @@
 		layer: Schemas['LayerOut'];
 		opened: string;
 		onopen: (key: string) => void;
-		onedit?: ((edit: Edited) => void) | undefined;
+		onedit?: ((edit: Edited) => Promise<void>) | undefined;
 	};
 	let { layer, opened, onopen, onedit }: Props = $props();
 
 	const adding = $derived(`care ${layer.at}`);
 
-	function save(rule: number | null, fields: Fields, remove = false): void {
-		onedit?.({ part: 'care', layer: layer.at ?? 0, rule, fields, remove });
+	async function save(rule: number | null, fields: Fields, remove = false): Promise<void> {
+		await onedit?.({ part: 'care', layer: layer.at ?? 0, rule, fields, remove });
 	}
 </script>
 
 {#if layer.care.length}
-	<ul aria-label="Standing care of {layer.name}">
+	<ul aria-label="Automatic clean-up in {layer.name}">
 		{#each layer.care as care (care.name)}
 			{@render sentence(care)}
 		{/each}
@@ -31,7 +31,7 @@
 	{#if opened === adding}
 		<CareEdit fields={{}} onsave={(fields) => save(null, fields)} onclose={() => onopen(adding)} />
 	{:else}
-		<button class="add" onclick={() => onopen(adding)}>Standing care in {layer.name}</button>
+		<button class="add" onclick={() => onopen(adding)}>Automatic clean-up in {layer.name}</button>
 	{/if}
 {/if}
 
@@ -43,7 +43,7 @@
 				>{care.sentence}.</button
 			>
 		{:else}{care.sentence}.{/if}
-		<span class="quiet">standing care, {care.name}{care.line ? `, line ${care.line}` : ''}</span>
+		<span class="quiet">automatic clean-up, {care.name}{care.line ? `, line ${care.line}` : ''}</span>
 		{#if care.because}<p class="quiet">{care.because}</p>{/if}
 		{#if onedit && opened === key}
 			<CareEdit

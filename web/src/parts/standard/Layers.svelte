@@ -12,7 +12,7 @@
 		onseat: Schemas['OnSeatOut'][];
 		against: Schemas['ContradictedOut'][];
 		evidence: Schemas['EvidenceOut'][];
-		onedit?: ((edit: PartEdited) => void) | undefined;
+		onedit?: ((edit: PartEdited) => Promise<void>) | undefined;
 	};
 	let { layers, onseat, against, evidence, onedit }: Props = $props();
 
@@ -31,9 +31,10 @@
 		opened = opened === key ? '' : key;
 	}
 
-	function save(edit: PartEdited): void {
+	/** The form closes once the change is in the text; a refusal is thrown to the form. */
+	async function save(edit: PartEdited): Promise<void> {
+		await onedit?.(edit);
 		opened = '';
-		onedit?.(edit);
 	}
 </script>
 
@@ -44,7 +45,7 @@
 				<h2 class="text-lg">{layer.name}</h2>
 				<span class="quiet">{layer.applies}</span>
 				<span class="quiet ml-auto"
-					>{index === strata.length - 1 ? 'lies under all' : 'wins over what lies below'}</span
+					>{index === strata.length - 1 ? 'lowest priority' : 'overrides the layers below'}</span
 				>
 			</header>
 			<ul class="mt-1">
@@ -80,7 +81,7 @@
 			onclose={() => toggle(adding)}
 		/>
 	{:else}
-		<button class="add" onclick={() => toggle(adding)}>Another rule in {name}</button>
+		<button class="add" onclick={() => toggle(adding)}>Add rule to {name}</button>
 	{/if}
 {/snippet}
 

@@ -10,9 +10,9 @@
 	const LONGEST = 60; // signs that fit beside a rule
 	const HOW = { made: '', lost: 'overridden: ', silent: 'does not apply' };
 	const standing = (outcome: Outcome): string =>
-		outcome.met === false ? ', wants ' : outcome.met ? ', in norm' : ', cannot be judged';
+		outcome.met === false ? ', requires ' : outcome.met ? ', in norm' : ', cannot be checked';
 	const wants = ({ met, wants }: Outcome): string =>
-		met === false ? (wants.length > LONGEST ? 'as the rule says' : wants) : '';
+		met === false ? (wants.length > LONGEST ? 'as in the rule' : wants) : '';
 </script>
 
 <ul class="w-72 shrink-0 text-[0.87rem]">

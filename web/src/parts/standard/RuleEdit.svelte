@@ -1,20 +1,26 @@
-<!-- A rule as a sentence with gaps: what it speaks of, what it wants, when, how much it matters and why. -->
+<!-- A rule as a sentence with gaps: the setting by its title, the required value, the condition, severity and reason. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../../api/client';
 	import { ask } from '../../api/queries';
-	import { CHECKS, given, partsOf, type Check } from '../../model/words/rule';
+	import { nameOf } from '../../model/words/names';
+	import { CHECKS, given, keyOfTitle, partsOf, titleOfKey, type Check } from '../../model/words/rule';
+	import { SEVERITIES } from '../../model/words/severity';
+	import { Acts } from '../../state/acts.svelte';
+	import Faults from './Faults.svelte';
 
 	type Fields = Schemas['RuleEditIn']['fields'];
 	type Props = {
 		fields: Record<string, unknown>;
-		onsave: (fields: Fields) => void;
-		onremove?: () => void;
+		onsave: (fields: Fields) => Promise<void>;
+		onremove?: () => Promise<void>;
 		onclose: () => void;
 	};
 	let { fields, onsave, onremove, onclose }: Props = $props();
 
 	const words = createQuery(ask.words);
+	const dialects = createQuery(ask.dialects);
+	const settings = $derived(words.data?.settings ?? []);
 	// svelte-ignore state_referenced_locally (the form begins with the rule as it was when it was opened)
 	const was = partsOf(fields);
 	let { setting, app, when, because, rests_on } = $state(was);
@@ -25,51 +31,57 @@
 	let fix = $state(was.fix);
 	let versions = $state(was.versions);
 	let locked = $state(was.locked);
+	const acts = new Acts();
+
+	/** What is typed in the setting's field: a title of the list, or a key. */
+	let typed = $state<string>();
+	const shown = $derived(typed ?? titleOfKey(settings, setting));
+	const chosen = $derived(settings.find(({ key }) => key === setting));
+	const apps = $derived(
+		[...new Set([...(dialects.data?.items ?? []).map((dialect) => dialect.app), app])].filter(Boolean).sort()
+	);
+
+	function choose(field: HTMLInputElement): void {
+		typed = field.value;
+		const key = keyOfTitle(settings, field.value);
+		setting = key ?? '';
+		field.setCustomValidity(key || !field.value ? '' : 'No setting has this name. Select one from the list.');
+	}
+
+	function insert(select: HTMLSelectElement): void {
+		when = when.trim() ? `${when.trimEnd()} and ${select.value}` : select.value;
+		select.value = '';
+	}
 
 	function save(event: SubmitEvent): void {
 		event.preventDefault();
-		onsave(
-			given(was, {
-				setting,
-				app,
-				check,
-				values,
-				when,
-				versions,
-				severity,
-				because,
-				evidence,
-				rests_on,
-				fix,
-				locked
-			})
-		);
+		const parts = { setting, app, check, values, when, versions, severity, because };
+		void acts.do(() => onsave(given(was, { ...parts, evidence, rests_on, fix, locked })));
 	}
 </script>
 
 <form class="gaps" onsubmit={save}>
 	<label>
-		<span>of</span>
+		<span>Setting</span>
 		<input
 			class="field"
 			list="settings"
 			required
-			bind:value={setting}
+			value={shown}
+			oninput={(event) => choose(event.currentTarget)}
 			aria-label="Setting"
-			placeholder="memory.held_back"
+			placeholder="Memory reserve"
 		/>
 	</label>
 	<label
 		><span>in</span>
-		<input
-			class="field short"
-			bind:value={app}
-			aria-label="Application"
-			placeholder="any application"
-		/></label
+		<select class="field short" bind:value={app} aria-label="Application">
+			<option value="">any application</option>
+			{#each apps as name (name)}<option value={name}>{nameOf(name)}</option>{/each}
+		</select></label
 	>
 	<label>
-		<span>it</span>
+		<span>check</span>
 		<select class="field short" bind:value={check} aria-label="Check">
 			{#each CHECKS as [name, told] (name)}<option value={name}>{told}</option>{/each}
 		</select>
@@ -78,60 +90,73 @@
 		class="field value grow"
 		required
 		bind:value={values}
-		aria-label="What it wants"
+		list={chosen?.values.length ? 'values' : undefined}
+		aria-label="Required value"
 		placeholder={check === 'between' ? '2 GiB, 8 GiB' : check === 'must' ? 'volume.free >= 120 GB' : '4 GiB'}
 	/>
 	<label class="w-full"
 		><span>when</span>
-		<input class="field value grow" bind:value={when} aria-label="When" placeholder="always" /></label
+		<input class="field value grow" bind:value={when} aria-label="When" placeholder="always" />
+		<select class="field short" aria-label="Insert a fact" onchange={(event) => insert(event.currentTarget)}>
+			<option value="">insert a fact…</option>
+			{#each words.data?.facts ?? [] as fact (fact.name)}<option value={fact.name}>{fact.title}</option
+				>{/each}
+		</select></label
 	>
 	<label class="w-full"
 		><span>because</span>
 		<input class="field grow" bind:value={because} aria-label="Because" maxlength="400" /></label
 	>
 	<label>
-		<span>it</span>
+		<span>severity</span>
 		<select class="field short" bind:value={severity} aria-label="Severity"
-			><option value="must">must be so</option><option value="should">should be so</option><option
-				value="advise">is advised</option
-			></select
+			>{#each SEVERITIES as [key, words] (key)}<option value={key}>{words}</option>{/each}</select
 		>
 	</label>
 	<label>
-		<span>and is</span>
+		<span>evidence</span>
 		<select class="field short" bind:value={evidence} aria-label="Evidence"
 			><option>measured</option><option>observed</option><option>untested</option></select
 		>
 	</label>
 	{#if evidence !== 'untested'}
 		<label class="w-full"
-			><span>rests on</span>
+			><span>source</span>
 			<input
 				class="field grow"
 				bind:value={rests_on}
-				aria-label="Rests on"
+				aria-label="Source"
 				maxlength="300"
-				placeholder="the trial that measured it, or where it was observed"
+				placeholder="trial, or where it was observed"
 			/></label
 		>
 	{/if}
 	<label
-		><span>put right by</span>
-		<input class="field value short" bind:value={fix} aria-label="Fix" placeholder="what it wants" /></label
+		><span>correct to</span>
+		<input
+			class="field value short"
+			bind:value={fix}
+			aria-label="Fix"
+			placeholder="the required value"
+		/></label
 	>
 	<label
 		><span>for versions</span>
 		<input class="field value short" bind:value={versions} aria-label="Versions" placeholder="all" /></label
 	>
 	<label><input type="checkbox" bind:checked={locked} /> locked</label>
+	<Faults {acts} />
 	<div class="flex w-full gap-3">
-		<button class="do">Write it into the text</button>
-		<button type="button" class="may" onclick={onclose}>Leave it</button>
-		{#if onremove}<button type="button" class="may" onclick={onremove}>Remove the rule</button>{/if}
+		<button class="do" disabled={acts.busy}>Apply</button>
+		<button type="button" class="may" onclick={onclose}>Cancel</button>
+		{#if onremove}<button type="button" class="may" disabled={acts.busy} onclick={() => acts.do(onremove)}
+				>Delete rule</button
+			>{/if}
 	</div>
 	<datalist id="settings">
-		{#each words.data?.settings ?? [] as setting (setting.key)}<option value={setting.key}
-				>{setting.title}</option
-			>{/each}
+		{#each settings as { key, title } (key)}<option value={title}>{key}</option>{/each}
+	</datalist>
+	<datalist id="values">
+		{#each chosen?.values ?? [] as value (value)}<option {value}></option>{/each}
 	</datalist>
 </form>

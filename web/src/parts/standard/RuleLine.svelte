@@ -1,6 +1,7 @@
 <!-- A rule as a sentence, with what contradicts it and what it comes to on a seat; it opens as a form. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import { severityWords } from '../../model/words/severity';
 	import { addressOf } from '../../state/newTrial.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import { day } from '../../model/words/moment';
@@ -14,8 +15,8 @@
 		outcomes: Schemas['OnSeatOut'][] | undefined;
 		open: boolean;
 		onopen?: (() => void) | undefined;
-		onsave: (fields: Schemas['RuleEditIn']['fields']) => void;
-		onremove: () => void;
+		onsave: (fields: Schemas['RuleEditIn']['fields']) => Promise<void>;
+		onremove: () => Promise<void>;
 	};
 	let { rule, against, evidence, outcomes, open, onopen, onsave, onremove }: Props = $props();
 
@@ -27,7 +28,7 @@
 		return addressOf([], [{ setting, app: typeof app === 'string' ? app : null }]);
 	});
 	const about = $derived(
-		`${rule.severity}${rule.locked ? ', locked' : ''}, ${evidence?.grade ?? rule.evidence}${rule.line ? `, line ${rule.line}` : ''}`
+		`${severityWords(rule.severity)}${rule.locked ? ', locked' : ''}, ${evidence?.grade ?? rule.evidence}${rule.line ? `, line ${rule.line}` : ''}`
 	);
 </script>
 
@@ -41,7 +42,7 @@
 			{/if}
 			<span class="quiet">{about}</span>
 			{#if rule.because}<p class="quiet">{rule.because}</p>{/if}
-			{#if rule.rests_on}<p class="quiet">Rests on: {rule.rests_on}</p>{/if}
+			{#if rule.rests_on}<p class="quiet">Source: {rule.rests_on}</p>{/if}
 			{#if evidence}
 				<p class="text-sm" class:text-sienna={evidence.grade === 'contradicted'} data-grade={evidence.grade}>
 					{evidence.grade === 'measured' ? 'Measured' : 'Contradicted'} since {day(evidence.since)}:
@@ -49,7 +50,7 @@
 				</p>
 			{/if}
 			{#if !evidence && tryable}
-				<a class="quiet underline" href={tryable}>Nobody has measured this: ask by runs</a>
+				<a class="quiet underline" href={tryable}>Not measured. Run a trial</a>
 			{/if}
 			{#each against as verdict (verdict.sentence)}
 				<p class="text-sm text-sienna" data-against>{verdict.sentence}</p>

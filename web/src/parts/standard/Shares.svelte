@@ -7,7 +7,7 @@
 </script>
 
 <table class="mt-2 w-full text-left text-[0.87rem]">
-	<thead class="quiet"><tr><th>{title}</th><th>opens</th><th>closes</th><th>changes</th></tr></thead>
+	<thead class="quiet"><tr><th>{title}</th><th>new</th><th>resolved</th><th>different</th></tr></thead>
 	<tbody>
 		{#each shares as share (share.name)}
 			<tr class="border-t border-hair">

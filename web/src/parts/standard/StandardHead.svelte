@@ -17,9 +17,7 @@
 			`edition ${edition.number}, ${moment(edition.published_at)}`,
 			edition.published_by ? `, ${edition.published_by}` : '',
 			edition.note ? `: ${edition.note}` : '',
-			!edition.followed_at && edition.of > 0
-				? `; the house follows: ${edition.judged} of ${edition.of} seats`
-				: ''
+			!edition.followed_at && edition.of > 0 ? `; checked on ${edition.judged} of ${edition.of} seats` : ''
 		].join('')
 	);
 </script>
@@ -30,7 +28,7 @@
 	<a class="anchor" href="/standard/templates">Project templates</a>
 	<div class="ml-auto flex flex-wrap items-baseline gap-4">
 		<label class="quiet flex items-center gap-2"
-			>beside it
+			>Compare with
 			<select
 				class="field w-auto py-1"
 				value={seat}

@@ -45,8 +45,8 @@ describe('a rule', () => {
 
 	test('is a sentence with what it rests on, and opens at a press', async () => {
 		const { screen, onopen } = await line();
-		await expect.element(screen.container).toHaveTextContent('must, locked, measured, line 12');
-		await expect.element(screen.container).toHaveTextContent('Rests on: trial 4');
+		await expect.element(screen.container).toHaveTextContent('critical, locked, measured, line 12');
+		await expect.element(screen.container).toHaveTextContent('Source: trial 4');
 		await screen.getByRole('button', { name: RULE.sentence }).click();
 		expect(onopen).toHaveBeenCalledOnce();
 	});
@@ -65,12 +65,12 @@ describe('a rule', () => {
 	});
 
 	test.each<[string, Partial<Schemas['OnSeatOut']>, string]>([
-		['off norm', {}, 'Corrow 1.5 GiB, wants at least 6.4 GiB'],
+		['off norm', {}, 'Corrow 1.5 GiB, requires at least 6.4 GiB'],
 		['in norm', { met: true }, 'Corrow 1.5 GiB, in norm'],
-		['unknown', { met: null }, 'Corrow 1.5 GiB, cannot be judged'],
+		['unknown', { met: null }, 'Corrow 1.5 GiB, cannot be checked'],
 		['overridden', { how: 'lost' }, 'overridden: Corrow 1.5 GiB'],
 		['silent', { how: 'silent' }, 'does not apply'],
-		['long', { wants: 'x'.repeat(80) }, 'wants as the rule says'],
+		['long', { wants: 'x'.repeat(80) }, 'requires as in the rule'],
 		['of the machine', { app: null, met: true }, '1.5 GiB, in norm']
 	])('beside a seat where it is %s', async (_, more, words) => {
 		const screen = await render(OnSeat, { outcomes: [{ ...OUTCOME, ...more }] });

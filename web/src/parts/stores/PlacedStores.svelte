@@ -1,4 +1,4 @@
-<!-- Each store, where it lies and where it would lie best; what is amiss now, and what would be then. -->
+<!-- Each store with its current and its best volume, and the reason. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
 	import { purposeWords } from '../../model/stores/bars';
@@ -10,23 +10,18 @@
 	/** `/fast (v1)` */
 	function placeOf(id: string | null): string {
 		const volume = found.volumes.find((known) => known.id === id);
-		return volume ? `${volume.mount} (${volume.id})` : (id ?? 'nowhere yet');
+		return volume ? `${volume.mount} (${volume.id})` : (id ?? 'not placed');
 	}
-	const amiss = $derived(
-		[
-			{ title: 'Amiss now', sentences: found.amiss_now },
-			{ title: 'Amiss then', sentences: found.impossible ? [] : found.amiss_then }
-		].filter(({ sentences }) => sentences.length)
-	);
 </script>
 
-<table class="w-full max-w-[70rem]">
+<h2 class="mt-7 mb-1 text-lg">Reasons</h2>
+<table class="w-full">
 	<thead>
 		<tr class="quiet text-left">
 			<th scope="col">Store</th>
-			<th scope="col" class="text-right">holds</th>
-			<th scope="col" class="pl-6">lies on</th>
-			<th scope="col">lies best on</th>
+			<th scope="col" class="text-right">size</th>
+			<th scope="col" class="pl-6">current volume</th>
+			<th scope="col">best volume</th>
 			<th scope="col">because</th>
 		</tr>
 	</thead>
@@ -42,13 +37,7 @@
 				<td class="quiet">{store.why}</td>
 			</tr>
 		{:else}
-			<tr class="border-t border-hair"><td colspan="5" class="py-2">This seat tells of no store.</td></tr>
+			<tr class="border-t border-hair"><td colspan="5" class="py-2">No stores found on this seat.</td></tr>
 		{/each}
 	</tbody>
 </table>
-{#each amiss as { title, sentences } (title)}
-	<h2 class="mt-4 mb-1 text-lg">{title}</h2>
-	<ul class="list-disc pl-5">
-		{#each sentences as sentence, place (place)}<li>{purposeWords(sentence)}</li>{/each}
-	</ul>
-{/each}

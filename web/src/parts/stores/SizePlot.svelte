@@ -56,7 +56,7 @@
 		{#if last < days}<span style:left="{(100 * last) / days}%">{dateOf(last)}</span>{/if}
 	</div>
 	<figcaption class="quiet">
-		Used of {storage(volume.capacity)}{wedge ? '; the wedge holds the days on which it may be full' : ''}.
+		Used of {storage(volume.capacity)}{wedge ? '; the wedge shows the days on which it may be full' : ''}.
 	</figcaption>
 </figure>
 

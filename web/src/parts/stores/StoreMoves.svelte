@@ -16,14 +16,14 @@
 			.join(', ');
 </script>
 
-<h2 class="mt-5 mb-1 text-lg">The moves, in this order</h2>
+<h2 class="mb-1 border-b border-hair pb-1 text-lg">Moves, in this order</h2>
 <ol class="list-decimal pl-6">
 	{#each moves as move, place (place)}
 		<li class="border-t border-hair py-1.5">
 			{purposeWords(move.store)}, {storage(move.size)}, from
 			<span class="value">{mountOf(move.source)}</span>
-			to <span class="value">{mountOf(move.target)}</span>{move.detour ? ', by the way' : ''}
-			<span class="quiet block">free then: {freeAfter(move)}</span>
+			to <span class="value">{mountOf(move.target)}</span>{move.detour ? ' (temporary)' : ''}
+			<span class="quiet block">free afterwards: {freeAfter(move)}</span>
 		</li>
 	{/each}
 </ol>

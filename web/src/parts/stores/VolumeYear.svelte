@@ -17,7 +17,7 @@
 	const ages = $derived(agesOf(year.data?.stores ?? []));
 	/** `frame cache of Corrow` */
 	const storeWords = (purpose: string, app: string | null): string =>
-		`${purposeWords(purpose)}${app ? ` of ${nameOf(app)}` : ''}`;
+		`${app ? `${nameOf(app)} ` : ''}${purposeWords(purpose)}`;
 </script>
 
 {#snippet holds(store: VolumeStore, grown: number)}
@@ -45,13 +45,13 @@
 				<table class="w-full">
 					<thead
 						><tr class="quiet text-left"
-							><th scope="col">Store</th><th scope="col" class="text-right">holds</th><th
+							><th scope="col">Store</th><th scope="col" class="text-right">size</th><th
 								scope="col"
 								class="text-right">grew in 30 days</th
 							>{#each ages as days, place (days)}<th scope="col" class="pl-3 text-right"
 									>{place ? '' : 'unused for '}{days} days</th
 								>{/each}<th scope="col" class="pl-3 text-right">oldest</th><th scope="col" class="pl-5"
-								>stays however old</th
+								>always kept</th
 							></tr
 						></thead
 					>
@@ -60,16 +60,16 @@
 							{@render holds(store, found.grew.find((grown) => grown.store === store.name)?.bytes ?? 0)}
 						{:else}
 							<tr class="border-t border-hair"
-								><td colspan={5 + ages.length}>No store that a dialect names lies here.</td></tr
+								><td colspan={5 + ages.length}>No known stores on this volume.</td></tr
 							>
 						{/each}
 					</tbody>
 				</table>
 			</div>
 			<p class="mt-3 flex gap-3">
-				<a class="may" href="/seats/{seat}">Look at the seat</a>
-				<a class="may" href="/stores/clearings?seat={seat}">Plan a clearing</a>
-				<a class="may" href="/stores/placement?seat={seat}">Where its stores lie best</a>
+				<a class="may" href="/seats/{seat}">Open seat</a>
+				<a class="may" href="/stores/clearings?seat={seat}">Plan clean-up</a>
+				<a class="may" href="/stores/placement?seat={seat}">Plan store placement</a>
 			</p>
 		</div>
 	{/snippet}

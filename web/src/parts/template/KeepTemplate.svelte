@@ -33,7 +33,7 @@
 </script>
 
 <form class="keep" onsubmit={keep} aria-labelledby="keep">
-	<h2 id="keep" class="text-lg">Keep a template</h2>
+	<h2 id="keep" class="text-lg">Upload template</h2>
 	<label>File <input class="field" type="file" name="file" required /></label>
 	<label
 		>Name <input
@@ -54,14 +54,14 @@
 		</select></label
 	>
 	<fieldset>
-		<legend>Productions that begin with it <span class="quiet">(none marked: all)</span></legend>
+		<legend>Productions that use it <span class="quiet">(none selected: all)</span></legend>
 		{#each productions as production (production)}
 			<label class="tick"><input type="checkbox" name="productions" value={production} /> {production}</label>
 		{/each}
 	</fieldset>
 	<p class="flex items-center gap-3">
 		<button class="do" disabled={acts.busy}
-			>{names.includes(name.trim()) ? 'Keep it in place of that one' : 'Keep it'}</button
+			>{names.includes(name.trim()) ? 'Replace template' : 'Save template'}</button
 		>
 		<Refused {acts} />
 	</p>

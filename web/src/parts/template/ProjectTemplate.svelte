@@ -19,10 +19,8 @@
 	let leaving = $state(false);
 	const acts = new Acts('standard', 'templates');
 
-	const whose = $derived(template.productions.length ? template.productions.join(', ') : 'every production');
-	const on = $derived(
-		template.seats === 1 ? 'one seat begins with it' : `${template.seats} seats begin with it`
-	);
+	const whose = $derived(template.productions.length ? template.productions.join(', ') : 'all productions');
+	const on = $derived(template.seats === 1 ? 'used by 1 seat' : `used by ${template.seats} seats`);
 
 	function seatsTold(seats: string[]): string {
 		if (seats.length === template.seats && seats.length > 1) return `all ${seats.length} seats`;
@@ -41,11 +39,11 @@
 				>{template.file}</a
 			>
 			{#if acting && leaving}
-				<button class="do" onclick={drop}>Withdraw the template</button>
-				<button class="may" onclick={() => (leaving = false)}>Keep it</button>
+				<button class="do" onclick={drop}>Delete template</button>
+				<button class="may" onclick={() => (leaving = false)}>Cancel</button>
 			{:else if acting}
-				<button class="may" onclick={() => (leaving = true)} aria-label="Take away {template.name}"
-					>Take away…</button
+				<button class="may" onclick={() => (leaving = true)} aria-label="Delete {template.name}"
+					>Delete…</button
 				>
 			{/if}
 		</span>
@@ -55,7 +53,7 @@
 		<span class="value" title={template.digest}>{template.digest.slice(0, FIRST)}…</span>
 	</p>
 	<Refused {acts} />
-	{#if template.fault}<p class="mt-2 text-sienna" role="alert">It is read no more: {template.fault}</p>{/if}
+	{#if template.fault}<p class="mt-2 text-sienna" role="alert">Unreadable: {template.fault}</p>{/if}
 	<div class="mt-2">
 		{#each template.lines as line (line.setting)}
 			{#each line.stands.length ? line.stands : [undefined] as stand, at (at)}
@@ -70,7 +68,7 @@
 					<span class="gauge"
 						><Level
 							{status}
-							words={stand?.words ?? 'no seat begins with it'}
+							words={stand?.words ?? 'used by no seat'}
 							distance={stand?.verdict?.distance ?? null}
 							severity={stand?.verdict?.severity ?? ''}
 						/></span
@@ -78,7 +76,7 @@
 					<span class="value" title={line.native ? `${line.native.at}, line ${line.native.line}` : ''}
 						>{at ? '' : line.shown}</span
 					>
-					<span>{stand?.verdict ? `wants ${stand.verdict.norm.sentence}` : 'no norm'}</span>
+					<span>{stand?.verdict ? `house standard: ${stand.verdict.norm.sentence}` : 'no norm'}</span>
 					<span class="quiet"
 						>{stand ? seatsTold(stand.seats) : ''}{status === 'off-norm' && stand?.verdict?.because
 							? `; ${stand.verdict.because}`
@@ -90,14 +88,14 @@
 	</div>
 	{#each template.apart as one (one.title + one.shown)}
 		<p class="mt-1" data-apart>
-			The seat's own {template.file} says {one.title.toLowerCase()} <span class="value">{one.shown}</span> on
+			Local copies of {template.file} have {one.title.toLowerCase()} <span class="value">{one.shown}</span> on
 			{#each one.seats.slice(0, NAMED) as seat, at (seat)}{at ? ', ' : ''}<a
 					class="anchor underline"
 					href="/seats/{seat}">{seat}</a
 				>{/each}{one.seats.length > NAMED ? ` and ${one.seats.length - NAMED} more` : ''}.
 			{#if correcting && one.findings.length}
 				<button class="anchor ml-2 underline" onclick={() => correction.plan(one.findings)}
-					>Plan its correction{one.findings.length < one.seats.length
+					>Plan correction{one.findings.length < one.seats.length
 						? ` where it is off norm (${one.findings.length})`
 						: ''}</button
 				>

@@ -16,7 +16,7 @@
 	<p class="quiet p-6" role="status">{waiting}</p>
 {:else}
 	<div class="p-6" role="alert">
-		<h2 class="text-lg">{refused ? 'This is not yours to see' : 'This could not be read'}</h2>
+		<h2 class="text-lg">{refused ? 'You do not have permission to see this' : 'Loading failed'}</h2>
 		<p class="mt-1">{of.error?.message}</p>
 		{#if !refused}
 			<button class="may mt-3" onclick={() => of.refetch()}>Try again</button>

@@ -21,8 +21,8 @@
 	<button class="do" disabled={!can} onclick={oncorrect}>Correct <kbd>c</kbd></button>
 	{#if onwaive}<button class="may" onclick={onwaive}>Waive <kbd>w</kbd></button>{/if}
 	{#if onmeasure}<button class="may" onclick={onmeasure}>Measure <kbd>m</kbd></button>{/if}
-	{#if onedit}<button class="may" onclick={onedit}>Edit the seats</button>{/if}
-	<button class="may" onclick={onclear}>Clear the selection <kbd>Esc</kbd></button>
+	{#if onedit}<button class="may" onclick={onedit}>Edit seats</button>{/if}
+	<button class="may" onclick={onclear}>Clear selection <kbd>Esc</kbd></button>
 </div>
 
 <style>

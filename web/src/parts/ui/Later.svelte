@@ -7,7 +7,7 @@
 </script>
 
 {#await load()}
-	<p class="quiet p-6" role="status">Reading…</p>
+	<p class="quiet p-6" role="status">Loading…</p>
 {:then { default: View }}
 	<View />
 {/await}

@@ -8,7 +8,7 @@
 </script>
 
 <span class="quiet whitespace-nowrap"
-	>This list as
+	>Download as
 	{#each KINDS as kind (kind)}
 		<a class="anchor ml-1.5 underline" href={address(kind)} download>{kind.toUpperCase()}</a>
 	{/each}

@@ -28,7 +28,7 @@ test('the bar of a selection offers what may be done with it', async () => {
 	const screen = await render(Bar, { says: '3 readings', can: false, oncorrect, onclear });
 	await expect.element(screen.getByRole('button', { name: 'Correct' })).toBeDisabled();
 	expect(screen.getByRole('button', { name: 'Waive' }).query()).toBeNull();
-	await screen.getByRole('button', { name: 'Clear the selection' }).click();
+	await screen.getByRole('button', { name: 'Clear selection' }).click();
 	expect([oncorrect.mock.calls.length, onclear.mock.calls.length]).toEqual([0, 1]);
 });
 

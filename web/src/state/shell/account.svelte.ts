@@ -4,9 +4,9 @@ import { Acts } from '../acts.svelte';
 
 export const SCOPES: Record<Schemas['Scope'], string> = {
 	read: 'read',
-	survey: 'read, and bring surveys',
+	survey: 'read, and upload surveys',
 	plan: 'read, and plan',
-	all: 'all that I may'
+	all: 'all my permissions'
 };
 
 /** What people do about their own account. */

@@ -82,9 +82,7 @@ export class Lesson {
 			if (told.here) return told.files;
 			await new Promise((done) => setTimeout(done, AGAIN_MS));
 		}
-		throw new Error(
-			'The seat did not answer within half a minute: is it there? What it sends later is let go.'
-		);
+		throw new Error('The seat did not answer within 30 seconds. Check that it is online, then try again.');
 	}
 
 	async #hold(snapshot: Snapshot, files: Files): Promise<void> {
@@ -143,4 +141,4 @@ export class Lesson {
 }
 
 /** What a file held, as it is shown. */
-export const quoted = (value: string | null): string => (value === null ? 'not there' : `"${value}"`);
+export const quoted = (value: string | null): string => (value === null ? 'missing' : `"${value}"`);

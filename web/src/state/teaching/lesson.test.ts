@@ -100,8 +100,10 @@ describe('a lesson', () => {
 		const done = lesson.watch('before', 'corrow', 'pan-03');
 		await vi.advanceTimersByTimeAsync(31_000);
 		await done;
-		expect(lesson.refused).toContain('did not answer within half a minute');
-		vi.spyOn(api, 'POST').mockRejectedValue(new Problem(202, 'It waits', 'it waits for a second person', []));
+		expect(lesson.refused).toContain('did not answer within 30 seconds');
+		vi.spyOn(api, 'POST').mockRejectedValue(
+			new Problem(202, 'Waiting for approval', 'it waits for a second person', [])
+		);
 		await lesson.watch('after', 'corrow', 'pan-03');
 		expect([lesson.refused, lesson.asking]).toEqual(['it waits for a second person', '']);
 	});

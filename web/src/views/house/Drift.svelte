@@ -60,7 +60,7 @@
 	});
 	const chosenSeats = $derived(new Set(drift.chosen.all.map((place) => place % drift.seats.length)).size);
 	const says = $derived(
-		`${drift.chosen.size} ${drift.chosen.size === 1 ? 'reading' : 'readings'} on ${chosenSeats} ${chosenSeats === 1 ? 'seat' : 'seats'} selected`
+		`${drift.chosen.size} ${drift.chosen.size === 1 ? 'setting' : 'settings'} on ${chosenSeats} ${chosenSeats === 1 ? 'seat' : 'seats'} selected`
 	);
 
 	$effect(() => {
@@ -136,9 +136,9 @@
 		{:else}
 			<p class="quiet border-y border-hair py-10">
 				{drift.seats.length
-					? 'Nothing is off norm.'
+					? 'Everything is in norm.'
 					: at
-						? 'Nothing was recorded yet at that moment.'
+						? 'No surveys were recorded at that time.'
 						: 'No seat has sent a survey yet.'}
 			</p>
 		{/if}

@@ -74,7 +74,7 @@
 <Ask of={floor}>
 	<div class="mb-4 flex flex-wrap items-baseline gap-x-4 gap-y-2">
 		<h1 class="text-2xl">{count(shown.length, 'seat')}</h1>
-		<p class="word">{off ? `${off} off norm` : 'all in norm'}{away ? `, ${away} silent` : ''}</p>
+		<p class="word">{off ? `${off} off norm` : 'all in norm'}{away ? `, ${away} not responding` : ''}</p>
 		<div class="ml-auto flex flex-wrap items-center gap-3">
 			{#each FILTERS as name (name)}
 				<label class="quiet flex items-center gap-2">
@@ -93,9 +93,9 @@
 				<button class="may" onclick={() => (doing = 'bring')}>Upload a survey</button>
 			{/if}
 			{#if session.may('enrol')}
-				<button class="may" onclick={() => (doing = 'enrol')}>Enrol a seat</button>
-				<button class="may" onclick={() => (doing = 'import')}>Import a table</button>
-				<button class="may" onclick={() => (doing = 'arrange')}>Arrange the floor</button>
+				<button class="may" onclick={() => (doing = 'enrol')}>Enrol seat</button>
+				<button class="may" onclick={() => (doing = 'import')}>Import register</button>
+				<button class="may" onclick={() => (doing = 'arrange')}>Arrange floor</button>
 			{/if}
 		</div>
 	</div>
@@ -104,11 +104,11 @@
 	{:else if shown.length}
 		<Rooms {rooms} {selection} />
 	{:else}
-		<p class="quiet py-8">{all.length ? 'No seat fits these filters.' : 'No seat is enrolled yet.'}</p>
+		<p class="quiet py-8">{all.length ? 'No seats match these filters.' : 'No seat is enrolled yet.'}</p>
 	{/if}
 	{#if selection.size}
 		<Bar
-			says="{count(selection.size, 'seat')}, {count(chosen, 'reading')} off norm"
+			says="{count(selection.size, 'seat')}, {count(chosen, 'setting')} off norm"
 			{can}
 			oncorrect={correct}
 			onmeasure={session.may('correct') ? measure : undefined}
@@ -118,7 +118,7 @@
 	{/if}
 	<div class="mt-5 flex flex-wrap items-end justify-between gap-4">
 		<Legend />
-		<TableLinks path="/api/v1/seats" />
+		<TableLinks path="/api/v1/seat-table" query={{ limit: '1000' }} />
 	</div>
 </Ask>
 {#if doing === 'enrol'}

@@ -23,15 +23,15 @@
 <svelte:head><title>Ledger · Normant</title></svelte:head>
 <h1 class="mb-1 text-2xl">Ledger</h1>
 <p class="quiet mb-3">
-	Who did what, newest first. Entries are never changed; each holds the hash of the one before.
+	All actions, newest first. Entries never change; each contains the hash of the one before.
 </p>
 {#if head.data}
 	<p class="quiet mb-3" data-head>
-		Signed {exactly(head.data.at)}, at {head.data.entries} entries ending in
-		<span class="value" title={head.data.digest}>{head.data.digest.slice(0, 16)}</span>, by the key
-		<span class="value">{head.data.fingerprint}</span>. Note
-		<a class="anchor underline" href="/api/v1/ledger/head" download="ledger-head.json">this end</a> elsewhere: it
-		tells whether entries were cut off since.
+		Signed {exactly(head.data.at)}with {head.data.entries} entries, last hash
+		<span class="value" title={head.data.digest}>{head.data.digest.slice(0, 16)}</span>by key
+		<span class="value">{head.data.fingerprint}</span>. Save
+		<a class="anchor underline" href="/api/v1/ledger/head" download="ledger-head.json">this checkpoint</a> elsewhere
+		to detect entries that are removed later.
 	</p>
 {/if}
 <LedgerFilters {wanted} />
@@ -39,26 +39,31 @@
 	{#snippet children(found)}
 		<div class="overflow-x-auto">
 			<table class="w-full text-left">
-				<thead class="quiet"><tr><th>when</th><th>what happened</th><th>hash</th></tr></thead>
+				<thead class="quiet"><tr><th>when</th><th>action</th><th>hash</th></tr></thead>
 				<tbody>
 					{#each found.items as entry (entry.id)}
 						<tr class="border-t border-hair align-top">
 							<td class="value whitespace-nowrap">{exactly(entry.at)}</td>
 							<td class="w-full wrap-anywhere"
 								>{entry.sentence}
-								<span class="quiet">{detailOf(entry.detail)}</span></td
+								{#if detailOf(entry.detail)}
+									<details class="quiet">
+										<summary>Show details</summary>
+										<p>{detailOf(entry.detail)}</p>
+									</details>
+								{/if}</td
 							>
 							<td class="value quiet" title={entry.digest}>{entry.digest.slice(0, 8)}</td>
 						</tr>
 					{:else}
-						<tr><td colspan="3">No entry is so. Choose less, or another day.</td></tr>
+						<tr><td colspan="3">No matching entries.</td></tr>
 					{/each}
 				</tbody>
 			</table>
 		</div>
 		<p class="quiet mt-4 flex flex-wrap gap-4">
 			<TableLinks path="/api/v1/ledger" query={{ offset: String(offset), limit: '1000' }} />
-			<a class="anchor underline" href="/api/v1/ledger/whole" download>the whole of it, to verify elsewhere</a
+			<a class="anchor underline" href="/api/v1/ledger/whole" download>Complete ledger, to verify elsewhere</a
 			>
 			{found.total ? offset + 1 : 0} to {offset + found.items.length} of {found.total}
 			{#if offset > 0}<button

@@ -49,7 +49,7 @@
 				<h1 class="mb-4 max-w-[34em] text-[1.7rem] leading-tight">{found.sentence}</h1>
 				<Proposals />
 				{#if session.may('correct') && items.some((item) => item.count)}
-					<p class="mb-4"><button class="may" onclick={planAll}>Plan everything for tonight</button></p>
+					<p class="mb-4"><button class="may" onclick={planAll}>Plan all corrections for tonight</button></p>
 				{/if}
 				<Refused {acts} class="mb-4" />
 				<ul>
@@ -64,11 +64,11 @@
 							oncorrect={() => correct(item)}
 						/>
 					{:else}
-						<li class="quiet border-t border-hair py-6">Every reading that can be read is in norm.</li>
+						<li class="quiet border-t border-hair py-6">Every known setting is in norm.</li>
 					{/each}
 				</ul>
 				{#if found.overnight.length}
-					<section class="mt-8" aria-label="What changed">
+					<section class="mt-8" aria-label="Changes">
 						<h2 class="text-base">Since {moment(found.since)}</h2>
 						<ul>
 							{#each found.overnight as step (step.title)}

@@ -31,22 +31,22 @@
 
 <svelte:head><title>Waivers · Normant</title></svelte:head>
 <Ask of={waivers}>
-	<DriftTabs says={holding.length === 1 ? 'One waiver holds.' : `${holding.length || 'No'} waivers hold.`} />
+	<DriftTabs says={holding.length === 1 ? '1 active waiver' : `${holding.length || 'No'} active waivers`} />
 	{#if calendar.data}
 		<p class="quiet mb-2">
-			<a class="anchor underline" href={calendar.data.address} download>A calendar</a> shows when they end; its
-			address is a key: keep it to yourself.
+			<a class="anchor underline" href={calendar.data.address} download>Calendar</a> of end dates. Anyone with its
+			address can read it: do not share the address.
 		</p>
 	{/if}
 	{#if !holding.length}
 		<p class="word mb-3">
-			Select what is off norm on a seat, on the round or in the grid, and press <kbd>w</kbd>.
+			To add a waiver, select settings off norm on a seat, the Round or Drift, and press <kbd>w</kbd>.
 		</p>
 	{/if}
 	<Refused {acts} class="mb-3" />
 	{#each productions as production (production)}
 		<p class="mb-2">
-			Some wait for the end of {production}.
+			Some end with {production}.
 			{#if acting}
 				{@render over(production)}
 			{/if}
@@ -61,9 +61,9 @@
 
 {#snippet over(production: string)}
 	{#if ending === production}
-		<button class="do ml-2" onclick={() => endProduction(production)}>It has ended</button>
-		<button class="may ml-1" onclick={() => (ending = '')}>Not yet</button>
+		<button class="do ml-2" onclick={() => endProduction(production)}>Mark production as ended</button>
+		<button class="may ml-1" onclick={() => (ending = '')}>Cancel</button>
 	{:else}
-		<button class="may ml-2" onclick={() => (ending = production)}>{production} is over…</button>
+		<button class="may ml-2" onclick={() => (ending = production)}>{production} has ended…</button>
 	{/if}
 {/snippet}

@@ -40,12 +40,16 @@ beforeEach(() => {
 });
 
 describe('the ledger', () => {
-	test('tells what happened with what its sentence leaves out', async () => {
+	test('shows the details of an entry on request', async () => {
 		const screen = await visit('/ledger');
 		const row = screen.getByRole('row').nth(1);
-		await expect.element(row).toHaveTextContent('ida started rollout 1 on 5 seats halt after: 2');
+		await expect.element(row).toHaveTextContent('ida started rollout 1 on 5 seats');
+		const details = row.getByText('halt after: 2');
+		await expect.element(details).not.toBeVisible();
+		await row.getByText('Show details').click();
+		await expect.element(details).toBeVisible();
 		await expect.element(row).toHaveTextContent('f00dbabe');
-		await expect.element(screen.getByRole('main')).toHaveTextContent('by the key 4686 04c3');
+		await expect.element(screen.getByRole('main')).toHaveTextContent('by key 4686 04c3');
 	});
 
 	test('is read without a signed end as well', async () => {
@@ -77,14 +81,14 @@ describe('the ledger', () => {
 		await expect
 			.poll(() => server.asked('get', '/api/v1/ledger').at(-1)?.query.get('actor'))
 			.toBe('agent pan-03');
-		await screen.getByRole('link', { name: 'Show every entry' }).click();
+		await screen.getByRole('link', { name: 'Clear filters' }).click();
 		await expect.poll(() => location.search).toBe('');
 	});
 
 	test('says that nothing fits', async () => {
 		has(0);
 		const screen = await visit('/ledger?seat=pan-99');
-		await expect.element(screen.getByText('No entry is so. Choose less, or another day.')).toBeVisible();
+		await expect.element(screen.getByText('No matching entries.')).toBeVisible();
 		await expect.element(screen.getByText('0 to 0 of 0')).toBeVisible();
 	});
 });
@@ -113,7 +117,7 @@ describe('waivers', () => {
 		server.on('get', '/api/v1/waivers', { items, total: items.length });
 		server.on('get', '/api/v1/calendar', { address: '/calendar/secret.ics' });
 		const screen = await visit('/drift/waivers');
-		await expect.element(screen.getByText(/waivers? holds?\./)).toBeVisible();
+		await expect.element(screen.getByText(/active waivers?/)).toBeVisible();
 		return screen;
 	};
 
@@ -122,7 +126,7 @@ describe('waivers', () => {
 			{ ended_at: WAIVER.made_at, ended_by: 'date' },
 			{ reason: 'until the disk comes' }
 		);
-		await expect.element(screen.getByText('One waiver holds.')).toBeVisible();
+		await expect.element(screen.getByText('1 active waiver')).toBeVisible();
 		const lines = screen.getByRole('main').getByRole('listitem').elements();
 		expect(lines[0]?.textContent).toContain('until the disk comes');
 		expect(lines[1]?.textContent).toContain('on its date');
@@ -131,8 +135,8 @@ describe('waivers', () => {
 	test('are prolonged to the end of a day, as they were read', async () => {
 		server.on('post', '/api/v1/waivers/{number}/prolong', WAIVER as never);
 		const screen = await shown({ id: 2 });
-		await screen.getByLabelText('Another last day').fill('2027-02-03');
-		await screen.getByRole('button', { name: 'Prolong it' }).click();
+		await screen.getByLabelText('New last day').fill('2027-02-03');
+		await screen.getByRole('button', { name: 'Extend waiver' }).click();
 		await expect
 			.poll(() => server.asked('post', '/api/v1/waivers/{number}/prolong')[0]?.body)
 			.toEqual({
@@ -144,9 +148,9 @@ describe('waivers', () => {
 	test('that wait for a production end with it, once that is said twice', async () => {
 		server.on('post', '/api/v1/productions/end', null as never);
 		const screen = await shown({ ends_at: null, until_production: 'nine lamps' });
-		await screen.getByRole('button', { name: 'nine lamps is over…' }).click();
+		await screen.getByRole('button', { name: 'nine lamps has ended…' }).click();
 		expect(server.asked('post', '/api/v1/productions/end')).toEqual([]);
-		await screen.getByRole('button', { name: 'It has ended' }).click();
+		await screen.getByRole('button', { name: 'Mark production as ended' }).click();
 		await expect.poll(() => server.asked('post', '/api/v1/productions/end')).toHaveLength(1);
 	});
 });

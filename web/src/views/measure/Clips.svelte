@@ -30,14 +30,14 @@
 <svelte:head><title>Reference clips · Normant</title></svelte:head>
 <h1 class="mb-2 text-2xl">Reference clips</h1>
 <MeasureTabs />
-<div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_20rem]">
+<div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_18rem]">
 	<div>
 		<Ask of={clips}>
 			{#snippet children(list)}
 				<ul>
 					{#each list.items as clip (clip.id)}
 						<li
-							class="grid grid-cols-1 gap-x-4 border-t border-hair py-2 md:grid-cols-[minmax(0,1fr)_13rem_5rem_11rem_6rem]"
+							class="grid grid-cols-1 gap-x-4 border-t border-hair py-2 md:grid-cols-[minmax(0,1fr)_15rem_5rem_9rem_6rem]"
 						>
 							<span class="font-semibold">{clip.name}</span>
 							<span class="value">{clip.codec}{clip.width ? `, ${clip.width} x ${clip.height}` : ''}</span>
@@ -45,7 +45,7 @@
 							<span class="quiet">{clip.kept_by}, {moment(clip.kept_at)}</span>
 							{#if session.may('publish') && !clip.trials}
 								<button class="quiet text-left" onclick={() => acts.do(() => write.dropClip(clip.id))}
-									>Withdraw it</button
+									>Delete clip</button
 								>
 							{:else}
 								<span class="quiet">{clip.trials ? `${clip.trials} trials` : ''}</span>
@@ -53,8 +53,8 @@
 						</li>
 					{:else}
 						<li class="border-t border-hair py-6">
-							No clip yet. A few seconds of what the productions cut are enough: agents fetch a clip once,
-							verify it, and decode it when a trial asks for that.
+							No clips yet. Upload a few seconds of typical production media. Agents download a clip once,
+							verify it, and decode it in trials.
 						</li>
 					{/each}
 				</ul>
@@ -63,8 +63,8 @@
 		<Refused {acts} class="mt-2" />
 	</div>
 	{#if session.may('publish')}
-		<form class="grid content-start gap-3" onsubmit={keep}>
-			<h2 class="text-lg">Keep another</h2>
+		<form class="grid grid-cols-1 content-start gap-3" onsubmit={keep}>
+			<h2 class="text-lg">Add clip</h2>
 			<label class="grid gap-1">Name <input class="field" required maxlength="80" bind:value={name} /></label>
 			<label class="grid gap-1">
 				Codec
@@ -97,8 +97,8 @@
 				>
 				<span class="quiet pb-1">pixels</span>
 			</fieldset>
-			<label class="grid gap-1">File <input type="file" required bind:files /></label>
-			<button class="do justify-self-start" disabled={acts.busy}>Keep it</button>
+			<label class="grid gap-1">File <input class="field" type="file" required bind:files /></label>
+			<button class="do justify-self-start" disabled={acts.busy}>Save clip</button>
 		</form>
 	{/if}
 </div>

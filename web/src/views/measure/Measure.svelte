@@ -1,7 +1,8 @@
-<!-- Trials as sentences: those that run, and what was shown. -->
+<!-- Trials as sentences, each with its interval on one scale. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
+	import { ratioScale } from '../../model/measure/dots';
 	import { KINDS } from '../../model/measure/words';
 	import { session } from '../../state/shell/session.svelte';
 	import MeasureTabs from '../../parts/measure/MeasureTabs.svelte';
@@ -9,6 +10,7 @@
 	import Ask from '../../parts/ui/Ask.svelte';
 
 	const trials = createQuery(ask.trials);
+	const scale = $derived(ratioScale((trials.data?.items ?? []).flatMap(({ interval }) => interval ?? [])));
 </script>
 
 <svelte:head><title>Measure · Normant</title></svelte:head>
@@ -17,21 +19,28 @@
 <div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_20rem]">
 	<Ask of={trials}>
 		{#snippet children(list)}
-			<ul>
-				{#each list.items as trial (trial.id)}
-					<TrialLine {trial} />
-				{:else}
-					<li class="border-t border-hair py-6">
-						Nothing was measured yet. Select readings of a seat and press <kbd>m</kbd>, or ask one of the
-						questions beside this.
-					</li>
-				{/each}
-			</ul>
+			<div>
+				{#if list.items.some(({ interval }) => interval)}
+					<p class="quiet text-sm">
+						Bars: left of the line is slower, right is faster; within the band is too small to matter.
+					</p>
+				{/if}
+				<ul>
+					{#each list.items as trial (trial.id)}
+						<TrialLine {trial} {scale} />
+					{:else}
+						<li class="border-t border-hair py-6">
+							No trials yet. Select settings of a seat and press <kbd>m</kbd>, or select a question on this
+							page.
+						</li>
+					{/each}
+				</ul>
+			</div>
 		{/snippet}
 	</Ask>
 	{#if session.may('correct')}
 		<aside aria-label="New trials">
-			<h2 class="mb-2 text-lg">Ask by runs</h2>
+			<h2 class="mb-2 text-lg">New trial</h2>
 			<ul>
 				{#each KINDS as [kind, question, meaning] (kind)}
 					<li class="border-t border-hair py-2">
@@ -41,8 +50,7 @@
 				{/each}
 			</ul>
 			<p class="quiet mt-3">
-				Conditions are run in blocks, in an order that is drawn, while nobody needs the seat; afterwards every
-				file has its bytes from before.
+				Conditions run in blocks in random order while the seat is idle. All files are restored afterwards.
 			</p>
 		</aside>
 	{/if}

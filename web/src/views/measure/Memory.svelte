@@ -1,4 +1,4 @@
-<!-- The memory planner: a seat's memory as a bar to be dragged, and what the cut comes to. -->
+<!-- The memory planner: a seat's memory to scale, its shares as sliders, and the result beside them. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
@@ -38,15 +38,14 @@
 		</select>
 	</label>
 	<label class="grid gap-1">
-		or a class
-		<select
+		Class <select
 			class="field w-48"
 			value=""
 			onchange={(event) => (plan.reset(), route.filter('seat', event.currentTarget.value))}
 		>
-			<option value="">a class…</option>
+			<option value="">select a class…</option>
 			{#each cut.data?.classes ?? [] as { name, count, first } (name)}
-				<option value={first}>{name}: {count} {count === 1 ? 'seat' : 'seats'}, by {first}</option>
+				<option value={first}>{name}: {count} {count === 1 ? 'seat' : 'seats'}, from {first}</option>
 			{/each}
 		</select>
 	</label>
@@ -55,7 +54,20 @@
 <Ask of={cut}>
 	{#snippet children(found)}
 		<CutBar cut={found} />
-		<CutSliders cut={found} {plan} />
-		<CutResult cut={found} {plan} correcting={session.may('correct')} publishing={session.may('publish')} />
+		<div class="mt-5 grid grid-cols-1 gap-x-12 gap-y-6 lg:grid-cols-2">
+			<section aria-label="Shares">
+				<h2 class="mb-2 border-b border-hair pb-1 text-lg">Shares</h2>
+				<CutSliders cut={found} {plan} />
+			</section>
+			<section aria-label="Result">
+				<h2 class="mb-2 border-b border-hair pb-1 text-lg">Result</h2>
+				<CutResult
+					cut={found}
+					{plan}
+					correcting={session.may('correct')}
+					publishing={session.may('publish')}
+				/>
+			</section>
+		</div>
 	{/snippet}
 </Ask>

@@ -38,12 +38,12 @@
 </script>
 
 <svelte:head><title>New trial · Normant</title></svelte:head>
-<p class="quiet"><a class="anchor underline" href="/measure">Measure</a> · a new trial</p>
+<p class="quiet"><a class="anchor underline" href="/measure">Measure</a> · new trial</p>
 <h1 class="mb-4 text-2xl">{KINDS.find(([kind]) => kind === trial.kind)?.[1]}</h1>
 <form class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_21rem]" onsubmit={start}>
 	<div class="grid content-start gap-6">
 		<fieldset>
-			<legend class="mb-1 font-semibold">The question</legend>
+			<legend class="mb-1 font-semibold">Question</legend>
 			<div class="grid gap-x-6 gap-y-1 md:grid-cols-2">
 				{#each KINDS as [kind, question, meaning] (kind)}
 					<label class="flex items-baseline gap-2">

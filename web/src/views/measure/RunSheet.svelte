@@ -49,8 +49,8 @@
 			{:else}
 				<p class="mt-5 text-[1.15rem]" role="status">
 					{found.state === 'running'
-						? `Nothing to do: ${found.message || 'all runs are made'}.`
-						: 'This trial is over.'}
+						? `Nothing to do: ${found.message || 'all runs are finished'}.`
+						: 'This trial has ended.'}
 				</p>
 			{/if}
 			<Refused {acts} class="mt-4" />

@@ -64,15 +64,15 @@
 		</p>
 		<div class="flex flex-wrap items-start gap-x-6">
 			<h1 class="flex-1 text-2xl">{found.name}</h1>
-			{#if session.may('correct')}<button class="may" onclick={drop}>Let go of it</button>{/if}
+			{#if session.may('correct')}<button class="may" onclick={drop}>Delete timeline</button>{/if}
 		</div>
 		<p class="mt-1 mb-3 text-[1.1rem]" data-sentence>
 			{#if !told.length}
-				No seat has rates for all that it is made of.
+				No seat has decode rates for all of its material.
 			{:else if plays.length === told.length}
-				All of it plays in real time on each of the {told.length} seats whose rates are known.
+				All {told.length} measured seats play the whole timeline in real time.
 			{:else}
-				All of it plays in real time on {plays.length || 'none'} of the {told.length} seats whose rates are known.
+				{plays.length} of {told.length} measured seats play the whole timeline in real time.
 			{/if}
 		</p>
 		<Refused {acts} />

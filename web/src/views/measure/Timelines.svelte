@@ -34,8 +34,7 @@
 						</li>
 					{:else}
 						<li class="border-t border-hair py-6">
-							No timeline yet. Bring the cut of a production, and every seat says whether it would play there,
-							and what would make it.
+							No timelines yet. Upload a cut to see which seats can play it, and what the others need.
 						</li>
 					{/each}
 				</ul>

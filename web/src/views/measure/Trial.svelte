@@ -47,9 +47,9 @@
 <Ask of={trial}>
 	{#snippet children(found)}
 		<p class="quiet">
-			<a class="anchor underline" href="/measure">Measure</a> · trial {found.id}, {found.state} · by {job}{found.clip
+			<a class="anchor underline" href="/measure">Measure</a> · trial {found.id}, {found.state} · {job}{found.clip
 				? `, ${found.clip}`
-				: ''}{found.beside ? `, watching ${found.beside.words}` : ''} · {found.created_by}, {moment(
+				: ''}{found.beside ? `, competing job: ${found.beside.words}` : ''} · {found.created_by}, {moment(
 				found.created_at
 			)}
 		</p>
@@ -65,13 +65,13 @@
 			{/if}
 		</div>
 		<p class="mt-1 max-w-[60rem] text-[1.1rem]" data-sentence>{found.sentence}</p>
-		{#if found.because}<p class="quiet">Asked because: {found.because}</p>{/if}
+		{#if found.because}<p class="quiet">Reason: {found.because}</p>{/if}
 		{#if found.old}<p class="text-sienna">
-				Old: {found.old}. It held for what was measured; repeat it.
+				Out of date: {found.old}. Run again before you rely on it.
 			</p>{/if}
 		{#if found.by_hand && found.state === 'running' && session.may('run errands')}
 			<p class="mt-2">
-				By hand: {found.by_hand.what}. Run sheets, for a phone at the seat:
+				Manual runs: {found.by_hand.what}. Run sheets for a phone at the seat:
 				{#each found.seats as seat (seat)}
 					<a class="anchor mr-3 underline" href="/measure/trials/{number}/sheet?seat={seat}">{seat}</a>
 				{/each}
@@ -80,16 +80,16 @@
 		<SpokenOf {spoken} onattach={session.may('publish') ? () => draft(true) : undefined} />
 		<Refused {acts} class="mt-2" />
 		{#if found.comparisons.length}
-			<h2 class="mt-5 mb-1 text-lg">Times as fast</h2>
+			<h2 class="mt-5 mb-1 text-lg">Speed compared</h2>
 			<Intervals
-				what="Times as fast"
+				what="Speed compared"
 				matters={found.matters}
 				ratios={found.comparisons.map((row) => ({ ...row, name: `${row.of} against ${row.against}` }))}
 			/>
 		{:else if found.effects.length}
-			<h2 class="mt-5 mb-1 text-lg">Which settings matter</h2>
+			<h2 class="mt-5 mb-1 text-lg">Effect of each setting</h2>
 			<Intervals
-				what="Which settings matter"
+				what="Effect of each setting"
 				matters={found.matters}
 				ratios={found.effects.map((row) => ({ ...row, name: row.factor }))}
 			/>
@@ -98,7 +98,7 @@
 			<h2 class="mt-6 mb-1 text-lg">Runs</h2>
 			{#if found.kind === 'screening'}
 				<p class="quiet mb-2">
-					A plus is a setting that was set, in this order: {found.conditions
+					A plus marks a changed setting, in this order: {found.conditions
 						.map(({ name }) => name)
 						.join('; ')}.
 				</p>

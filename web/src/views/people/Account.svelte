@@ -21,14 +21,14 @@
 <Ask of={account}>
 	{#snippet children(found)}
 		<h1 class="mb-1 text-2xl">My account</h1>
-		<p class="quiet mb-5">{found.name}, {found.role}{found.seat ? ` of ${found.seat}` : ''}</p>
+		<p class="quiet mb-5">{found.name}, {found.role}{found.seat ? ` , seat ${found.seat}` : ''}</p>
 		{#if acts.refused}<p class="mb-3 text-oxblood" role="alert">{acts.refused}</p>{/if}
 		<div class="grid gap-10 lg:grid-cols-[20rem_minmax(0,1fr)]">
 			<section aria-labelledby="password">
 				<h2 id="password" class="mb-2 text-lg">Password</h2>
 				<form class="grid gap-3" onsubmit={change}>
 					<label>
-						The present one
+						Current password
 						<input
 							class="field mt-1 w-full"
 							type="password"
@@ -38,7 +38,7 @@
 						/>
 					</label>
 					<label>
-						The new one
+						New password
 						<input
 							class="field mt-1 w-full"
 							type="password"
@@ -49,10 +49,10 @@
 						/>
 					</label>
 					<p class="flex items-center gap-3">
-						<button class="do" disabled={acts.busy}>Change the password</button>
+						<button class="do" disabled={acts.busy}>Change password</button>
 						<span class="quiet" role="status">{acts.said}</span>
 					</p>
-					<p class="quiet">Every other session of yours ends with it.</p>
+					<p class="quiet">Your other sessions will be signed out.</p>
 				</form>
 			</section>
 			<OwnTokens tokens={found.tokens} {acts} />

@@ -13,11 +13,11 @@
 	const notices = $derived(told.data?.items ?? []);
 </script>
 
-<svelte:head><title>What you are told · Normant</title></svelte:head>
-<h1 class="mb-4 text-2xl">What you are told</h1>
+<svelte:head><title>Notifications · Normant</title></svelte:head>
+<h1 class="mb-4 text-2xl">Notifications</h1>
 <div class="sides">
 	<section aria-labelledby="choice">
-		<h2 id="choice" class="mb-2 text-lg">Your choice</h2>
+		<h2 id="choice" class="mb-2 text-lg">Settings</h2>
 		<Ask of={choice}>
 			{#if choice.data}
 				<NoticeChoice choice={choice.data} />
@@ -30,10 +30,10 @@
 		</Ask>
 	</section>
 	<section aria-labelledby="told">
-		<h2 id="told" class="mb-2 text-lg">What you were told</h2>
+		<h2 id="told" class="mb-2 text-lg">History</h2>
 		<Ask of={told}>
 			{#if !notices.length}
-				<p class="word">Nothing yet. Try it out: a test goes by every way that you have chosen.</p>
+				<p class="word">No notifications yet. Send a test to every address that you have set.</p>
 			{/if}
 			<ul>
 				{#each notices as notice, at (notice.id)}
@@ -41,7 +41,7 @@
 				{/each}
 			</ul>
 			{#if (told.data?.total ?? 0) > notices.length}
-				<p class="quiet mt-2">The last {notices.length} of {told.data?.total}.</p>
+				<p class="quiet mt-2">Latest {notices.length} of {told.data?.total}.</p>
 			{/if}
 		</Ask>
 	</section>

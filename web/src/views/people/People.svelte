@@ -14,14 +14,14 @@
 <svelte:head><title>People · Normant</title></svelte:head>
 <h1 class="mb-1 text-2xl">People</h1>
 <p class="quiet mb-4 max-w-[46em]">
-	Everybody who may sign in. A link sets a password once, within a day. Whoever is disabled is out at once:
-	every session, token and feed of theirs ends.
+	Everyone who can sign in. A link sets a password once, within 24 hours. Disabling an account ends its
+	sessions, tokens and calendar feeds at once.
 </p>
 {#if acts.refused}<p class="mb-3 text-oxblood" role="alert">{acts.refused}</p>{/if}
 {#if acts.link}
 	<p class="mb-4 border border-hair bg-sheet p-3" data-link>
-		Give this to {acts.link.name}, by a way that you trust; it is not shown again, and works once within {acts
-			.link.valid_hours} hours:
+		Send this link to {acts.link.name} securely. It is shown only once and works once within {acts.link
+			.valid_hours} hours:
 		<span class="value mt-1 block break-all">{location.origin}/set-password#{acts.link.link}</span>
 	</p>
 {/if}

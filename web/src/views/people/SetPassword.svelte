@@ -18,11 +18,11 @@
 <main class="mx-auto grid min-h-screen max-w-sm content-center px-6">
 	<h1 class="text-3xl">normant</h1>
 	{#if done}
-		<p class="my-4">The password is set.</p>
+		<p class="my-4">Password saved.</p>
 		<a class="do justify-self-start" href="/">Sign in</a>
 	{:else}
 		<form class="mt-4 grid gap-3" onsubmit={set}>
-			<p>Choose a password for {link.split(':')[0] || 'your account'}, of at least ten characters.</p>
+			<p>Choose a password for {link.split(':')[0] || 'your account'} with at least 10 characters.</p>
 			<label>
 				Password
 				<input
@@ -35,7 +35,7 @@
 				/>
 			</label>
 			<Refused {acts} />
-			<button class="do justify-self-start">Set the password</button>
+			<button class="do justify-self-start">Save password</button>
 		</form>
 	{/if}
 </main>

@@ -30,7 +30,7 @@
 			/>
 		</label>
 		<Refused {acts} />
-		<button class="do justify-self-start" disabled={acts.busy}>{acts.busy ? 'One moment…' : 'Sign in'}</button
+		<button class="do justify-self-start" disabled={acts.busy}>{acts.busy ? 'Signing in…' : 'Sign in'}</button
 		>
 	</form>
 </main>

@@ -86,7 +86,7 @@ describe('people', () => {
 		await screen.getByLabelText('Name').fill('  sal ');
 		await screen.getByRole('combobox', { name: /^Role$/ }).selectOptions('editor');
 		await screen.getByRole('textbox', { name: /^Seat$/ }).fill('pan-03');
-		await screen.getByRole('button', { name: 'Add and make a link' }).click();
+		await screen.getByRole('button', { name: 'Add person and create link' }).click();
 		await expect.element(screen.container).toHaveTextContent('/set-password#abc123');
 		expect(server.asked('post', '/api/v1/people')[0]?.body).toEqual({
 			name: 'sal',
@@ -101,7 +101,7 @@ describe('people', () => {
 		server.refuse('post', '/api/v1/people', 409, 'there is a sal already');
 		const screen = await visit('/people', 'administrator');
 		await screen.getByLabelText('Name').fill('sal');
-		await screen.getByRole('button', { name: 'Add and make a link' }).click();
+		await screen.getByRole('button', { name: 'Add person and create link' }).click();
 		await expect.element(screen.getByRole('alert')).toHaveTextContent('there is a sal already');
 		await expect.element(screen.getByLabelText('Name')).toHaveValue('sal');
 	});

@@ -34,10 +34,10 @@
 			</div>
 			<div class="ml-auto flex gap-2">
 				{#if found.stops.length}
-					<a class="may" href="/api/v1/errands/sheet" target="_blank" rel="noreferrer">Print the way</a>
+					<a class="may" href="/api/v1/errands/sheet" target="_blank" rel="noreferrer">Print list</a>
 				{/if}
 				{#if session.may('correct')}
-					<button class="may" onclick={() => (giving = true)}>Give an errand</button>
+					<button class="may" onclick={() => (giving = true)}>Create errand</button>
 				{/if}
 			</div>
 		</div>
@@ -62,14 +62,14 @@
 					</section>
 				{:else}
 					<p class="quiet mt-6">
-						What a plan cannot settle by itself comes here when its rollout starts: firmware switches, disks,
-						drivers, projects. To write one now, choose <em>Write an errand</em> on the
+						Work that needs a person (firmware, disks, drivers, projects) is listed here when a rollout
+						starts. To create an errand now, select <em>Create errand</em> on the
 						<a class="anchor" href="/">Round</a>.
 					</p>
 				{/each}
 				{#if found.ended.length}
 					<section class="mt-8" aria-labelledby="ended">
-						<h2 id="ended" class="text-lg">Ended last</h2>
+						<h2 id="ended" class="text-lg">Recently ended</h2>
 						<ul>
 							{#each found.ended as errand (errand.id)}
 								<li class="row border-t border-hair">
@@ -87,7 +87,7 @@
 				{/if}
 			</div>
 			{#if beside}
-				<aside class="mt-6 lg:sticky lg:top-4 lg:self-start" aria-label="The errand">
+				<aside class="mt-6 lg:sticky lg:top-4 lg:self-start" aria-label="Errand">
 					<h2 class="mb-1 text-lg">{beside.does}</h2>
 					<p class="value mb-2">{beside.seat}</p>
 					{#key beside.id}<ErrandCard errand={beside} />{/key}

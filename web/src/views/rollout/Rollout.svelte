@@ -46,9 +46,9 @@
 		{#if found.errands}
 			<p class="quiet mt-2">
 				<a class="anchor underline" href="/errands"
-					>{found.errands === 1 ? 'An errand' : `${found.errands} errands`}</a
+					>{found.errands === 1 ? '1 errand' : `${found.errands} errands`}</a
 				>
-				of it {found.errands === 1 ? 'waits' : 'wait'} for a person.
+				of this rollout {found.errands === 1 ? 'is' : 'are'} open.
 			</p>
 		{/if}
 		{#if found.report}<ReportLinks rollout={number} digest={found.report} />{/if}
@@ -92,8 +92,8 @@
 		</ul>
 		{#if found.kind === 'correct' && found.ended_at}<StayedPut rollout={number} />{/if}
 		<p class="quiet mt-4">
-			A bead settles when the seat's next survey finds the reading in norm, not when the order was sent. Open
-			a seat for the native text before and after.
+			A bead turns solid when the seat's next survey confirms the value. Open a seat to see the file contents
+			before and after.
 		</p>
 	{/snippet}
 </Ask>

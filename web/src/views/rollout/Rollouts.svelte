@@ -35,9 +35,7 @@
 						</li>
 					{:else}
 						<li class="quiet border-t border-hair py-6">
-							Nothing was corrected yet. Select off-norm readings on the <a class="anchor" href="/floor"
-								>floor</a
-							>
+							No rollouts yet. Select settings off norm on the <a class="anchor" href="/floor">floor</a>
 							and press <kbd>c</kbd>.
 						</li>
 					{/each}
@@ -48,7 +46,7 @@
 		<BookedRooms />
 		<Packages />
 	</div>
-	<aside aria-label="What comes next">
+	<aside aria-label="Next steps">
 		<StillOff />
 		<KeptPlans />
 	</aside>

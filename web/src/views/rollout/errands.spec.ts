@@ -72,8 +72,8 @@ describe('errands', () => {
 	});
 
 	test.each<[Role, string[]]>([
-		['supervisor', ['It is done', 'Drop it']],
-		['assistant', ['It is done']],
+		['supervisor', ['Mark as done', 'Drop errand']],
+		['assistant', ['Mark as done']],
 		['viewer', []]
 	])('offer a %s what they may do', async (role, expected) => {
 		const card = (await errands(role)).getByRole('complementary');
@@ -84,12 +84,12 @@ describe('errands', () => {
 	test('are signed off with what was found', async () => {
 		server.on('post', '/api/v1/errands/{number}/sign-off', ERRAND);
 		const screen = await errands('assistant');
-		await screen.getByLabelText('What was found').fill('it was 12.1 already');
+		await screen.getByLabelText('Result').fill('it was 12.1 already');
 		has([{ ...ERRAND, state: 'signed', signed_by: 'the assistant', signed_at: ERRAND.made_at, words: 'so' }]);
-		await screen.getByRole('button', { name: 'It is done' }).click();
+		await screen.getByRole('button', { name: 'Mark as done' }).click();
 		await expect.element(screen.getByText(/Signed off by the assistant, .*: so\./)).toBeVisible();
-		await expect.element(screen.getByText(/which has yet to prove it/)).toBeVisible();
-		expect(screen.getByRole('button', { name: 'It is done' }).elements()).toEqual([]);
+		await expect.element(screen.getByText(/Waiting for the next survey/)).toBeVisible();
+		expect(screen.getByRole('button', { name: 'Mark as done' }).elements()).toEqual([]);
 		expect(server.asked('post', '/api/v1/errands/{number}/sign-off')[0]?.body).toEqual({
 			words: 'it was 12.1 already'
 		});
@@ -98,11 +98,11 @@ describe('errands', () => {
 	test('are dropped for a reason alone', async () => {
 		server.on('post', '/api/v1/errands/{number}/drop', ERRAND);
 		const screen = await errands();
-		const drop = screen.getByRole('button', { name: 'Drop it' });
+		const drop = screen.getByRole('button', { name: 'Drop errand' });
 		await expect.element(drop).toBeDisabled();
-		await screen.getByLabelText(/What was found/).fill('  ');
+		await screen.getByLabelText(/Result/).fill('  ');
 		await expect.element(drop).toBeDisabled();
-		await screen.getByLabelText(/What was found/).fill('the seat goes next week');
+		await screen.getByLabelText(/Result/).fill('the seat goes next week');
 		await drop.click();
 		await expect.poll(() => server.asked('post', '/api/v1/errands/{number}/drop')).toHaveLength(1);
 	});
@@ -110,18 +110,18 @@ describe('errands', () => {
 	test('that are refused keep what was written', async () => {
 		server.refuse('post', '/api/v1/errands/{number}/sign-off', 409, 'it was dropped meanwhile');
 		const screen = await errands();
-		await screen.getByLabelText(/What was found/).fill('all good');
-		await screen.getByRole('button', { name: 'It is done' }).click();
+		await screen.getByLabelText(/Result/).fill('all good');
+		await screen.getByRole('button', { name: 'Mark as done' }).click();
 		await expect.element(screen.getByRole('alert')).toHaveTextContent('it was dropped meanwhile');
-		await expect.element(screen.getByLabelText(/What was found/)).toHaveValue('all good');
+		await expect.element(screen.getByLabelText(/Result/)).toHaveValue('all good');
 	});
 
 	test('say that there are none, and where they come from', async () => {
 		has([], [{ ...ERRAND, state: 'done', ended_at: ERRAND.made_at, message: 'proven' }]);
 		const screen = await errands();
-		await expect.element(screen.getByText(/comes here when its rollout starts/)).toBeVisible();
-		expect(screen.getByRole('link', { name: 'Print the way' }).elements()).toEqual([]);
-		await expect.element(screen.getByRole('region', { name: 'Ended last' })).toHaveTextContent('proven');
+		await expect.element(screen.getByText(/is listed here when a rollout/)).toBeVisible();
+		expect(screen.getByRole('link', { name: 'Print list' }).elements()).toEqual([]);
+		await expect.element(screen.getByRole('region', { name: 'Recently ended' })).toHaveTextContent('proven');
 	});
 });
 
@@ -130,13 +130,13 @@ describe('an errand in own words', () => {
 		server.on('get', '/api/v1/floor', { items: [], total: 0, seen: '' });
 		server.on('post', '/api/v1/errands/by-hand', ERRAND as never);
 		const screen = await errands();
-		await screen.getByRole('button', { name: 'Give an errand' }).click();
-		await screen.getByLabelText('At which seat').fill('pan-08');
-		await screen.getByLabelText('What is to be done').fill('Clean the fan');
-		const give = screen.getByRole('button', { name: 'Put it on the list' });
-		await screen.getByLabelText('Steps, one on each line').fill(' \n');
+		await screen.getByRole('button', { name: 'Create errand' }).click();
+		await screen.getByLabelText('Seat').fill('pan-08');
+		await screen.getByLabelText('Task').fill('Clean the fan');
+		const give = screen.getByRole('button', { name: 'Create errand' });
+		await screen.getByLabelText('Steps (one per line)').fill(' \n');
 		await expect.element(give).toBeDisabled();
-		await screen.getByLabelText('Steps, one on each line').fill('Switch it off\n\n  Brush it ');
+		await screen.getByLabelText('Steps (one per line)').fill('Switch it off\n\n  Brush it ');
 		await give.click();
 		await expect
 			.poll(() => server.asked('post', '/api/v1/errands/by-hand')[0]?.body)

@@ -62,23 +62,23 @@ beforeEach(() => {
 
 describe('a rollout', () => {
 	test.each<[string, Partial<typeof ROLLOUT>, string[]]>([
-		['at work', {}, ['Halt the rollout']],
+		['running', {}, ['Halt rollout']],
 		[
 			'that waits for its hour',
 			{ can_begin_now: true, can_go_on: true, behind_canaries: true },
-			['Begin now…', 'Do not wait for the canaries', 'Halt the rollout']
+			['Start now…', 'Continue without canaries', 'Halt rollout']
 		],
-		['between two waves', { can_go_on: true }, ['Begin the next wave now', 'Halt the rollout']],
+		['between two waves', { can_go_on: true }, ['Start next wave now', 'Halt rollout']],
 		[
 			'that waits for approval',
 			{ state: 'proposed', can_approve: true },
-			['Approve the rollout', 'Withdraw the rollout']
+			['Approve rollout', 'Withdraw rollout']
 		],
-		['that is halted', { state: 'halted', can_resume: true }, ['Resume the rollout']],
+		['that is halted', { state: 'halted', can_resume: true }, ['Resume rollout']],
 		[
 			'at its end',
 			{ state: 'finished', ended_at: ROLLOUT.created_at, can_put_back: true },
-			['Plan it again', 'Put everything back']
+			['Create new plan', 'Put everything back']
 		],
 		['that put another one back', { kind: 'put_back', state: 'finished', ended_at: ROLLOUT.created_at }, []]
 	])('%s offers what would do something', async (_, more, expected) => {
@@ -101,12 +101,12 @@ describe('a rollout', () => {
 	test('begins before its hour for a reason alone', async () => {
 		server.on('post', '/api/v1/rollouts/{number}/begin', null as never);
 		const screen = await rollout({ can_begin_now: true });
-		await screen.getByRole('button', { name: 'Begin now…' }).click();
-		await screen.getByRole('button', { name: 'Begin the rollout now' }).click();
+		await screen.getByRole('button', { name: 'Start now…' }).click();
+		await screen.getByRole('button', { name: 'Start rollout now' }).click();
 		expect(server.asked('post', '/api/v1/rollouts/{number}/begin')).toEqual([]);
-		await screen.getByLabelText('Why now').fill('the room is free');
-		await screen.getByRole('button', { name: 'Begin the rollout now' }).click();
-		await expect.element(screen.getByRole('button', { name: 'Begin now…' })).toBeVisible();
+		await screen.getByLabelText('Reason').fill('the room is free');
+		await screen.getByRole('button', { name: 'Start rollout now' }).click();
+		await expect.element(screen.getByRole('button', { name: 'Start now…' })).toBeVisible();
 		expect(server.asked('post', '/api/v1/rollouts/{number}/begin')[0]?.body).toEqual({
 			why: 'the room is free'
 		});
@@ -115,7 +115,7 @@ describe('a rollout', () => {
 	test('says why an act was refused', async () => {
 		server.refuse('post', '/api/v1/rollouts/{number}/halt', 409, 'it has ended meanwhile');
 		const screen = await rollout();
-		await screen.getByRole('button', { name: 'Halt the rollout' }).click();
+		await screen.getByRole('button', { name: 'Halt rollout' }).click();
 		await expect.element(screen.getByRole('alert')).toHaveTextContent('it has ended meanwhile');
 	});
 
@@ -128,8 +128,8 @@ describe('a rollout', () => {
 			return request.url.endsWith('/halt') ? new Response(given.body, { status: 202 }) : given;
 		};
 		try {
-			await screen.getByRole('button', { name: 'Halt the rollout' }).click();
-			await expect.element(screen.getByRole('alert')).toHaveTextContent('waits for a second person');
+			await screen.getByRole('button', { name: 'Halt rollout' }).click();
+			await expect.element(screen.getByRole('alert')).toHaveTextContent('a second person must approve this');
 		} finally {
 			server.answer = answer;
 		}
@@ -160,8 +160,10 @@ describe('a rollout', () => {
 	test('that is planned again but for nothing says so', async () => {
 		server.on('get', '/api/v1/rollouts/{number}/again', { findings: [], terms: {}, name: '' } as never);
 		const screen = await rollout({ state: 'finished', ended_at: ROLLOUT.created_at });
-		await screen.getByRole('button', { name: 'Plan it again' }).click();
-		await expect.element(screen.getByRole('alert')).toHaveTextContent('All that it was about is in norm.');
+		await screen.getByRole('button', { name: 'Create new plan' }).click();
+		await expect
+			.element(screen.getByRole('alert'))
+			.toHaveTextContent('Everything in this rollout is in norm.');
 	});
 });
 
@@ -171,9 +173,9 @@ describe('a seat of a rollout', () => {
 	});
 
 	test.each<[string, Partial<Schemas['LegOut']>, string[]]>([
-		['that waits', {}, ['Leave pan-03 out']],
-		['that objects', { objection: 'a screening' }, ['Go ahead on pan-03 all the same', 'Leave pan-03 out']],
-		['that stopped', { state: 'stopped', can_retry: true }, ['Try pan-03 again']],
+		['that waits', {}, ['Skip pan-03']],
+		['that objects', { objection: 'a screening' }, ['Continue on pan-03 anyway', 'Skip pan-03']],
+		['that stopped', { state: 'stopped', can_retry: true }, ['Retry pan-03']],
 		['that is settled', { state: 'settled', can_put_back: true }, ['Put pan-03 back']]
 	])('%s can be answered', async (_, more, expected) => {
 		const screen = await rollout({
@@ -183,14 +185,14 @@ describe('a seat of a rollout', () => {
 			]
 		});
 		await screen.getByRole('button', { name: 'pan-03' }).click();
-		await expect.poll(() => acts(screen)).toEqual(['Halt the rollout', ...expected]);
+		await expect.poll(() => acts(screen)).toEqual(['Halt rollout', ...expected]);
 	});
 
 	test('is left out by its name', async () => {
 		server.on('post', '/api/v1/rollouts/{number}/seats/{name}/leave-out', null as never);
 		const screen = await rollout();
 		await screen.getByRole('button', { name: 'pan-03' }).click();
-		await screen.getByRole('button', { name: 'Leave pan-03 out' }).click();
+		await screen.getByRole('button', { name: 'Skip pan-03' }).click();
 		await expect
 			.poll(() =>
 				server.asked('post', '/api/v1/rollouts/{number}/seats/{name}/leave-out').map(({ path }) => path)
@@ -249,8 +251,8 @@ describe('an editor', () => {
 	});
 
 	test.each([
-		['Object', 'What speaks against it?', false],
-		['Ask for a waiver', 'Why should it stay as it is, and for how long?', true]
+		['Object', 'What is the problem?', false],
+		['Ask for a waiver', 'Why should the setting stay, and for how long?', true]
 	])('can: %s', async (button, question, asks_waiver) => {
 		server.on('post', '/api/v1/rollouts/{number}/seats/{name}/object', {
 			...MINE,
@@ -303,8 +305,8 @@ describe('an editor', () => {
 		});
 		for (const words of [
 			'Please close Corrow',
-			'Please let this machine start again',
-			'It takes about 15 minutes of your seat',
+			'Please restart this machine',
+			'Takes about 15 minutes at your seat',
 			'it was put back'
 		])
 			await expect.element(screen.getByRole('main')).toHaveTextContent(words);

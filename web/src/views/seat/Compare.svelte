@@ -1,4 +1,4 @@
-<!-- A seat beside its healthy peers, another seat, or itself at another moment: what differs, the likeliest first. -->
+<!-- A seat compared with its peers, another seat, or itself at another moment: the likeliest cause first. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import type { Schemas } from '../../api/client';
@@ -8,6 +8,7 @@
 	import { exactly } from '../../model/words/moment';
 	import { heardOf } from '../../model/house/rooms';
 	import { addressOf, keyOf } from '../../state/newTrial.svelte';
+	import { correction } from '../../state/correction.svelte';
 	import { session } from '../../state/shell/session.svelte';
 	import { route } from '../../state/shell/route.svelte';
 
@@ -51,15 +52,15 @@
 <svelte:head><title>Compare {name} · Normant</title></svelte:head>
 <div class="mb-3 flex flex-wrap items-baseline gap-x-4 gap-y-2">
 	<h1 class="text-2xl">
-		<a class="text-ink no-underline hover:underline" href="/seats/{name}">{name}</a> beside
+		<a class="text-ink no-underline hover:underline" href="/seats/{name}">{name}</a> compared with
 	</h1>
 	<select
 		class="field w-auto py-1"
-		aria-label="What to compare with"
+		aria-label="Compare with"
 		value={choice}
 		onchange={(event) => choose(event.currentTarget.value)}
 	>
-		<option value="">its healthy peers</option>
+		<option value="">seats of the same kind</option>
 		<option value="itself">itself, earlier</option>
 		{#each others as seat (seat.name)}
 			<option>{seat.name}</option>
@@ -68,14 +69,14 @@
 	{#if choice === 'itself'}
 		{#each DAYS_BACK as days (days)}
 			<button class="anchor" onclick={() => route.filter('other_at', daysAgo(days))}>
-				{days === 1 ? 'a day' : `${days} days`} ago
+				{days === 1 ? '1 day' : `${days} days`} ago
 			</button>
 		{/each}
 	{/if}
 	{#if beside.at}
 		<p class="quiet">
 			{name} as it was {exactly(beside.at)}
-			<button class="anchor" onclick={() => route.filter('at', '')}>now instead</button>
+			<button class="anchor" onclick={() => route.filter('at', '')}>Show current state</button>
 		</p>
 	{/if}
 </div>
@@ -84,12 +85,11 @@
 		<p class="says" data-sentence>{found.sentence}</p>
 		<p class="quiet mt-1 mb-4">
 			{#if found.peers.names.length}
-				Rarity is measured by {found.peers.names.length} healthy
-				{found.peers.names.length === 1 ? 'peer' : 'peers'} ({found.peers.kind}): {found.peers.names.join(
-					', '
-				)}.
+				Compared with {found.peers.names.length}
+				{found.peers.names.length === 1 ? 'peer' : 'peers'} without critical findings or warnings ({found
+					.peers.kind}): {found.peers.names.join(', ')}.
 			{:else}
-				No healthy peer ({found.peers.kind}) says which side is the rare one: the usual effect alone ranks.
+				No peers without critical findings or warnings ({found.peers.kind}): sorted by usual effect only.
 			{/if}
 		</p>
 		{#key `${choice} ${beside.at} ${beside.other_at}`}
@@ -97,11 +97,12 @@
 				rows={found.differences}
 				mine={name}
 				{tried}
+				oncorrect={session.may('correct') ? (finding) => correction.plan([finding]) : undefined}
 				theirs="{found.theirs.name}{found.theirs.at ? `, ${exactly(found.theirs.at)}` : ''}"
 			/>
 		{/key}
 		{#if found.facts.length}
-			<h2 class="mt-5 text-base">The machines</h2>
+			<h2 class="mt-5 text-base">Machine</h2>
 			<table class="text-left">
 				<tbody>
 					{#each found.facts as fact (fact.name)}
@@ -114,7 +115,7 @@
 				</tbody>
 			</table>
 		{/if}
-		<p class="quiet mt-4">{found.same} readings are the same on both sides.</p>
+		<p class="quiet mt-4">{found.same} settings are the same on both sides.</p>
 	{/snippet}
 </Ask>
 

@@ -27,29 +27,29 @@
 				{#each found.asked as question (question.since)}
 					<section class="mt-5 border-t border-rule pt-4" data-asked={question.app ?? ''}>
 						<h2 class="text-lg">
-							{question.app ? `Please close ${nameOf(question.app)}` : 'Please let this machine start again'}
+							{question.app ? `Please close ${nameOf(question.app)}` : 'Please restart this machine'}
 						</h2>
 						<p>{question.why}</p>
 						<p class="quiet">
-							Save first, and do it when it suits you: nothing is forced. Asked {moment(question.since)}.
+							Save your work first, and do it when convenient. Requested {moment(question.since)}.
 						</p>
 					</section>
 				{/each}
 				{#each found.planned as planned (planned.rollout)}<Planned {seat} {planned} />{/each}
 				<ProjectLists {seat} />
 				{#if found.errands.length}
-					<h2 class="mt-7 mb-1 text-lg">Somebody comes for this</h2>
+					<h2 class="mt-7 mb-1 text-lg">Planned visit</h2>
 					<ul>
 						{#each found.errands as errand (errand.id)}
 							<li class="border-t border-hair py-2" data-coming={errand.id}>
 								<p class="font-semibold">{errand.does}</p>
-								<p class="quiet">{errand.because} It takes about {errand.minutes} minutes of your seat.</p>
+								<p class="quiet">{errand.because} Takes about {errand.minutes} minutes at your seat.</p>
 							</li>
 						{/each}
 					</ul>
 				{/if}
 				{#if found.done.length}
-					<h2 class="mt-7 mb-1 text-lg">Done here last</h2>
+					<h2 class="mt-7 mb-1 text-lg">Recent changes</h2>
 					<ul>
 						{#each found.done as done (done.rollout)}
 							<li class="border-t border-hair py-2" data-done={done.rollout}>
@@ -59,13 +59,13 @@
 					</ul>
 				{/if}
 				<p class="quiet mt-7">
-					<a class="anchor underline" href="/seats/{seat}">The whole record of this seat</a>: every setting,
-					what the house wants and why.
+					<a class="anchor underline" href="/seats/{seat}">Full record of this seat</a>: every setting, the
+					house standard and the reasons.
 				</p>
 			{/snippet}
 		</Ask>
 	</div>
-	<aside aria-label="How it stands"><Standing {seat} /></aside>
+	<aside aria-label="Status"><Standing {seat} /></aside>
 </div>
 
 {#snippet doneHere(done: Schemas['DoneOut'])}

@@ -41,7 +41,7 @@
 	const apps = $derived(((seat.data?.facts as Facts | null)?.applications ?? []).map((app) => app.id));
 	const unread = $derived(rows.filter((row) => row.status === 'unread').length);
 	const standing = $derived(
-		unread ? `${unread} ${unread === 1 ? 'reading is' : 'readings are'} unread` : 'everything is in norm'
+		unread ? `${unread} ${unread === 1 ? 'setting' : 'settings'} unknown` : 'everything is in norm'
 	);
 	const correcting = $derived(session.may('correct') && !at);
 	const waives = $derived(session.may('waive') && !at);
@@ -100,12 +100,12 @@
 			<h1 class="text-2xl">{record.name}</h1>
 			<p class="word">
 				{[record.role, record.room, record.production].filter(Boolean).join(', ')} ·
-				{record.presence === 'silent' ? 'silent, last heard' : 'read'}
+				{record.presence === 'silent' ? 'not responding, last survey' : 'surveyed'}
 				{ago(record.seen_at)}
 			</p>
 			{#if record.clock_behind && !at}
 				<p class="text-sienna">
-					Its clock is {Math.round(record.clock_behind / 60)} minutes behind: what changes here is dated too early.
+					The clock of this seat is {Math.round(record.clock_behind / 60)} minutes slow: changes are dated too early.
 				</p>
 			{/if}
 		</div>
@@ -125,8 +125,8 @@
 		{#if !record.facts}
 			<p class="quiet py-6">
 				{at
-					? 'Nothing was recorded of this seat yet at that moment.'
-					: 'This seat has not sent a survey yet. Enrol its agent from the floor.'}
+					? 'No survey of this seat was recorded at that time.'
+					: 'This seat has not sent a survey yet. Enrol its agent on the Floor.'}
 			</p>
 		{:else}
 			<div class="grid gap-x-10 gap-y-6 lg:grid-cols-[minmax(0,1fr)_18.5rem]">
@@ -146,7 +146,7 @@
 		{/if}
 		{#if selection.size}
 			<Bar
-				says="{record.name}: {picked.length} {picked.length === 1 ? 'reading' : 'readings'} selected"
+				says="{record.name}: {picked.length} {picked.length === 1 ? 'setting' : 'settings'} selected"
 				can={correcting && chosen.length > 0}
 				oncorrect={correct}
 				onwaive={waives && picked.length ? waive : undefined}

@@ -33,12 +33,12 @@
 			{/each}
 			{#if session.may('publish')}
 				<a class="app" href="/dialects/{NEW}" aria-current={chosen === NEW ? 'page' : undefined}
-					>another one</a
+					>Add application</a
 				>
 			{/if}
 		</nav>
 		{#if one}
-			<p class="quiet mb-3">version {one.number}, kept {ago(one.changed_at)}</p>
+			<p class="quiet mb-3">version {one.number}, saved {ago(one.changed_at)}</p>
 			{#key `${one.app} ${one.number}`}
 				<DialectText
 					app={one.app}
@@ -49,7 +49,7 @@
 			{/key}
 		{:else if chosen === NEW}
 			<label class="mb-4 block max-w-sm"
-				>Name of the application, as a word
+				>Application name (one word)
 				<input class="field mt-1 w-full" pattern="[A-Za-z0-9._:\-]+" bind:value={fresh} /></label
 			>
 			{#if fresh}
@@ -61,7 +61,7 @@
 				/>
 			{/if}
 		{:else}
-			<p class="quiet">There is no dialect of {chosen || 'any application'} yet.</p>
+			<p class="quiet">No dialect for {chosen || 'any application'} yet.</p>
 		{/if}
 	{/snippet}
 </Ask>

@@ -55,15 +55,14 @@
 	<div class="py-6">
 		<h1 class="text-2xl">No standard yet</h1>
 		<p class="mt-2 max-w-[40em]">
-			Nothing is off norm until somebody says what the house wants. The starter is a standard that fits nearly
-			every house: engines that are there, memory that is not given away twice, caches on fast disks, and a
-			guard for what is delivered.
+			Nothing can be checked until a standard is published. The starter standard suits most facilities:
+			engines that exist, memory that is not assigned twice, caches on fast disks, and safe delivery settings.
 		</p>
-		{#if publishing}<button class="do mt-4" onclick={() => opened.starter()}>Begin with the starter</button
+		{#if publishing}<button class="do mt-4" onclick={() => opened.starter()}>Use starter standard</button
 			>{/if}
 	</div>
 {:else if none}
-	<h1 class="mb-4 text-2xl">The first edition</h1>
+	<h1 class="mb-4 text-2xl">First edition</h1>
 	<div class="grid gap-5 lg:grid-cols-[minmax(0,1fr)_20rem]">
 		{@render text(0)}
 		{@render panel(0, false)}

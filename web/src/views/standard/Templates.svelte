@@ -16,8 +16,8 @@
 		).length
 	);
 	const says = $derived.by(() => {
-		if (!held.length) return 'The house holds no project templates.';
-		const count = held.length === 1 ? 'One project template' : `${held.length} project templates`;
+		if (!held.length) return 'No project templates.';
+		const count = held.length === 1 ? '1 project template' : `${held.length} project templates`;
 		return off
 			? `${count}, ${off === held.length ? 'each' : off} off norm somewhere.`
 			: `${count}, all in norm.`;
@@ -31,9 +31,9 @@
 		<a class="anchor" href="/standard">Standard</a>
 	</div>
 	<p class="quiet mb-4 max-w-[46em]">
-		The engine of a project travels with it: a seat that was corrected still plays badly with a template that
-		was not. What a template says is read from its file by the dialect of its application, and judged by the
-		rules of each seat that begins with it.
+		A project carries its own engine setting, so an uncorrected template makes a corrected seat play badly.
+		Templates are read with the dialect of their application and checked against the rules of every seat that
+		uses them.
 	</p>
 	{#each held as template (template.id)}
 		<ProjectTemplate {template} {acting} />

@@ -8,15 +8,15 @@
 	const care = createQuery(ask.standingCare);
 </script>
 
-<svelte:head><title>Standing care · Normant</title></svelte:head>
-<p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · standing care</p>
+<svelte:head><title>Automatic clean-up · Normant</title></svelte:head>
+<p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · automatic clean-up</p>
 <div class="mb-1 flex flex-wrap items-baseline gap-x-5">
-	<h1 class="flex-1 text-2xl">Standing care</h1>
-	<a class="may" href="/standard">Write it in the standard</a>
+	<h1 class="flex-1 text-2xl">Automatic clean-up</h1>
+	<a class="may" href="/standard">Edit in the standard</a>
 </div>
 <p class="mb-4 max-w-[60rem]">
-	What goes by itself, in sentences of the standard. The first time, and whenever it would take half as much
-	again, a person signs its lists; otherwise it stays within what was agreed to.
+	Files that are deleted on a schedule, as the standard says. A person signs the first run, and each run that
+	is more than 50 % larger than approved.
 </p>
 <Ask of={care}>
 	{#snippet children(list)}
@@ -24,8 +24,8 @@
 			<CareSentence care={sentence} />
 		{:else}
 			<p>
-				None yet. In a layer of the standard, choose “Standing care”: what nobody used for a month may go each
-				Sunday night, within limits.
+				No automatic clean-up yet. Add “Automatic clean-up” to a layer of the standard: for example, delete
+				files unused for a month every Sunday night, within limits.
 			</p>
 		{/each}
 	{/snippet}

@@ -20,12 +20,12 @@
 	const acts = new Acts('clearing');
 </script>
 
-<svelte:head><title>Clearing {number} · Normant</title></svelte:head>
+<svelte:head><title>Clean-up {number} · Normant</title></svelte:head>
 <Ask of={clearing}>
 	{#snippet children(plan)}
 		<p class="quiet">
 			<a class="anchor underline" href="/stores">Stores</a> ·
-			<a class="anchor underline" href="/stores/clearings">clearing</a>
+			<a class="anchor underline" href="/stores/clearings">clean-ups</a>
 			{plan.id} · {stateWords(plan.state)} · {plan.created_by}, {moment(plan.created_at)}{plan.signed_by
 				? ` · signed by ${plan.signed_by}, ${moment(plan.signed_at)}`
 				: ''}

@@ -12,18 +12,18 @@
 	const clearings = createQuery(ask.clearings);
 </script>
 
-<svelte:head><title>Clearing · Normant</title></svelte:head>
-<p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · clearing</p>
-<h1 class="mb-1 text-2xl">Clearing</h1>
+<svelte:head><title>Clean-ups · Normant</title></svelte:head>
+<p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · clean-ups</p>
+<h1 class="mb-1 text-2xl">Clean-ups</h1>
 <p class="mb-5 max-w-[60rem]">
-	Seats look through their stores and tell what may go; nothing is touched before you have read and signed it.
-	What is live, in use, not delivered or the only copy always stays.
+	Seats scan their stores and list files that can be deleted. Nothing is deleted before you have read and
+	signed the list. Files of live productions, files in use, undelivered files and only copies are always kept.
 </p>
 {#if session.may('correct')}<PlanClearing />{/if}
 <h2 class="mt-8 mb-1 text-lg">Plans</h2>
 <Ask of={clearings}>
 	{#snippet children(list)}
-		{#if !list.total}<p>None yet. The first one begins above.</p>{/if}
+		{#if !list.total}<p>No clean-up plans yet. Create the first one above.</p>{/if}
 		<ul>
 			{#each list.items as plan (plan.id)}
 				<li class="flex flex-wrap gap-x-6 border-t border-hair py-1.5">

@@ -24,8 +24,8 @@
 <p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · deliveries</p>
 <h1 class="mb-1 text-2xl">Deliveries</h1>
 <p class="mb-4 max-w-[60rem]">
-	Renders and backups of a project are deleted only after you sign a delivery of it, and files of a production
-	only after you end it.
+	Renders and backups of a project can be deleted only after its delivery is signed, and files of a production
+	only after it has ended.
 </p>
 <Refused {acts} class="mb-3" />
 <div class="grid grid-cols-1 gap-x-12 gap-y-8 lg:grid-cols-[minmax(0,1fr)_24rem]">

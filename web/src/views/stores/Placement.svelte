@@ -1,4 +1,4 @@
-<!-- Where the stores of a seat would lie best, what that mends, and the moves in their order. -->
+<!-- The best volume for each store of a seat, drawn to scale, with the problems and the moves beside. -->
 <script lang="ts">
 	import { createQuery, keepPreviousData } from '@tanstack/svelte-query';
 	import { write } from '../../api/actions';
@@ -6,6 +6,7 @@
 	import { ask } from '../../api/queries';
 	import { heardOf } from '../../model/house/rooms';
 	import { purposeWords } from '../../model/stores/bars';
+	import type { Places } from '../../model/stores/placement';
 	import { storage } from '../../model/words/sizes';
 	import { Acts } from '../../state/acts.svelte';
 	import { correction } from '../../state/correction.svelte';
@@ -17,12 +18,13 @@
 	import Ask from '../../parts/ui/Ask.svelte';
 	import Refused from '../../parts/ui/Refused.svelte';
 
-	type Places = Record<string, string>;
 	type Stores = Schemas['StorePlaceOut'][];
 
 	const floor = createQuery(ask.floor);
 	const seats = $derived(heardOf(floor.data?.items ?? []).map(({ name }) => name));
-	const seat = $derived(route.query.get('seat') ?? seats[0] ?? '');
+	const volumes = createQuery(ask.volumes);
+	const withStores = $derived(volumes.data?.items.find((volume) => volume.stores.length)?.seat);
+	const seat = $derived(route.query.get('seat') ?? withStores ?? (volumes.data ? seats[0] : undefined) ?? '');
 	const placement = createQuery(() => ask.placement(seat));
 	/** Where somebody put stores; until then they stand where they lie best. */
 	let chosen = $state<{ seat: string; on: Places }>();
@@ -49,59 +51,79 @@
 </script>
 
 <svelte:head><title>Placement · Normant</title></svelte:head>
-<p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · placement</p>
-<h1 class="mb-3 text-2xl">Where the stores of {seat} lie best</h1>
-<label class="mb-5 grid w-fit gap-1">
-	Seat
-	<select
-		class="field w-40"
-		value={seat}
-		onchange={(event) => route.filter('seat', event.currentTarget.value)}
-	>
-		{#each seats as name (name)}<option>{name}</option>{/each}
-	</select>
-</label>
+<div class="mb-3 flex flex-wrap items-end gap-x-6 gap-y-2">
+	<div class="min-w-0 flex-1">
+		<p class="quiet"><a class="anchor underline" href="/stores">Stores</a> · placement</p>
+		<h1 class="text-2xl">Store placement on {seat}</h1>
+		<p class="quiet">Heights are to scale. Drag a store to another volume, or use the arrow keys.</p>
+	</div>
+	<label class="grid gap-1">
+		Seat
+		<select
+			class="field w-40"
+			value={seat}
+			onchange={(event) => route.filter('seat', event.currentTarget.value)}
+		>
+			{#each seats as name (name)}<option>{name}</option>{/each}
+		</select>
+	</label>
+</div>
 <Ask of={placement}>
 	{#snippet children(found)}
-		<PlacedStores {found} />
-		<div class="mt-6 mb-2 flex flex-wrap items-baseline gap-3">
-			<h2 class="flex-1 text-lg">On its volumes</h2>
-			<button class="may" onclick={() => (chosen = undefined)}>Put them where they lie best</button>
-			<button class="may" onclick={() => (chosen = { seat, on: places(found.stores, 'now') })}
-				>As they lie now</button
-			>
+		<div class="grid grid-cols-1 gap-x-10 gap-y-6 lg:grid-cols-[minmax(0,1fr)_25rem]">
+			<div>
+				<PlacementBoard
+					{found}
+					on={standing(found.stores)}
+					onplace={(store, volume) => (chosen = { seat, on: { ...standing(found.stores), [store]: volume } })}
+				/>
+				<p class="mt-3 flex flex-wrap gap-3">
+					<button class="may" onclick={() => (chosen = undefined)}>Use best placement</button>
+					<button class="may" onclick={() => (chosen = { seat, on: places(found.stores, 'now') })}
+						>Show current placement</button
+					>
+				</p>
+			</div>
+			<div class="grid content-start gap-5">
+				<section aria-label="Problems now">
+					<h2 class="mb-1 border-b border-hair pb-1 text-lg">Problems now</h2>
+					{#each found.amiss_now as sentence, place (place)}
+						<p class="first-letter:uppercase">{purposeWords(sentence)}.</p>
+					{:else}
+						<p class="quiet">None</p>
+					{/each}
+				</section>
+				<section aria-label="Rules" aria-live="polite">
+					{@render answer(arrangement && arranged.data ? arranged.data : found)}
+				</section>
+			</div>
 		</div>
-		<PlacementBoard
-			{found}
-			on={standing(found.stores)}
-			onplace={(store, volume) => (chosen = { seat, on: { ...standing(found.stores), [store]: volume } })}
-		/>
-		<section class="mt-4" aria-label="What the rules say" aria-live="polite">
-			{@render answer(arrangement && arranged.data ? arranged.data : found)}
-		</section>
+		<PlacedStores {found} />
 	{/snippet}
 </Ask>
 
 {#snippet answer(said: Schemas['PlacementOut'])}
+	{#if said.moves.length && !said.impossible}
+		<StoreMoves moves={said.moves} volumes={said.volumes} />
+	{/if}
+	<h2 class="mt-4 mb-1 border-b border-hair pb-1 text-lg">After the moves</h2>
 	{#if said.unmet.length}
 		<p class="text-sienna" data-unmet>
-			No volume of {seat} is as the house standard wants it for {said.unmet.map(purposeWords).join(', ')}.
+			No volume of {seat} meets the house standard for {said.unmet.map(purposeWords).join(', ')}.
 		</p>
 	{/if}
 	{#if said.impossible}
 		<p class="text-sienna" data-impossible>{purposeWords(said.impossible)}.</p>
-		{#if said.disk}<p>A disk of at least {storage(said.disk)}, ssd or better, would be enough.</p>{/if}
+		{#if said.disk}<p>Needed: a disk of at least {storage(said.disk)}, SSD or better.</p>{/if}
 	{:else}
-		<p data-amiss>
-			{said.amiss_then.length
-				? `Amiss then: ${said.amiss_then.map(purposeWords).join('; ')}.`
-				: 'Nothing is amiss then.'}
-		</p>
-		{#if said.moves.length}
-			<StoreMoves moves={said.moves} volumes={said.volumes} />
-		{:else}
-			<p>Nothing moves.</p>
+		{#if said.amiss_then.length || !said.unmet.length}
+			<p data-amiss>
+				{said.amiss_then.length
+					? `Remaining problems: ${said.amiss_then.map(purposeWords).join('; ')}.`
+					: 'No remaining problems.'}
+			</p>
 		{/if}
+		{#if !said.moves.length}<p>No moves needed.</p>{/if}
 	{/if}
 	{#if session.may('correct')}
 		<p class="mt-3 flex flex-wrap gap-3">{@render planned(said)} {@render hands(said.errand)}</p>
@@ -113,7 +135,7 @@
 	{#if findings.length}
 		<button class="do" onclick={() => correction.plan(findings)}>
 			{findings.length < moves.length
-				? `Plan the ${findings.length} of these that the standard wants`
+				? `Plan the ${findings.length} moves that the standard requires`
 				: 'Plan these moves'}
 		</button>
 	{/if}
@@ -121,6 +143,6 @@
 
 {#snippet hands(errand: Schemas['HandsOut'] | null)}
 	{#if errand}
-		<button class="may" disabled={acts.busy} onclick={() => carry(errand)}>Write an errand for it</button>
+		<button class="may" disabled={acts.busy} onclick={() => carry(errand)}>Create errand</button>
 	{/if}
 {/snippet}

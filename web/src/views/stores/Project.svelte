@@ -10,6 +10,7 @@
 	import { Acts } from '../../state/acts.svelte';
 	import { route } from '../../state/shell/route.svelte';
 	import { session } from '../../state/shell/session.svelte';
+	import ProjectShares from '../../parts/stores/projects/ProjectShares.svelte';
 	import Troubles from '../../parts/stores/projects/Troubles.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
 	import Refused from '../../parts/ui/Refused.svelte';
@@ -41,13 +42,14 @@
 		<p class="quiet">
 			{nameOf(found.app)}
 			{found.version}{found.production ? ` · ${found.production}` : ''} ·
-			{found.seat ? `read at ${found.seat}` : `brought by ${found.brought_by}: nobody looked for its media`},
+			{found.seat ? `scanned on ${found.seat}` : `uploaded by ${found.brought_by}; media files not checked`},
 			{moment(found.seen_at)}
 		</p>
 		{#if found.reading}
 			<p class="mt-2" role="status" data-words>The server is reading this project…</p>
 		{:else}
 			<p class="mt-2" data-words>{projectWords(found)}.</p>
+			<ProjectShares project={found} />
 		{/if}
 		{#if may}
 			<div class="my-3 flex flex-wrap gap-2">
@@ -56,22 +58,20 @@
 						class={found.sent_at ? 'may' : 'do'}
 						disabled={acts.busy}
 						onclick={() => acts.do(() => write.sendProject(number, !found.sent_at))}
-						>{found.sent_at
-							? `Take its list back from ${found.seat}`
-							: `Send its list to ${found.seat}`}</button
+						>{found.sent_at ? `Withdraw list from ${found.seat}` : `Send list to ${found.seat}`}</button
 					>
 				{/if}
 				{#if found.seat && found.by_hand}
 					<button class="may" disabled={acts.busy} onclick={carry}
-						>Write an errand for what is missing or misplaced</button
+						>Create errand for missing or misplaced media</button
 					>
 				{/if}
-				<button class="may" disabled={acts.busy} onclick={forget}>Forget it</button>
+				<button class="may" disabled={acts.busy} onclick={forget}>Delete project</button>
 			</div>
 		{/if}
 		<Refused {acts} />
 		{#if found.sent_at}<p class="quiet" role="status">
-				Its list stands on {found.seat}’s own page since {moment(found.sent_at)}.
+				List shown to the editor of {found.seat} since {moment(found.sent_at)}.
 			</p>{/if}
 		<Troubles list={found.list} more={found.more} />
 	{/snippet}

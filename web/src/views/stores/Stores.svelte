@@ -1,41 +1,36 @@
-<!-- The volumes of the house: those that fill, the soonest first, then the others in their rooms. -->
+<!-- The volumes of the house: those that need a decision with their year and forecast, the others on request. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../api/queries';
-	import { PURPOSES, purposeWords, roomsOfVolumes } from '../../model/stores/bars';
-	import RoomOfVolumes from '../../parts/stores/RoomOfVolumes.svelte';
+	import VolumeTable from '../../parts/stores/VolumeTable.svelte';
 	import Ask from '../../parts/ui/Ask.svelte';
 
 	const volumes = createQuery(ask.volumes);
-	const LEGEND = [
-		...PURPOSES.map((purpose) => [purpose, purposeWords(purpose)]),
-		['rest', 'everything else']
-	];
 </script>
 
 <svelte:head><title>Stores · Normant</title></svelte:head>
-<div class="mb-2 flex flex-wrap items-baseline gap-x-5 gap-y-2">
-	<h1 class="flex-1 text-2xl">Stores</h1>
-	<a class="anchor underline" href="/stores/care">Standing care</a>
+<div class="mb-3 flex flex-wrap items-baseline gap-x-5 gap-y-2">
+	<div class="min-w-0 flex-1">
+		<h1 class="text-2xl">{volumes.data?.total ? volumes.data.sentence : 'Stores'}</h1>
+		{#if volumes.data?.total}
+			<p class="quiet">{volumes.data.total} volumes on {volumes.data.seats} seats</p>
+		{/if}
+	</div>
+	<a class="anchor underline" href="/stores/care">Automatic clean-up</a>
 	<a class="anchor underline" href="/stores/deliveries">Deliveries</a>
 	<a class="anchor underline" href="/stores/projects">Projects</a>
-	<a class="may" href="/stores/clearings">Plan a clearing</a>
+	<a class="anchor underline" href="/stores/placement">Placement</a>
+	<a class="may" href="/stores/clearings">Plan clean-up</a>
 </div>
-<ul class="quiet mb-4 flex flex-wrap gap-x-5 gap-y-1" aria-label="What fills a bar">
-	{#each LEGEND as [purpose, words] (purpose)}
-		<li><span class="swatch {purpose}"></span> {words}</li>
-	{/each}
-</ul>
 <Ask of={volumes}>
 	{#snippet children(list)}
 		{#if !list.total}
-			<p>No volume yet. A minute after a seat's first survey its volumes stand here, with what fills them.</p>
+			<p>No volumes yet. They appear within a minute after the first survey of a seat.</p>
+		{:else}
+			<VolumeTable volumes={list.items} />
 		{/if}
-		{#each list.total ? roomsOfVolumes(list.items) : [] as room (room.name)}
-			<RoomOfVolumes {room} />
-		{/each}
 		{#if list.items.length < list.total}
-			<p class="quiet">The soonest full {list.items.length} of {list.total} volumes.</p>
+			<p class="quiet">The {list.items.length} volumes that fill up first, of {list.total}.</p>
 		{/if}
 	{/snippet}
 </Ask>

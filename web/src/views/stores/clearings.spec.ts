@@ -93,11 +93,11 @@ beforeEach(() => {
 
 describe('what can be done with a plan', () => {
 	test.each<[string, Partial<typeof PLAN>, string[]]>([
-		['while seats answer', { state: 'looking', going: 0 }, ['Go on without the others', 'Drop it']],
-		['to be signed', {}, ['Sign this plan…', 'Drop it']],
-		['of which nothing may go', { going: 0 }, ['Drop it']],
-		['at work', { state: 'running', held: GB }, ['Halt it…', 'Put back 1 GB']],
-		['halted', { state: 'halted' }, ['Resume it', 'Drop it']],
+		['while seats answer', { state: 'looking', going: 0 }, ['Continue without the others', 'Discard plan']],
+		['to be signed', {}, ['Sign clean-up…', 'Discard plan']],
+		['of which nothing may go', { going: 0 }, ['Discard plan']],
+		['running', { state: 'running', held: GB }, ['Halt…', 'Put back 1 GB']],
+		['halted', { state: 'halted' }, ['Resume', 'Discard plan']],
 		['at its end', { state: 'ended' }, []]
 	])('%s', async (_, more, expected) => {
 		expect(names(await plan(more)).filter((name) => !name?.startsWith('pan-03'))).toEqual(expected);
@@ -111,10 +111,10 @@ describe('what can be done with a plan', () => {
 	test('is signed as it was read', async () => {
 		server.on('post', '/api/v1/clearings/{number}/sign', null as never);
 		const screen = await plan();
-		await screen.getByRole('button', { name: 'Sign this plan…' }).click();
+		await screen.getByRole('button', { name: 'Sign clean-up…' }).click();
 		server.on('get', '/api/v1/clearings/{number}', { ...PLAN, state: 'running' });
-		await screen.getByRole('button', { name: 'Sign, and let 61 GB go' }).click();
-		await expect.element(screen.getByRole('button', { name: 'Halt it…' })).toBeVisible();
+		await screen.getByRole('button', { name: 'Sign clean-up (61 GB)' }).click();
+		await expect.element(screen.getByRole('button', { name: 'Halt…' })).toBeVisible();
 		expect(server.asked('post', '/api/v1/clearings/{number}/sign').map(({ body }) => body)).toEqual([
 			{ seen: 's1' }
 		]);
@@ -123,8 +123,8 @@ describe('what can be done with a plan', () => {
 	test('stays open with the reason when signing is refused', async () => {
 		server.refuse('post', '/api/v1/clearings/{number}/sign', 409, 'it is not what you have read any more');
 		const screen = await plan();
-		await screen.getByRole('button', { name: 'Sign this plan…' }).click();
-		await screen.getByRole('button', { name: /^Sign, and/ }).click();
+		await screen.getByRole('button', { name: 'Sign clean-up…' }).click();
+		await screen.getByRole('button', { name: /^Sign clean-up \(/ }).click();
 		await expect
 			.element(screen.getByRole('dialog').getByRole('alert'))
 			.toHaveTextContent('it is not what you have read any more');
@@ -133,11 +133,11 @@ describe('what can be done with a plan', () => {
 	test('is halted with a reason alone', async () => {
 		server.on('post', '/api/v1/clearings/{number}/halt', null as never);
 		const screen = await plan({ state: 'running' });
-		await screen.getByRole('button', { name: 'Halt it…' }).click();
-		await screen.getByRole('button', { name: 'Halt it', exact: true }).click();
+		await screen.getByRole('button', { name: 'Halt…' }).click();
+		await screen.getByRole('button', { name: 'Halt clean-up', exact: true }).click();
 		expect(server.asked('post', '/api/v1/clearings/{number}/halt')).toEqual([]);
-		await screen.getByRole('textbox', { name: 'Why' }).fill('the delivery is late');
-		await screen.getByRole('button', { name: 'Halt it', exact: true }).click();
+		await screen.getByRole('textbox', { name: 'Reason' }).fill('the delivery is late');
+		await screen.getByRole('button', { name: 'Halt clean-up', exact: true }).click();
 		await expect
 			.poll(() => server.asked('post', '/api/v1/clearings/{number}/halt')[0]?.body)
 			.toEqual({ why: 'the delivery is late' });
@@ -147,7 +147,7 @@ describe('what can be done with a plan', () => {
 describe('a plan', () => {
 	test('says what goes and what has gone, by kind', async () => {
 		const screen = await plan({ state: 'running', signed_at: PLAN.created_at, signed_by: 'sal' });
-		const row = screen.getByRole('region', { name: 'What goes' }).getByRole('row').nth(1);
+		const row = screen.getByRole('region', { name: 'To be deleted' }).getByRole('row').nth(1);
 		await expect.element(row).toHaveTextContent(/90 GB.*61 GB.*1.*0 B/);
 		await expect.element(screen.getByRole('main')).toHaveTextContent('signed by sal');
 	});
@@ -159,7 +159,7 @@ describe('a plan', () => {
 			size: GB
 		}));
 		const screen = await plan({ stays });
-		const list = screen.getByRole('region', { name: 'What stays, and why' });
+		const list = screen.getByRole('region', { name: 'Kept, with reasons' });
 		expect(list.getByRole('listitem').elements()).toHaveLength(7);
 		await list.getByRole('button', { name: '2 more reasons' }).click();
 		expect(list.getByRole('listitem').elements()).toHaveLength(9);
@@ -170,7 +170,7 @@ describe('a plan', () => {
 		const stopped = { ...SEAT, seat: 'sluice-03', promised: 0, message: 'the disk is full' };
 		const screen = await plan({ on: [...silent, stopped, SEAT] });
 		const seats = screen.getByRole('region', { name: 'Seats' });
-		await expect.element(seats).toHaveTextContent('2 more seats have nothing that may go');
+		await expect.element(seats).toHaveTextContent('2 more seats have nothing to delete');
 		await expect.element(seats).toHaveTextContent('the disk is full');
 		expect(
 			seats
@@ -206,11 +206,11 @@ describe('a plan', () => {
 		const screen = await plan({ state: 'ended' }, 'supervisor', '?open=pan-03');
 		const seats = screen.getByRole('region', { name: 'Seats' });
 		for (const words of [
-			'1,100 items, 60 GB, went; held until',
-			'100 items stayed: used since.',
+			'1,100 files (60 GB) held until',
+			'100 files kept: used since.',
 			'two could not be moved',
-			'Not looked through: no preference names its folder.',
-			/Empty: .*of the system/
+			'Not scanned: no preference names its folder.',
+			/Nothing to delete: System/
 		])
 			await expect.element(seats).toHaveTextContent(words);
 	});
@@ -227,7 +227,7 @@ describe('the items of a store', () => {
 	const PATH = '/api/v1/clearings/{number}/seats/{name}/stores/{place}/items';
 	const open = async (role: Role = 'supervisor') => {
 		const screen = await plan({}, role, '?open=pan-03');
-		await screen.getByRole('button', { name: 'Show them' }).click();
+		await screen.getByRole('button', { name: 'Show files' }).click();
 		return screen;
 	};
 
@@ -235,7 +235,7 @@ describe('the items of a store', () => {
 		server.on('get', PATH, { ...LIST, state: 'none', items: [] } as never);
 		server.on('post', '/api/v1/clearings/{number}/seats/{name}/stores/{place}/list', null as never);
 		const screen = await open();
-		await expect.element(screen.getByText('pan-03 is asked for its list…')).toBeVisible();
+		await expect.element(screen.getByText('Waiting for the list of pan-03…')).toBeVisible();
 		expect(server.asked('post', '/api/v1/clearings/{number}/seats/{name}/stores/{place}/list')).toHaveLength(
 			1
 		);
@@ -244,18 +244,18 @@ describe('the items of a store', () => {
 	test('are asked of nobody by a viewer, who is told whom to ask', async () => {
 		server.on('get', PATH, { ...LIST, state: 'none', items: [] } as never);
 		const screen = await open('viewer');
-		await expect.element(screen.getByText('A supervisor can ask the seat for its list.')).toBeVisible();
+		await expect.element(screen.getByText('A supervisor can request the list from the seat.')).toBeVisible();
 	});
 
 	test('are searched from the beginning, and paged to the end', async () => {
 		server.on('get', PATH, ({ query }) => ({ ...LIST, items: items(Number(query.get('offset'))) }) as never);
 		const screen = await open();
-		await screen.getByRole('button', { name: 'The next 100' }).click();
+		await screen.getByRole('button', { name: 'Next 100' }).click();
 		await expect.element(screen.getByText('peaks/100.pk')).toBeVisible();
-		await screen.getByRole('button', { name: 'The next 100' }).click();
+		await screen.getByRole('button', { name: 'Next 100' }).click();
 		await expect.element(screen.getByText('peaks/200.pk')).toBeVisible();
-		expect(screen.getByRole('button', { name: 'The next 100' }).elements()).toEqual([]);
-		await screen.getByLabelText('Search in the items').fill('peaks');
+		expect(screen.getByRole('button', { name: 'Next 100' }).elements()).toEqual([]);
+		await screen.getByLabelText('Search files').fill('peaks');
 		await expect
 			.poll(() => {
 				const last = server.asked('get', PATH).at(-1)?.query;
@@ -264,7 +264,7 @@ describe('the items of a store', () => {
 			.toEqual(['peaks', '0']);
 	});
 
-	test('are searched once typing has paused, and say how far a long search came', async () => {
+	test('are searched after a pause in typing, and show how far a long search got', async () => {
 		server.on(
 			'get',
 			PATH,
@@ -277,9 +277,12 @@ describe('the items of a store', () => {
 		);
 		const screen = await open();
 		await expect.element(screen.getByText('250 of 250')).toBeVisible();
-		await screen.getByLabelText('Search in the items').fill('p');
-		await screen.getByLabelText('Search in the items').fill('pe');
-		await screen.getByLabelText('Search in the items').fill('peaks');
+		const field = screen.getByLabelText('Search files').element() as HTMLInputElement;
+		for (const typed of ['p', 'pe', 'peaks']) {
+			// All in one task: between two calls to the browser the pause may already be over.
+			field.value = typed;
+			field.dispatchEvent(new Event('input', { bubbles: true }));
+		}
 		await expect.element(screen.getByText('3 of 250, in the first 120')).toBeVisible();
 		const searched = server.asked('get', PATH).map(({ query }) => query.get('search'));
 		expect(searched.filter(Boolean)).toEqual(['peaks']);
@@ -305,12 +308,12 @@ describe('planning', () => {
 		});
 	});
 
-	test('begins with caches, of the whole house, and leads to the plan', async () => {
+	test('begins with caches, of all seats, and leads to the plan', async () => {
 		server.on('post', '/api/v1/clearings', { id: 7 });
 		server.on('get', '/api/v1/clearings/{number}', PLAN);
 		const screen = await visit('/stores/clearings');
-		await screen.getByLabelText('Unused for so many days').fill('30');
-		await screen.getByRole('button', { name: 'See what may go' }).click();
+		await screen.getByLabelText('Unused for (days)').fill('30');
+		await screen.getByRole('button', { name: 'Create clean-up plan' }).click();
 		await expect.element(screen.getByRole('heading', { name: PLAN.title })).toBeVisible();
 		expect(server.asked('post', '/api/v1/clearings')[0]?.body).toEqual({
 			kinds: ['source_cache', 'frame_cache'],
@@ -325,7 +328,7 @@ describe('planning', () => {
 
 	test('of a production begins with what it made, and offers those that have ended', async () => {
 		const screen = await visit('/stores/clearings?production=quay%20nights');
-		const which = screen.getByLabelText('Only of one production');
+		const which = screen.getByLabelText('Production');
 		await expect.element(which).toHaveValue('quay nights');
 		expect(screen.getByRole('option', { name: 'nine lamps' }).elements()).toEqual([]);
 		expect(
@@ -339,7 +342,7 @@ describe('planning', () => {
 	test('needs at least one kind, and keeps what was chosen when it is refused', async () => {
 		server.refuse('post', '/api/v1/clearings', 422, 'a plan speaks of one production only');
 		const screen = await visit('/stores/clearings');
-		const begin = screen.getByRole('button', { name: 'See what may go' });
+		const begin = screen.getByRole('button', { name: 'Create clean-up plan' });
 		for (const box of screen.getByRole('checkbox').all().slice(0, 2)) await box.click();
 		await expect.element(begin).toBeDisabled();
 		await screen.getByRole('checkbox').nth(2).click();

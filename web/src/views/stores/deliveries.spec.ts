@@ -65,7 +65,7 @@ describe('deliveries', () => {
 			{ state: 'withdrawn', project: 'teaser', reason: 'the wrong cut' }
 		]);
 		const acts = (region: string) => buttonsOf(screen.getByRole('region', { name: region, exact: true }));
-		expect(acts('To be signed')).toEqual(['Sign…', 'Assign…', 'Inspect the file', 'Withdraw…']);
+		expect(acts('To be signed')).toEqual(['Sign…', 'Assign…', 'Inspect file', 'Withdraw…']);
 		expect(acts('Delivered')).toEqual(['Withdraw…']);
 		expect(acts('Withdrawn')).toEqual([]);
 		await expect
@@ -92,12 +92,12 @@ describe('deliveries', () => {
 		server.on('post', '/api/v1/deliveries/{number}/sign', ROW as never);
 		const screen = await deliveries([{ id: 5 }]);
 		await screen.getByRole('button', { name: 'Sign…', exact: true }).click();
-		const release = screen.getByRole('region', { name: 'Sign the delivery of pilot' });
+		const release = screen.getByRole('region', { name: 'Sign delivery of pilot' });
 		await expect.element(release).toHaveTextContent('Releases 31 GB of renders on 2 seats.');
 		await expect.element(release).toHaveTextContent('Nobody has inspected this file.');
 		expect(release.getByRole('row').elements()).toHaveLength(3);
 		expect(server.asked('post', '/api/v1/deliveries/{number}/sign')).toEqual([]);
-		await release.getByRole('button', { name: 'Sign the delivery' }).click();
+		await release.getByRole('button', { name: 'Sign delivery' }).click();
 		await expect.poll(() => server.asked('post', '/api/v1/deliveries/{number}/sign')).toHaveLength(1);
 		const [asked] = server.asked('post', '/api/v1/deliveries/{number}/sign');
 		expect([asked?.path, asked?.body]).toEqual(['/api/v1/deliveries/5/sign', { seen: 's1' }]);
@@ -107,9 +107,9 @@ describe('deliveries', () => {
 		server.on('get', '/api/v1/deliveries/{number}/release', { ...RELEASE, may_sign: false });
 		const screen = await deliveries([{}]);
 		await screen.getByRole('button', { name: 'Sign…', exact: true }).click();
-		await expect.element(screen.getByRole('button', { name: 'Sign the delivery' })).toBeDisabled();
+		await expect.element(screen.getByRole('button', { name: 'Sign delivery' })).toBeDisabled();
 		await screen.getByRole('button', { name: 'Cancel' }).click();
-		await expect.element(screen.getByRole('button', { name: 'Sign the delivery' })).not.toBeInTheDocument();
+		await expect.element(screen.getByRole('button', { name: 'Sign delivery' })).not.toBeInTheDocument();
 	});
 
 	test.each<[string, Partial<typeof ROW>]>([
@@ -129,7 +129,7 @@ describe('deliveries', () => {
 		await screen.getByRole('button', { name: 'Assign…' }).click();
 		await screen.getByRole('textbox', { name: 'Production', exact: true }).fill('Quay Nights');
 		await screen.getByLabelText('Application').selectOptions('corrow');
-		await screen.getByRole('button', { name: 'Assign the delivery' }).click();
+		await screen.getByRole('button', { name: 'Assign delivery' }).click();
 		await expect
 			.poll(() => server.asked('post', '/api/v1/deliveries/{number}/assign')[0]?.body)
 			.toEqual({ production: 'Quay Nights', app: 'corrow' });
@@ -138,7 +138,7 @@ describe('deliveries', () => {
 	test('are inspected by their seat, once', async () => {
 		server.on('post', '/api/v1/seats/{name}/exports/inspect', { order: 'o1' } as never);
 		const screen = await deliveries([{}]);
-		await screen.getByRole('button', { name: 'Inspect the file' }).click();
+		await screen.getByRole('button', { name: 'Inspect file' }).click();
 		await expect.element(screen.getByRole('button', { name: 'pan-03 inspects the file' })).toBeDisabled();
 	});
 
@@ -146,10 +146,10 @@ describe('deliveries', () => {
 		server.refuse('post', '/api/v1/deliveries/{number}/withdraw', 409, 'it was signed meanwhile');
 		const screen = await deliveries([{}]);
 		await screen.getByRole('button', { name: 'Withdraw…' }).click();
-		await screen.getByRole('button', { name: 'Withdraw the delivery' }).click();
+		await screen.getByRole('button', { name: 'Withdraw delivery' }).click();
 		expect(server.asked('post', '/api/v1/deliveries/{number}/withdraw')).toEqual([]);
 		await screen.getByLabelText('Reason').fill('the wrong cut');
-		await screen.getByRole('button', { name: 'Withdraw the delivery' }).click();
+		await screen.getByRole('button', { name: 'Withdraw delivery' }).click();
 		await expect.element(screen.getByRole('alert')).toHaveTextContent('it was signed meanwhile');
 		await expect.element(screen.getByLabelText('Reason')).toHaveValue('the wrong cut');
 	});
@@ -165,10 +165,10 @@ describe('deliveries', () => {
 		await screen.getByRole('textbox', { name: /^File/ }).fill('/out/pilot.mkv');
 		await screen.getByLabelText('Bytes').fill('12');
 		await screen.getByLabelText('SHA-256 of the file').fill('ab');
-		await screen.getByRole('button', { name: 'Register the export' }).click();
+		await screen.getByRole('button', { name: 'Register export' }).click();
 		expect(server.asked('post', '/api/v1/deliveries')).toEqual([]);
 		await screen.getByLabelText('SHA-256 of the file').fill('0f'.repeat(32));
-		await screen.getByRole('button', { name: 'Register the export' }).click();
+		await screen.getByRole('button', { name: 'Register export' }).click();
 		await expect
 			.poll(() => server.asked('post', '/api/v1/deliveries')[0]?.body)
 			.toMatchObject({
@@ -186,15 +186,15 @@ describe('productions', () => {
 	test('say how many seats they are live on, or when they ended', async () => {
 		const list = (await deliveries([])).getByRole('region', { name: 'Productions' });
 		await expect.element(list).toHaveTextContent(/quay nights.*ended/);
-		await expect.element(list).toHaveTextContent(/nine lamps.*live on one seat/);
+		await expect.element(list).toHaveTextContent(/nine lamps.*live on 1 seat/);
 	});
 
 	test('are ended and reopened', async () => {
 		server.on('post', '/api/v1/productions/close', null as never);
 		server.on('delete', '/api/v1/productions/{number}', null as never);
 		const screen = await deliveries([]);
-		await screen.getByLabelText(/Name of a production that has ended/).fill('nine lamps');
-		await screen.getByRole('button', { name: 'End the production' }).click();
+		await screen.getByLabelText(/Production name/).fill('nine lamps');
+		await screen.getByRole('button', { name: 'Mark production as ended' }).click();
 		await expect
 			.poll(() => server.asked('post', '/api/v1/productions/close')[0]?.body)
 			.toMatchObject({

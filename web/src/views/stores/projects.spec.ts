@@ -50,7 +50,14 @@ describe('a project', () => {
 		const main = screen.getByRole('main');
 		await expect.element(main).toHaveTextContent('/a.mov, /b.mov');
 		await expect.element(main).toHaveTextContent('there is no such file');
-		await expect.element(main).toHaveTextContent('12 more are not told one by one.');
+		await expect.element(main).toHaveTextContent('12 more are not listed.');
+	});
+
+	test('shows its problems as shares of its items and bytes', async () => {
+		const screen = await project();
+		const bars = screen.container.querySelectorAll<HTMLElement>('.track span');
+		expect([...bars].map((bar) => Math.round(parseFloat(bar.style.width)))).toEqual([79, 4, 8, 14]);
+		await expect.element(screen.getByRole('main')).toHaveTextContent('Missing 1 of 24');
 	});
 
 	test('that a worker has still to read says so', async () => {
@@ -63,16 +70,16 @@ describe('a project', () => {
 			'at its seat',
 			{},
 			'supervisor',
-			['Send its list to pan-03', 'Write an errand for what is missing or misplaced', 'Forget it']
+			['Send list to pan-03', 'Create errand for missing or misplaced media', 'Delete project']
 		],
 		[
 			'whose list was sent',
 			{ sent_at: PROJECT.seen_at, by_hand: 0 },
 			'supervisor',
-			['Take its list back from pan-03', 'Forget it']
+			['Withdraw list from pan-03', 'Delete project']
 		],
-		['that was brought', { seat: null, brought_by: 'sal' }, 'supervisor', ['Forget it']],
-		['that is clean', { troubles: 0, by_hand: 0, list: [], more: 0 }, 'supervisor', ['Forget it']],
+		['that was brought', { seat: null, brought_by: 'sal' }, 'supervisor', ['Delete project']],
+		['that is clean', { troubles: 0, by_hand: 0, list: [], more: 0 }, 'supervisor', ['Delete project']],
 		['for a viewer', {}, 'viewer', []]
 	])('%s offers what would do something', async (_, more, role, expected) => {
 		expect(acts(await project(more, role))).toEqual(expected);
@@ -82,7 +89,7 @@ describe('a project', () => {
 		server.on('post', '/api/v1/projects/{number}/errand', { id: 9 } as never);
 		server.on('get', '/api/v1/errands/{number}', { does: 'Bring media', steps: [], bring: [] } as never);
 		const screen = await project();
-		await screen.getByRole('button', { name: /^Write an errand/ }).click();
+		await screen.getByRole('button', { name: /^Create errand/ }).click();
 		await expect.poll(() => location.pathname).toBe('/errands/9');
 	});
 
@@ -95,9 +102,9 @@ describe('a project', () => {
 		server.on('get', '/api/v1/dialects', { items: [], total: 0 } as never);
 		const screen = await project();
 		const before = server.asked('get', '/api/v1/projects/{number}').length;
-		await screen.getByRole('button', { name: 'Forget it' }).click();
+		await screen.getByRole('button', { name: 'Delete project' }).click();
 		await expect
-			.element(screen.getByText('None yet. Have a seat read its projects, or bring one.'))
+			.element(screen.getByText('No projects yet. Scan the projects on a seat, or upload one.'))
 			.toBeVisible();
 		server.tell('project', '4');
 		await expect.poll(() => server.asked('get', '/api/v1/projects').length).toBeGreaterThan(1);
@@ -143,14 +150,14 @@ describe('projects', () => {
 	test('are read at a seat that was heard, and say so', async () => {
 		server.on('post', '/api/v1/projects/look', { order: 'o1' } as never);
 		const screen = await visit('/stores/projects');
-		const form = screen.getByRole('region', { name: 'Look through projects' });
+		const form = screen.getByRole('region', { name: 'Scan projects' });
 		await expect.element(form.getByRole('option', { name: 'pan-03' })).toBeInTheDocument();
 		expect(form.getByRole('option', { name: 'new-01' }).elements()).toEqual([]);
 		expect(form.getByRole('option', { name: 'Corrow' }).elements()).toHaveLength(1);
 		await form.getByRole('combobox').nth(0).selectOptions('corrow');
 		await form.getByRole('combobox').nth(1).selectOptions('pan-03');
-		await form.getByRole('button', { name: 'Have them read there' }).click();
-		await expect.element(screen.getByText('pan-03 reads them')).toBeVisible();
+		await form.getByRole('button', { name: 'Scan projects on this seat' }).click();
+		await expect.element(screen.getByText('pan-03 is scanning')).toBeVisible();
 		expect(server.asked('post', '/api/v1/projects/look')[0]?.body).toEqual({
 			seat: 'pan-03',
 			app: 'corrow',
@@ -162,10 +169,10 @@ describe('projects', () => {
 	test('of a production are looked through each night, until that is ended', async () => {
 		server.on('delete', '/api/v1/projects/nightly/{number}', null as never);
 		const screen = await visit('/stores/projects');
-		await screen.getByRole('button', { name: 'End nine lamps' }).click();
+		await screen.getByRole('button', { name: 'Stop scanning nine lamps' }).click();
 		server.on('get', '/api/v1/projects/nightly', { items: [], total: 0 });
 		server.tell('project');
-		await expect.element(screen.getByText('No production’s projects are looked through')).toBeVisible();
+		await expect.element(screen.getByText('No nightly scans yet')).toBeVisible();
 		expect(server.asked('delete', '/api/v1/projects/nightly/{number}')[0]?.path).toBe(
 			'/api/v1/projects/nightly/2'
 		);

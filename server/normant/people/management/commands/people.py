@@ -97,5 +97,5 @@ def _state(user: User) -> str:
 def _user(name: str) -> User:
     user = User.objects.filter(username=name).first()
     if user is None:
-        raise CommandError(f"there is nobody called {name}")
+        raise CommandError(f"there is no account {name}")
     return user

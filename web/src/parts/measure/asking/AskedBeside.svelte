@@ -12,10 +12,10 @@
 </script>
 
 <label class="grid gap-1">
-	It may not slow down
+	Job that must not slow down
 	<select class="field" bind:value={trial.beside}>
-		<option value="">nothing else is watched</option>
-		{#each apps as app (app)}<option value="render {app}">a render of {nameOf(app)}</option>{/each}
-		<option value="decode">decoding by another program</option>
+		<option value="">no competing job</option>
+		{#each apps as app (app)}<option value="render {app}">{nameOf(app)} export</option>{/each}
+		<option value="decode">decoding by another application</option>
 	</select>
 </label>

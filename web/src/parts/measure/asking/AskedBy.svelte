@@ -27,7 +27,7 @@
 		<label class="grid gap-1">
 			Reference clip
 			<select class="field" bind:value={trial.clip}>
-				<option value={0}>a clip…</option>
+				<option value={0}>select a clip…</option>
 				{#each clips.data?.items ?? [] as clip (clip.id)}
 					<option value={clip.id}>{clip.name}, {clip.codec}</option>
 				{/each}
@@ -42,13 +42,13 @@
 	{#if trial.job === 'play' || trial.job === 'render'}<AskedByHand {trial} />{/if}
 	{#if trial.kind === 'ladder' && !trial.makesByHand}<AskedBeside {trial} {rows} />{/if}
 	<label class="grid gap-1">
-		A difference matters from
+		Smallest difference that matters
 		<span class="flex items-baseline gap-2">
 			<input class="field w-24" type="number" min="1" max="100" step="1" bind:value={trial.matters} /> %
 		</span>
 	</label>
 	<label class="grid gap-1">
-		Not before
+		Start
 		<span class="flex items-center gap-2">
 			<input
 				class="field"
@@ -62,11 +62,11 @@
 		</span>
 	</label>
 	<label class="col-span-full grid gap-1">
-		Why it is asked
+		Reason
 		<input
 			class="field"
 			maxlength="300"
-			placeholder="for whoever reads the verdict later"
+			placeholder="for people who read the result later"
 			bind:value={trial.because}
 		/>
 	</label>

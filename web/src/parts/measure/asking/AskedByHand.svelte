@@ -14,41 +14,40 @@
 		disabled={trial.needsHand}
 	/>
 	<span>
-		Somebody at the seat makes the runs, with a phone
-		{#if trial.needsHand}<span class="quiet block">These seats do not run this job by themselves.</span>{/if}
+		A person at the seat runs them with a phone
+		{#if trial.needsHand}<span class="quiet block">These seats cannot run this job automatically.</span>{/if}
 	</span>
 </label>
 {#if trial.makesByHand}
 	<label class="col-span-full grid gap-1">
-		{plays ? 'What they play' : 'What they export'}
+		{plays ? 'Material to play' : 'Material to export'}
 		<input
 			class="field"
 			maxlength="300"
-			placeholder={plays ? 'the clip, and from where to where' : 'the timeline, and by which preset'}
+			placeholder={plays ? 'clip, start and end' : 'timeline and preset'}
 			bind:value={trial.hand.what}
 		/>
 	</label>
 	{#if plays}
 		<label class="grid gap-1">
-			It lasts
+			Duration
 			<span class="flex items-baseline gap-2"
 				><input class="field w-24" type="number" min="1" max="3000" bind:value={trial.hand.seconds} /> seconds</span
 			>
 		</label>
 		<label class="grid gap-1">
-			At
-			<span class="flex items-baseline gap-2"
+			Rate <span class="flex items-baseline gap-2"
 				><input class="field w-24" type="number" min="1" max="1000" step="any" bind:value={trial.hand.rate} /> frames
 				per second</span
 			>
 		</label>
 	{/if}
 	<label class="grid gap-1">
-		{plays ? 'Played in, where its dialect names statistics' : 'Exported by'}
+		{plays ? 'Application, if its dialect has playback statistics' : 'Application'}
 		<input
 			class="field"
 			maxlength="64"
-			placeholder={plays ? 'empty: with a stopwatch' : 'such as tamsel: its exports are timed'}
+			placeholder={plays ? 'empty: stopwatch' : 'such as tamsel: its exports are timed automatically'}
 			bind:value={trial.hand.app}
 		/>
 	</label>

@@ -1,4 +1,4 @@
-<!-- On which seats a trial is made. -->
+<!-- Seats a trial is made. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../../api/queries';
@@ -21,14 +21,14 @@
 </script>
 
 <fieldset>
-	<legend class="mb-1 font-semibold">On which seats</legend>
+	<legend class="mb-1 font-semibold">Seats</legend>
 	<div class="flex flex-wrap items-center gap-2">
 		{#each trial.seats as seat (seat)}
 			<span class="seat">
 				{seat}
 				<button
 					type="button"
-					aria-label="Leave {seat} out"
+					aria-label="Remove {seat}"
 					onclick={() => (trial.seats = trial.seats.filter((other) => other !== seat))}>×</button
 				>
 			</span>
@@ -38,7 +38,9 @@
 			{#each others as seat (seat.name)}<option value={seat.name}>{seat.name}</option>{/each}
 		</select>
 	</div>
-	<p class="quiet mt-1">Several seats of one class say more about the class: each is measured by itself.</p>
+	<p class="quiet mt-1">
+		Each seat is measured separately. Several seats of one class make the result more certain for the class.
+	</p>
 </fieldset>
 
 <style>

@@ -10,9 +10,9 @@
 </script>
 
 <fieldset class="grid gap-2">
-	<legend class="mb-1 font-semibold">{trial.single ? 'Which values' : 'What is changed'}</legend>
+	<legend class="mb-1 font-semibold">{trial.single ? 'Values' : 'Changes'}</legend>
 	{#if !trial.seats.length}
-		<p class="quiet">Choose a seat first: what can be tried is what was read there.</p>
+		<p class="quiet">Select a seat first: its last survey lists the settings that can be tried.</p>
 	{:else if trial.single}
 		<SingleSetting {trial} {rows} />
 	{:else}

@@ -11,18 +11,18 @@
 	let { trial, look, acts }: Props = $props();
 
 	const BY_AGENTS =
-		'An agent waits until its seat is idle, and puts everything back after each run, also where the network or the power fails.';
+		'Agents wait until their seat is idle. They restore all files after each run, even after a network or power failure.';
 	const BY_HAND =
-		'Nothing happens until somebody at the seat opens the run sheet on a phone and has a condition set; it is put back after each run, at the latest after half an hour.';
+		'Runs start when a person at the seat opens the run sheet on a phone and sets a condition. All files are restored after each run, after 30 minutes at the latest.';
 	const ready = $derived(trial.body !== null && look.data && !look.error && !look.data.unfit.length);
 	const hours = (minutes: number): string =>
 		minutes < 90 ? `${minutes} minutes` : `${(minutes / 60).toFixed(1)} hours`;
 </script>
 
-<aside aria-label="What it takes" class="content-start">
-	<h2 class="mb-2 text-lg">What it takes</h2>
+<aside aria-label="Duration and cost" class="content-start">
+	<h2 class="mb-2 text-lg">Duration and cost</h2>
 	{#if trial.body === null}
-		<p class="quiet">Once seats, a setting and its values are there, this says how long it takes.</p>
+		<p class="quiet" data-missing>To see the duration and to start: {trial.missing.join(', ')}.</p>
 	{:else if look.error}
 		<p class="text-oxblood" role="alert">{look.error.message}</p>
 	{:else if look.data}
@@ -33,12 +33,13 @@
 			{/each}
 		</ul>
 		{#if look.data.runs}<p>
-				About {look.data.runs} runs a seat, {look.data.expected_blocks} blocks ({look.data.most_blocks} at most):
-				{hours(look.data.minutes)} of a seat that nobody needs.
+				About {look.data.runs} runs per seat, {look.data.expected_blocks} blocks (max. {look.data
+					.most_blocks}):
+				{hours(look.data.minutes)} of idle time per seat.
 			</p>{/if}
 		{#if look.data.closes.length}
 			<p class="quiet mt-1">
-				{look.data.closes.map(nameOf).join(' and ')} is closed and opened again for each change.
+				{look.data.closes.map(nameOf).join(' and ')} will be closed and opened again for each change.
 			</p>
 		{/if}
 		{#each look.data.unfit as why (why)}<p class="mt-1 text-oxblood" role="alert">{why}</p>{/each}

@@ -8,8 +8,8 @@
 </script>
 
 <select class="field" aria-label="Setting" bind:value={key}>
-	<option value="">a setting…</option>
-	{#if devices}<option value={DEVICES}>The device that does it</option>{/if}
+	<option value="">select a setting…</option>
+	{#if devices}<option value={DEVICES}>Device</option>{/if}
 	{#each rows as row (keyOf(row.setting, row.app))}
 		<option value={keyOf(row.setting, row.app)}>{row.title}: {row.here || 'differs'}</option>
 	{/each}

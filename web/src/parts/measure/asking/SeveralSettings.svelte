@@ -21,7 +21,7 @@
 			<button
 				type="button"
 				class="quiet"
-				aria-label="Leave this setting out"
+				aria-label="Remove this setting"
 				onclick={() => trial.wanted.splice(place, 1)}>×</button
 			>
 		{/if}
@@ -29,14 +29,12 @@
 {/each}
 <div class="flex flex-wrap gap-3">
 	<button type="button" class="may" onclick={() => trial.wanted.push({ key: '', value: '' })}
-		>One setting more</button
+		>Add setting</button
 	>
 	{#if trial.kind === 'screening' && offNorm > 1}
-		<button type="button" class="may" onclick={() => trial.screen(rows)}
-			>Take the {offNorm} that are off norm</button
-		>
+		<button type="button" class="may" onclick={() => trial.screen(rows)}>Add the {offNorm} off norm</button>
 	{/if}
 </div>
 {#if trial.kind === 'change' && trial.wanted.length > 1}
-	<p class="quiet">Of several changes at once the verdict cannot tell which made the difference.</p>
+	<p class="quiet">With several changes at once, the result cannot show which one made the difference.</p>
 {/if}

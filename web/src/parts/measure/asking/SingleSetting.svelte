@@ -26,13 +26,13 @@
 			<button
 				type="button"
 				class="quiet size-7"
-				aria-label="Leave value {place + 1} out"
+				aria-label="Remove value {place + 1}"
 				onclick={() => trial.values.splice(place, 1)}>×</button
 			>
 		{/if}
 	</div>
 {/each}
 <button type="button" class="may justify-self-start" onclick={() => trial.values.push({ value: '' })}
-	>One value more</button
+	>Add value</button
 >
-{#if trial.kind === 'ladder'}<p class="quiet">From the smallest to the largest.</p>{/if}
+{#if trial.kind === 'ladder'}<p class="quiet">Enter values from the smallest to the largest.</p>{/if}

@@ -16,7 +16,7 @@
 
 {#if values.length && !row?.open}
 	<select class="field w-56" aria-label={label} bind:value>
-		<option value="">a value…</option>
+		<option value="">select a value…</option>
 		{#each values as name (name)}<option value={name}>{name}</option>{/each}
 	</select>
 {:else}
@@ -34,7 +34,7 @@
 		>
 		{#if row?.wanted && row.wanted !== value}
 			<button type="button" class="anchor quiet block min-h-7" onclick={() => (value = row.wanted)}
-				>the standard wants {row.wanted}</button
+				>house standard: {row.wanted}</button
 			>
 		{/if}
 	</div>

@@ -22,7 +22,7 @@
 	</select>
 </label>
 <label class="grid gap-1">
-	Bits of a channel
+	Bits per channel
 	<select class="field w-24" bind:value={plan.bits}>
 		{#each [8, 16, 32] as bits (bits)}<option value={bits}>{bits}</option>{/each}
 	</select>

@@ -1,4 +1,4 @@
-<!-- What a cut comes to, and where to go on from it. -->
+<!-- What a division of the memory yields, and the next steps. -->
 <script lang="ts">
 	import { write } from '../../../api/actions';
 	import type { Schemas } from '../../../api/client';
@@ -12,10 +12,10 @@
 	let { cut, plan, correcting, publishing }: Props = $props();
 
 	const FIGURES = $derived([
-		['seconds of preview', cut.cut.seconds.toFixed(1)],
+		['preview, seconds', cut.cut.seconds.toFixed(1)],
 		['frames', cut.cut.frames.toLocaleString('en')],
 		['workers', String(cut.cut.workers)],
-		['left', memory(cut.cut.left)]
+		['free', memory(cut.cut.left)]
 	] as const);
 	const tried = $derived(
 		`/measure/new?${new URLSearchParams({
@@ -34,7 +34,7 @@
 	}
 </script>
 
-<dl class="my-5 flex flex-wrap gap-x-10 gap-y-2">
+<dl class="mb-4 flex flex-wrap gap-x-10 gap-y-2">
 	{#each FIGURES as [name, figure] (name)}
 		<div>
 			<dt class="quiet">{name}</dt>
@@ -45,13 +45,13 @@
 <p class="max-w-[52rem]" class:text-oxblood={cut.cut.over > 0} role="status">{cut.cut.sentence}</p>
 <div class="mt-3 flex flex-wrap gap-3">
 	<button class="may" onclick={() => (plan.workers = undefined)} disabled={plan.workers === undefined}
-		>Plan it: as many workers as cost no preview</button
+		>Find the most workers without less preview</button
 	>
 	{#if correcting && cut.app && !cut.cut.over && cut.cut.pool !== cut.pool_here}
-		<a class="do no-underline" href={tried}>Try {cut.pool_shown} by runs</a>
+		<a class="do no-underline" href={tried}>Run a trial of {cut.pool_shown}</a>
 	{/if}
 	{#if publishing && cut.app && !cut.cut.over}
-		<button class="may" disabled={acts.busy} onclick={draft}>Draft it as a rule for its class</button>
+		<button class="may" disabled={acts.busy} onclick={draft}>Draft rule for this class</button>
 	{/if}
 </div>
 <Refused {acts} class="mt-2" />

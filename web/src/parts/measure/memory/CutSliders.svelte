@@ -11,7 +11,7 @@
 </script>
 
 <div class="sliders">
-	<label for="held-back" class="of" style:--of="var(--muted)">Held back</label>
+	<label for="held-back" class="of" style:--of="var(--wash)">Reserve</label>
 	<input
 		id="held-back"
 		type="range"
@@ -23,8 +23,8 @@
 		onchange={(event) => (plan.heldBack = event.currentTarget.valueAsNumber)}
 	/>
 	<span class="value">{memory(cut.held_back)}</span>
-	<span class="quiet">for the system and what else runs</span>
-	<label for="in-front" class="of" style:--of="var(--plum)">In front</label>
+	<span class="quiet">for the system and other programs</span>
+	<label for="in-front" class="of" style:--of="var(--rule)">Application</label>
 	<input
 		id="in-front"
 		type="range"
@@ -37,7 +37,7 @@
 	/>
 	<span class="value">{memory(cut.foreground)}</span>
 	<span class="quiet">for the application itself</span>
-	<label for="workers" class="of" style:--of="var(--sienna)">Workers</label>
+	<label for="workers" class="of hatched">Workers</label>
 	<input
 		id="workers"
 		type="range"
@@ -49,7 +49,7 @@
 		onchange={(event) => (plan.workers = event.currentTarget.valueAsNumber)}
 	/>
 	<span class="value">{cut.cut.workers} × {memory(cut.per_worker)}</span>
-	<span class="quiet">{cut.cores} cores, {cut.reserved} left to others</span>
+	<span class="quiet">{cut.cores} cores, {cut.reserved} reserved for others</span>
 	<span class="of" style:--of="var(--kelp)">Preview pool</span>
 	<span class="pool" aria-hidden="true">
 		<span
@@ -60,20 +60,22 @@
 		<span class="here" style:left="{(100 * cut.cut.pool) / cut.total}%"></span>
 	</span>
 	<span class="value">{memory(cut.cut.pool)}</span>
-	<span class="quiet">the standard wants {cut.pool_because}; it is {memory(cut.pool_here)} now</span>
+	<span class="quiet">house standard: {cut.pool_because}; current value: {memory(cut.pool_here)}</span>
 </div>
 
 <style>
 	.sliders {
 		display: grid;
-		grid-template-columns: 7rem minmax(8rem, 24rem) 9rem minmax(0, 1fr);
+		grid-template-columns: 7.5rem minmax(8rem, 1fr) 8.5rem;
 		gap: 0.3rem 1rem;
 		align-items: center;
-		margin-top: 1rem;
 	}
 	.of {
-		border-left: 8px solid var(--of);
+		border-left: 10px solid var(--of);
 		padding-left: 0.5rem;
+	}
+	.hatched {
+		border-image: repeating-linear-gradient(135deg, var(--kelp) 0 3px, var(--sheet) 3px 6px) 10;
 	}
 	input {
 		height: 24px;
@@ -94,6 +96,10 @@
 		width: 4px;
 		margin-left: -2px;
 		background: var(--kelp);
+	}
+	.sliders .quiet {
+		grid-column: 2 / -1;
+		margin-bottom: 0.5rem;
 	}
 	@media (max-width: 640px) {
 		.sliders {

@@ -1,4 +1,4 @@
-<!-- The run that is due: its condition, where it stands, and the one thing to do next. -->
+<!-- Next run: its condition, where it stands, and the one thing to do next. -->
 <script lang="ts">
 	import type { Schemas } from '../../../api/client';
 	import { moment } from '../../../model/words/moment';
@@ -19,39 +19,39 @@
 	const watched = $derived(byHand.app !== '');
 	const WATCHED = $derived(
 		sheet.job === 'play'
-			? `Play it ${run.needed} times, one after the other: the agent of ${sheet.seat} reads what ${nameOf(byHand.app ?? '')} tells of each.`
-			: `Export it ${run.needed} times, one after the other: the agent of ${sheet.seat} times each file.`
+			? `Play it ${run.needed} times in a row: the agent on ${sheet.seat} reads the ${nameOf(byHand.app ?? '')} statistics of each.`
+			: `Export it ${run.needed} times in a row: the agent on ${sheet.seat} times each file.`
 	);
 	const others = $derived(run.taken_by !== '' && !run.mine);
 </script>
 
-<section class="mt-4" aria-label="The run that is due" data-state={run.state}>
+<section class="mt-4" aria-label="Next run" data-state={run.state}>
 	<p class="quiet">Block {run.block}, run {run.place} of {run.in_block}</p>
 	<h2 class="text-xl">{run.condition}</h2>
 	<p class="my-3 text-[1.15rem]">
 		{sheet.job === 'play' ? 'Play' : 'Export'}: <span class="font-semibold">{byHand.what}</span>
 	</p>
 	{#if others}
-		<p role="status">{run.taken_by} makes this run. No run is made by two.</p>
+		<p role="status">{run.taken_by} is doing this run.</p>
 	{:else if run.state === 'free'}
 		{#if sheet.message}<p class="mb-3 text-sienna">{sheet.message}.</p>{/if}
 		<button class="do large" disabled={busy} onclick={() => does.take(run.id)}>Set this condition</button>
 		<p class="quiet mt-2">
-			What has to be closed for it is closed and opened again; save your work first. It is put back by itself,
-			byte for byte.
+			Save your work first: applications that must be closed are closed and opened again. All files are
+			restored automatically.
 		</p>
 	{:else if run.state === 'setting'}
 		<p class="text-[1.15rem]" role="status">Setting it on {sheet.seat}… {sheet.message}</p>
 	{:else if run.state === 'ending'}
-		<p class="text-[1.15rem]" role="status">Putting {sheet.seat} back… {sheet.message}</p>
+		<p class="text-[1.15rem]" role="status">Restoring {sheet.seat}… {sheet.message}</p>
 	{:else}
 		<p class="mb-3 font-semibold" role="status">
-			It is set{run.until ? `, until ${moment(run.until)} at the latest` : ''}.
+			Condition set{run.until ? `, until ${moment(run.until)} at the latest` : ''}.
 		</p>
 		{#if watched}
-			<p class="mb-3">{WATCHED} The first does not count.</p>
+			<p class="mb-3">{WATCHED} The first take does not count.</p>
 			<button class="do large" disabled={busy} onclick={() => does.end(run.id)}
-				>{sheet.job === 'play' ? 'It was played' : 'All exports are finished'}</button
+				>{sheet.job === 'play' ? 'Playback finished' : 'All exports finished'}</button
 			>
 		{:else}
 			{#key run.takes.length}
@@ -67,7 +67,7 @@
 	{/if}
 	{#if run.mine && (run.state === 'set' || run.state === 'setting')}
 		<button class="may mt-6 w-full" disabled={busy} onclick={() => does.leave(run.id)}
-			>Leave it, and put it back</button
+			>Cancel run and restore files</button
 		>
 	{/if}
 </section>

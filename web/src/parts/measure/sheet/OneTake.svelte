@@ -40,24 +40,24 @@
 </script>
 
 <p class="quiet">
-	Take {take + 1} of {needed}{take + 1 < needed ? ', which does not count: caches fill' : ', which counts'}
+	Take {take + 1} of {needed}{take + 1 < needed ? ' (warm-up, not counted)' : ''}
 </p>
 {#if seconds === undefined}
 	<button class="do large" onclick={press}>{running ? 'Stop' : 'Start'}</button>
 	<p class="mt-2 text-center" role="timer" aria-live="off">
-		{running ? `${spent.toFixed(1)} s` : 'Press as it starts'}
+		{running ? `${spent.toFixed(1)} s` : 'Press when playback starts'}
 	</p>
 {:else}
 	<form class="grid gap-4" onsubmit={note}>
-		<p class="text-[1.15rem]">It took {seconds.toFixed(1)} s.</p>
+		<p class="text-[1.15rem]">Duration: {seconds.toFixed(1)} s.</p>
 		{#if plays}
 			<label class="grid gap-1">
 				Frames dropped
 				<input class="field many" type="number" inputmode="numeric" min="0" required bind:value={dropped} />
 			</label>
 		{/if}
-		<button class="do large" disabled={busy}>Note it</button>
-		<button type="button" class="may" onclick={anew}>Once more</button>
+		<button class="do large" disabled={busy}>Save take</button>
+		<button type="button" class="may" onclick={anew}>Repeat take</button>
 	</form>
 {/if}
 

@@ -26,21 +26,26 @@
 </script>
 
 <form class="grid content-start gap-3" onsubmit={bring}>
-	<h2 class="text-lg">Bring a timeline</h2>
+	<h2 class="text-lg">Upload timeline</h2>
 	<label class="grid gap-1">Name <input class="field" required maxlength="120" bind:value={name} /></label>
 	<label class="grid gap-1"
-		>OpenTimelineIO, .otio or .otioz <input type="file" accept=".otio,.otioz" bind:files /></label
+		>OpenTimelineIO, .otio or .otioz <input
+			class="field"
+			type="file"
+			accept=".otio,.otioz"
+			bind:files
+		/></label
 	>
 	<label class="grid gap-1"
-		>or a folder, .otiod <input type="file" webkitdirectory bind:files={folder} /></label
+		>or a folder, .otiod <input class="field" type="file" webkitdirectory bind:files={folder} /></label
 	>
 	<label class="grid gap-1"
-		>What its sources are, .csv <input type="file" accept=".csv" bind:files={media} /></label
+		>List of its sources, .csv <input class="field" type="file" accept=".csv" bind:files={media} /></label
 	>
 	<p class="quiet">
-		Columns <span class="value">target_url, codec, width, height</span>. Brought again under its name, it
-		takes the place of the one before.
+		Columns <span class="value">target_url, codec, width, height</span>. A timeline with the same name is
+		replaced.
 	</p>
-	<button class="do justify-self-start" disabled={acts.busy || !chosen}>Bring it</button>
+	<button class="do justify-self-start" disabled={acts.busy || !chosen}>Upload timeline</button>
 	<Refused {acts} />
 </form>

@@ -21,11 +21,11 @@
 </script>
 
 <details class="mt-8">
-	<summary class="cursor-pointer"><h2 class="inline text-lg">What effects cost</h2></summary>
+	<summary class="cursor-pointer"><h2 class="inline text-lg">Cost of effects</h2></summary>
 	<Ask of={effects}>
 		{#snippet children(found)}
 			<p class="quiet my-2">
-				Frames per second of the timelines' own size, on <span class="value">cpu</span>, any
+				Frames per second at the size of the timeline, on <span class="value">cpu</span>, any
 				<span class="value">gpu</span>, or the model of one.
 				{#if found.kept_at}{found.kept_by}, {moment(found.kept_at)}.{/if}
 			</p>
@@ -33,15 +33,15 @@
 				class="field value w-full"
 				rows="16"
 				spellcheck="false"
-				aria-label="What effects cost, TOML"
+				aria-label="Cost of effects, TOML"
 				placeholder={EXAMPLE}
 				readonly={!session.may('publish')}
 				value={written ?? found.text}
 				oninput={(event) => (written = event.currentTarget.value)}></textarea>
 			{#if written !== undefined && written !== found.text}
 				<p class="mt-2 flex gap-3">
-					<button class="do" disabled={acts.busy} onclick={() => keep(found.id)}>Keep it</button>
-					<button class="may" onclick={() => (written = undefined)}>Leave it as it was</button>
+					<button class="do" disabled={acts.busy} onclick={() => keep(found.id)}>Save</button>
+					<button class="may" onclick={() => (written = undefined)}>Cancel</button>
 				</p>
 			{/if}
 			<Refused {acts} class="mt-2" />

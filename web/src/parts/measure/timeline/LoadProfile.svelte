@@ -8,7 +8,7 @@
 
 	const WIDE = 1000;
 	const HIGH = 84;
-	const FAR = 0.04; // of the width: names nearer to one another would lie on each other
+	const FAR = 0.04; // of the width: names nearer to one another would are on each other
 	let place = $state(0);
 
 	const full = $derived(HIGH - HIGH / most);

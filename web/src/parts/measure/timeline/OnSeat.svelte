@@ -19,15 +19,17 @@
 			<LoadProfile on={found} {most} />
 			{#if found.unmeasured.length}
 				<p class="text-sienna">
-					Not measured here, and counted as nothing: {found.unmeasured.join(', ')}.
-					<a class="anchor underline" href="/measure/new?kind=choice&seat={seat}">Measure its devices</a>
+					Not measured here and not included: {found.unmeasured.join(', ')}.
+					<a class="anchor underline" href="/measure/new?kind=choice&seat={seat}">Measure devices</a>
 				</p>
 			{/if}
 			{#if found.remedies.length}
-				<h3 class="mt-3 mb-1">What would make all of it play</h3>
+				<h3 class="mt-3 mb-1">Ways to play all of it</h3>
 				<Remedies ways={found.remedies} />
 				{#if elsewhere.length}
-					<p class="quiet mt-2">Or another seat: it plays on {elsewhere.slice(0, 6).join(', ')} as it is.</p>
+					<p class="quiet mt-2">
+						Or use another seat: {elsewhere.slice(0, 6).join(', ')} can play it without changes.
+					</p>
 				{/if}
 			{/if}
 		{/snippet}

@@ -12,16 +12,16 @@
 	const shown = $derived(all ? seats : seats.slice(0, Math.min(FIRST, Math.max(known.length, 3))));
 	const lacking = $derived(shown.some((row) => row.unmeasured.length));
 	function verdict(row: Schemas['SeatPlaysOut']): string {
-		if (!row.plays) return `all but ${lengthOf(row.over_seconds)}, ${row.limited_by} limits`;
-		return row.unmeasured.length ? 'plays, as far as it is measured' : 'plays';
+		if (!row.plays) return `${lengthOf(row.over_seconds)} not in real time (${row.limited_by})`;
+		return row.unmeasured.length ? 'yes, as far as measured' : 'plays';
 	}
 </script>
 
 <table class="w-full">
-	<caption class="sr-only">Seats by how they play it</caption>
+	<caption class="sr-only">Seats by playback</caption>
 	<thead class="quiet">
 		<tr
-			><th>Seat</th><th>Class</th><th class="figure">Most</th><th>In real time</th>{#if lacking}<th
+			><th>Seat</th><th>Class</th><th class="figure">Highest load</th><th>Real time</th>{#if lacking}<th
 					>Not measured</th
 				>{/if}</tr
 		>
@@ -37,7 +37,7 @@
 						onclick={() => onchoose(row.seat)}>{row.seat}</button
 					>
 				</th>
-				<td class="quiet">{row.hardware_class}{row.by_class ? ', by its class' : ''}</td>
+				<td class="quiet">{row.hardware_class}{row.by_class ? ' (from its class)' : ''}</td>
 				<td class="value figure whitespace-nowrap">{Math.round(100 * row.worst)} %</td>
 				<td class:text-oxblood={!row.plays}>{verdict(row)}</td>
 				{#if lacking}<td class="quiet">{row.unmeasured.join(', ')}</td>{/if}
@@ -47,13 +47,13 @@
 </table>
 {#if seats.length > shown.length}
 	<button class="anchor mt-1 underline" onclick={() => (all = true)}
-		>Show the other {seats.length - shown.length}</button
+		>Show {seats.length - shown.length} more</button
 	>
 {/if}
 {#if seats.length > known.length}
 	<p class="quiet mt-1">
-		Of {seats.length - known.length} seats a rate is not known: a trial of the devices of one seat, by decoding,
-		speaks for its class.
+		The decode rates of {seats.length - known.length} seats are unknown. A decode trial on one seat measures its
+		whole class.
 	</p>
 {/if}
 

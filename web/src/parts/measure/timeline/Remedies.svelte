@@ -10,16 +10,16 @@
 	const MINUTES_FROM = 0.1;
 	type Step = Schemas['RemedyStepOut'];
 	function words(step: Step): string {
-		if (step.kind === 'scale') return `play at ${step.name}: nothing to make`;
+		if (step.kind === 'scale') return `play at ${step.name}: no new files`;
 		if (step.kind === 'ahead')
-			return `render ${lengthOf(step.start ?? 0)} to ${lengthOf(step.end ?? 0)} ahead: ${storage(step.size)}`;
+			return `render ${lengthOf(step.start ?? 0)} to ${lengthOf(step.end ?? 0)} in advance: ${storage(step.size)}`;
 		const minutes =
 			step.minutes === null
 				? ''
 				: `, ${step.minutes < MINUTES_FROM ? 'seconds' : `${step.minutes.toFixed(1)} min`} to decode for it`;
-		return `a proxy of ${step.name}: ${storage(step.size)}${minutes}`;
+		return `proxy of ${step.name}: ${storage(step.size)}${minutes}`;
 	}
-	const priced = (way: Schemas['RemedyOut']): string => (way.size ? storage(way.size) : 'nothing to make');
+	const priced = (way: Schemas['RemedyOut']): string => (way.size ? storage(way.size) : 'no new files');
 </script>
 
 <ol class="ways">

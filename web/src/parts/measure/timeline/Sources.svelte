@@ -14,10 +14,8 @@
 	const acts = new Acts('timeline');
 	const unknown = $derived(found.sources.filter((source) => !source.codec).length);
 	const effect = (used: Schemas['EffectUsedOut']): string => {
-		if (used.only_cpu) return 'has no GPU form: the processor draws it everywhere';
-		return used.devices.length
-			? `costs are known for ${used.devices.join(', ')}`
-			: 'nobody has said what it costs';
+		if (used.only_cpu) return 'has no GPU version: always runs on the processor';
+		return used.devices.length ? `cost known for ${used.devices.join(', ')}` : 'cost unknown';
 	};
 
 	async function tell(event: Event & { currentTarget: HTMLInputElement }): Promise<void> {
@@ -50,13 +48,12 @@
 <details class="mt-7" open={unknown > 0}>
 	<summary class="cursor-pointer"
 		><h2 class="inline text-lg">Sources</h2>
-		<span class="quiet"
-			>{found.sources.length}{unknown ? `, ${unknown} of them nobody has described` : ''}</span
+		<span class="quiet">{found.sources.length}{unknown ? `, ${unknown} without a description` : ''}</span
 		></summary
 	>
 	{#if session.may('correct')}
 		<label class="my-2 flex flex-wrap items-center gap-3"
-			>What they are, .csv <input type="file" accept=".csv" onchange={tell} /></label
+			>List of sources, .csv <input type="file" accept=".csv" onchange={tell} /></label
 		>
 		<Refused {acts} />
 	{/if}

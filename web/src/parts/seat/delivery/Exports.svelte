@@ -20,12 +20,12 @@
 		acts.do(() => write.inspectExport(seat, { app, file, specification }));
 </script>
 
-<h3 class="title mt-5">Is an export whole?</h3>
+<h3 class="title mt-5">Export inspection</h3>
 <Ask of={exports}>
 	{#snippet children(found)}
 		{#if !found.apps.length}
 			<p class="quiet mt-1">
-				No application here names a store of exports. On any machine:
+				No application on this seat has an export folder in its dialect. On any machine, run:
 				<span class="value">normant inspect FILE</span>.
 			</p>
 		{:else if session.may('correct')}

@@ -14,7 +14,7 @@
 <ol>
 	{#each flaws as flaw, at (at)}
 		<li class="grid grid-cols-[7rem_minmax(0,1fr)] gap-3">
-			<span class="value">{flaw.at || 'all of it'}</span><span>{flaw.message}</span>
+			<span class="value">{flaw.at || 'whole file'}</span><span>{flaw.message}</span>
 		</li>
 	{/each}
 </ol>
@@ -23,7 +23,7 @@
 {/if}
 {#if found.others?.length}
 	<p class="quiet mt-1">
-		Beside it:
+		Other differences:
 		{#each found.others as other (other)}
 			<button class="anchor value mr-2 underline" onclick={() => onpick(other)}>{other}</button>
 		{/each}

@@ -16,7 +16,7 @@
 					`${found.deliverable.bits} bits ${found.deliverable.chroma}, ${found.decoded} frames, ${storage(found.size)}`
 			: ''
 	);
-	const verdict = $derived(wrong ? `${wrong} ${wrong === 1 ? 'thing is' : 'things are'} wrong` : 'whole');
+	const verdict = $derived(wrong ? `${wrong} ${wrong === 1 ? 'problem' : 'problems'} found` : 'whole');
 </script>
 
 <li
@@ -24,7 +24,7 @@
 	data-inspected={inspection.told ? (found ? verdict : inspection.outcome) : 'asked'}
 >
 	<p class="flex flex-wrap items-baseline gap-x-3">
-		<span class="value break-all">{inspection.file || 'the newest export'}</span>
+		<span class="value break-all">{inspection.file || 'latest export'}</span>
 		{#if found}
 			<span class="font-semibold" class:text-oxblood={wrong} class:text-kelp={!wrong}>{verdict}</span>
 		{/if}
@@ -36,6 +36,6 @@
 	{:else if inspection.told}
 		<p class="text-oxblood">{inspection.message}</p>
 	{:else}
-		<p role="status">{inspection.message || 'Waiting for the seat to look…'}</p>
+		<p role="status">{inspection.message || 'Waiting for the seat…'}</p>
 	{/if}
 </li>

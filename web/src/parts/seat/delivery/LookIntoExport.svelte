@@ -26,18 +26,18 @@
 			</label>
 		{/if}
 		<label class="grid min-w-40 flex-1 gap-1">
-			<span class="quiet">File in its exports</span>
-			<input class="field value" maxlength="400" placeholder="the newest" bind:value={file} />
+			<span class="quiet">File in the export folder</span>
+			<input class="field value" maxlength="400" placeholder="latest" bind:value={file} />
 		</label>
-		<button class="do">Look into it</button>
+		<button class="do">Inspect export</button>
 	</div>
 	<details>
-		<summary class="quiet cursor-pointer">What it has to be</summary>
+		<summary class="quiet cursor-pointer">Delivery specification</summary>
 		<textarea
 			class="field value mt-1 w-full"
 			rows="5"
 			maxlength="10000"
-			aria-label="What it has to be, TOML"
+			aria-label="Delivery specification, TOML"
 			placeholder={EXAMPLE}
 			bind:value={specification}></textarea>
 	</details>

@@ -12,8 +12,8 @@
 	const answer = createQuery(() => ask.ready(seat));
 	const KINDS = new Map([
 		[true, 'holds'],
-		[false, 'does not hold'],
-		[null, 'not known']
+		[false, 'not met'],
+		[null, 'unknown']
 	]);
 </script>
 

@@ -34,10 +34,10 @@
 		{#if session.may('correct')}
 			{#if care.state === 'stopped'}
 				<button class="may" disabled={acts.busy} onclick={() => acts.do(() => write.resumeCare(care.name))}
-					>Let it go on</button
+					>Resume</button
 				>
 			{:else}
-				<button class="may" aria-expanded={stopping} onclick={() => (stopping = !stopping)}>Stop it…</button>
+				<button class="may" aria-expanded={stopping} onclick={() => (stopping = !stopping)}>Stop…</button>
 			{/if}
 		{/if}
 	</div>
@@ -52,8 +52,8 @@
 				class="field w-80"
 				required
 				maxlength="300"
-				placeholder="why"
-				aria-label="Why"
+				placeholder="reason"
+				aria-label="Reason"
 				bind:value={why}
 			/>
 			<button class="do" disabled={acts.busy}>Stop {care.name}</button>
@@ -62,7 +62,7 @@
 	<Refused {acts} />
 	{#if care.turns.length}
 		<table class="mt-2 w-full max-w-[60rem]">
-			<caption class="sr-only">Its last turns</caption>
+			<caption class="sr-only">Last runs</caption>
 			<tbody>
 				{#each care.turns as turn (turn.opens)}
 					{@render lastTurn(turn)}
@@ -79,7 +79,7 @@
 		<td class="value w-44 text-right">{sizes(turn)}</td>
 		<td class="w-28 text-right"
 			>{#if turn.clearing}<a class="anchor underline" href="/stores/clearings/{turn.clearing}"
-					>{turn.state === 'planned' ? 'Read and sign' : 'The plan'}</a
+					>{turn.state === 'planned' ? 'Read and sign' : 'Open plan'}</a
 				>{/if}</td
 		>
 	</tr>

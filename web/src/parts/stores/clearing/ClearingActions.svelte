@@ -26,15 +26,15 @@
 <div class="flex flex-wrap gap-3">
 	{#if plan.state === 'looking'}
 		<button class="may" disabled={acts.busy} onclick={() => acts.do(() => write.goWithout(plan.id))}>
-			Go on without the others
+			Continue without the others
 		</button>
 	{:else if plan.state === 'planned' && plan.going}
-		<button class="do" onclick={() => (open = 'sign')}>Sign this plan…</button>
+		<button class="do" onclick={() => (open = 'sign')}>Sign clean-up…</button>
 	{:else if plan.state === 'running'}
-		<button class="may" onclick={() => (open = 'halt')}>Halt it…</button>
+		<button class="may" onclick={() => (open = 'halt')}>Halt…</button>
 	{:else if plan.state === 'halted'}
 		<button class="may" disabled={acts.busy} onclick={() => acts.do(() => write.resumeClearing(plan.id))}>
-			Resume it
+			Resume
 		</button>
 	{/if}
 	{#if plan.held}
@@ -44,30 +44,32 @@
 	{/if}
 	{#if drops}
 		<button class="may" disabled={acts.busy} onclick={() => acts.do(() => write.dropClearing(plan.id))}>
-			Drop it
+			Discard plan
 		</button>
 	{/if}
 </div>
 {#if open === 'sign'}
-	<Sheet title="Sign this plan" onclose={() => (open = '')}>
+	<Sheet title="Sign clean-up" onclose={() => (open = '')}>
 		<div class="grid gap-3">
 			<p>{plan.sentence}</p>
 			<p>
-				Each item is looked at once more when its turn comes: what was used, opened or changed since stays.
-				One seat goes first; the others follow when it is done, outside booked hours.
+				Each file is checked again before it is deleted: files that were used, opened or changed since then
+				are kept. 1 seat starts; the others follow when it has finished, outside booked hours.
 			</p>
 			<button class="do justify-self-start" disabled={acts.busy} onclick={sign}>
-				Sign, and let {storage(plan.promised)} go
+				Sign clean-up ({storage(plan.promised)})
 			</button>
 			{#if acts.refused}<p class="text-oxblood" role="alert">{acts.refused}</p>{/if}
 		</div>
 	</Sheet>
 {:else if open === 'halt'}
-	<Sheet title="Halt this plan" onclose={() => (open = '')}>
+	<Sheet title="Halt clean-up" onclose={() => (open = '')}>
 		<form class="grid gap-3" onsubmit={halt}>
-			<p>Nothing more goes. What a seat is at comes to its end, and what is held can be put back.</p>
-			<label class="grid gap-1">Why <input class="field" bind:value={why} required maxlength="300" /></label>
-			<button class="do justify-self-start" disabled={acts.busy}>Halt it</button>
+			<p>No more files are deleted. Work in progress finishes, and held files can be put back.</p>
+			<label class="grid gap-1"
+				>Reason <input class="field" bind:value={why} required maxlength="300" /></label
+			>
+			<button class="do justify-self-start" disabled={acts.busy}>Halt clean-up</button>
 		</form>
 	</Sheet>
 {/if}

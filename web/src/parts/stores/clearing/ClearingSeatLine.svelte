@@ -13,7 +13,7 @@
 		open: boolean;
 		onopen: () => void;
 	};
-	const STATES: Record<string, string> = { looking: 'has not answered yet', waiting: 'waits for its turn' };
+	const STATES: Record<string, string> = { looking: 'no answer yet', waiting: 'waiting' };
 	let { plan, seat, most, stores, open, onopen }: Props = $props();
 
 	const isEmpty = (store: Schemas['StoreClearingOut']): boolean => !store.items && !store.trouble;
@@ -41,7 +41,7 @@
 	{#if open}
 		<ul class="mt-1 mb-2 ml-4">
 			{#each filled as store (store.place)}<ClearingStore {plan} {store} />{/each}
-			{#if empty}<li class="quiet border-t border-hair py-1">Empty: {empty}.</li>{/if}
+			{#if empty}<li class="quiet border-t border-hair py-1">Nothing to delete: {empty}.</li>{/if}
 		</ul>
 	{/if}
 </li>

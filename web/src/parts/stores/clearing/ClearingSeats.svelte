@@ -35,7 +35,7 @@
 	</ul>
 	{#if silent}
 		<p class="quiet mt-2">
-			{silent === 1 ? 'One more seat has' : `${silent} more seats have`} nothing that may go.
+			{silent === 1 ? '1 more seat has' : `${silent} more seats have`} nothing to delete.
 		</p>
 	{/if}
 </section>

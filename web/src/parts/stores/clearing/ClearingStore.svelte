@@ -2,7 +2,7 @@
 <script lang="ts">
 	import type { Schemas } from '../../../api/client';
 	import { storeWords } from '../../../model/stores/clearing';
-	import { day, moment } from '../../../model/words/moment';
+	import { moment } from '../../../model/words/moment';
 	import { storage } from '../../../model/words/sizes';
 	import Items from './Items.svelte';
 
@@ -10,8 +10,12 @@
 	let { plan, store }: Props = $props();
 
 	let open = $state(false);
-	const count = (items: number): string => `${items.toLocaleString('en')} item${items === 1 ? '' : 's'}`;
-	const fate = $derived(store.at_once ? 'at once, and do not come back' : 'and can be put back for a day');
+	const count = (items: number): string => `${items.toLocaleString('en')} file${items === 1 ? '' : 's'}`;
+	const fate = $derived(
+		store.at_once
+			? 'deleted at once and cannot be put back'
+			: 'held for 24 hours and can be put back; then they are deleted'
+	);
 </script>
 
 <li class="border-t border-hair py-1">
@@ -22,44 +26,44 @@
 		<span class="quiet">{storage(store.size)}, {count(store.items)}</span>
 	</p>
 	{#if store.is_implausible}
-		<p class="text-sienna">Implausible: more than its volume holds. Not counted in the sums of the plan.</p>
+		<p class="text-sienna">Implausible size: larger than its volume. Not included in the totals.</p>
 	{/if}
 	{#if store.trouble}
-		<p class="quiet">Not looked through: {store.trouble}.</p>
+		<p class="quiet">Not scanned: {store.trouble}.</p>
 	{:else if store.going}
 		<p>
-			{count(store.going)}, {storage(store.going_size)}, go {fate}; the oldest was used {store.oldest
+			{count(store.going)} ({storage(store.going_size)}) will be {fate}. Oldest last use: {store.oldest
 				? moment(store.oldest)
-				: 'long ago'}.
+				: 'unknown'}.
 			<button class="anchor underline" aria-expanded={open} onclick={() => (open = !open)}>
-				{open ? 'Hide them' : 'Show them'}
+				{open ? 'Hide files' : 'Show files'}
 			</button>
 		</p>
 	{/if}
 	{#if store.cleared}
 		<p>
-			{count(store.cleared.items)}, {storage(store.cleared.size)}, went{store.cleared.held_until
-				? `; held until ${day(store.cleared.held_until)} ${moment(store.cleared.held_until)}`
-				: ''}.
+			{count(store.cleared.items)} ({storage(store.cleared.size)})
+			{store.cleared.held_until ? `held until ${moment(store.cleared.held_until)}` : 'deleted'}.
 			{#each store.cleared.reasons as reason (reason.why)}
-				<span class="text-sienna">{count(reason.items)} stayed: {reason.why}. </span>
+				<span class="text-sienna">{count(reason.items)} kept: {reason.why}. </span>
 			{/each}
 		</p>
 	{/if}
 	{#if store.deleted}
 		<p>
-			{count(store.deleted.items)}, {storage(store.deleted.size)}, deleted {moment(store.deleted.at)}.
+			{count(store.deleted.items)} ({storage(store.deleted.size)}) deleted {moment(store.deleted.at)}.
 			{#if store.deleted.returned}<span class="text-sienna"
-					>{count(store.deleted.returned)} changed meanwhile and went back.
+					>{count(store.deleted.returned)} changed while held and put back.
 				</span>{/if}
 			{#if store.deleted.staying}<span class="text-sienna"
-					>{count(store.deleted.staying)} could not go back and stay held: {store.deleted.reasons[0]?.why}.
+					>{count(store.deleted.staying)} could not be put back and remain held: {store.deleted.reasons[0]
+						?.why}.
 				</span>{/if}
 			{#if store.deleted.lost}<span class="text-oxblood"
-					>{count(store.deleted.lost)} can be found neither held nor in place.
+					>{count(store.deleted.lost)} missing: found neither in the holding folder nor in the store.
 				</span>{/if}
 			{#if store.deleted.unrecorded}<span class="quiet"
-					>The holding folder has {count(store.deleted.unrecorded)} that this order did not put there; they stay.
+					>The holding folder has {count(store.deleted.unrecorded)} from another source; they are kept.
 				</span>{/if}
 		</p>
 	{/if}

@@ -18,9 +18,9 @@
 	const MANY = 100;
 	const FURTHEST = 10_000; // whoever looks for one further down searches
 	const SORTS = [
-		['size', 'the largest first'],
-		['oldest', 'the longest unused first'],
-		['path', 'by their path']
+		['size', 'largest first'],
+		['oldest', 'longest unused first'],
+		['path', 'by path']
 	] as const;
 	const PAUSE_MS = 300; // after the last key, before a list of a million files is searched
 	let typed = $state('');
@@ -60,26 +60,26 @@
 			{:else if list.state !== 'whole'}
 				<p role="status">
 					{list.state === 'asked' || session.may('correct')
-						? `${store.seat} is asked for its list…`
-						: 'A supervisor can ask the seat for its list.'}
+						? `Waiting for the list of ${store.seat}…`
+						: 'A supervisor can request the list from the seat.'}
 				</p>
 			{:else}
 				<div class="mb-2 flex flex-wrap items-center gap-3">
 					<input
 						class="field w-64"
-						placeholder="A part of a path"
-						aria-label="Search in the items"
+						placeholder="part of a path"
+						aria-label="Search files"
 						maxlength="200"
 						bind:value={typed}
 					/>
-					<select class="field w-64" aria-label="In which order" bind:value={sort}>
+					<select class="field w-64" aria-label="Order" bind:value={sort}>
 						{#each SORTS as [value, words] (value)}<option {value}>{words}</option>{/each}
 					</select>
 					<span class="quiet"
 						>{count(list.matching)} of {count(list.total)}{#if list.searched < list.total}, in the first
 							{count(list.searched)}{/if}</span
 					>
-					<a class="anchor ml-auto underline" href={address} download>The whole list as NDJSON</a>
+					<a class="anchor ml-auto underline" href={address} download>Complete list (NDJSON)</a>
 				</div>
 				<ul class="value">
 					{#each list.items as item (item.path)}
@@ -91,9 +91,9 @@
 					{/each}
 				</ul>
 				<p class="mt-2 flex gap-3">
-					{#if offset}<button class="may" onclick={() => (offset -= MANY)}>The {MANY} before</button>{/if}
+					{#if offset}<button class="may" onclick={() => (offset -= MANY)}>Previous {MANY}</button>{/if}
 					{#if offset + MANY < Math.min(list.matching, FURTHEST)}
-						<button class="may" onclick={() => (offset += MANY)}>The next {MANY}</button>
+						<button class="may" onclick={() => (offset += MANY)}>Next {MANY}</button>
 					{/if}
 				</p>
 			{/if}

@@ -11,16 +11,16 @@
 	const cell = 'value whitespace-nowrap pl-3 text-right';
 </script>
 
-<section aria-label="What goes">
-	<h2 class="mb-1 text-lg">What goes</h2>
+<section aria-label="To be deleted">
+	<h2 class="mb-1 text-lg">To be deleted</h2>
 	<table class="w-full">
 		<thead>
 			<tr class="quiet text-left">
 				<th scope="col">Store</th>
-				<th scope="col" class="text-right">holds</th>
-				<th scope="col" class="text-right">goes</th>
-				<th scope="col" class="text-right">items</th>
-				{#if signed}<th scope="col" class="text-right">went</th>{/if}
+				<th scope="col" class="text-right">size</th>
+				<th scope="col" class="text-right">to delete</th>
+				<th scope="col" class="text-right">files</th>
+				{#if signed}<th scope="col" class="text-right">deleted</th>{/if}
 			</tr>
 		</thead>
 		<tbody>
@@ -37,7 +37,7 @@
 					{#if signed}<td class={cell}>{storage(row.cleared_size)}</td>{/if}
 				</tr>
 			{:else}
-				<tr class="border-t border-hair"><td colspan="4">No seat has answered yet.</td></tr>
+				<tr class="border-t border-hair"><td colspan="4">No answers from seats yet.</td></tr>
 			{/each}
 		</tbody>
 	</table>

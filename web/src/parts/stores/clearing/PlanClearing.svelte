@@ -38,7 +38,7 @@
 
 <form class="grid grid-cols-1 gap-x-12 gap-y-5 lg:grid-cols-[minmax(0,1fr)_22rem]" onsubmit={begin}>
 	<fieldset>
-		<legend class="mb-1 font-semibold">What is looked through</legend>
+		<legend class="mb-1 font-semibold">Store types</legend>
 		<div class="grid gap-x-6 gap-y-1.5 md:grid-cols-2">
 			{#each KINDS as [kind, what] (kind)}
 				<label class="flex items-baseline gap-2">
@@ -55,33 +55,33 @@
 		<label class="grid gap-1">
 			Where
 			<select class="field" bind:value={where}>
-				<option value="house">the whole house</option>
-				<optgroup label="A room">
+				<option value="house">all seats</option>
+				<optgroup label="Room">
 					{#each rooms as room (room)}<option value="room {room}">{room}</option>{/each}
 				</optgroup>
-				<optgroup label="A seat">
+				<optgroup label="Seat">
 					{#each seats as { name } (name)}<option value="seat {name}">{name}</option>{/each}
 				</optgroup>
 			</select>
 		</label>
 		<label class="grid gap-1">
-			Unused for so many days
+			Unused for (days)
 			<input class="field" type="number" min="1" max="3650" required bind:value={days} />
 		</label>
 		<label class="grid gap-1">
-			Free on each volume when it is done <span class="quiet">such as 200 GB; empty for all that may go</span>
+			Free space to reach on each volume <span class="quiet">such as 200 GB; empty: no limit</span>
 			<input class="field" maxlength="40" bind:value={free} />
 		</label>
 		<label class="grid gap-1">
-			Only of one production
+			Production
 			<select class="field" bind:value={production}>
-				<option value="">of all that have ended, and what tells none</option>
+				<option value="">All ended productions, and files of no known production</option>
 				{#each productions.data?.items ?? [] as { name, ended_at } (name)}
 					{#if ended_at}<option>{name}</option>{/if}
 				{/each}
 			</select>
 		</label>
-		<button class="do justify-self-start" disabled={acts.busy || !kinds.length}>See what may go</button>
+		<button class="do justify-self-start" disabled={acts.busy || !kinds.length}>Create clean-up plan</button>
 		<Refused {acts} />
 	</div>
 </form>

@@ -24,6 +24,6 @@
 		Production <input class="field w-64" bind:value={production} required maxlength="120" />
 	</label>
 	<AppSelect bind:value={app} />
-	<button class="do" disabled={acts.busy}>Assign the delivery</button>
+	<button class="do" disabled={acts.busy}>Assign delivery</button>
 	<button class="may" type="button" onclick={onclose}>Cancel</button>
 </form>

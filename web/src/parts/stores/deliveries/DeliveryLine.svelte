@@ -63,11 +63,11 @@
 			{/if}
 			{#if row.inspected}
 				<button class="may" disabled={acts.busy} onclick={() => acts.do(layBeside)}>
-					Add the inspection
+					Attach inspection
 				</button>
 			{:else if row.seat && row.app && row.inspection === null && row.state === 'proposed'}
 				<button class="may" disabled={asked || acts.busy} onclick={inspect}>
-					{asked ? `${row.seat} inspects the file` : 'Inspect the file'}
+					{asked ? `${row.seat} inspects the file` : 'Inspect file'}
 				</button>
 			{/if}
 			<button class="may" aria-expanded={open === 'withdraw'} onclick={() => toggle('withdraw')}
@@ -84,7 +84,7 @@
 			<label class="grid gap-1"
 				>Reason <input class="field w-80" bind:value={reason} required maxlength="300" /></label
 			>
-			<button class="do" disabled={acts.busy}>Withdraw the delivery</button>
+			<button class="do" disabled={acts.busy}>Withdraw delivery</button>
 			<button class="may" type="button" onclick={close}>Cancel</button>
 		</form>
 	{/if}

@@ -12,7 +12,7 @@
 
 	const productions = createQuery(ask.productions);
 	let name = $state('');
-	const seats = (count: number): string => (count === 1 ? 'one seat' : `${count} seats`);
+	const seats = (count: number): string => (count === 1 ? '1 seat' : `${count} seats`);
 
 	async function close(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
@@ -46,11 +46,11 @@
 	{#if may}
 		<form class="mt-4 grid gap-2" onsubmit={close}>
 			<label class="grid gap-1">
-				Name of a production that has ended
-				<span class="quiet">Its files may be deleted from now on, once they are old enough.</span>
+				Production name
+				<span class="quiet">Files start to age from now.</span>
 				<input class="field" bind:value={name} required maxlength="120" />
 			</label>
-			<button class="may justify-self-start" disabled={acts.busy}>End the production</button>
+			<button class="may justify-self-start" disabled={acts.busy}>Mark production as ended</button>
 		</form>
 	{/if}
 </section>

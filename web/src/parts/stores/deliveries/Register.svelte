@@ -43,7 +43,7 @@
 				SHA-256 of the file
 				<input class="field value" bind:value={digest} required pattern="[0-9a-f]{'{64}'}" maxlength="64" />
 			</label>
-			<button class="do justify-self-start" disabled={acts.busy}>Register the export</button>
+			<button class="do justify-self-start" disabled={acts.busy}>Register export</button>
 		</form>
 	{/if}
 </div>

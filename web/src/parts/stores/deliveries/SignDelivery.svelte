@@ -19,7 +19,7 @@
 	}
 </script>
 
-<section class="mt-2 border-l-2 border-hair pl-4" aria-label="Sign the delivery of {row.project}">
+<section class="mt-2 border-l-2 border-hair pl-4" aria-label="Sign delivery of {row.project}">
 	<Ask of={release}>
 		{#snippet children(read)}
 			<p>{read.sentence}</p>
@@ -50,7 +50,7 @@
 			{/if}
 			<p class="mt-3 flex gap-3">
 				<button class="do" disabled={acts.busy || !read.may_sign} onclick={() => sign(read.seen)}>
-					Sign the delivery
+					Sign delivery
 				</button>
 				<button class="may" onclick={onclose}>Cancel</button>
 			</p>

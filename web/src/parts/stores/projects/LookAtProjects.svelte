@@ -1,15 +1,16 @@
-<!-- Having a seat read its projects, or bringing one. -->
+<!-- Forms to scan the projects on a seat and to upload a project; each shows its own result and refusal. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../../api/actions';
 	import { ask } from '../../../api/queries';
 	import { heardOf } from '../../../model/house/rooms';
 	import { nameOf } from '../../../model/words/names';
-	import type { Acts } from '../../../state/acts.svelte';
+	import { Acts } from '../../../state/acts.svelte';
 	import { route } from '../../../state/shell/route.svelte';
+	import Refused from '../../ui/Refused.svelte';
 
-	type Props = { acts: Acts };
-	let { acts }: Props = $props();
+	const scan = new Acts('project');
+	const upload = new Acts('project');
 
 	const floor = createQuery(ask.floor);
 	const dialects = createQuery(ask.dialects);
@@ -18,24 +19,31 @@
 	let seat = $state(route.query.get('seat') ?? '');
 	let app = $state('');
 	let storage = $state('');
-	let asked = $state('');
+	let order = $state('');
+	const progress = createQuery(() => ({
+		...ask.projectScan(order),
+		refetchInterval: ({ state }) => (state.data?.finished ? false : 2000)
+	}));
 	let files = $state<FileList>();
 
 	async function look(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		if (await acts.do(() => write.lookAtProjects({ seat, app, storage, file: '' }))) asked = seat;
+		order = '';
+		await scan.do(async () => {
+			order = (await write.lookAtProjects({ seat, app, storage, file: '' })).order;
+		});
 	}
 
 	async function bring(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
 		const file = files?.[0];
 		if (file && app)
-			await acts.do(async () => route.go(`/stores/projects/${(await write.bringProject(app, file)).id}`));
+			await upload.do(async () => route.go(`/stores/projects/${(await write.bringProject(app, file)).id}`));
 	}
 </script>
 
-<section aria-label="Look through projects">
-	<h2 class="mb-2 text-lg">Look through projects</h2>
+<section aria-label="Scan projects">
+	<h2 class="mb-2 text-lg">Scan projects</h2>
 	<form class="grid gap-3" onsubmit={look}>
 		<label class="grid gap-1"
 			>Application
@@ -44,23 +52,28 @@
 			</select></label
 		>
 		<label class="grid gap-1"
-			>At the seat
+			>Seat
 			<select class="field" required bind:value={seat}>
 				{#each seats as { name } (name)}<option>{name}</option>{/each}
 			</select></label
 		>
 		<label class="grid gap-1"
-			>Its media belong in <span class="quiet">a folder; empty: they may lie anywhere</span>
+			>Media folder <span class="quiet">optional; empty: any folder</span>
 			<input class="field value" maxlength="400" bind:value={storage} placeholder="/brine/media" /></label
 		>
-		<button class="do justify-self-start" disabled={acts.busy}>Have them read there</button>
-		{#if asked}<p role="status">{asked} reads them; each comes up here when it is done.</p>{/if}
+		<button class="do justify-self-start" disabled={scan.busy}>Scan projects on this seat</button>
+		<Refused acts={scan} />
+		{#if order && progress.data}
+			<p role="status" class:text-sienna={progress.data.failed}>{progress.data.sentence}</p>
+		{/if}
 	</form>
 	<form class="mt-5 grid gap-3" onsubmit={bring}>
 		<label class="grid gap-1"
-			>Or bring one <span class="quiet">its media are not looked for then</span>
+			>Or upload a project <span class="quiet">its media files are not checked</span>
 			<input class="field" type="file" required bind:files /></label
 		>
-		<button class="may justify-self-start" disabled={acts.busy || !app}>Read this file</button>
+		<button class="may justify-self-start" disabled={upload.busy || !app}>Upload project</button>
+		{#if files?.length && !app}<p class="quiet">Select an application above first.</p>{/if}
+		<Refused acts={upload} />
 	</form>
 </section>

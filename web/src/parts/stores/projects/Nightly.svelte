@@ -1,13 +1,16 @@
-<!-- Productions all of whose projects are looked through each night. -->
+<!-- Productions whose projects are scanned each night. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { write } from '../../../api/actions';
 	import { ask } from '../../../api/queries';
-	import type { Acts } from '../../../state/acts.svelte';
+	import { Acts } from '../../../state/acts.svelte';
 	import Ask from '../../ui/Ask.svelte';
+	import Refused from '../../ui/Refused.svelte';
 
-	type Props = { acts: Acts; may: boolean };
-	let { acts, may }: Props = $props();
+	type Props = { may: boolean };
+	let { may }: Props = $props();
+
+	const acts = new Acts('project');
 
 	const nightly = createQuery(ask.nightly);
 	const productions = createQuery(ask.productions);
@@ -21,8 +24,8 @@
 	}
 </script>
 
-<section aria-label="Each night">
-	<h2 class="mb-1 text-lg">Each night</h2>
+<section aria-label="Nightly scans">
+	<h2 class="mb-1 text-lg">Nightly scans</h2>
 	<Ask of={nightly}>
 		{#snippet children(list)}
 			<ul>
@@ -30,18 +33,19 @@
 					<li class="flex flex-wrap gap-x-3 border-t border-hair py-1">
 						<span class="flex-1"
 							>{look.production}
-							<span class="quiet">{look.storage || 'media anywhere'}, by {look.made_by}</span></span
+							<span class="quiet">{look.storage || 'media in any folder'}, by {look.made_by}</span></span
 						>
 						{#if may}
 							<button
 								class="anchor underline"
 								disabled={acts.busy}
-								onclick={() => acts.do(() => write.endNightly(look.id))}>End {look.production}</button
+								onclick={() => acts.do(() => write.endNightly(look.id))}
+								>Stop scanning {look.production}</button
 							>
 						{/if}
 					</li>
 				{:else}
-					<li class="quiet">No production’s projects are looked through by themselves.</li>
+					<li class="quiet">No nightly scans yet.</li>
 				{/each}
 			</ul>
 		{/snippet}
@@ -49,16 +53,17 @@
 	{#if may}
 		<form class="mt-3 grid gap-2" onsubmit={begin}>
 			<label class="grid gap-1"
-				>All projects of
+				>Production
 				<select class="field" required bind:value={production}>
 					{#each live as { name } (name)}<option>{name}</option>{/each}
 				</select></label
 			>
 			<label class="grid gap-1"
-				>whose media belong in
-				<input class="field value" maxlength="400" bind:value={storage} placeholder="anywhere" /></label
+				>Media folder
+				<input class="field value" maxlength="400" bind:value={storage} placeholder="any folder" /></label
 			>
-			<button class="may justify-self-start" disabled={acts.busy}>Look each night</button>
+			<button class="may justify-self-start" disabled={acts.busy}>Scan every night</button>
+			<Refused {acts} />
 		</form>
 	{/if}
 </section>

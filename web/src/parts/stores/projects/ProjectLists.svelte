@@ -14,7 +14,7 @@
 
 {#each projects.data?.items ?? [] as project (project.id)}
 	<section class="mt-7" data-project={project.file}>
-		<h2 class="text-lg">Please tidy {project.file}</h2>
+		<h2 class="text-lg">Clean up {project.file}</h2>
 		<p>{projectWords(project)}. <span class="quiet">Read {moment(project.seen_at)}.</span></p>
 		<Troubles list={project.list} more={project.more} />
 	</section>

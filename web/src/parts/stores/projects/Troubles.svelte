@@ -19,9 +19,9 @@
 		</ul>
 	</section>
 {:else}
-	<p>Nothing is wrong with its media.</p>
+	<p>No problems with its media.</p>
 {/each}
-{#if more}<p class="quiet mt-2">{more.toLocaleString('en')} more are not told one by one.</p>{/if}
+{#if more}<p class="quiet mt-2">{more.toLocaleString('en')} more are not listed.</p>{/if}
 
 {#snippet wrong(row: Trouble)}
 	<li class="flex flex-wrap gap-x-4 border-t border-hair py-1">
