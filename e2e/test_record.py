@@ -180,7 +180,7 @@ class Register(Journey):
         self.go("/floor")
         with self.page.expect_download() as download:
             self.page.get_by_role("link", name="CSV").click()
-        self.assertTrue(download.value.suggested_filename.startswith("normant-seats-"))
+        self.assertTrue(download.value.suggested_filename.startswith("normant-seat-table-"))
 
 
 class Large(Journey):
