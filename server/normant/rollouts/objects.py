@@ -53,6 +53,7 @@ def rollout_object(rollout: Rollout, asks: User | None = None) -> dict[str, Any]
     held = [leg for leg in legs if leg.state == Leg.State.WAITING and not leg.begun_at]
     return {
         **rollout_row(rollout),
+        "starts_at": rollout.core_terms.begins,
         "of": rollout.of_id,
         "reason": rollout.reason,
         "approved_by": rollout.approved_by.username if rollout.approved_by else None,

@@ -122,8 +122,9 @@ class MineOut(Schema):
 
 
 class RolloutOut(RolloutRowOut):
-    """A rollout, whole."""
+    """A rollout with its seats; `starts_at` is the time chosen for its start, null where it started at once."""
 
+    starts_at: Moment | None
     of: int | None
     reason: str
     approved_by: str | None

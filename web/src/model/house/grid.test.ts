@@ -51,6 +51,11 @@ describe('Drift', () => {
 		];
 		expect(linesOf(rows, (app) => app).map((line) => line.title)).toEqual(['Memory', 'A, corrow', 'B']);
 		expect(linesOf(rows, (app) => app, true).map((line) => line.title)).toEqual(['Memory', 'B']);
+		const setting = rows[0]?.setting ?? '';
+		expect(linesOf(rows, (app) => app, false, setting).map((line) => line.title)).toEqual([
+			'Memory',
+			'A, corrow'
+		]);
 	});
 
 	it('shortens names that begin alike, and stacks those that do not', () => {

@@ -86,11 +86,16 @@ export type Line =
 	| { kind: 'family'; key: string; title: string }
 	| { kind: 'row'; key: string; title: string; told: string; row: number; cause: number | null };
 
-export function linesOf(rows: readonly GridRow[], nameOf: (app: string) => string, onlyOff = false): Line[] {
+export function linesOf(
+	rows: readonly GridRow[],
+	nameOf: (app: string) => string,
+	onlyOff = false,
+	setting = ''
+): Line[] {
 	const lines: Line[] = [];
 	let family = '';
 	rows.forEach((row, number) => {
-		if (onlyOff && !row.off) return;
+		if ((onlyOff && !row.off) || (setting && row.setting !== setting)) return;
 		if (row.family !== family) {
 			family = row.family;
 			lines.push({ kind: 'family', key: family, title: row.family_title });

@@ -1,5 +1,5 @@
 import { describe, expect, it, test } from 'vitest';
-import { limitOf, localOf, momentOf, nameOfWave, startOf, USUAL } from './terms';
+import { limitOf, localOf, momentOf, nameOfWave, startOf, startWords, USUAL } from './terms';
 
 test('a moment of the form comes back as it was', () => {
 	expect(localOf(momentOf('2026-03-02T18:30'))).toBe('2026-03-02T18:30');
@@ -13,6 +13,13 @@ test('no number is no limit', () => {
 
 test('the first wave has a name', () => {
 	expect([0, 1].map(nameOfWave)).toEqual(['Canaries', 'Wave 1']);
+});
+
+it('a rollout says when it starts, with the zone', () => {
+	const now = Date.parse('2026-12-02T12:00:00Z');
+	expect(startWords('2026-12-02T20:00:00Z', true, now)).toMatch(/^Starts [0-9]{2}:[0-9]{2} \(.+\)$/);
+	expect(startWords('2026-12-02T11:00:00Z', true, now)).toMatch(/^Started /);
+	expect(startWords('2026-12-02T20:00:00Z', false, now)).toBe('');
 });
 
 describe('the start of a plan', () => {

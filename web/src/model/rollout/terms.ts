@@ -1,5 +1,6 @@
 /** How careful a rollout is, as its form holds it. What it comes to the server alone works out. */
 import type { Schemas } from '../../api/client';
+import { moment, timeZone } from '../words/moment';
 
 export type Terms = Schemas['TermsIn'];
 export const USUAL: Terms = {
@@ -79,6 +80,13 @@ export function limitOf(text: string): number {
 }
 
 export const nameOfWave = (wave: number): string => (wave ? `Wave ${wave}` : 'Canaries');
+
+/** `Starts 20:00 (UTC)` before that time, `Started Tue 20:00 (UTC)` after it. */
+export function startWords(startsAt: string, running: boolean, now = Date.now()): string {
+	const ahead = Date.parse(startsAt) > now;
+	if (ahead && !running) return '';
+	return `${ahead ? 'Starts' : 'Started'} ${moment(startsAt, now)} (${timeZone})`;
+}
 
 export type Start = 'now' | 'tonight' | 'later';
 

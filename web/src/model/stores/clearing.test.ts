@@ -1,5 +1,5 @@
 import { expect, test } from 'vitest';
-import { seatsInOrder, shareGone, type ClearingSeat } from './clearing';
+import { exceptionsFirst, seatsInOrder, shareGone, type ClearingSeat } from './clearing';
 
 const seat = (name: string, more: Partial<ClearingSeat>): ClearingSeat => ({
 	seat: name,
@@ -27,6 +27,22 @@ test('seats at work come first, then those of which most goes, and last those of
 		'little',
 		'stopped',
 		'nothing'
+	]);
+});
+
+test('seats without files to delete are folded by their message, two and more of them', () => {
+	const seats = [
+		seat('a', { state: 'stopped', message: 'no frame cache' }),
+		seat('b', { promised: 9 }),
+		seat('c', { state: 'stopped', message: 'no frame cache' }),
+		seat('d', { state: 'stopped', message: 'offline' }),
+		seat('e', { state: 'looking' }),
+		seat('f', { cleared: 3, state: 'done' })
+	];
+	const { listed, folded } = exceptionsFirst(seats);
+	expect(listed.map((row) => row.seat)).toEqual(['b', 'd', 'e', 'f']);
+	expect(folded.map(({ message, seats: those }) => [message, those.map((row) => row.seat)])).toEqual([
+		['no frame cache', ['a', 'c']]
 	]);
 });
 

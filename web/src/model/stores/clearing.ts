@@ -42,6 +42,26 @@ export function seatsInOrder(seats: readonly ClearingSeat[]): ClearingSeat[] {
 	return [...seats].sort((a, b) => rank(a) - rank(b) || b.promised - a.promised);
 }
 
+export type SameMessage = { message: string; seats: ClearingSeat[] };
+
+const FOLDED_FROM = 2; // seats with the same message: fewer are listed one by one
+
+/** Seats that a person looks at one by one, and those without anything to delete, together by their message. */
+export function exceptionsFirst(seats: readonly ClearingSeat[]): {
+	listed: ClearingSeat[];
+	folded: SameMessage[];
+} {
+	const alike = new Map<string, ClearingSeat[]>();
+	for (const seat of seats)
+		if (!seat.promised && !seat.cleared && seat.state !== 'at work' && seat.state !== 'looking')
+			alike.set(seat.message, [...(alike.get(seat.message) ?? []), seat]);
+	const folded = [...alike]
+		.map(([message, those]) => ({ message: message || 'nothing to delete', seats: those }))
+		.filter(({ seats: those }) => those.length >= FOLDED_FROM);
+	const within = new Set(folded.flatMap(({ seats: those }) => those));
+	return { listed: seatsInOrder(seats.filter((seat) => !within.has(seat))), folded };
+}
+
 /** How much of what a seat promised has gone, from 0 to 1. */
 export const shareGone = (seat: ClearingSeat): number =>
 	seat.promised ? Math.min(1, seat.cleared / seat.promised) : 0;

@@ -3,11 +3,14 @@
 	import { GROUPINGS, type Grouping } from '../../model/house/grid';
 	import { route } from '../../state/shell/route.svelte';
 
-	type Props = { by: Grouping; byCause: boolean; onlyOff: boolean };
-	let { by, byCause, onlyOff }: Props = $props();
+	type Props = { by: Grouping; byCause: boolean; onlyOff: boolean; setting: string };
+	let { by, byCause, onlyOff, setting }: Props = $props();
 </script>
 
 <div class="mb-3 ml-auto flex flex-wrap items-center gap-x-4 gap-y-2">
+	{#if setting}
+		<button class="anchor underline" onclick={() => route.filter('setting', '')}>Show all settings</button>
+	{/if}
 	<label class="quiet flex items-center gap-2"
 		>rows
 		<select

@@ -1,11 +1,13 @@
-<!-- What a rollout is, how it stands, who planned it, and what it has to do with others. -->
+<!-- The title and state of a rollout, when it starts, who planned it, and related rollouts. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import { startWords } from '../../model/rollout/terms';
 	import { moment } from '../../model/words/moment';
 
 	type Props = { rollout: Schemas['RolloutOut'] };
 	let { rollout }: Props = $props();
 
+	const words = $derived(rollout.starts_at ? startWords(rollout.starts_at, rollout.state === 'running') : '');
 	const STATES = {
 		proposed: 'Waiting for approval by a second person.',
 		running: '',
@@ -20,6 +22,7 @@
 		{rollout.sentence}
 		{rollout.state === 'running' ? '' : STATES[rollout.state]}
 	</p>
+	{#if words}<p data-start>{words}</p>{/if}
 	<p class="quiet">
 		{rollout.created_by}, {moment(rollout.created_at)}
 		{#if rollout.approved_by}· approved by {rollout.approved_by}{/if}

@@ -15,6 +15,9 @@ beforeEach(() => {
 		server.on('get', `/api/v1/${path}`, NONE as never);
 	server.on('get', '/api/v1/errands', { stops: [], ended: [] } as never);
 	server.refuse('get', '/api/v1/standard', 404, 'no edition yet');
+	server.on('get', '/api/v1/standard/words', {
+		settings: [{ key: 'memory.held_back', title: 'Memory reserve', values: [], scope: 'app' }]
+	} as never);
 	server.on('get', '/api/v1/rollouts', {
 		items: [{ id: 7, title: 'Bring 3 settings to the house standard', state: 'running' }],
 		total: 1
@@ -30,6 +33,15 @@ describe('Find', () => {
 		await expect.element(screen.getByRole('button', { name: /rollout 7, running/ })).toBeVisible();
 		await userEvent.keyboard('{Enter}');
 		await expect.poll(() => location.pathname).toBe('/rollouts/7');
+	});
+
+	test('opens a setting on every seat', async () => {
+		server.refuse('get', '/api/v1/drift', 404, 'not part of this test');
+		const screen = await visit('/ledger');
+		await screen.getByRole('button', { name: 'Find' }).click();
+		await screen.getByRole('textbox', { name: 'Find' }).fill('reserve');
+		await screen.getByRole('button', { name: /Memory reserve/ }).click();
+		await expect.poll(() => location.pathname + location.search).toBe('/drift?setting=memory.held_back');
 	});
 
 	test('says when nothing matches', async () => {

@@ -7,7 +7,7 @@ import { session } from '../../state/shell/session.svelte';
 
 export type Place = { name: string; about: string; address: string };
 
-/** Applications, rules, rollouts, trials, timelines, projects, errands and people. */
+/** Applications, settings, rules, rollouts, trials, timelines, projects, errands and people. */
 export class Findable {
 	readonly #house = session.may('see the house');
 	readonly #dialects = createQuery(() => ({ ...ask.dialects(), enabled: this.#house }));
@@ -17,6 +17,7 @@ export class Findable {
 	readonly #timelines = createQuery(() => ({ ...ask.timelines(), enabled: this.#house }));
 	readonly #projects = createQuery(() => ({ ...ask.projects(), enabled: this.#house }));
 	readonly #errands = createQuery(() => ({ ...ask.errands(), enabled: this.#house }));
+	readonly #words = createQuery(() => ({ ...ask.words(), enabled: this.#house }));
 	readonly #people = createQuery(() => ({ ...ask.people(), enabled: session.may('manage people') }));
 
 	readonly places = $derived.by<Place[]>(() => [
@@ -50,6 +51,11 @@ export class Findable {
 			(row) => ({ name: row.does, about: `errand at ${row.seat}`, address: `/errands/${row.id}` })
 		),
 		...listed(this.#people.data?.items, (row) => ({ name: row.name, about: row.role, address: '/people' })),
+		...listed(this.#words.data?.settings, (row) => ({
+			name: row.title,
+			about: 'setting, on every seat',
+			address: `/drift?setting=${encodeURIComponent(row.key)}`
+		})),
 		...listed(this.#standard.data?.layers, (layer) =>
 			layer.rules.map((rule) => ({ name: rule.sentence, about: `rule, ${layer.name}`, address: '/standard' }))
 		)

@@ -43,10 +43,13 @@
 
 	const by = $derived(GROUPINGS.find((name) => name === route.query.get('by')) ?? 'room');
 	const byCause = $derived(route.query.get('rows') === 'causes');
+	const setting = $derived(route.query.get('setting') ?? '');
 	const onlyOff = $derived(route.query.get('only') === 'off');
 	const offSeats = $derived(onlyOff ? seatsOff(drift.cells, drift.seats.length) : new Set<number>());
 	const columns = $derived(columnsOf(drift.seats, by, (seat) => !onlyOff || offSeats.has(seat)));
-	const lines = $derived(byCause ? causeLinesOf(drift.causes) : linesOf(drift.rows, nameOf, onlyOff));
+	const lines = $derived(
+		byCause ? causeLinesOf(drift.causes) : linesOf(drift.rows, nameOf, onlyOff, setting)
+	);
 	const cell = createQuery(() => ({ ...ask.cell(pointed, at), placeholderData: undefined }));
 	const correcting = $derived(session.may('correct') && !at);
 	const waives = $derived(session.may('waive') && !at);
@@ -58,6 +61,14 @@
 		const row = line?.kind === 'row' ? drift.rows[line.row] : undefined;
 		return row && seat && isTold(line) ? { seat: seat.name, setting: row.setting, app: row.app } : undefined;
 	});
+	/** Why no row is shown although seats have reported. */
+	const emptyWords = $derived(
+		!drift.rows.length
+			? 'No setting has a norm yet. Publish a standard to compare seats with it.'
+			: setting
+				? 'No seat reports this setting.'
+				: 'No setting is off norm.'
+	);
 	const chosenSeats = $derived(new Set(drift.chosen.all.map((place) => place % drift.seats.length)).size);
 	const says = $derived(
 		`${drift.chosen.size} ${drift.chosen.size === 1 ? 'setting' : 'settings'} on ${chosenSeats} ${chosenSeats === 1 ? 'seat' : 'seats'} selected`
@@ -122,7 +133,7 @@
 	{#snippet children(now)}
 		<div class="flex flex-wrap items-start gap-x-5">
 			<DriftTabs says={now.sentence} />
-			<DriftFilters {by} {byCause} {onlyOff} />
+			<DriftFilters {by} {byCause} {onlyOff} {setting} />
 		</div>
 		{#if lines.length && columns.seats.length}
 			<DriftGrid
@@ -136,7 +147,7 @@
 		{:else}
 			<p class="quiet border-y border-hair py-10">
 				{drift.seats.length
-					? 'Everything is in norm.'
+					? emptyWords
 					: at
 						? 'No surveys were recorded at that time.'
 						: 'No seat has sent a survey yet.'}

@@ -31,6 +31,7 @@ const ROLLOUT: Schemas['RolloutOut'] = {
 	created_at: '2026-11-30T09:00:00Z',
 	approved_by: null,
 	ended_at: null,
+	starts_at: null,
 	of: null,
 	put_back_by: null,
 	report: null,

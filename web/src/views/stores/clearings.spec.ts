@@ -170,7 +170,7 @@ describe('a plan', () => {
 		const stopped = { ...SEAT, seat: 'sluice-03', promised: 0, message: 'the disk is full' };
 		const screen = await plan({ on: [...silent, stopped, SEAT] });
 		const seats = screen.getByRole('region', { name: 'Seats' });
-		await expect.element(seats).toHaveTextContent('2 more seats have nothing to delete');
+		await expect.element(seats).toHaveTextContent('2 seats: nothing to delete');
 		await expect.element(seats).toHaveTextContent('the disk is full');
 		expect(
 			seats

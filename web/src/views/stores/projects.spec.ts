@@ -147,8 +147,13 @@ describe('projects', () => {
 		});
 	});
 
-	test('are read at a seat that was heard, and say so', async () => {
+	test('are scanned on a seat that has reported, and the form shows how far the scan is', async () => {
 		server.on('post', '/api/v1/projects/look', { order: 'o1' } as never);
+		server.on('get', '/api/v1/projects/scans/{order}', {
+			finished: true,
+			failed: false,
+			sentence: 'pan-03: 0 projects scanned.'
+		});
 		const screen = await visit('/stores/projects');
 		const form = screen.getByRole('region', { name: 'Scan projects' });
 		await expect.element(form.getByRole('option', { name: 'pan-03' })).toBeInTheDocument();
@@ -157,13 +162,24 @@ describe('projects', () => {
 		await form.getByRole('combobox').nth(0).selectOptions('corrow');
 		await form.getByRole('combobox').nth(1).selectOptions('pan-03');
 		await form.getByRole('button', { name: 'Scan projects on this seat' }).click();
-		await expect.element(screen.getByText('pan-03 is scanning')).toBeVisible();
+		await expect.element(form.getByText('pan-03: 0 projects scanned.')).toBeVisible();
 		expect(server.asked('post', '/api/v1/projects/look')[0]?.body).toEqual({
 			seat: 'pan-03',
 			app: 'corrow',
 			storage: '',
 			file: ''
 		});
+	});
+
+	test('show a refused scan in the form that asked for it', async () => {
+		server.refuse('post', '/api/v1/projects/look', 422, 'no application corrow of pan-03 has a project folder');
+		const screen = await visit('/stores/projects');
+		const form = screen.getByRole('region', { name: 'Scan projects' });
+		await expect.element(form.getByRole('option', { name: 'pan-03' })).toBeInTheDocument();
+		await form.getByRole('combobox').nth(0).selectOptions('corrow');
+		await form.getByRole('combobox').nth(1).selectOptions('pan-03');
+		await form.getByRole('button', { name: 'Scan projects on this seat' }).click();
+		await expect.element(form.getByRole('alert')).toHaveTextContent('has a project folder');
 	});
 
 	test('of a production are looked through each night, until that is ended', async () => {

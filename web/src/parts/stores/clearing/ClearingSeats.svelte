@@ -1,8 +1,8 @@
-<!-- The seats of a plan: how much each would give, where it stands, and its stores when it is opened. -->
+<!-- The seats of a clean-up: those with files to delete, each with its stores; the others folded by their reason. -->
 <script lang="ts">
 	import { createQuery } from '@tanstack/svelte-query';
 	import { ask } from '../../../api/queries';
-	import { seatsInOrder, type Clearing } from '../../../model/stores/clearing';
+	import { exceptionsFirst, type Clearing } from '../../../model/stores/clearing';
 	import { route } from '../../../state/shell/route.svelte';
 	import ClearingSeatLine from './ClearingSeatLine.svelte';
 
@@ -11,18 +11,14 @@
 
 	const stores = createQuery(() => ask.clearingStores(plan.id));
 	const open = $derived(route.query.get('open') ?? '');
-	const seats = $derived(seatsInOrder(plan.on));
-	const speaking = $derived(
-		seats.filter((seat) => seat.promised || seat.message || seat.state === 'looking')
-	);
-	const most = $derived(Math.max(1, ...seats.map(({ promised }) => promised)));
-	const silent = $derived(seats.length - speaking.length);
+	const seats = $derived(exceptionsFirst(plan.on));
+	const most = $derived(Math.max(1, ...seats.listed.map(({ promised }) => promised)));
 </script>
 
 <section class="mt-7" aria-label="Seats">
 	<h2 class="mb-1 text-lg">Seats</h2>
 	<ul>
-		{#each speaking as seat (seat.seat)}
+		{#each seats.listed as seat (seat.seat)}
 			<ClearingSeatLine
 				plan={plan.id}
 				{seat}
@@ -33,9 +29,10 @@
 			/>
 		{/each}
 	</ul>
-	{#if silent}
-		<p class="quiet mt-2">
-			{silent === 1 ? '1 more seat has' : `${silent} more seats have`} nothing to delete.
-		</p>
-	{/if}
+	{#each seats.folded as same (same.message)}
+		<details class="border-t border-hair py-1.5">
+			<summary>{same.seats.length} seats: {same.message}</summary>
+			<p class="value mt-1">{same.seats.map(({ seat }) => seat).join(', ')}</p>
+		</details>
+	{/each}
 </section>
