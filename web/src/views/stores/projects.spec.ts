@@ -172,7 +172,12 @@ describe('projects', () => {
 	});
 
 	test('show a refused scan in the form that asked for it', async () => {
-		server.refuse('post', '/api/v1/projects/look', 422, 'no application corrow of pan-03 has a project folder');
+		server.refuse(
+			'post',
+			'/api/v1/projects/look',
+			422,
+			'no application corrow of pan-03 has a project folder'
+		);
 		const screen = await visit('/stores/projects');
 		const form = screen.getByRole('region', { name: 'Scan projects' });
 		await expect.element(form.getByRole('option', { name: 'pan-03' })).toBeInTheDocument();
