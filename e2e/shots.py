@@ -23,7 +23,9 @@ def main() -> None:
     try:
         eventually(lambda: all(seat["levels"] for seat in demo.answer("/seats")["items"]))
         eventually(lambda: any(seat["presence"] == "silent" for seat in demo.answer("/seats")["items"]), 60)
-        FirstDay(demo.known["address"], demo.known["token"], lambda: dt.datetime.now(dt.UTC)).measure()
+        first_day = FirstDay(demo.known["address"], demo.known["token"], lambda: dt.datetime.now(dt.UTC))
+        first_day.scan_projects()
+        first_day.measure()
         eventually(lambda: all(trial["state"] == "ended" for trial in demo.answer("/trials")["items"]), 300)
         with sync_playwright() as driver:
             page = driver.chromium.launch(executable_path=CHROMIUM, args=FLAGS).new_page(viewport=SIZE)
@@ -71,7 +73,7 @@ def _sign_in(page: Page, demo: Demo, role: str = "supervisor") -> None:
 
 def _round(page: Page, address: str) -> None:
     page.goto(address)
-    page.get_by_role("button", name=re.compile("^Preview pool")).first.click()
+    page.get_by_role("button", name=re.compile("^Corrow preview pool")).first.click()
     page.evaluate("scrollTo(0, 0)")  # to open an item scrolls to it; the sentence on top is what the picture is about
 
 

@@ -49,7 +49,7 @@ class FirstDay:
                 return
             self._post("/errands", {"findings": self._findings("pan-08", "driver.branch")})
             self._roll_out(self._findings("weigh-02", "delivery.ignore_errors"))
-            self._scan_projects()
+            self.scan_projects()
             self.measure()
             self._roll_out(self._findings("pan-03", "playback.scale"), begins=self._tonight())
 
@@ -68,7 +68,7 @@ class FirstDay:
         seen = self._post("/rollouts/plan", wanted)["digest"]
         self._post("/rollouts", {**wanted, "seen": seen})
 
-    def _scan_projects(self) -> None:
+    def scan_projects(self) -> None:
         """Ask a seat for its projects, once the server has a survey of it."""
         deadline = time.monotonic() + _WAIT_SECONDS
         while self._client.post("/projects/look", json=_PROJECTS).is_error and time.monotonic() < deadline:
