@@ -36,7 +36,7 @@ from normant_core.seat.register import proposed_classes, read_register
 from normant_core.seat.survey import LIMIT_BYTES
 
 from .archive import LIMIT_PACKED, name_of_archive, pack
-from .seat_table import seat_table
+from .seat_table import MAX_ROWS, seat_table
 from .services import leave_floor
 from .services.unpack import unpack
 
@@ -217,8 +217,14 @@ def take_in(request: HttpRequest, archive: File[UploadedFile]) -> Any:
     return plain(unpack(archive.read(), person(request).username))
 
 
+class TablePage(Page):
+    """Which rows of the table of seats."""
+
+    limit: int = Field(200, ge=1, le=MAX_ROWS)
+
+
 @router.get("/seat-table", response=ListOf[dict[str, Any]], operation_id="seat_table", auth=Needs(Permission.SEE_SEATS))
-def table_of_seats(request: HttpRequest, page: Query[Page]) -> Any:
+def table_of_seats(request: HttpRequest, page: Query[TablePage]) -> Any:
     """Return the seats you may see as a flat table: a row for each seat, a column for each fact and setting."""
     rows = Seat.objects.visible_to(person(request)).active().order_by("name")
     return answer(seat_table(rows[page.start : page.end]), total=rows.count())

@@ -12,7 +12,8 @@ from normant_core.catalogue.settings import catalogue
 from normant_core.judging.judge import View
 from normant_core.seat.comparison import machine_of
 
-MAX_COLUMNS = 400  # a seat may report any number of parts: those that most seats have come first
+MAX_COLUMNS = 160  # a seat may report any number of parts: those that most seats have come first
+MAX_ROWS = 500  # of one request: a workbook of 80,000 cells takes about 5 s of CPU
 OWN = ("seat", "room", "role", "production", "hardware class")
 
 

@@ -182,5 +182,6 @@ class Tables(TestCase):
         with patch.object(seat_table, "MAX_COLUMNS", 8):
             (row, _) = self._get("seat-table").json()["items"]
         self.assertLessEqual(len(row), len(seat_table.OWN) + 8)
+        self._get("seat-table?limit=501", 422)
         (row,) = self._get("seat-table?offset=1&limit=1").json()["items"]
         self.assertEqual(row["seat"], "pan-04")

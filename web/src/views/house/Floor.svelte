@@ -118,7 +118,7 @@
 	{/if}
 	<div class="mt-5 flex flex-wrap items-end justify-between gap-4">
 		<Legend />
-		<TableLinks path="/api/v1/seat-table" query={{ limit: '1000' }} />
+		<TableLinks path="/api/v1/seat-table" query={{ limit: '500' }} />
 	</div>
 </Ask>
 {#if doing === 'enrol'}
