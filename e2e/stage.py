@@ -41,6 +41,7 @@ class Journey(TestCase):
     """
 
     role = "supervisor"
+    browser_time_zone: ClassVar[str | None] = None
     env: ClassVar[dict[str, str]] = {}
     seats: ClassVar[tuple[str, ...] | None] = ()
     demo: Running
@@ -57,6 +58,7 @@ class Journey(TestCase):
             viewport={"width": 1280, "height": 800},
             reduced_motion="reduce",
             storage_state=self.demo.signed_in(self.role),
+            timezone_id=self.browser_time_zone,
         )
         self.addCleanup(context.close)
         self.page = context.new_page()

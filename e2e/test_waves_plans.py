@@ -1,5 +1,6 @@
 """A plan that is named, kept, opened again, and copied from the rollout that it became."""
 
+import datetime as dt
 import re
 
 from playwright.sync_api import expect
@@ -78,3 +79,28 @@ class Kept(Journey):
         plan.get_by_role("radio", name="Now").check()
         expect(plan.get_by_label("Finished by")).to_have_value("")
         expect(plan.get_by_role("button", name="Start rollout")).to_be_enabled()
+
+
+class FarAway(Journey):
+    """A browser on the other side of the world shows and reads times as the facility's clocks have them."""
+
+    seats = ("weigh-01",)
+    browser_time_zone = "Pacific/Auckland"
+
+    def test_a_rollout_starts_at_the_facilitys_time(self) -> None:
+        self.demo.standin("change", "weigh-01", POWER, "power-saver")
+        eventually(lambda: self.demo.answer("/findings?status=open&seat=weigh-01")["items"])
+        tomorrow = (dt.datetime.now(dt.UTC) + dt.timedelta(days=1)).replace(hour=21, minute=30, second=0, microsecond=0)
+        self.go("/seats/weigh-01")
+        self.page.get_by_role("checkbox", name="Select Power profile").check()
+        self.page.keyboard.press("c")
+        plan = self.page.get_by_role("dialog")
+        expect(plan).to_contain_text("Times: UTC")
+        plan.get_by_role("radio", name="At a time").check()
+        plan.get_by_label("Start", exact=True).fill(f"{tomorrow:%Y-%m-%dT%H:%M}")
+        plan.get_by_label("Start", exact=True).blur()
+        plan.get_by_role("button", name="Start rollout").click()
+        expect(self.page.get_by_text(f"Starts {tomorrow:%a} 21:30 (UTC)")).to_be_visible()
+        expect(self.track("weigh-01")).to_contain_text(f"{tomorrow:%a} 21:30")
+        rollout = self.demo.answer("/rollouts/" + self.page.url.rsplit("/", 1)[1])
+        self.assertEqual(dt.datetime.fromisoformat(rollout["starts_at"]), tomorrow)

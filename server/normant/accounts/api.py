@@ -2,6 +2,7 @@
 
 from typing import Annotated, Any
 
+from django.conf import settings
 from django.contrib.auth import login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import get_token
@@ -24,12 +25,16 @@ class SignIn(Schema):
 
 
 class SessionOut(Schema):
-    """Nobody is signed in where `name` is null; `may` lists permissions."""
+    """The account that is signed in, if `name` is not null, and the IANA name of the facility's time zone.
+
+    `may` lists the account's permissions.
+    """
 
     name: str | None
     role: str | None
     seat: str | None
     may: list[str]
+    time_zone: str
 
 
 @router.get("/session", response=SessionOut, operation_id="session", auth=None)
@@ -60,6 +65,7 @@ def sign_out(request: HttpRequest) -> Status[None]:
 
 def _account(user: Any) -> dict[str, Any]:
     if not isinstance(user, User):
-        return {"name": None, "role": None, "seat": None, "may": []}
+        return {"name": None, "role": None, "seat": None, "may": [], "time_zone": settings.TIME_ZONE}
     may = sorted(permission.value for permission in ALLOWED[Role(user.role)])
-    return {"name": user.username, "role": user.role, "seat": user.seat or None, "may": may}
+    account = {"name": user.username, "role": user.role, "seat": user.seat or None, "may": may}
+    return account | {"time_zone": settings.TIME_ZONE}

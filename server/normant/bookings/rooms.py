@@ -13,6 +13,7 @@ from urllib.parse import urlsplit
 from django.conf import settings
 from django.utils import timezone
 
+from normant.common.local_time import local_words
 from normant.seats.models import Seat
 from normant_core.base.errors import DocumentError
 from normant_core.rollout.schedule import HORIZON
@@ -41,7 +42,7 @@ def _between(spans: Iterable[Span], begin: dt.datetime, until: dt.datetime) -> I
 def why_booked(room: str, booked: Mapping[str, tuple[Span, ...]], now: dt.datetime) -> str:
     """`Pan House is booked until 18:00`; empty where it is free now, and for the time that a seat takes."""
     booking = next((span for span in booked.get(room, ()) if span[0] <= now + SOON and span[1] > now), None)
-    return f"{room} is booked until {timezone.localtime(booking[1]):%a %H:%M}" if booking else ""
+    return f"{room} is booked until {local_words(booking[1], now)}" if booking else ""
 
 
 def calendars() -> list[dict[str, Any]]:

@@ -10,6 +10,7 @@ from pydantic import Field
 from normant.accounts.auth import Needs, person
 from normant.accounts.permissions import Permission
 from normant.common.lists import plain
+from normant.common.local_time import full_words
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
 from normant.findings.reading import open_findings
@@ -112,4 +113,4 @@ def _errand_object(number: int) -> Any:
 
 
 def _now() -> str:
-    return f"{timezone.localtime():%d %b %Y %H:%M}"
+    return full_words(timezone.now())

@@ -6,6 +6,7 @@ from typing import Any
 
 from django.db.models import Q
 
+from normant.common.local_time import full_words
 from normant.common.problems import Problem
 from normant.seats.models import Seat, Survey
 from normant.seats.views_of import survey_at
@@ -94,7 +95,7 @@ def _corrections(seat: Seat) -> dict[tuple[str, str | None], int]:
 def _side(seat: Seat, at: dt.datetime | None) -> Side:
     survey = survey_at(seat, at)
     if survey is None:
-        when = f" before {at:%d %b %H:%M}" if at else ""
+        when = f" before {full_words(at)}" if at else ""
         raise Problem(409, "Nothing to compare", f"{seat.name} sent no survey{when}")
     return Side(seat.name, machine_of(survey.facts), survey.values())
 

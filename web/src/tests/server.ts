@@ -4,6 +4,7 @@ import { render } from 'vitest-browser-svelte';
 import type { Locator } from 'vitest/browser';
 import type { paths } from '../api/schema';
 import type { Schemas } from '../api/client';
+import { timeZone } from '../model/words/zone';
 
 type Method = 'get' | 'post' | 'put' | 'patch' | 'delete';
 type Json<T> = T extends { content: { 'application/json': infer Body } } ? Body : unknown;
@@ -152,7 +153,7 @@ export function withServer(): void {
 
 /** The session of somebody of a role; nobody's where there is none. */
 export function whoIs(role: Role | null, seat: string | null = null): Schemas['SessionOut'] {
-	return { name: role && `the ${role}`, role, seat, may: role ? MAY[role] : [] };
+	return { name: role && `the ${role}`, role, seat, may: role ? MAY[role] : [], time_zone: timeZone() };
 }
 
 /** Shows an address to somebody of a role, as the browser does after it was opened. */

@@ -26,6 +26,11 @@ class Session(TestCase):
         self.client.delete("/api/v1/session")
         self.assertIsNone(self.client.get("/api/v1/session").json()["name"])
 
+    @override_settings(TIME_ZONE="Europe/Dublin")
+    def test_names_the_time_zone_of_the_facility_to_everybody(self) -> None:
+        self.assertEqual(self.client.get("/api/v1/session").json()["time_zone"], "Europe/Dublin")
+        self.assertEqual(self.sign_in("brine and salt").json()["time_zone"], "Europe/Dublin")
+
     @override_settings(PASSWORD_HASHERS=PASSWORD_HASHERS)
     def test_a_password_that_an_earlier_version_hashed_signs_in_and_is_hashed_anew(self) -> None:
         User.objects.update(password=PBKDF2PasswordHasher().encode("brine and salt", "salt", iterations=1000))

@@ -5,6 +5,7 @@ from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.events import tell
+from normant.common.local_time import full_words
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
 from normant.ledger.services.record import record
@@ -67,10 +68,10 @@ def prove(seats: list[Seat] | None = None) -> None:
             by = f"Signed off by {errand.signed_by.username}, and " if errand.signed_by else "Not signed off; "
             _end(errand, "done", f"{by}the survey confirms it")
         elif errand.state == Errand.State.SIGNED and _contradicted(errand):
-            at = timezone.localtime(errand.seat.presence.taken_at)
+            at = full_words(errand.seat.presence.taken_at)
             errand.state = Errand.State.OPEN
             errand.message = (
-                f"Signed off by {errand.signed_by.username}, but the survey of {at:%H:%M} still shows the old value"
+                f"Signed off by {errand.signed_by.username}, but the survey of {at} still shows the old value"
             )
             errand.save(update_fields=["state", "message"])
             tell("errand", str(errand.pk))

@@ -8,6 +8,7 @@ from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.events import tell
+from normant.common.local_time import full_words
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
@@ -65,7 +66,7 @@ def publish_draft(number: int, user: User, *, seen: str, at: dt.datetime | None 
     parse_standard(draft.text)
     if at is not None:
         if at <= timezone.now():
-            raise Problem(422, "Too early", f"{at:%d %b %Y %H:%M} is in the past: choose a later time, or publish now")
+            raise Problem(422, "Too early", f"{full_words(at)} is in the past: choose a later time, or publish now")
         draft.publish_at, draft.problem = at, ""
         draft.save()
         record(user.username, "schedule draft", f"draft {draft.pk}", at=str(at))

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from normant.accounts.models import User
 from normant.common.events import tell
+from normant.common.local_time import full_words
 from normant.common.locks import lock
 from normant.common.problems import Problem
 from normant.common.rows import row_or_404
@@ -190,6 +191,6 @@ def _check_terms(terms: Terms) -> None:
 def _check_end(ends_at: dt.datetime) -> None:
     now = timezone.now()
     if ends_at <= now:
-        raise Problem(422, "Ends too early", f"{ends_at:%d %b %Y %H:%M} is in the past: choose a later end")
+        raise Problem(422, "Ends too early", f"{full_words(ends_at)} is in the past: choose a later end")
     if ends_at > now + LONGEST:
         raise Problem(422, "Ends too late", "a waiver lasts at most 1 year: change the standard instead")

@@ -8,6 +8,7 @@ from django.db.models import Count
 from django.utils import timezone
 
 from normant.bookings.rooms import booked_rooms
+from normant.common.local_time import full_words
 from normant.common.problems import Problem
 from normant.seats.floor import is_heard
 from normant.seats.models import Seat
@@ -27,7 +28,7 @@ def order_seats(plans: Sequence[SeatPlan], terms: Terms) -> Schedule:
     if terms.begins and terms.begins > now + LONGEST:
         raise Problem(422, "Begins too late", "choose a start within the next year")
     if terms.ends and terms.ends <= max(terms.begins or now, now):
-        raise Problem(422, "Ends too early", f"{terms.ends:%d %b %Y %H:%M} leaves no time: choose a later end")
+        raise Problem(422, "Ends too early", f"{full_words(terms.ends)} leaves no time: choose a later end")
     if bool(terms.opens) != bool(terms.closes):
         raise Problem(422, "Half a window", "a time window needs a start and an end")
     seats = Seat.objects.filter(name__in=[plan.seat for plan in plans]).select_related("presence")

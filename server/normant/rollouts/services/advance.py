@@ -9,6 +9,7 @@ from django.utils import timezone
 from normant.bookings.rooms import booked_rooms, why_booked
 from normant.common.events import tell
 from normant.common.later import after_commit
+from normant.common.local_time import local_words
 from normant.common.locks import lock
 from normant.findings.models import Finding
 from normant.ledger.services.record import record
@@ -89,9 +90,9 @@ class Turns:
             asks = "asks for a waiver" if leg.asks_waiver else "objects"
             return f"somebody at the seat {asks}: {leg.objection}"
         if self._held(leg):
-            return f"postponed at the seat until {timezone.localtime(leg.not_before):%a %H:%M}"
+            return f"postponed at the seat until {local_words(leg.not_before, self.now)}"
         if leg.not_before and leg.not_before > self.now:
-            return f"starts at {timezone.localtime(leg.not_before):%H:%M}"
+            return f"starts at {local_words(leg.not_before, self.now)}"
         local = timezone.localtime(self.now)
         if (window := self.terms.window(local)) and window[0] > local:
             return f"changes are made from {window[0]:%H:%M} to {window[1]:%H:%M}"
@@ -118,7 +119,7 @@ class Turns:
         if leg.wave > self.wave:
             return "after the canaries" if self.wave == 0 else f"after wave {self.wave}"
         if self.now < self.opens:
-            return f"the wave starts at {timezone.localtime(self.opens):%H:%M}"
+            return f"the wave starts at {local_words(self.opens, self.now)}"
         return self.why_not(leg)
 
 

@@ -2,6 +2,7 @@
 import type { Schemas } from '../../api/client';
 import { nameOf } from '../words/names';
 import { dayOfMonth } from '../words/moment';
+import { isoOf, zonedDate } from '../words/zone';
 
 const DAY = 86_400_000;
 
@@ -22,13 +23,13 @@ export function momentAt(share: number, now: number, days: number): Date {
 /** Midnights on the strip, each with its place: the first day of each week is named. */
 export function midnights(now: number, days: number): { x: number; name: string }[] {
 	const found: { x: number; name: string }[] = [];
-	const day = new Date(now);
+	const day = zonedDate(now);
 	day.setHours(0, 0, 0, 0);
 	for (let back = 0; back < days; back += 1) {
-		const at = new Date(day);
+		const at = zonedDate(day);
 		at.setDate(day.getDate() - back);
 		const name = at.getDay() === 1 ? dayOfMonth(at) : '';
-		found.push({ x: placeOf(at.toISOString(), now, days), name });
+		found.push({ x: placeOf(isoOf(at), now, days), name });
 	}
 	return found;
 }

@@ -1,4 +1,6 @@
-/** To which moments somebody at a seat puts a turn off, as people say them; what is too late is not offered. */
+/** Until when an editor may postpone a rollout, in words, without those that are too late. */
+import { isoOf, zonedDate } from '../words/zone';
+
 export type Delay = { name: string; until: string };
 
 const HOUR = 3_600_000;
@@ -6,8 +8,12 @@ const EVENING = 19;
 const MORNING = 8;
 
 export function delays(now: Date, latest: Date): Delay[] {
-	const at = (days: number, hour: number): Date =>
-		new Date(now.getFullYear(), now.getMonth(), now.getDate() + days, hour);
+	const at = (days: number, hour: number): Date => {
+		const moment = zonedDate(now);
+		moment.setDate(moment.getDate() + days);
+		moment.setHours(hour, 0, 0, 0);
+		return moment;
+	};
 	const offered: [string, Date][] = [
 		['for an hour', new Date(now.getTime() + HOUR)],
 		['until this evening', at(0, EVENING)],
@@ -16,5 +22,5 @@ export function delays(now: Date, latest: Date): Delay[] {
 	];
 	return offered
 		.filter(([, until]) => until.getTime() >= now.getTime() + HOUR / 2 && until <= latest)
-		.map(([name, until]) => ({ name, until: until.toISOString() }));
+		.map(([name, until]) => ({ name, until: isoOf(until) }));
 }

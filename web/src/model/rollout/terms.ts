@@ -1,6 +1,7 @@
 /** How careful a rollout is, as its form holds it. What it comes to the server alone works out. */
 import type { Schemas } from '../../api/client';
-import { moment, timeZone } from '../words/moment';
+import { moment } from '../words/moment';
+import { timeZone } from '../words/zone';
 
 export type Terms = Schemas['TermsIn'];
 export const USUAL: Terms = {
@@ -61,18 +62,6 @@ export const WHEN_MOVING = [
 /** What is asked only of a plan that holds sizes which were worked out. */
 export const WHEN_WORKED_OUT = ['rounder', 'Round computed sizes where the norm allows it'] as const;
 
-/** A moment of the form, which knows no zone, as the server takes it. */
-export function momentOf(local: string): string | null {
-	return local ? new Date(local).toISOString() : null;
-}
-
-/** And back: the form's moment in this browser's zone. */
-export function localOf(moment: string | null | undefined): string {
-	if (!moment) return '';
-	const told = new Date(moment);
-	return new Date(told.getTime() - told.getTimezoneOffset() * 60_000).toISOString().slice(0, 16);
-}
-
 /** What a number field says: nothing is no limit. */
 export function limitOf(text: string): number {
 	const told = Number.parseInt(text, 10);
@@ -85,7 +74,7 @@ export const nameOfWave = (wave: number): string => (wave ? `Wave ${wave}` : 'Ca
 export function startWords(startsAt: string, running: boolean, now = Date.now()): string {
 	const ahead = Date.parse(startsAt) > now;
 	if (ahead && !running) return '';
-	return `${ahead ? 'Starts' : 'Started'} ${moment(startsAt, now)} (${timeZone})`;
+	return `${ahead ? 'Starts' : 'Started'} ${moment(startsAt, now)} (${timeZone()})`;
 }
 
 export type Start = 'now' | 'tonight' | 'later';

@@ -1,20 +1,18 @@
-/** The hours of the coming night, in this browser's zone: when most seats are free. */
-const BEGINS = 20;
-const ENDS = 6;
-/** Of a night with less than this left the seats of a house would not all have their turns: the next one is taken. */
-const LEAST_HOURS = 2;
-const HOUR_MS = 3_600_000;
+/** The coming night in the facility's time zone, when most seats are free. */
+import { isoOf, zonedDate } from '../words/zone';
+
+const START_HOUR = 20;
+const END_HOUR = 6;
+/** With less than this left of a night, not every seat would get its turn: the next night is taken. */
+const MIN_HOURS_LEFT = 2;
 
 export function tonight(now: Date): { begins: string; ends: string } {
-	const begins = new Date(now);
-	begins.setHours(BEGINS, 0, 0, 0);
-	const goesOn = now.getHours() < ENDS - LEAST_HOURS;
-	if (goesOn) begins.setTime(begins.getTime() - 24 * HOUR_MS);
-	const ends = new Date(begins);
-	ends.setDate(ends.getDate() + 1);
-	ends.setHours(ENDS, 0, 0, 0);
-	return {
-		begins: new Date(Math.max(begins.getTime(), now.getTime())).toISOString(),
-		ends: ends.toISOString()
-	};
+	const start = zonedDate(now);
+	const stillNight = start.getHours() < END_HOUR - MIN_HOURS_LEFT;
+	if (stillNight) start.setDate(start.getDate() - 1);
+	start.setHours(START_HOUR, 0, 0, 0);
+	const end = zonedDate(start);
+	end.setDate(end.getDate() + 1);
+	end.setHours(END_HOUR, 0, 0, 0);
+	return { begins: isoOf(start < now ? now : start), ends: isoOf(end) };
 }

@@ -1,9 +1,10 @@
 /** What holds of dates at every moment, in every time zone: also when the clock changes and when a year ends. */
 import fc from 'fast-check';
-import { afterEach, beforeEach, describe, expect, test, vi } from 'vitest';
+import { afterEach, beforeEach, describe, expect, test } from 'vitest';
 import { momentAt, placeOf } from '../house/strip';
 import { delays } from '../rollout/delays';
 import { ago, dayAhead, moment } from './moment';
+import { fieldOfMoment, momentOfField, setTimeZone } from './zone';
 
 const HOUR = 3_600_000;
 const MOMENTS = fc.integer({ min: Date.UTC(2024, 0), max: Date.UTC(2030, 0) });
@@ -24,14 +25,14 @@ const EDGES = fc
 const NOW = fc.oneof(MOMENTS, EDGES);
 
 afterEach(() => {
-	vi.unstubAllEnvs();
+	setTimeZone(undefined);
 });
 
 describe.each(['UTC', 'Europe/Berlin', 'America/St_Johns', 'Australia/Lord_Howe', 'Pacific/Apia'])(
 	'in %s',
 	(zone) => {
 		beforeEach(() => {
-			vi.stubEnv('TZ', zone);
+			setTimeZone(zone);
 		});
 
 		test('a date so many days ahead is that date of the calendar', () => {
@@ -40,6 +41,18 @@ describe.each(['UTC', 'Europe/Berlin', 'America/St_Johns', 'Australia/Lord_Howe'
 					const [year, month, day] = dayAhead(0, now).split('-').map(Number) as [number, number, number];
 					const wanted = new Date(Date.UTC(year, month - 1, day + days)).toISOString().slice(0, 10);
 					expect(dayAhead(days, now)).toBe(wanted);
+				})
+			);
+		});
+
+		test('a field shows a moment and reads it back to the minute, except in a repeated hour', () => {
+			fc.assert(
+				fc.property(NOW, (now) => {
+					const minute = new Date(Math.floor(now / 60_000) * 60_000).toISOString();
+					const shown = fieldOfMoment(minute);
+					const read = momentOfField(shown);
+					expect(fieldOfMoment(read)).toBe(shown);
+					expect(Math.abs(Date.parse(read ?? '') - Date.parse(minute))).toBeLessThanOrEqual(HOUR);
 				})
 			);
 		});

@@ -1,3 +1,6 @@
+/** Moments and days in words, in the facility's time zone. */
+import { timeZone, zonedDate } from './zone';
+
 const DAY = 86_400_000;
 const WEEK = 7 * DAY;
 const LONG = 300 * DAY; // from then on a day and a month may be those of two years
@@ -17,29 +20,42 @@ export function languageOfDates(persons: string | undefined): string {
 }
 
 export const language = languageOfDates(globalThis.navigator?.language);
-const ofDay = { day: 'numeric', month: 'short' } as const;
-const clock = new Intl.DateTimeFormat(language, { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' });
-const weekday = new Intl.DateTimeFormat(language, { weekday: 'short' });
-const date = new Intl.DateTimeFormat(language, ofDay);
-const dateOfYear = new Intl.DateTimeFormat(language, { ...ofDay, year: 'numeric' });
 
-/** The zone in which this page shows times: `Europe/Dublin`. */
-export const timeZone = new Intl.DateTimeFormat().resolvedOptions().timeZone;
+const FORMATS = {
+	clock: { hour: '2-digit', minute: '2-digit', hourCycle: 'h23' },
+	weekday: { weekday: 'short' },
+	date: { day: 'numeric', month: 'short' },
+	dateOfYear: { day: 'numeric', month: 'short', year: 'numeric' },
+	dayOfYear: { day: 'numeric', month: 'short', weekday: 'short', year: 'numeric' },
+	exact: { dateStyle: 'medium', timeStyle: 'medium', hourCycle: 'h23' }
+} as const satisfies Record<string, Intl.DateTimeFormatOptions>;
+
+// Making a formatter takes some 50 µs and using one 1 µs: each is made once for each time zone.
+const formatters = new Map<string, Intl.DateTimeFormat>();
+
+function format(name: keyof typeof FORMATS, at: Date | string): string {
+	const zone = timeZone();
+	const key = `${name} ${zone}`;
+	const known = formatters.get(key);
+	const formatter = known ?? new Intl.DateTimeFormat(language, { ...FORMATS[name], timeZone: zone });
+	if (!known) formatters.set(key, formatter);
+	return formatter.format(new Date(at));
+}
 
 /** The time of day of a moment: `20:00`. */
-export const clockTime = (iso: string): string => clock.format(new Date(iso));
+export const clockTime = (iso: string): string => format('clock', iso);
 
 /** A day and a month: `21 Feb`, `Feb 21`. */
-export const dayOfMonth = (at: Date): string => date.format(at);
+export const dayOfMonth = (at: Date): string => format('date', at);
 
-/** A moment, past or to come: `03:10` today, `Tue 03:10` within a week, else `21 Feb`, or `21 Feb 2025` far away. */
+/** A moment in the past or the future: `03:10` today, `Tue 03:10` within a week, else `21 Feb`, or `21 Feb 2025` far away. */
 export function moment(iso: string | null | undefined, now = Date.now()): string {
 	if (!iso) return '';
 	const at = new Date(iso);
 	const away = Math.abs(now - at.getTime());
-	if (dayAhead(0, now) === dayAhead(0, at.getTime())) return clock.format(at);
-	if (away < WEEK) return `${weekday.format(at)} ${clock.format(at)}`;
-	return (away < LONG ? date : dateOfYear).format(at);
+	if (dayAhead(0, now) === dayAhead(0, at.getTime())) return format('clock', at);
+	if (away < WEEK) return `${format('weekday', at)} ${format('clock', at)}`;
+	return format(away < LONG ? 'date' : 'dateOfYear', at);
 }
 
 /** How long ago: `4 minutes ago`. */
@@ -59,26 +75,18 @@ export function ago(iso: string | null | undefined, now = Date.now()): string {
 
 /** The date so many days from now, as a date field has it: `2026-03-16`. Some days have 23 or 25 hours. */
 export function dayAhead(days: number, now = Date.now()): string {
-	const at = new Date(now);
+	const at = zonedDate(now);
 	at.setDate(at.getDate() + days);
 	return new Date(at.getTime() - at.getTimezoneOffset() * 60_000).toISOString().slice(0, 10);
 }
-
-const far = new Intl.DateTimeFormat(language, { ...ofDay, weekday: 'short', year: 'numeric' });
 
 /** A day to come: `today`, `tomorrow`, `Mon 16 Mar 2026`. */
 export function day(iso: string, now = Date.now()): string {
 	const apart = ['today', 'tomorrow'].find(
 		(_, days) => dayAhead(days, now) === dayAhead(0, new Date(iso).getTime())
 	);
-	return apart ?? far.format(new Date(iso));
+	return apart ?? format('dayOfYear', iso);
 }
 
-/** Seconds and all, for the ledger. */
-export function exactly(iso: string): string {
-	return new Date(iso).toLocaleString(language, {
-		dateStyle: 'medium',
-		timeStyle: 'medium',
-		hourCycle: 'h23'
-	});
-}
+/** A moment with its seconds, for the ledger. */
+export const exactly = (iso: string): string => format('exact', iso);

@@ -4,6 +4,7 @@
 	import { write } from '../../api/actions';
 	import { ask } from '../../api/queries';
 	import { dayAhead } from '../../model/words/moment';
+	import { endOfDay } from '../../model/words/zone';
 	import { nameOf } from '../../model/words/names';
 	import { groupsOf } from '../../model/house/rooms';
 	import { Acts } from '../../state/acts.svelte';
@@ -48,10 +49,7 @@
 
 	async function accept(event: SubmitEvent): Promise<void> {
 		event.preventDefault();
-		const end =
-			until === 'date'
-				? { ends_at: new Date(`${day}T23:59:00`).toISOString() }
-				: { until_production: production };
+		const end = until === 'date' ? { ends_at: endOfDay(day) } : { until_production: production };
 		if (await acts.do(() => write.waive({ ...scope, until_production: '', reason, ...end }))) waiving.close();
 	}
 </script>

@@ -3,6 +3,7 @@
 	import { write } from '../../api/actions';
 	import type { Schemas } from '../../api/client';
 	import { day, dayAhead, moment } from '../../model/words/moment';
+	import { endOfDay } from '../../model/words/zone';
 	import { nameOf } from '../../model/words/names';
 	import type { Acts } from '../../state/acts.svelte';
 	import { session } from '../../state/shell/session.svelte';
@@ -19,7 +20,7 @@
 	function prolong(event: SubmitEvent): void {
 		event.preventDefault();
 		const last = new FormData(event.target as HTMLFormElement).get('last') as string;
-		const body = { ends_at: new Date(`${last}T23:59:00`).toISOString(), seen: waiver.ends_at };
+		const body = { ends_at: endOfDay(last), seen: waiver.ends_at };
 		void acts.do(() => write.prolongWaiver(waiver.id, body));
 	}
 

@@ -8,10 +8,9 @@
 		WHEN_MOVING,
 		WHEN_WORKED_OUT,
 		limitOf,
-		localOf,
-		momentOf,
 		type Terms
 	} from '../../model/rollout/terms';
+	import { fieldOfMoment, momentOfField } from '../../model/words/zone';
 
 	type Props = { terms: Terms; onterms: (terms: Terms) => void; moving: boolean; workedOut: boolean };
 	let { terms, onterms, moving, workedOut }: Props = $props();
@@ -78,8 +77,8 @@
 		<input
 			class="field"
 			type="datetime-local"
-			value={localOf(terms.ends)}
-			onchange={(event) => onterms({ ...terms, ends: momentOf(event.currentTarget.value) })}
+			value={fieldOfMoment(terms.ends)}
+			onchange={(event) => onterms({ ...terms, ends: momentOfField(event.currentTarget.value) })}
 		/></label
 	>
 </div>

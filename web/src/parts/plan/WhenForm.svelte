@@ -1,8 +1,9 @@
 <!-- When a plan starts: now, tonight, or at a time. -->
 <script lang="ts">
-	import { localOf, momentOf, startOf, type Start, type Terms } from '../../model/rollout/terms';
+	import { startOf, type Start, type Terms } from '../../model/rollout/terms';
 	import { tonight } from '../../model/rollout/tonight';
-	import { clockTime, timeZone } from '../../model/words/moment';
+	import { clockTime } from '../../model/words/moment';
+	import { fieldOfMoment, momentOfField, timeZone } from '../../model/words/zone';
 
 	type Props = { terms: Terms; onterms: (terms: Terms) => void };
 	let { terms, onterms }: Props = $props();
@@ -31,9 +32,9 @@
 			class="field w-auto py-1"
 			type="datetime-local"
 			aria-label="Start"
-			value={localOf(terms.begins)}
-			onchange={(event) => onterms({ ...terms, begins: momentOf(event.currentTarget.value) })}
+			value={fieldOfMoment(terms.begins)}
+			onchange={(event) => onterms({ ...terms, begins: momentOfField(event.currentTarget.value) })}
 		/>
 	{/if}
-	<span class="quiet text-sm">Times: {timeZone}</span>
+	<span class="quiet text-sm">Times: {timeZone()}</span>
 </fieldset>

@@ -5,6 +5,7 @@
 	import { ask } from '../../api/queries';
 	import { Acts } from '../../state/acts.svelte';
 	import type { Draft, Seen } from '../../state/draft.svelte';
+	import { momentOfField } from '../../model/words/zone';
 	import { session } from '../../state/shell/session.svelte';
 	import Refused from '../ui/Refused.svelte';
 	import CareImpact from './CareImpact.svelte';
@@ -67,7 +68,7 @@
 	const schedule = async (): Promise<boolean> =>
 		noted() &&
 		acts.do(async () => {
-			await write.publishDraft(await saved(), new Date(at).toISOString());
+			await write.publishDraft(await saved(), momentOfField(at));
 			onscheduled();
 		});
 </script>

@@ -1,6 +1,7 @@
 import { write } from '../../api/actions';
 import { api, data, type Schemas } from '../../api/client';
 import { queryClient } from '../../api/queries';
+import { setTimeZone } from '../../model/words/zone';
 
 type Who = Schemas['SessionOut'];
 
@@ -22,9 +23,14 @@ class Session {
 		return this.#who?.may.includes(permission) ?? false;
 	}
 
+	#set(who: Who): void {
+		setTimeZone(who.time_zone);
+		this.#who = who;
+	}
+
 	async load(): Promise<void> {
 		try {
-			this.#who = await data(api.GET('/api/v1/session'));
+			this.#set(await data(api.GET('/api/v1/session')));
 			this.#failed = '';
 		} catch (error) {
 			this.#failed = (error as Error).message;
@@ -39,7 +45,7 @@ class Session {
 	}
 
 	async signIn(name: string, password: string): Promise<void> {
-		this.#who = await write.signIn(name, password);
+		this.#set(await write.signIn(name, password));
 	}
 
 	async signOut(): Promise<void> {

@@ -32,12 +32,7 @@ describe('signing in', () => {
 
 	test('shows the view of the address at once', async () => {
 		server.on('get', '/api/v1/people', people());
-		server.on('post', '/api/v1/session', {
-			name: 'ida',
-			role: 'administrator',
-			seat: null,
-			may: ['see the house', 'manage people']
-		});
+		server.on('post', '/api/v1/session', { ...whoIs('administrator'), name: 'ida' });
 		const screen = await visit('/people', null);
 		await screen.getByLabelText('Name').fill('ida');
 		await screen.getByLabelText('Password').fill('right');
@@ -50,7 +45,7 @@ describe('signing in', () => {
 		server.on('get', '/api/v1/people', people());
 		const screen = await visit('/people', 'administrator');
 		await expect.element(screen.getByRole('heading', { name: 'People' })).toBeVisible();
-		server.on('get', '/api/v1/session', { name: null, role: null, seat: null, may: [] });
+		server.on('get', '/api/v1/session', whoIs(null));
 		server.on('delete', '/api/v1/session', null as never);
 		await screen.getByRole('button', { name: 'Sign out', exact: true }).click();
 		await expect.element(screen.getByRole('button', { name: 'Sign in' })).toBeVisible();

@@ -5,7 +5,7 @@
 	import { ask } from '../../../api/queries';
 	import { JOBS } from '../../../model/measure/words';
 	import { tonight } from '../../../model/rollout/tonight';
-	import { localOf, momentOf } from '../../../model/rollout/terms';
+	import { fieldOfMoment, momentOfField } from '../../../model/words/zone';
 	import AskedBeside from './AskedBeside.svelte';
 	import AskedByHand from './AskedByHand.svelte';
 	import type { NewTrial } from '../../../state/newTrial.svelte';
@@ -53,8 +53,8 @@
 			<input
 				class="field"
 				type="datetime-local"
-				value={localOf(trial.begins)}
-				onchange={(event) => (trial.begins = momentOf(event.currentTarget.value) ?? '')}
+				value={fieldOfMoment(trial.begins)}
+				onchange={(event) => (trial.begins = momentOfField(event.currentTarget.value) ?? '')}
 			/>
 			<button type="button" class="anchor quiet" onclick={() => (trial.begins = tonight(new Date()).begins)}
 				>tonight</button
