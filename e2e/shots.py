@@ -171,7 +171,7 @@ def _project(page: Page, address: str) -> None:
 
 def _errands(page: Page, address: str) -> None:
     page.goto(f"{address}/errands")
-    page.get_by_role("button", name=re.compile("Bring the GPU's driver")).first.click()
+    page.get_by_role("button", name=re.compile("Change GPU driver")).first.click()
 
 
 def _ledger(page: Page, address: str) -> None:

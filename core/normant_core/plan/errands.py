@@ -1,4 +1,4 @@
-"""Errands: what a person does at a seat where no order can, step by step, and how it is proved."""
+"""Errands: work that needs a person at the seat, with its steps and how its result is confirmed."""
 
 import tomllib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -19,7 +19,7 @@ LONGEST_STEP, MOST_STEPS = 400, 30
 
 
 class Errand(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What is to be done, with what in hand, in about how many minutes; `proof` says who can tell that it was done."""
+    """The work, its steps, the items to bring and the estimated minutes; `proof` says what confirms the result."""
 
     does: str
     steps: tuple[str, ...]
@@ -29,7 +29,7 @@ class Errand(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     @property
     def proves(self) -> str:
-        """How it is proved, as a sentence."""
+        """The sentence that says how the result is confirmed."""
         if self.proof == "survey":
             return "The seat's next survey confirms the work and closes the errand. The sign-off records who did it."
         return "No survey can confirm this work: the sign-off closes the errand."
@@ -37,7 +37,7 @@ class Errand(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
 @dataclass(frozen=True, slots=True)
 class Stop:
-    """A seat on somebody's way, with what is to be done there."""
+    """A seat on the way through the rooms, with the numbers of its errands."""
 
     room: str
     seat: str
@@ -45,7 +45,7 @@ class Stop:
 
 
 def errand_for(verdict: Verdict, seat: str) -> Errand | None:
-    """The errand that settles a verdict; None where a person must decide on the value before anybody can do it."""
+    """Return the errand that settles a verdict, or None if a person must first decide on the value."""
     if verdict.status != "off-norm":
         return None
     if verdict.fix is None and not needs_a_disk(verdict):
@@ -63,12 +63,12 @@ def errand_for(verdict: Verdict, seat: str) -> Errand | None:
 
 
 def by_hand(does: str, steps: Iterable[str], *, bring: Iterable[str] = (), minutes: int = 10) -> Errand:
-    """An errand that somebody wrote; only a person can say that it was done."""
+    """Return an errand that a person wrote; only a sign-off can confirm it."""
     return Errand(does, tuple(steps), minutes, "sign-off", tuple(bring))
 
 
 def way(errands: Mapping[int, str], places: Sequence[tuple[str, str]]) -> list[Stop]:
-    """Errands (number to seat) along the floor, room by room; `places` are (room, seat) as one walks past them."""
+    """Return the stops for errands (number to seat), room by room; `places` are (room, seat) in walking order."""
     at: dict[str, list[int]] = {}
     for number, seat in sorted(errands.items()):
         at.setdefault(seat, []).append(number)
@@ -77,7 +77,7 @@ def way(errands: Mapping[int, str], places: Sequence[tuple[str, str]]) -> list[S
 
 @lru_cache(maxsize=1)
 def templates() -> Mapping[str, Errand]:
-    """The templates that ship with core, by name."""
+    """Return the templates that are part of core, by name."""
     text = resources.files(__package__).joinpath("errands.toml").read_text("utf-8")
     errands: dict[str, Errand] = {}
     for name, entry in tomllib.loads(text).items():
@@ -90,7 +90,7 @@ def templates() -> Mapping[str, Errand]:
 
 
 def _name(verdict: Verdict) -> str:
-    """The name of the template that fits best."""
+    """Return the name of the most specific template for a verdict."""
     if needs_a_disk(verdict):
         return "store.path"
     if verdict.setting == "app.version" and _is_older(str(verdict.fix), str(verdict.reading)):
@@ -100,14 +100,14 @@ def _name(verdict: Verdict) -> str:
 
 
 def _from_narrow(setting: str) -> Iterator[str]:
-    """`store.path.cache`, `store.path`, `store`."""
+    """Yield a setting's name and its prefixes, the longest first: `store.path.cache`, `store.path`, `store`."""
     while setting:
         yield setting
         setting = setting.rpartition(".")[0]
 
 
 def needs_a_disk(verdict: Verdict) -> bool:
-    """Whether a folder has to are on a fit volume, and none of the seat's is: somebody has to attach one."""
+    """Return whether a folder must be on a suitable volume and the seat has none: a person must connect one."""
     is_path = catalogue()[verdict.setting].kind is Kind.PATH
     return is_path and verdict.norm.check == "must" and verdict.fix is None
 

@@ -29,13 +29,13 @@ def made(rule: str, reading: object, app: str | None = None) -> Errand:
 class Errands(TestCase):
     def test_an_errand_says_what_is_done_with_what_in_hand(self) -> None:
         errand = made('setting = "engine.integrated_enabled"\nwant = true', False)
-        self.assertEqual(errand.does, "Turn Integrated GPU to on in the firmware")
-        self.assertIn("the firmware's password", errand.bring)
+        self.assertEqual(errand.does, "Turn Integrated GPU on in the firmware")
+        self.assertIn("the firmware password", errand.bring)
         self.assertIn("it is off now. Turn it to on.", errand.steps[2])
 
     def test_a_newer_build_is_taken_back_with_its_projects_and_an_older_one_brought_on(self) -> None:
         rule = 'setting = "app.version"\nwant = "5.1.0"'
-        self.assertEqual(made(rule, "5.2.1", "glaize").does, "Take Glaize back to 5.1.0")
+        self.assertEqual(made(rule, "5.2.1", "glaize").does, "Downgrade Glaize to 5.1.0")
         self.assertTrue(any("save each of them" in step for step in made(rule, "5.2.1", "glaize").steps))
         self.assertEqual(made(rule, "5.0.9", "glaize").does, "Bring Glaize to 5.1.0")
 
@@ -43,7 +43,7 @@ class Errands(TestCase):
         rule = 'setting = "store.source_cache.path"\nmust = "volume.attached and not volume.system"'
         only = Volume("v0", "/", kind="ssd", system=True, attached=True, removable=False)
         errand = errand_for(verdict(rule, "/home/cache", "corrow", Facts(volumes=(only,))), "loft-04")
-        self.assertEqual(errand and errand.does, "Attach the disk for Source cache of Corrow")
+        self.assertEqual(errand and errand.does, "Connect the Corrow source cache disk")
 
     def test_what_somebody_must_decide_first_is_no_errand(self) -> None:
         undecided = verdict('setting = "power.sleep_after"\nmust = "reading == 0 s"', 600)

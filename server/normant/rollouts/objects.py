@@ -12,17 +12,18 @@ from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
 from .services.stop import kept_from_beginning, may_be_tried_again, seats_to_put_back, written_by
 
-_TO_DO = re.compile(r"Bring (?P<what>.+) on (?P<where>.+) to the house standard")
+# Rollouts of earlier versions have titles such as `Bring Power profile on 4 seats to the house standard`.
+_PLANNED_TITLE = re.compile(r"(?:Correct|Bring) (?P<what>.+) on (?P<where>.+?)(?: to the house standard)?")
 
 
 def title_of(title: str, states: Counter[str]) -> str:
-    """What a rollout was to do, as what it did: `Brought Power profile on 3 of 4 seats to the house standard`."""
-    planned = _TO_DO.fullmatch(title)
+    """Return the title of a rollout by what it did so far: `Corrected Power profile on 3 of 4 seats`."""
+    planned = _PLANNED_TITLE.fullmatch(title)
     settled, seats = states[Leg.State.SETTLED], states.total()
     if planned is None or not settled:
         return title
     where = planned["where"] if settled == seats else f"{settled} of {seats} seats"
-    return f"Brought {planned['what']} on {where} to the house standard"
+    return f"Corrected {planned['what']} on {where}"
 
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
@@ -120,12 +121,17 @@ def _is_held_up(leg: Leg, *, heard: bool) -> bool:
 
 
 def _sentence(states: Counter[str]) -> str:
-    """`Two of four seats settled, one stopped, one waiting.`; of one seat `Its one seat is waiting.`"""
+    """Return the seats by state: `2 of 4 seats settled, 1 stopped, 1 waiting.`, or `1 seat: waiting.`"""
     if states.total() == 1:
-        return f"Its one seat is {next(iter(states.elements()))}."
+        return f"1 seat: {_state_word(next(iter(states.elements())))}."
     settled = f"{states['settled']:,}"
     parts = [opening(f"{settled} of {counted(states.total(), 'seat')} settled")]
     for state in (Leg.State.MOVING, Leg.State.STOPPED, Leg.State.WAITING, Leg.State.HALTED):
         if states[state]:
-            parts.append(f"{states[state]:,} {state}")
+            parts.append(f"{states[state]:,} {_state_word(state)}")
     return ", ".join(parts) + "."
+
+
+def _state_word(state: str) -> str:
+    """Return a seat's state in words: the API's `moving` is called running everywhere else."""
+    return "running" if state == Leg.State.MOVING else state

@@ -65,7 +65,7 @@ class Errands(Branches):
         self.assertEqual([stop["seat"] for stop in answer["stops"]], ["pan-03", "pan-04", "pan-05", "pan-06"])
         self.assertEqual(answer["sentence"], "4 errands at 4 seats, about 80 minutes of work plus walking.")
         errand = answer["stops"][0]["errands"][0]
-        self.assertEqual(errand["does"], "Bring the GPU's driver to branch steady")
+        self.assertEqual(errand["does"], "Change GPU driver branch to steady")
         self.assertEqual((errand["because"], errand["room"]), ("The other branch drops frames.", "Pan House"))
         self.assertEqual(self.give().json()["title"], "No errand")  # they are on somebody's list by now
 
@@ -117,7 +117,7 @@ class Errands(Branches):
         self._started(both)
         self.assertEqual(Errand.objects.filter(state="open", rollout__isnull=False).count(), 4)
         planned = self.house.client(Role.EDITOR).get("/api/v1/seats/pan-03/planned").json()
-        self.assertEqual([e["does"] for e in planned["errands"]], ["Bring the GPU's driver to branch steady"])
+        self.assertEqual([e["does"] for e in planned["errands"]], ["Change GPU driver branch to steady"])
 
     def test_a_rollout_may_leave_them_out(self) -> None:
         self._started([*self.findings(), *self.branches()], errands=False)

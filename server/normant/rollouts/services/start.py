@@ -91,8 +91,8 @@ def start(
 
 
 def _title(plans: Sequence[SeatPlan]) -> str:
-    """`Bring Held back and Power profile on pan-03 to the house standard`."""
+    """Return a title such as `Correct Memory reserve and Power profile on pan-03`."""
     titles = list(dict.fromkeys(change.title for made in plans for change in made.changes))
     what = listed(titles) if len(titles) <= NAMED else counted(len(titles), "setting")
     where = plans[0].seat if len(plans) == 1 else counted(len(plans), "seat")
-    return f"Bring {what} on {where} to the house standard"
+    return f"Correct {what} on {where}"

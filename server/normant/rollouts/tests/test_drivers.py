@@ -62,7 +62,7 @@ class Drivers(Branches):
     def test_an_approved_package_settles_by_order_what_was_an_errand(self) -> None:
         body: dict[str, Any] = {"findings": self.branches()[:1], "terms": {"canaries": False}}
         left = self.post("rollouts/plan", body).json()["seats"][0]["left"]
-        self.assertEqual(left[0]["errand"], "Bring the GPU's driver to branch steady")
+        self.assertEqual(left[0]["errand"], "Change GPU driver branch to steady")
         self.assertEqual(self.settled_by_order(), [False])
         self.keep(NEW, "31.4.1", "steady")
         self.keep(OLD, "31.4.2", "swift")

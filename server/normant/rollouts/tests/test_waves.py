@@ -306,7 +306,7 @@ class Waves(Stage):
         self.start(begins=timezone.now() + dt.timedelta(hours=1), canaries=False)
         self.assertEqual(self.begun(), [])
         feed = self.client.get(self.house.browser().get("/api/v1/calendar").json()["address"]).content.decode()
-        self.assertIn("SUMMARY:Rollout starts: Bring Power profile on 4 seats to the house", feed)
+        self.assertIn("SUMMARY:Rollout starts: Correct Power profile on 4 seats", feed)
 
     def test_it_begins_before_its_hour_with_a_reason_and_no_wave_overtakes_the_canaries(self) -> None:
         rollout = self.start(begins=timezone.now() + dt.timedelta(hours=1))

@@ -28,7 +28,7 @@ test('seats at the same step in the same state are on one pile, what stopped on 
 		{ step: 'applying', state: 'moving', count: 1 },
 		{ step: 'applying', state: 'stopped', count: 2 }
 	]);
-	expect(counted(legs)).toBe('3 settled, 1 moving, 2 stopped');
+	expect(counted(legs)).toBe('3 settled, 1 running, 2 stopped');
 });
 
 test('of many seats only the troubled are told one by one, of few and when asked all', () => {

@@ -1,20 +1,20 @@
-/** Many seats on one track: how many stand at each step, and which are told one by one. */
+/** Many seats on one track: how many are at each step, and which have a line of their own. */
 import type { Schemas } from '../../api/client';
 
 type Leg = Schemas['LegOut'];
 export type Pile = { step: string; state: Leg['state']; count: number };
 
-export const FEW = 12; // seats of a wave that are all told one by one
+export const FEW = 12; // seats of a wave that all have a line of their own
 const ORDER: Leg['state'][] = ['settled', 'moving', 'waiting', 'halted', 'stopped'];
 
-/** Seats of one wave, in the order in which the waves come. */
+/** The seats of each wave, in the order of the waves. */
 export function byWave(legs: Leg[]): [number, Leg[]][] {
 	const waves = new Map<number, Leg[]>();
 	for (const leg of legs) waves.set(leg.wave, [...(waves.get(leg.wave) ?? []), leg]);
 	return [...waves].sort(([one], [two]) => one - two);
 }
 
-/** A pile for each step and state at which seats stand. */
+/** One pile for each step and state that has seats. */
 export function piles(legs: Leg[]): Pile[] {
 	const found = new Map<string, Pile>();
 	for (const { step, state } of legs) {
@@ -24,16 +24,18 @@ export function piles(legs: Leg[]): Pile[] {
 	return [...found.values()].sort((one, two) => ORDER.indexOf(one.state) - ORDER.indexOf(two.state));
 }
 
-/** `30 settled, 3 moving, 15 waiting`. */
+/** The state of a seat in words: what the API calls moving is running in every sentence. */
+export const stateWord = (state: Leg['state']): string => (state === 'moving' ? 'running' : state);
+
+/** Seats counted by state: `30 settled, 3 running, 15 waiting`. */
 export function counted(legs: Leg[]): string {
-	const told = ORDER.map((state) => [legs.filter((leg) => leg.state === state).length, state] as const);
-	return told
+	return ORDER.map((state) => [legs.filter((leg) => leg.state === state).length, state] as const)
 		.filter(([count]) => count)
-		.map(([count, state]) => `${count} ${state}`)
+		.map(([count, state]) => `${count} ${stateWord(state)}`)
 		.join(', ');
 }
 
-/** Those of a wave that are told one by one: all where they are few or asked for, else the troubled. */
+/** The seats of a wave with a line of their own: all if they are few or asked for, else those in trouble. */
 export function toldSingly(legs: Leg[], all: boolean): Leg[] {
 	return all || legs.length <= FEW ? legs : legs.filter((leg) => leg.troubled);
 }

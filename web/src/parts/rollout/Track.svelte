@@ -1,6 +1,7 @@
 <!-- One seat's track in a rollout: a bead that travels from waiting to settled. -->
 <script lang="ts">
 	import type { Schemas } from '../../api/client';
+	import { stateWord } from '../../model/rollout/beads';
 	import { moment } from '../../model/words/moment';
 	import PlannedOn from './PlannedOn.svelte';
 
@@ -22,7 +23,7 @@
 	const place = $derived((100 * Math.max(0, steps.indexOf(leg.step))) / (steps.length - 1));
 	const ended = $derived(leg.ended_at ? moment(leg.ended_at) : '');
 	const spoken = $derived(
-		`${leg.seat}: ${leg.state} at ${leg.step.replaceAll('_', ' ')}${leg.message ? `, ${leg.message}` : ''}`
+		`${leg.seat}: ${[...new Set([stateWord(leg.state), leg.step.replaceAll('_', ' ')])].join(', ')}${leg.message ? `, ${leg.message}` : ''}`
 	);
 	const left = $derived(place > 55);
 </script>

@@ -46,7 +46,7 @@ describe('a wave', () => {
 		]);
 		const { container } = screen;
 		expect(screen.getByRole('img').element().getAttribute('aria-label')).toBe(
-			'Wave 1: 20 settled, 4 moving, 2 stopped'
+			'Wave 1: 20 settled, 4 running, 2 stopped'
 		);
 		expect([...container.querySelectorAll('.seat')].map((seat) => seat.textContent)).toEqual([
 			'stopped-0',

@@ -19,9 +19,12 @@
 	let { number }: Props = $props();
 
 	const rollout = createQuery(() => ask.rollout(number));
-	let opened = $state('');
+	/** The seat whose changes are shown; undefined until somebody opens or closes one. */
+	let selected = $state<string>();
 	const acts = new Acts('rollout');
 
+	const onlySeat = $derived(rollout.data?.legs.length === 1 ? rollout.data.legs[0]?.seat : undefined);
+	const opened = $derived(selected ?? onlySeat ?? '');
 	const inSeveral = $derived((rollout.data?.legs.length ?? 0) > 1);
 	const inWaves = $derived(new Set((rollout.data?.legs ?? []).map((leg) => leg.wave)).size > 1);
 	const correcting = $derived(session.may('correct'));
@@ -84,7 +87,7 @@
 							onleaveout={correcting && leg.state === 'waiting' && inSeveral
 								? () => decide(leg.seat, 'leave-out')
 								: undefined}
-							onopen={() => (opened = opened === leg.seat ? '' : leg.seat)}
+							onopen={() => (selected = opened === leg.seat ? '' : leg.seat)}
 						/>
 					{/snippet}
 				</WaveOfBeads>

@@ -125,6 +125,23 @@ describe('errands', () => {
 	});
 });
 
+describe('the page of an errand', () => {
+	test('shows the other errands of its room and the machine of its seat', async () => {
+		const near = { ...ERRAND, id: 5, seat: 'pan-02', does: 'Replace a fan' };
+		has([ERRAND, OTHER, near]);
+		server.on('get', '/api/v1/errands/{number}', ERRAND);
+		const facts = { cpu: { model: 'Ten cores' }, gpus: [], volumes: [], applications: [] };
+		server.on('get', '/api/v1/seats/{name}', { facts, stores: [], flows: [], budget: null } as never);
+		const screen = await visit('/errands/3');
+		const aside = screen.getByRole('complementary', { name: 'pan-08 and its room' });
+		await expect
+			.element(aside.getByRole('link', { name: 'Replace a fan' }))
+			.toHaveAttribute('href', '/errands/5');
+		await expect.element(aside.getByRole('region', { name: 'Machine' })).toHaveTextContent('Ten cores');
+		expect(aside.getByRole('link', { name: /Install driver|Attach a disk/ }).elements()).toEqual([]);
+	});
+});
+
 describe('an errand in own words', () => {
 	test('has a step on each line, without empty ones', async () => {
 		server.on('get', '/api/v1/floor', { items: [], total: 0, seen: '' });

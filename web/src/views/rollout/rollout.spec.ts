@@ -49,6 +49,7 @@ const ROLLOUT: Schemas['RolloutOut'] = {
 };
 
 async function rollout(more: Partial<typeof ROLLOUT> = {}, role: Role = 'supervisor') {
+	server.on('get', '/api/v1/rollouts/{number}/seats/{name}', { seat: 'pan-03', changes: [], left: [] });
 	server.on('get', '/api/v1/rollouts/{number}', { ...ROLLOUT, ...more });
 	const screen = await visit('/rollouts/8', role);
 	await expect.element(screen.getByRole('heading', { level: 1 })).toBeVisible();
@@ -141,11 +142,11 @@ describe('a rollout', () => {
 		const track = screen.getByRole('img', { name: /^pan-03/ });
 		await expect
 			.element(track)
-			.toHaveAccessibleName('pan-03: waiting at waiting, ordered; waiting for the seat');
+			.toHaveAccessibleName('pan-03: waiting, ordered; waiting for the seat');
 		const moved = { ...LEG, state: 'moving' as const, step: 'applying', message: '' };
 		server.on('get', '/api/v1/rollouts/{number}', { ...ROLLOUT, legs: [moved] });
 		server.tell('rollout', '8');
-		await expect.element(track).toHaveAccessibleName('pan-03: moving at applying');
+		await expect.element(track).toHaveAccessibleName('pan-03: running, applying');
 	});
 
 	test('puts back everything, and leads to that rollout', async () => {
@@ -169,8 +170,12 @@ describe('a rollout', () => {
 });
 
 describe('a seat of a rollout', () => {
-	beforeEach(() => {
-		server.on('get', '/api/v1/rollouts/{number}/seats/{name}', { seat: 'pan-03', changes: [], left: [] });
+	test('is open when it is the only one, and can be closed', async () => {
+		const screen = await rollout({ legs: [{ ...LEG, state: 'stopped', can_retry: true }] });
+		const retry = screen.getByRole('button', { name: 'Retry pan-03' });
+		await expect.element(retry).toBeVisible();
+		await screen.getByRole('button', { name: 'pan-03', exact: true }).click();
+		expect(retry.elements()).toEqual([]);
 	});
 
 	test.each<[string, Partial<Schemas['LegOut']>, string[]]>([

@@ -88,6 +88,8 @@ describe('a project', () => {
 	test('becomes an errand, and leads there', async () => {
 		server.on('post', '/api/v1/projects/{number}/errand', { id: 9 } as never);
 		server.on('get', '/api/v1/errands/{number}', { does: 'Bring media', steps: [], bring: [] } as never);
+		server.on('get', '/api/v1/errands', { sentence: '', stops: [], ended: [] });
+		server.on('get', '/api/v1/seats/{name}', { facts: null, stores: [] } as never);
 		const screen = await project();
 		await screen.getByRole('button', { name: /^Create errand/ }).click();
 		await expect.poll(() => location.pathname).toBe('/errands/9');

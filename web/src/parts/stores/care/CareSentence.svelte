@@ -1,4 +1,4 @@
-<!-- A sentence of standing care in force: what it says, who agreed to it, what its last turns came to. -->
+<!-- An automatic clean-up: what it deletes and when, who approved it, and its last runs beside it. -->
 <script lang="ts">
 	import { write } from '../../../api/actions';
 	import { agreedWords, turnWords, type StandingCare } from '../../../model/stores/clearing';
@@ -15,7 +15,7 @@
 	let stopping = $state(false);
 	let why = $state('');
 
-	/** What it made free of what it promised; of one that nobody signed yet, what it would. */
+	/** The bytes deleted of those promised; of a run without a signature, the bytes it would delete. */
 	function sizes({ state, cleared, promised }: StandingCare['turns'][number]): string {
 		if (!promised || state === 'dropped') return '';
 		return state === 'planned' ? storage(promised) : `${storage(cleared)} of ${storage(promised)}`;
@@ -41,42 +41,48 @@
 			{/if}
 		{/if}
 	</div>
-	<p class="max-w-[60rem]">{care.sentence}.</p>
-	{#if care.because}<p class="quiet">{care.because}</p>{/if}
-	<p class="mt-1" class:text-sienna={care.state === 'waits' || care.state === 'stopped'} data-agreed>
-		{agreedWords(care)}
-	</p>
-	{#if stopping}
-		<form class="my-2 flex flex-wrap gap-2" onsubmit={stop}>
-			<input
-				class="field w-80"
-				required
-				maxlength="300"
-				placeholder="reason"
-				aria-label="Reason"
-				bind:value={why}
-			/>
-			<button class="do" disabled={acts.busy}>Stop {care.name}</button>
-		</form>
-	{/if}
-	<Refused {acts} />
-	{#if care.turns.length}
-		<table class="mt-2 w-full max-w-[60rem]">
-			<caption class="sr-only">Last runs</caption>
-			<tbody>
-				{#each care.turns as turn (turn.opens)}
-					{@render lastTurn(turn)}
-				{/each}
-			</tbody>
-		</table>
-	{/if}
+	<div class="grid gap-x-12 gap-y-3 lg:grid-cols-2">
+		<div>
+			<p>{care.sentence}.</p>
+			{#if care.because}<p class="quiet">{care.because}</p>{/if}
+			<p class="mt-1" class:text-sienna={care.state === 'waits' || care.state === 'stopped'} data-agreed>
+				{agreedWords(care)}
+			</p>
+			{#if stopping}
+				<form class="my-2 flex flex-wrap gap-2" onsubmit={stop}>
+					<input
+						class="field w-80"
+						required
+						maxlength="300"
+						placeholder="reason"
+						aria-label="Reason"
+						bind:value={why}
+					/>
+					<button class="do" disabled={acts.busy}>Stop {care.name}</button>
+				</form>
+			{/if}
+			<Refused {acts} />
+		</div>
+		<div>
+			<h3 class="quiet">Last runs</h3>
+			{#if care.turns.length}
+				<table class="w-full" aria-label="Last runs of {care.name}">
+					<tbody>
+						{#each care.turns as turn (turn.opens)}{@render lastTurn(turn)}{/each}
+					</tbody>
+				</table>
+			{:else}
+				<p>No runs yet.</p>
+			{/if}
+		</div>
+	</div>
 </article>
 
 {#snippet lastTurn(turn: StandingCare['turns'][number])}
 	<tr class="border-t border-hair">
-		<td class="w-44 py-1">{moment(turn.opens)}</td>
+		<td class="w-24 py-1 pr-2">{moment(turn.opens)}</td>
 		<td>{turnWords(turn)}</td>
-		<td class="value w-44 text-right">{sizes(turn)}</td>
+		<td class="value w-36 text-right">{sizes(turn)}</td>
 		<td class="w-28 text-right"
 			>{#if turn.clearing}<a class="anchor underline" href="/stores/clearings/{turn.clearing}"
 					>{turn.state === 'planned' ? 'Read and sign' : 'Open plan'}</a
