@@ -140,9 +140,7 @@ describe('a rollout', () => {
 	test('follows the news of its seats', async () => {
 		const screen = await rollout();
 		const track = screen.getByRole('img', { name: /^pan-03/ });
-		await expect
-			.element(track)
-			.toHaveAccessibleName('pan-03: waiting, ordered; waiting for the seat');
+		await expect.element(track).toHaveAccessibleName('pan-03: waiting, ordered; waiting for the seat');
 		const moved = { ...LEG, state: 'moving' as const, step: 'applying', message: '' };
 		server.on('get', '/api/v1/rollouts/{number}', { ...ROLLOUT, legs: [moved] });
 		server.tell('rollout', '8');
