@@ -39,7 +39,7 @@ class SessionOut(Schema):
 
 @router.get("/session", response=SessionOut, operation_id="session", auth=None)
 def session(request: HttpRequest) -> dict[str, Any]:
-    """Who is signed in; sets the CSRF cookie."""
+    """Return the account that is signed in, and set the CSRF cookie."""
     get_token(request)
     return _account(request.user)
 

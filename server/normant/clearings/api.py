@@ -61,7 +61,7 @@ def clearings(request: HttpRequest, page: Query[Page]) -> Any:
 
 @router.post("/clearings", response=BegunOut, operation_id="begin_clearing", auth=CORRECTS)
 def begin(request: HttpRequest, given: ClearingIn) -> Any:
-    """Ask seats what of their stores would go; nothing is touched."""
+    """Create a clean-up plan: seats list the files that it would delete. Nothing is changed."""
     named = given.seats
     if not named:
         seats = Seat.objects.active()
@@ -105,7 +105,7 @@ def clearing(request: HttpRequest, number: int) -> Any:
     "/clearings/{number}/stores", response=ListOf[StoreClearingOut], operation_id="clearing_stores", auth=OF_HOUSE
 )
 def stores(request: HttpRequest, number: int, page: Query[Page]) -> Any:
-    """Its stores, those first of which most goes."""
+    """List the stores of a clean-up plan, those with the most bytes to delete first."""
     rows = StoreClearing.objects.filter(of__clearing=_clearing(number)).select_related("of__seat")
     chosen = rows.order_by("-going_size", "of__seat__name", "place")[page.start : page.end]
     return answer((store_object(store) for store in chosen), total=rows.count())
@@ -125,7 +125,7 @@ def sign(request: HttpRequest, number: int, given: SignClearingIn) -> Any:
 
 @router.post("/clearings/{number}/halt", response={204: None}, operation_id="halt_clearing", auth=CORRECTS)
 def halt(request: HttpRequest, number: int, given: HaltClearingIn) -> Any:
-    """Nothing more goes."""
+    """Halt a clean-up: no more files are deleted."""
     halt_clearing(_clearing(number), person(request), given.why)
     return Status(204, None)
 
@@ -146,7 +146,7 @@ def go_without(request: HttpRequest, number: int) -> Any:
 
 @router.post("/clearings/{number}/drop", response={204: None}, operation_id="drop_clearing", auth=CORRECTS)
 def drop(request: HttpRequest, number: int) -> Any:
-    """Let go of one that nobody wants any more."""
+    """Discard a clean-up plan."""
     drop_clearing(_clearing(number), person(request))
     return Status(204, None)
 
@@ -165,7 +165,7 @@ def put_back(request: HttpRequest, number: int) -> Any:
     auth=CORRECTS,
 )
 def ask(request: HttpRequest, number: int, name: str, place: int) -> Any:
-    """Ask the seat for the list of what would go of a store."""
+    """Request the list of files to be deleted from a store, from its seat."""
     return plain({"order": str(ask_for_list(_store(number, name, place)).pk)})
 
 

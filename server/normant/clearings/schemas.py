@@ -16,10 +16,11 @@ Quantity = Annotated[str, Field(max_length=40)]
 
 
 class ClearingIn(Schema):
-    """What is to be looked through: kinds of stores on these seats, or on all of a room, or of the house (both empty).
+    """What to scan: kinds of stores on these seats, or in a room, or everywhere (both empty).
 
-    Items go that nobody used for so many days; with a `production`, only items of that one. `free`: as much goes as
-    makes so much free on each volume; `quota`: as each store holds more than that; `200 GB`, or empty for none.
+    Selects files that were unused for a number of days; with a `production`, only its files. `free`: select as much
+    as needed to have this much free space on each volume; `quota`: select what each store has beyond it. Both are
+    sizes such as `200 GB`, or empty for no limit.
     """
 
     kinds: list[ClearedKind] = Field(min_length=1, max_length=8)
@@ -39,7 +40,7 @@ class BegunOut(Schema):
 
 
 class SignClearingIn(Schema):
-    """The plan as it was read."""
+    """The version of the plan that was read."""
 
     seen: Seen
 
@@ -57,7 +58,7 @@ class StaysOut(Schema):
 
 @answer_of(Cleared)
 class ClearedOut(Schema):
-    """What went of a store, and why the rest stayed."""
+    """What was deleted from a store, and why the rest was kept."""
 
 
 @answer_of(Deleted)
@@ -66,7 +67,7 @@ class DeletedOut(Schema):
 
 
 class ClearingRowOut(Schema):
-    """A plan: bytes that it promises, that went from their place, that are held and can be put back, that are free."""
+    """A plan with the bytes that it promises, that were moved, that are held and can be put back, and that are free."""
 
     id: int
     title: str
@@ -81,7 +82,7 @@ class ClearingRowOut(Schema):
 
 
 class SeatClearingOut(Schema):
-    """Where a seat stands with it."""
+    """The progress of a clean-up on one seat."""
 
     seat: str
     room: str
@@ -94,9 +95,9 @@ class SeatClearingOut(Schema):
 
 
 class KindOut(Schema):
-    """Stores of one kind in a plan: items and bytes there, of those that would go, and of those that went.
+    """Stores of one kind in a plan: files and bytes in total, to be deleted, and deleted.
 
-    `making` says what losing them costs, `again` how much picture would have to be made again, where that is known.
+    `making` says what recreating them costs, `again` how much video would have to be recreated, if known.
     """
 
     kind: ClearedKind
@@ -112,9 +113,11 @@ class KindOut(Schema):
 
 
 class ClearingOut(ClearingRowOut):
-    """A plan in numbers. `going` items go, some of them `at_once`: those cannot be put back; of `held` bytes the room
-    is free when their day is over, `put_back` bytes lie where they lay. Of held files so many were `returned`, because
-    they changed, or are `lost`. `stays` are the heaviest reasons for what stays.
+    """The totals of a plan.
+
+    `going` files are to be deleted, `at_once` of them immediately, without a way to put them back. The space of
+    `held` bytes is free after 24 hours; `put_back` bytes were restored. `returned` held files were put back because
+    they changed; `lost` ones are missing. `stays` are the reasons that keep the most bytes.
     """
 
     seen: str
@@ -138,9 +141,9 @@ class ClearingOut(ClearingRowOut):
 
 
 class StoreClearingOut(Schema):
-    """A store in a plan, `trouble` why nobody looked through it, `failed` why nothing of it went.
+    """A store in a plan; `trouble` says why it was not scanned, `failed` why nothing was deleted.
 
-    `is_implausible`: it tells more bytes than its volume has, and is left out of sums.
+    `is_implausible`: it reports more bytes than its volume has, and is left out of sums.
     """
 
     seat: str
@@ -175,10 +178,10 @@ class ListedItemOut(Schema):
 
 
 class ItemsOut(Schema):
-    """A part of a list that its seat handed in, sorted and searched; `matching` of `total` files match.
+    """A page of a file list from a seat, sorted and searched; `matching` of `total` files match.
 
-    A search that takes too long reads the first `searched` files only. `state`: nobody asked for it (`none`), the seat
-    is asked (`asked`), it is here (`whole`), or it was refused, by the seat or because it is not as planned.
+    A search that takes too long reads only the first `searched` files. `state`: `none` (not requested), `asked`
+    (requested from the seat), `whole` (received), or refused, by the seat or because it differs from the plan.
     """
 
     state: Literal["none", "asked", "whole", "refused"]

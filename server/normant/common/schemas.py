@@ -37,7 +37,7 @@ class FaultOut(Schema):
 
 @answer_of(Norm)
 class NormOut(Schema):
-    """What the effective standard wants."""
+    """The norm by the effective standard."""
 
 
 @answer_of(Link)
@@ -49,14 +49,14 @@ class LinkOut(Schema):
 
 @answer_of(Verdict)
 class VerdictOut(Schema):
-    """How a reading stands."""
+    """The status of a reading."""
 
     status: Status
 
 
 @answer_of(Native)
 class NativeOut(Schema):
-    """Where a reading stands in the application's own file."""
+    """The address of a reading in the application's file."""
 
 
 Moment = dt.datetime

@@ -8,16 +8,16 @@ from ninja.openapi.schema import OpenAPISchema
 from pydantic import ConfigDict
 
 _REFUSALS = {
-    400: "The request is not one: an unknown host, a body that is not what it says it is",
-    401: "Nobody is known by this session or token",
-    403: "Whoever asks may not do this",
+    400: "Bad request: an unknown host, or a body that is not of the announced type",
+    401: "No account has this session or token",
+    403: "The account does not have this permission",
     404: "Not found",
-    408: "The body came too slowly",
+    408: "The body arrived too slowly",
     409: "Conflict: the state has changed, or does not allow this",
-    413: "The body is larger than this address takes",
-    422: "Something is not as expected: `faults` tells each place",
-    429: "Too much at once, or too often: `Retry-After` tells when",
-    503: "The database, or a worker, does not answer at this moment: try again",
+    413: "The body is larger than this address accepts",
+    422: "Some input is invalid: `faults` lists each place",
+    429: "Too many requests: `Retry-After` says when to try again",
+    503: "The database or a worker does not answer: try again",
 }
 _OF_BODIES = {408, 413}
 _MEDIA = "application/problem+json"

@@ -107,7 +107,7 @@ class AssignDeliveryIn(Schema):
 
 
 class SignDeliveryIn(Schema):
-    """What it releases, as it was read."""
+    """The version of the release that was read."""
 
     seen: Seen
 
@@ -198,7 +198,7 @@ def assign(request: HttpRequest, number: int, given: AssignDeliveryIn) -> Any:
     auth=SIGNS,
 )
 def sign(request: HttpRequest, number: int, given: SignDeliveryIn) -> Any:
-    """Say that it is delivered: renders and backups of its project may go; 202 where it waits for a second person."""
+    """Sign a delivery: renders and backups of its project can be cleaned up. 202 if it waits for a second person."""
     made = sign_or_propose(_delivery(number), person(request), given.seen)
     return plain({"proposal": made.pk}, status=202) if made else plain(_object(_delivery(number)))
 
@@ -239,7 +239,7 @@ def close(request: HttpRequest, given: ClosedProductionIn) -> Any:
 
 @router.delete("/productions/{number}", response={204: None}, operation_id="reopen_production", auth=CORRECTS)
 def reopen(request: HttpRequest, number: int) -> Status[None]:
-    """Say that a production goes on after all: nothing of it goes."""
+    """Resume an ended production: its files are kept."""
     row = row_or_404(EndedProduction.objects.filter(pk=number), "production", "no such production has ended")
     reopen_production(row, person(request))
     return Status(204, None)

@@ -8,7 +8,7 @@ from normant.common.schemas import Moment
 
 
 class ErrandOut(Schema):
-    """What a person does at a seat; `proves` says how it is proved, `message` what came of it."""
+    """Work for a person at a seat; `proves` says how the result is confirmed, `message` what happened."""
 
     id: int
     seat: str

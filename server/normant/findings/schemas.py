@@ -36,7 +36,7 @@ class FindingOut(Schema):
 
 
 class GridRowOut(Schema):
-    """A setting of an application, with how many seats stand how."""
+    """A setting of an application, with the number of seats by status."""
 
     setting: str
     app: str | None
@@ -112,7 +112,7 @@ class PlacedOut(Schema):
 
 
 class WaiverOut(Schema):
-    """What was accepted, where, why, until when; `covers` counts its open findings."""
+    """An accepted deviation: where, why and until when; `covers` counts its open findings."""
 
     id: int
     setting: str
@@ -169,7 +169,7 @@ class TextOut(Schema):
 
 @answer_of(OnSeat)
 class OnSeatOut(Schema):
-    """What a rule comes to on a reading of a seat."""
+    """The result of a rule for a reading of a seat."""
 
     how: Literal["made", "lost", "silent"]
 
@@ -184,7 +184,7 @@ class WordOut(Schema):
 
 
 class NamedFactOut(Schema):
-    """A name that a condition may use, with what it stands for."""
+    """A name that a condition may use, and its meaning."""
 
     name: str
     title: str
@@ -220,7 +220,7 @@ class EndedOut(Schema):
 
 
 class StepOut(Schema):
-    """A part of a rule, and what it came to."""
+    """A part of a rule, and its result."""
 
     part: str
     result: str
@@ -235,9 +235,9 @@ class HeldOut(Schema):
 
 
 class RowOut(Schema):
-    """One reading in a seat's record; what a norm adds is empty where no rule speaks of it.
+    """One reading in a seat's record; the fields of the norm are empty if no rule applies.
 
-    `rule` is the condition as it is written, where the norm is one.
+    `rule` is the text of the condition, if the norm is one.
     """
 
     setting: str
@@ -281,7 +281,7 @@ class UnreadableOut(Schema):
 
 @answer_of(Flow)
 class FlowOut(Schema):
-    """Work of an application, and the device it goes to."""
+    """Work of an application, and the device that does it."""
 
 
 @answer_of(MemoryShare)

@@ -102,7 +102,7 @@ class ImportOut(Schema):
 
 
 class BroughtOut(Schema):
-    """What a file that was brought told."""
+    """The result of an uploaded file."""
 
     seat: str
     taken_at: Moment

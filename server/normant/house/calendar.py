@@ -43,7 +43,7 @@ class CalendarOut(Schema):
     "/calendar", response=CalendarOut, operation_id="calendar", auth=Needs(Permission.SEE_HOUSE, in_person=True)
 )
 def address(request: HttpRequest) -> Any:
-    """Your feed: whoever has the address can read it."""
+    """Return your calendar feed. Anybody with its address can read it."""
     return plain({"address": f"/calendar/{_key(person(request))}.ics"})
 
 

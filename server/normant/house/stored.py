@@ -121,7 +121,7 @@ def take_projects(rows: Iterable[dict[str, Any]], seats: Mapping[str, Seat]) -> 
 
 
 def take_nightly(rows: Iterable[dict[str, Any]], actor: str) -> None:
-    """Productions whose projects are looked through each night."""
+    """List the productions whose projects are scanned every night."""
     by = User.objects.get(username=actor)
     for row in rows:
         made = NightlyLook(production=row["production"], storage=row["storage"], made_by=by)

@@ -54,7 +54,7 @@ Files = Annotated[dict[Path, str], Field(max_length=LIMIT_FILES)]
 
 
 class KeepIn(Schema):
-    """A dialect, and the version that it began from (0: there was none)."""
+    """The text of a dialect, and the version that it is based on (0: new)."""
 
     text: str = Field(max_length=400_000)
     base: int | None = None
@@ -62,7 +62,7 @@ class KeepIn(Schema):
 
 
 class KeptOut(Schema):
-    """What was kept."""
+    """The stored dialect."""
 
     app: str
     number: int
@@ -126,11 +126,11 @@ class NoiseOut(Schema):
 
 @answer_of(SnapshotDifference)
 class LessonOut(Schema):
-    """What was toggled, what is noise, and what could not be read."""
+    """The setting that was changed, unrelated differences, and what could not be read."""
 
 
 class SampleIn(Schema):
-    """What the file held while the application showed `told`."""
+    """A sample: the content of the file while the application showed `told`."""
 
     native: str | None
     told: str = Field(max_length=400)
@@ -150,7 +150,7 @@ class WatchedOut(Schema):
 
 
 class LearnIn(Schema):
-    """A setting at an address, with samples; `text` is the dialect that the binding goes into."""
+    """A setting at an address, with samples; `text` is the dialect to which the binding is added."""
 
     app: str = Field(pattern=r"^[A-Za-z0-9][A-Za-z0-9._:-]{0,63}$")
     setting: str
@@ -238,8 +238,7 @@ def teach(request: HttpRequest, given: LessonIn) -> Any:
     auth=Needs(Permission.PUBLISH),
 )
 def watch(request: HttpRequest, app: str, given: WatchIn) -> Any:
-    """Ask a seat for the preference files of an application as they are at this moment; 202 where that waits for a
-    second person."""
+    """Request an application's current preference files from a seat. 202 if that waits for a second person."""
     asked = watch_or_propose(seat_or_404(given.seat, person(request)), app, person(request))
     if isinstance(asked, Proposal):
         return plain({"proposal": asked.pk}, status=202)

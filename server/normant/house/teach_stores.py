@@ -42,7 +42,8 @@ class PathIn(Schema):
 
 
 class LearnStoreIn(Schema):
-    """Files of a kind of store, with what they belong to; `text` is the dialect that the pattern goes into."""
+    """Files of one kind of store, each with its production and project; `text` is the dialect to which the pattern is
+    added."""
 
     app: AppName
     kind: Kind
@@ -51,7 +52,8 @@ class LearnStoreIn(Schema):
 
 
 class LearnProjectIn(Schema):
-    """A project's file (base64), with a cut that uses some of its media; `text` is the dialect that it goes into."""
+    """A project file (base64) with a timeline that uses some of its media; `text` is the dialect to which the result
+    is added."""
 
     app: AppName
     name: str = Field(min_length=1, max_length=400)
@@ -60,7 +62,7 @@ class LearnProjectIn(Schema):
 
 
 class LearntPartOut(Schema):
-    """What was learnt, how sure it is and why, and the dialect with it."""
+    """The result of teaching, its certainty with the reason, and the new text of the dialect."""
 
     learnt: str
     sure: bool
@@ -72,7 +74,8 @@ class LearntPartOut(Schema):
     "/dialects/learn-store", response=LearntPartOut, operation_id="learn_store", auth=Needs(Permission.PUBLISH)
 )
 def learn_store(request: HttpRequest, given: LearnStoreIn) -> Any:
-    """The pattern by which files of a store tell their production and project, and the dialect's text with it."""
+    """Derive the pattern that finds the production and project of a store's files, and return the dialect's text with
+    it."""
     try:
         learnt = learn_belonging([PathSample(s.path, s.production.strip(), s.project.strip()) for s in given.samples])
     except FileError as why:

@@ -72,7 +72,7 @@ def ledger(request: HttpRequest, wanted: Query[WantedEntries]) -> Any:
 
 @router.get("/ledger/head", response=HeadOut, operation_id="ledger_head", auth=Needs(Permission.SEE_HOUSE))
 def ledger_head(request: HttpRequest) -> Any:
-    """The end of the ledger as it was signed last: noted elsewhere, it tells whether the end was cut off since."""
+    """Return the signed head of the ledger. A copy kept elsewhere shows whether entries were cut off since."""
     head = newest_head()
     if head is None:
         raise Problem(404, "Not signed yet", "the ledger has not been signed yet: a worker signs it every minute")

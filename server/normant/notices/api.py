@@ -24,7 +24,8 @@ _MINE_ONCE = Needs(Permission.SEE_HOUSE, shown_once=True, in_person=True)
 
 
 class ChoiceIn(Schema):
-    """What to be told: `mail` null is nothing by mail, no `rooms` is every room; the hour is the house's."""
+    """A person's notifications: `mail` null means no mail, empty `rooms` means all rooms; the hour is in the
+    facility's time zone."""
 
     mail: Annotated[str, Field(max_length=254)] | None = None
     at_once: bool = False
@@ -40,13 +41,13 @@ class CodeIn(Schema):
 
 
 class HookIn(Schema):
-    """An address that is told by webhook."""
+    """The address of a new webhook."""
 
     address: str = Field(max_length=500)
 
 
 class HookOut(Schema):
-    """A webhook; its secret is told once, to whoever made it."""
+    """A webhook; its secret is shown only once, to the person who added it."""
 
     id: int
     address: str
@@ -56,8 +57,8 @@ class HookOut(Schema):
 
 
 class ChoiceOut(Schema):
-    """What one is told; `mail_asked` is an address that waits to be confirmed, `mail_leaves` says whether this house
-    sends mail, `time_zone` whose hour it is."""
+    """A person's notifications; `mail_asked` is an address that is not confirmed yet, `mail_leaves` whether this
+    server sends mail, `time_zone` the zone of the hour."""
 
     mail: str | None
     mail_asked: str | None
@@ -72,7 +73,7 @@ class ChoiceOut(Schema):
 
 
 class DeliveryOut(Schema):
-    """One way that a notice went."""
+    """One channel of a notice, and its delivery."""
 
     by: Literal["mail", "hook"]
     to: str
@@ -83,7 +84,7 @@ class DeliveryOut(Schema):
 
 
 class NoticeOut(Schema):
-    """A notice as it was sent."""
+    """A notice that was sent."""
 
     id: int
     kind: str
@@ -95,20 +96,20 @@ class NoticeOut(Schema):
 
 @router.get("/notices", response=ListOf[NoticeOut], operation_id="notices", auth=_MINE)
 def notices(request: HttpRequest, page: Query[Page]) -> Any:
-    """What you were told, the newest first."""
+    """List your notices, the newest first."""
     rows = SentNotice.objects.filter(user=person(request))
     return answer(map(_notice, rows.prefetch_related("deliveries")[page.start : page.end]), total=rows.count())
 
 
 @router.get("/notices/choice", response=ChoiceOut, operation_id="notice_choice", auth=_MINE)
 def choice(request: HttpRequest) -> Any:
-    """What you are told, and where."""
+    """Return your notification settings."""
     return plain(_choice(person(request)))
 
 
 @router.put("/notices/choice", response=ChoiceOut, operation_id="choose_notices", auth=_IN_PERSON)
 def set_choice(request: HttpRequest, given: ChoiceIn) -> Any:
-    """Choose what you are told."""
+    """Change your notification settings."""
     user = person(request)
     choose(user, Wishes(given.mail or "", given.at_once, given.digest, given.digest_hour, given.rooms))
     return plain(_choice(user))

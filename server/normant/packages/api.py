@@ -36,7 +36,7 @@ class PackageOut(Schema):
 
 
 class PackageIn(Schema):
-    """What is said of a package; `serves` are models of GPUs, divided by commas."""
+    """The description of a package; `serves` are GPU models, comma-separated."""
 
     serves: Annotated[str, Field(min_length=1, max_length=500)]
     version: Annotated[str, Field(min_length=1, max_length=60)]

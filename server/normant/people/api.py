@@ -42,7 +42,7 @@ Password = Annotated[str, Field(min_length=1, max_length=1024)]
 
 
 class PersonOut(Schema):
-    """Somebody; `seen` names what was read of them, for whoever changes it."""
+    """A person's account; `seen` is its version, for a request that changes it."""
 
     name: str
     role: Role
@@ -82,7 +82,7 @@ class PasswordLinkOut(Schema):
 
 
 class PasswordLinkIn(Schema):
-    """What stands behind the sign # of a link, and the password."""
+    """The part of a link after `#`, and the new password."""
 
     link: Annotated[str, Field(max_length=200)]
     password: Password
@@ -104,7 +104,7 @@ class TokenIn(Schema):
 
 
 class TokenOut(Schema):
-    """A token; its text is shown once, to whoever made it."""
+    """A token; its text is shown only once, to the person who created it."""
 
     id: int
     name: str
@@ -151,7 +151,7 @@ def link(request: HttpRequest, name: str) -> Any:
 
 @router.post("/people/{name}/disable", response=PersonOut, operation_id="disable_person", auth=_MANAGE)
 def disable(request: HttpRequest, name: str) -> Any:
-    """Nothing lets them in any more."""
+    """Disable an account: its sessions, tokens and feeds end at once."""
     return plain(_person(disable_person(person(request).username, name)))
 
 

@@ -73,7 +73,7 @@ def keep(request: HttpRequest, given: KeepPlanIn) -> Any:
 
 @router.post("/plans/draft", response=DraftPlanOut, operation_id="plan_draft", auth=Needs(Permission.CORRECT))
 def plan_of_draft(request: HttpRequest, given: DraftPlanIn) -> Any:
-    """What it would take to bring the house to this text, once it is published."""
+    """Plan the corrections that this text would need once it is published."""
     terms = given.terms.terms()
     plans = plan_draft(given.text, rounder=terms.rounder)
     seats = [

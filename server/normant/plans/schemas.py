@@ -37,8 +37,8 @@ class SeatPlanOut(Schema):
 
 
 class PlannedSeatOut(SeatPlanOut):
-    """With the applications that must be closed, whether the machine starts again, the findings it comes from, and what
-    stands in its way now."""
+    """A seat in a plan, with the applications that must be closed, whether the machine restarts, its findings, and
+    what blocks it now."""
 
     closes: list[str]
     restarts: bool
@@ -83,7 +83,7 @@ class PlanOut(Schema):
 
 
 class KeptPlanOut(Schema):
-    """A plan that somebody kept; `off_norm` of its readings want correcting now."""
+    """A saved plan; `off_norm` of its readings are off norm now."""
 
     id: int
     name: str
@@ -96,7 +96,8 @@ class KeptPlanOut(Schema):
 
 
 class AgainOut(Schema):
-    """A plan to look at: the findings that it would settle now, how many of its readings are settled, its terms."""
+    """A plan to review: the findings that it would settle now, how many of its readings are already settled, its
+    terms."""
 
     name: str
     findings: list[int]
@@ -105,7 +106,7 @@ class AgainOut(Schema):
 
 
 class OpenedPlanOut(AgainOut, KeptPlanOut):
-    """A kept plan to look at."""
+    """A saved plan to review."""
 
 
 class DraftSeatOut(SeatPlanOut):
@@ -116,7 +117,7 @@ class DraftSeatOut(SeatPlanOut):
 
 
 class DraftPlanOut(Schema):
-    """What it would take to bring the house to a text that is not published; nothing of it can be started."""
+    """The corrections that an unpublished text would need; they cannot be started yet."""
 
     seats: list[DraftSeatOut]
     order: OrderOfSeatsOut

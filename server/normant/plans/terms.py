@@ -11,10 +11,10 @@ HOUR = r"^(([01]\d|2[0-3]):[0-5]\d)?$"
 
 
 class TermsIn(Schema):
-    """How careful a rollout is; 0 is no such limit, `pause` is in minutes, `begins` null is at once.
+    """The limits of a rollout; 0 means no limit, `pause` is in minutes, `begins` null means at once.
 
-    `opens` and `closes`: hours of each day (HH:MM, by the house's clock) between which seats are touched; empty: all.
-    `rounder`: sizes that were worked out are set to the rounder ones that people type, where the norm takes them.
+    `opens` and `closes`: the hours of each day (HH:MM, in the facility's time zone) in which seats are changed; empty
+    means always. `rounder`: set rounder sizes, as people type them, instead of computed ones if the norm allows it.
     """
 
     canaries: bool = True

@@ -32,7 +32,7 @@ OF_HOUSE, CORRECTS = Needs(Permission.SEE_HOUSE), Needs(Permission.CORRECT)
 
 @router.get("/projects", response=ListOf[ProjectRowOut], operation_id="projects", auth=OF_HOUSE)
 def projects(request: HttpRequest, page: Query[Page]) -> Any:
-    """Those that were looked through, the newest first."""
+    """List the scanned projects, the newest first."""
     rows = Project.objects.select_related("seat", "brought").defer("brought__body")
     return answer(map(row_of, rows[page.start : page.end]), total=rows.count())
 
@@ -46,7 +46,7 @@ def bring(request: HttpRequest, app: Form[str], project: File[UploadedFile]) -> 
 
 @router.post("/projects/look", response=OrderedOut, operation_id="look_at_projects", auth=CORRECTS)
 def look(request: HttpRequest, given: LookAtProjectsIn) -> Any:
-    """Have a seat read them, with how their media lie there."""
+    """Scan the projects of an application on a seat, with the state of their media."""
     user = person(request)
     wanted = CheckProjects(given.app, given.file.strip(), given.storage.strip())
     return plain({"order": str(look_at_projects(seat_or_404(given.seat, user), user, wanted).pk)})
@@ -63,7 +63,7 @@ def scan(request: HttpRequest, order: UUID) -> Any:
 
 @router.get("/projects/nightly", response=ListOf[NightlyOut], operation_id="nightly_looks", auth=OF_HOUSE)
 def nightly(request: HttpRequest) -> Any:
-    """Productions whose projects are looked through each night."""
+    """List the productions whose projects are scanned every night."""
     return answer(map(nightly_object, NightlyLook.objects.select_related("made_by")))
 
 
@@ -115,7 +115,7 @@ def errand(request: HttpRequest, number: int) -> Any:
     auth=Needs(Permission.SEE_SEATS),
 )
 def of_seat(request: HttpRequest, name: str) -> Any:
-    """Lists that somebody sent to whoever sits there."""
+    """List the project lists that were sent to the editor of a seat."""
     seat = seat_or_404(name, person(request))
     rows = Project.objects.filter(seat=seat, sent_at__isnull=False).select_related("seat", "brought")
     return answer(map(project_object, rows))

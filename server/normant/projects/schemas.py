@@ -35,7 +35,7 @@ class NightlyIn(Schema):
 
 
 class NightlyOut(NightlyIn):
-    """A production whose projects are looked through each night."""
+    """A production whose projects are scanned every night."""
 
     id: int
     made_by: str
@@ -44,14 +44,15 @@ class NightlyOut(NightlyIn):
 
 
 class SentIn(Schema):
-    """Whether its list stands on the seat's own page."""
+    """Whether the list is shown on the seat's own page."""
 
     sent: bool
 
 
 class ProjectRowOut(Schema):
-    """A project as it was seen last; `fault` is why it could not be read. One that somebody brought has no seat; while
-    `reading` a worker has still to read it.
+    """A project as it was last read; `fault` says why it could not be read.
+
+    An uploaded project has no seat; while `reading`, it waits for a worker.
     """
 
     id: int
@@ -86,7 +87,7 @@ class ProjectTroubleOut(Schema):
 
 
 class ProjectOut(ProjectRowOut):
-    """A project with what is wrong, `more` of which is not told one by one; `by_hand` things need hands."""
+    """A project with its problems; `more` problems are not listed, and `by_hand` need a person."""
 
     list: list[ProjectTroubleOut]
     more: int

@@ -43,7 +43,7 @@ class ProposalRowOut(Schema):
 
 
 class ApproveIn(Schema):
-    """What was read of it."""
+    """The version that was read."""
 
     seen: Seen
 

@@ -92,7 +92,7 @@ class SeatsIn(Schema):
 
 
 class StartIn(PlanIn):
-    """`seen` is the digest of the plan that was looked at."""
+    """`seen` is the digest of the plan that was reviewed."""
 
     seen: str
     title: str = Field("", max_length=200)
@@ -124,7 +124,7 @@ def plan_rollout(request: HttpRequest, given: PlanIn) -> Any:
 
 @router.post("/rollouts", response=StartedOut, operation_id="start_rollout", auth=Needs(Permission.CORRECT))
 def start_rollout(request: HttpRequest, given: StartIn) -> Any:
-    """Start the plan that was looked at."""
+    """Start a rollout from the plan that was reviewed."""
     findings, terms = open_findings(given.findings), given.terms.terms()
     rollout = start(person(request), findings, seen=given.seen, title=given.title, terms=terms)
     return plain({"id": rollout.pk})
@@ -186,14 +186,14 @@ def report(
 
 @router.post("/rollouts/{number}/approve", response=RolloutOut, operation_id="approve", auth=APPROVES)
 def approve_rollout(request: HttpRequest, number: int) -> Any:
-    """Let a rollout begin that somebody else planned."""
+    """Approve a rollout that another person planned."""
     approve(_rollout(number), person(request))
     return _rollout_object(request, number)
 
 
 @router.get("/seats/{name}/planned", response=MineOut, operation_id="planned_here", auth=Needs(Permission.SEE_SEATS))
 def planned_here(request: HttpRequest, name: str) -> Any:
-    """What is planned on a seat and why, and what was done there last: for the person who sits there."""
+    """Return the planned and the latest changes on a seat, with reasons, for its editor."""
     return plain(seat_plans(seat_or_404(name, person(request))))
 
 
@@ -217,7 +217,7 @@ def put_off_turn(request: HttpRequest, number: int, name: str, given: PutOffIn) 
     auth=Needs(Permission.ANSWER),
 )
 def object_to_turn(request: HttpRequest, number: int, name: str, given: ObjectionIn) -> Any:
-    """Say why this should not be done here, or that a waiver is wanted: a supervisor decides."""
+    """Object to the changes on your seat, or request a waiver: a supervisor decides."""
     seat = seat_or_404(name, person(request))
     object_to(_rollout(number), seat.name, person(request), given.why, asks_waiver=given.asks_waiver)
     return plain(seat_plans(seat))
@@ -230,7 +230,7 @@ def object_to_turn(request: HttpRequest, number: int, name: str, given: Objectio
     auth=Needs(Permission.CORRECT),
 )
 def go_ahead_on_seat(request: HttpRequest, number: int, name: str) -> Any:
-    """All the same, and at once, whatever the person at the seat answered."""
+    """Continue on a seat at once, despite the editor's objection or postponement."""
     go_ahead(_rollout(number), name, person(request))
     return _rollout_object(request, number)
 
@@ -249,28 +249,28 @@ def leave_seat_out(request: HttpRequest, number: int, name: str) -> Any:
 
 @router.post("/rollouts/{number}/halt", response=RolloutOut, operation_id="halt", auth=Needs(Permission.CORRECT))
 def halt_rollout(request: HttpRequest, number: int) -> Any:
-    """Withdraw what has not begun."""
+    """Halt a rollout: withdraw the seats that have not started."""
     halt(_rollout(number), person(request).username)
     return _rollout_object(request, number)
 
 
 @router.post("/rollouts/{number}/resume", response=RolloutOut, operation_id="resume", auth=Needs(Permission.CORRECT))
 def resume_rollout(request: HttpRequest, number: int) -> Any:
-    """Go on after a halt with the seats that it kept from beginning."""
+    """Resume a halted rollout with the seats that have not started."""
     resume(_rollout(number), person(request))
     return _rollout_object(request, number)
 
 
 @router.post("/rollouts/{number}/begin", response=RolloutOut, operation_id="begin_now", auth=Needs(Permission.CORRECT))
 def begin_rollout_now(request: HttpRequest, number: int, given: WhyIn) -> Any:
-    """Let it begin before its hour, and say why."""
+    """Start a rollout before its planned time, with a reason."""
     begin_now(_rollout(number), person(request), given.why.strip())
     return _rollout_object(request, number)
 
 
 @router.post("/rollouts/{number}/go-on", response=RolloutOut, operation_id="go_on", auth=Needs(Permission.CORRECT))
 def go_on_with_rollout(request: HttpRequest, number: int) -> Any:
-    """Let the next wave begin now, whatever it waits for."""
+    """Start the next wave now, without waiting."""
     go_on(_rollout(number), person(request))
     return _rollout_object(request, number)
 
@@ -299,7 +299,7 @@ def survey_seat_now(request: HttpRequest, name: str) -> Any:
 
 @router.post("/seats/{name}/ask", response=OrderedOut, operation_id="ask_at", auth=Needs(Permission.CORRECT))
 def ask_at_seat(request: HttpRequest, name: str, given: AskIn) -> Any:
-    """Ask whoever sits there to close an application, or (none named) to let the machine start again; never forced."""
+    """Ask the editor to close an application, or (if none is named) to restart the machine. Never forced."""
     order = ask_at(seat_or_404(name, person(request)), person(request), app=given.app, why=given.why)
     return plain({"order": str(order.pk)})
 

@@ -58,7 +58,7 @@ class BackOut(Schema):
 
 @answer_of(Stayed)
 class StayedOut(Schema):
-    """A setting that was corrected; `after` tells (days, how many stayed so long, of how many)."""
+    """A corrected setting; `after` lists (days, how many stayed corrected that long, of how many)."""
 
 
 class ReasonOut(Schema):
@@ -70,9 +70,9 @@ class ReasonOut(Schema):
 
 
 class PlannedOut(Schema):
-    """What a rollout is going to do on a seat, for the person who sits there; `latest` is how far it can be put off.
+    """The planned changes on a seat, for its editor; `latest` is the latest time to which they can be postponed.
 
-    `begun`: it has its turn, and goes on as soon as nothing is in its way.
+    `begun`: it is the seat's turn, and the work starts as soon as nothing blocks it.
     """
 
     rollout: int
@@ -103,7 +103,7 @@ class DoneOut(Schema):
 
 
 class AskedOut(Schema):
-    """What whoever sits there is asked: to close an application, or (none) to let the machine start again."""
+    """The question to the editor: to close an application, or (null) to restart the machine."""
 
     app: str | None
     why: str
@@ -151,7 +151,7 @@ class RehearsedLineOut(Schema):
 
 
 class RehearsedSeatOut(Schema):
-    """What a seat said; `told` once it answered."""
+    """The answer of a seat to a dry run; `told` is true once it has answered."""
 
     seat: str
     heard: bool

@@ -29,7 +29,7 @@ def the_round(request: HttpRequest) -> Any:
 
 @router.get("/round/findings", response=OfItemOut, operation_id="round_findings", auth=Needs(Permission.SEE_HOUSE))
 def findings_of_item(request: HttpRequest, title: Annotated[str, Query(max_length=600)] = "") -> Any:
-    """Everything behind an item of the Round, by its title; of none named, of all that wants a decision."""
+    """List all findings of an item of the Round, by its title, or of all items if none is named."""
     items = [item for item in round_now()["items"] if title in ("", item["title"])]
     if title and not items:
         raise Problem(404, "No such item", "this has been resolved or has changed: reload the Round")

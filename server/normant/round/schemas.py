@@ -35,11 +35,9 @@ class SpokenOfOut(Schema):
 
 
 class RoundItemOut(Schema):
-    """Something that needs a decision: a cause, a leg that stopped, a waiver that ends, a silent seat, a
-    verdict that contradicts a rule, a volume that fills, a plan of clearing or deliveries that wait.
-
-    `findings` tells the first of `count` one by one, `seats` the first of `seat_count`; `/round/findings` has the rest.
-    """
+    """A decision to make: a cause, a stopped seat of a rollout, a waiver that ends, a silent seat, a verdict that
+    contradicts a rule, a volume that fills up, a clean-up plan or deliveries that wait. `findings` lists the first
+    of `count`, `seats` the first of `seat_count`; `/round/findings` has the rest."""
 
     kind: Literal[
         "cause",

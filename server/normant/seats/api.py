@@ -59,7 +59,7 @@ def seats(
 
 @router.get("/readings", response=ListOf[ReadingOut], operation_id="readings", auth=Needs(Permission.SEE_SEATS))
 def readings(request: HttpRequest, filters: Query[WhichReadings]) -> Any:
-    """Readings of the whole house at one moment: now, or as it was."""
+    """List the readings of all seats, now or at an earlier time."""
     matching = Reading.objects.visible_to(person(request))
     matching = matching.at(filters.at) if filters.at else matching.current()
     for column in ("setting", "app", "seat__name"):

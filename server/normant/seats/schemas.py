@@ -11,7 +11,7 @@ from normant_core.judging.levels import Level
 
 @answer_of(Level)
 class LevelOut(Schema):
-    """One gauge: the worst reading of a family speaks for it."""
+    """One gauge: the status of the worst reading in a family."""
 
     status: Status
 
@@ -45,14 +45,14 @@ class PlaceOut(Schema):
 
 
 class RoomOut(Schema):
-    """A room with its seats in their places; seats without a room stand in one whose name is empty."""
+    """A room with its seats and their places; seats without a room are in a room with an empty name."""
 
     name: str
     seats: list[PlaceOut]
 
 
 class FloorOut(ListOf[RoomOut]):
-    """The floor; `seen` names what was read, for whoever arranges it."""
+    """The floor; `seen` is its version, for a request that arranges it."""
 
     seen: str
 

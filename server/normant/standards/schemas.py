@@ -66,7 +66,7 @@ class ShareOfOut(Schema):
 
 @answer_of(Impact)
 class ImpactOut(Schema):
-    """What publishing would do to the house as it is now."""
+    """The effect that publishing would have today."""
 
 
 class TryOut(Schema):

@@ -35,9 +35,9 @@ class LookCareIn(CareTextIn):
 
 
 class CareImpactOut(Schema):
-    """A sentence on the house as it is: on so many `seats` it decides of `stores` that hold `size` bytes, of which so
-    many are `unused` for a month. `is_agreed`: it ran before as it is, so that it goes on by itself.
-    """
+    """The effect of an automatic clean-up today: it applies to `stores` on `seats` with `size` bytes, of which
+    `unused` bytes have not been used for a month. `is_agreed`: it ran before in this form, so it needs no new
+    signature."""
 
     name: str
     layer: str
@@ -50,7 +50,7 @@ class CareImpactOut(Schema):
 
 
 class CareTurnOut(Schema):
-    """A turn: bytes that its plan promised and that went, or why a person has to look."""
+    """A run: the bytes that its plan promised and that were deleted, or why a person has to check it."""
 
     opens: Moment
     clearing: int | None
@@ -63,7 +63,7 @@ class CareTurnOut(Schema):
 
 
 class StandingCareOut(Schema):
-    """A sentence in force, whether it goes by itself, and its last turns."""
+    """An automatic clean-up in the published standard, whether it needs a signature, and its last runs."""
 
     name: str
     layer: str

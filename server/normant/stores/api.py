@@ -34,10 +34,8 @@ KINDS = ("list_store", "clear_store")
 
 
 class ClearableOut(Schema):
-    """A store that may be cleared: its application makes again what goes, and its folder is the application's own.
-
-    Sizes in bytes as the last survey told them, null where it did not.
-    """
+    """A store that can be cleaned up: its application recreates the files, and its folder is the application's own.
+    Sizes in bytes by the last survey, null if it has none."""
 
     app: str
     setting: str
@@ -73,7 +71,7 @@ class ListedOut(Schema):
 
 
 class StoreOrderOut(Schema):
-    """What came of an order about a store: nothing as long as `told` is false."""
+    """The result of an order for a store; empty while `told` is false."""
 
     told: bool
     outcome: str
@@ -130,7 +128,7 @@ def clear(request: HttpRequest, name: str, given: ClearIn) -> Any:
     "/seats/{name}/stores/{order}", response=StoreOrderOut, operation_id="store_order", auth=Needs(Permission.SEE_HOUSE)
 )
 def store_order(request: HttpRequest, name: str, order: UUID) -> Any:
-    """What came of it."""
+    """Return the result of an order for a store."""
     order_row = _order(seat_or_404(name, person(request)), order)
     receipt, store = order_row.receipt or {}, listed(order_row)
     return plain(

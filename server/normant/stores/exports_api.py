@@ -57,7 +57,7 @@ class InspectedOut(Schema):
 
 
 class InspectionOut(Schema):
-    """One inspection: where the seat stands with it (`message`), and what it found."""
+    """One inspection: its progress on the seat (`message`) and its result."""
 
     order: UUID
     app: str

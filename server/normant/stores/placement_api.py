@@ -44,7 +44,7 @@ NO_ORDER = "no order of moves has enough free space at each step"
 
 
 class StorePlaceOut(Schema):
-    """A store with the volume on which it lies and the one on which it would lie best, and why there."""
+    """A store with its present volume, its best volume, and the reason."""
 
     name: str
     size: int
@@ -70,7 +70,7 @@ class StoreMoveOut(Schema):
 
 
 class ArrangedIn(Schema):
-    """On which volume each store shall lie, by the store's name; those that are not named stay."""
+    """The volume of each store, by the store's name; stores that are not named stay where they are."""
 
     on: dict[Annotated[str, Field(max_length=200)], Annotated[str, Field(max_length=120)]] = Field(max_length=64)
 
@@ -84,13 +84,11 @@ class HandsOut(Schema):
 
 
 class PlacementOut(Schema):
-    """The stores of a seat, the best place of each, what is amiss now and what would be then; the moves in order.
-
-    `unmet` are the stores that the house standard wants on no volume of this seat: no rule of it bars them from one.
-    `findings` are open ones that the moves settle. `impossible` says why stores cannot lie well, or not come there;
-    `disk` how large another disk would have to be; `refused` why a store may not be put on a volume, by both their
-    names; `errand` what somebody would do.
-    """
+    """The stores of a seat, the best volume for each, the problems now and after the moves, and the moves in order.
+    `unmet` are the stores that the standard allows on no volume of this seat. `findings` are open findings that
+    the moves settle. `impossible` says why there is no good placement, or no way to it; `disk` the size of the
+    additional disk that is needed; `refused` why a store may not be on a volume, by the names of both; `errand`
+    the work for a person."""
 
     stores: list[StorePlaceOut]
     volumes: list[PlacementVolumeOut]

@@ -33,7 +33,7 @@ Word = Annotated[str, Field(max_length=80)]
 
 
 class AboutIn(Schema):
-    """What is said of a template; no productions are all."""
+    """A template's name and productions; an empty list means all productions."""
 
     name: Word
     app: Annotated[str, Field(max_length=64)]
@@ -41,7 +41,7 @@ class AboutIn(Schema):
 
 
 class StandOut(Schema):
-    """The same verdict on some seats; null where no rule speaks of it there."""
+    """The same verdict on several seats; null if no rule applies there."""
 
     verdict: VerdictOut | None
     words: str
@@ -49,7 +49,7 @@ class StandOut(Schema):
 
 
 class TemplateLineOut(Schema):
-    """One setting of a template, where its file says it, and how that stands."""
+    """One setting of a template, its address in the file, and its status."""
 
     setting: str
     title: str
@@ -88,7 +88,7 @@ class TemplateOut(Schema):
 
 @router.get("/templates", response=ListOf[TemplateOut], operation_id="templates", auth=Needs(Permission.SEE_HOUSE))
 def templates(request: HttpRequest) -> Any:
-    """Every template that the house holds now, and how it stands."""
+    """List all project templates, with their status."""
     held = list(Template.objects.filter(held_until=None))
     if not held:
         return answer([])
@@ -109,14 +109,14 @@ def keep(request: HttpRequest, about: Form[AboutIn], file: File[UploadedFile]) -
     "/templates/{number}", response={204: None}, operation_id="drop_template", auth=Needs(Permission.PUBLISH)
 )
 def drop(request: HttpRequest, number: int) -> Status[None]:
-    """The house wants it no more."""
+    """Delete a project template."""
     drop_template(number, person(request).username)
     return Status(204, None)
 
 
 @router.get("/templates/{number}/file", response=bytes, operation_id="template_file", auth=Needs(Permission.SEE_HOUSE))
 def file_of(request: HttpRequest, number: int) -> HttpResponse:
-    """Its file, as it was given."""
+    """Download the file of a project template."""
     template = row_or_404(Template.objects.filter(pk=number), "template", f"there is no template {number}")
     answer = HttpResponse(bytes(template.body), content_type="application/octet-stream")
     answer["Content-Disposition"] = f'attachment; filename="template-{number}"'

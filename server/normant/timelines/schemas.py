@@ -93,7 +93,7 @@ class SeatTimelineOut(SeatPlaysOut):
 
 
 class CostsOut(Schema):
-    """The house's list of effects as it is written; `id` is 0 where there is none."""
+    """The text of the facility's effects list; `id` is 0 if there is no list."""
 
     id: int
     text: str

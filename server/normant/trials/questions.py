@@ -48,7 +48,7 @@ class SetIn(Schema):
 
 
 class ConditionIn(Schema):
-    """What is set; nothing: as it is. `device` is a GPU's id, or `cpu`, for trials of devices."""
+    """The values to set; empty means unchanged. `device` is the id of a GPU, or `cpu`, for trials of devices."""
 
     sets: list[SetIn] = Field(default=[], max_length=MOST_SETS)
     device: Literal["", "cpu"] | Annotated[str, Field(pattern="^gpu[0-9]{1,2}$")] = ""

@@ -26,7 +26,7 @@ class SetValueOut(Schema):
 
 @answer_of(Condition)
 class ConditionOut(Schema):
-    """What is set while a run is made."""
+    """The values that are set during a run."""
 
 
 @answer_of(ByHand)
@@ -143,7 +143,7 @@ class ProofOut(Schema):
 
 
 class RunSamplesOut(Schema):
-    """A run with what the machine did meanwhile, and whether the GPU that was to work did."""
+    """A run with the machine's load during it, and whether the selected GPU did the work."""
 
     id: int
     samples: SamplesOut | None
@@ -159,10 +159,9 @@ class SheetSeatOut(Schema):
 
 
 class SheetRunOut(Schema):
-    """The run that is due on a seat: where it stands in its block, who makes it, what is set for it and until when.
-
-    `takes` are the figures that were noted; `needed` how many there are to be, of which the first do not count.
-    """
+    """The next run on a seat: its position in the block, the person who makes it, the values that are set for it and
+    until when. `takes` are the recorded results; `needed` is how many are required, of which the first do not
+    count."""
 
     id: int
     block: int
@@ -236,9 +235,9 @@ class ClipOut(Schema):
 
 
 class TriableOut(Schema):
-    """A setting that can be tried: what it is on the seats (empty: not the same), and what the standard wants.
+    """A setting that a trial can test: its value on the seats (empty: not the same), and the norm.
 
-    `jobs` are those that all of these seats run by themselves; others somebody at the seat does.
+    `jobs` are those that all of these seats can run unattended; others need a person at the seat.
     """
 
     setting: str
@@ -256,11 +255,11 @@ class TriableOut(Schema):
 
 @answer_of(Cut)
 class CutOut(Schema):
-    """Workers and preview pool (bytes) with what they come to."""
+    """Workers and preview pool (bytes), and their result."""
 
 
 class ClassOfSeatsOut(Schema):
-    """A hardware class: how many of its seats were heard, and the first of them, which speaks for all."""
+    """A hardware class: the number of its seats with a survey, and the first of them as an example."""
 
     name: str
     count: int

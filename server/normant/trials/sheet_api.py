@@ -41,7 +41,7 @@ MAKER = Needs(Permission.RUN_ERRANDS)
 
 @router.get(DOOR, response=SheetOut, operation_id="sheet", auth=MAKER)
 def sheet(request: HttpRequest, number: int, seat: str) -> Any:
-    """What is to be done at a seat now."""
+    """Return the next run of a manual trial on a seat."""
     return _answer(request, *_trial_on(number, seat))
 
 
@@ -55,7 +55,7 @@ def take(request: HttpRequest, number: int, seat: str, given: RunIn) -> Any:
 
 @router.post(f"{DOOR}/note", response=SheetOut, operation_id="note_run", auth=MAKER)
 def note(request: HttpRequest, number: int, seat: str, given: NoteIn) -> Any:
-    """What was seen of one take; after the last everything is put back."""
+    """Record the result of one take. After the last take, everything is put back."""
     trial, on = _trial_on(number, seat)
     note_run(on, given.run, person(request), Take(given.take, given.seconds, given.dropped))
     return _answer(request, trial, on)

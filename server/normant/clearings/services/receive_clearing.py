@@ -24,7 +24,7 @@ from .keep_list import list_ended
 
 
 def clearing_moved(order: Order, progress: Progress) -> None:
-    """Where a seat stands with it."""
+    """The progress of a clean-up on one seat."""
     row = SeatClearing.objects.get(orders=order)
     message = progress.message[:500]
     if row.ended_at is None and row.message != message:

@@ -37,7 +37,7 @@ class PlaceIn(Schema):
 
 
 class PlacesIn(Schema):
-    """What was selected in the grid."""
+    """The cells that were selected in the grid."""
 
     places: list[PlaceIn] = Field(min_length=1, max_length=1000)
 

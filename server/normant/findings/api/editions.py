@@ -56,19 +56,19 @@ class DraftChangeIn(DraftText):
 
 
 class SeenIn(Schema):
-    """What was read of a draft."""
+    """The version of the draft that was read."""
 
     seen: Seen
 
 
 class DraftIn(DraftText):
-    """With the edition that it began from."""
+    """The text of a draft, and the edition that it is based on."""
 
     base: int
 
 
 class LintIn(Schema):
-    """A text to be looked at."""
+    """A text to check."""
 
     text: str = Field(max_length=400_000)
 
@@ -88,7 +88,7 @@ class RuleEditIn(LintIn):
 
 
 class NormsIn(LintIn):
-    """A text, and the seat that is looked at."""
+    """A text, and the seat to check it on."""
 
     seat: str
 
@@ -125,7 +125,7 @@ def draft_of(request: HttpRequest, number: int) -> Any:
 
 @router.put("/standard/drafts/{number}", response=DraftOut, operation_id="change_draft", auth=Needs(Permission.PUBLISH))
 def change(request: HttpRequest, number: int, given: DraftChangeIn) -> Any:
-    """Another text: whoever approved it looks again."""
+    """Change the text of a draft: it must be approved again."""
     return plain(
         draft_object(
             change_draft(number, given.text, seen=given.seen, note=given.note, user=person(request)), text=True
@@ -140,7 +140,7 @@ def change(request: HttpRequest, number: int, given: DraftChangeIn) -> Any:
     auth=Needs(Permission.PUBLISH, in_person=True),
 )
 def approved(request: HttpRequest, number: int, given: SeenIn) -> Any:
-    """You have looked at what somebody else wrote."""
+    """Approve a draft that another person wrote."""
     return plain(draft_object(approve(number, person(request), seen=given.seen), text=True))
 
 
@@ -156,7 +156,7 @@ def published(request: HttpRequest, number: int, given: WhenIn) -> Any:
     "/standard/drafts/{number}/drop", response=DraftOut, operation_id="drop_draft", auth=Needs(Permission.PUBLISH)
 )
 def dropped(request: HttpRequest, number: int, given: SeenIn) -> Any:
-    """Nobody wants it any more."""
+    """Discard a draft."""
     return plain(draft_object(drop_draft(number, person(request), seen=given.seen), text=True))
 
 
@@ -180,7 +180,7 @@ def contradicted_rules(request: HttpRequest) -> Any:
 
 @router.post("/standard/lint", response=ListOf[DoubtOut], operation_id="lint", auth=Needs(Permission.SEE_HOUSE))
 def doubts(request: HttpRequest, given: LintIn) -> Any:
-    """What is doubtful in a text, on the house as it is."""
+    """List the warnings about a text, for today's seats."""
     standard = parse_standard(given.text)
     with resident.house() as house:
         return answer(msgspec.to_builtins(doubt) for doubt in lint(standard, house, given.text))
@@ -188,9 +188,9 @@ def doubts(request: HttpRequest, given: LintIn) -> Any:
 
 @router.post("/standard/edit", response=TextOut, operation_id="edit_rule", auth=Needs(Permission.PUBLISH))
 def edit(request: HttpRequest, given: RuleEditIn) -> Any:
-    """Return the text with a rule or a sentence of automatic clean-up changed, added or removed.
+    """Return the text with a rule or an automatic clean-up changed, added or removed.
 
-    All else stays as it was written. An edit that would make a valid text invalid is refused with its faults.
+    Everything else is unchanged. An edit that would make a valid text invalid is refused with its errors.
     """
     text = _edited(given)
     if _is_valid(given.text):
@@ -218,7 +218,7 @@ def _is_valid(text: str) -> bool:
     "/standard/norms", response=ListOf[OnSeatOut], operation_id="norms_on_seat", auth=Needs(Permission.SEE_HOUSE)
 )
 def norms(request: HttpRequest, given: NormsIn) -> Any:
-    """What each rule of a text comes to on one seat."""
+    """Return the result of each rule of a text on one seat."""
     judge = Judge(parse_standard(given.text, day=timezone.localdate()))
     with resident.house() as house:
         rows = house.numbers({given.seat})
@@ -265,7 +265,7 @@ def words(request: HttpRequest) -> Any:
     auth=Needs(Permission.SEE_HOUSE),
 )
 def changes(request: HttpRequest, number: int, since: int | None = None) -> Any:
-    """What an edition says otherwise than another one, in sentences; than the one before it where none is named."""
+    """List the differences between an edition and another one, in sentences; the one before it if none is named."""
     texts = dict(Edition.objects.filter(number__in=[number, since or number - 1]).values_list("number", "text"))
     if number not in texts or (since is not None and since not in texts):
         raise Problem(404, "No such edition", f"there is no edition {number if number not in texts else since}")

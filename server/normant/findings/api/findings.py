@@ -52,7 +52,8 @@ class Filters(Page):
 
 
 class Beside(Schema):
-    """What a seat is compared with: another seat (or itself) at a moment; its healthy peers where none is named."""
+    """The other side of a comparison: another seat (or the same) at a time, or the healthy similar seats if none is
+    named."""
 
     other: str | None = None
     at: AwareDatetime | None = None
@@ -104,7 +105,7 @@ def finding_object(row: dict[str, Any]) -> dict[str, Any]:
 
 @router.get("/seats/{name}", response=SeatRecordOut, operation_id="seat", auth=Needs(Permission.SEE_SEATS))
 def seat(request: HttpRequest, name: str, at: AwareDatetime | None = None) -> Any:
-    """The whole record of one seat, now or as it was at a past moment."""
+    """Return the full record of a seat, now or at an earlier time."""
     return plain(seat_record(seat_or_404(name, person(request)), at))
 
 

@@ -37,7 +37,7 @@ class WaivedPlace(Schema):
 
 
 class ScopeIn(Schema):
-    """What is accepted, and where: on these seats, or (none named) on every seat of all these groups."""
+    """What is accepted, and where: on these seats, or (if none are named) on every seat in all of these groups."""
 
     places: list[WaivedPlace] = Field(min_length=1, max_length=200)
     seats: list[Text] = Field([], max_length=10_000)
