@@ -19,7 +19,7 @@ class Given(Journey):
         plan.get_by_role("button", name="Create errand").click()
         errand = self.page.get_by_role("button", name=re.compile(f"{SEAT} Change GPU driver branch to steady"))
         errand.click()
-        expect(self.page.locator("[data-errand]")).to_contain_text("so that there is a way back")
+        expect(self.page.locator("[data-errand]")).to_contain_text("as a way back")
         self.check_accessible()
         with self.demo.api() as api:
             self.assertEqual(api.get("/errands/sheet").content[:5], b"%PDF-")
