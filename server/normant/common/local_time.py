@@ -4,11 +4,11 @@ import datetime as dt
 
 from django.utils import timezone
 
-WEEK = dt.timedelta(days=7)
+DAYS_WITH_NAME = 6  # on the seventh, the day of the week would be that of today
 
 
 def local_words(moment: dt.datetime, now: dt.datetime | None = None) -> str:
-    """Return `20:00` for a moment of today, `Tue 20:00` within a week, `21 Feb 2026 20:00` for any other.
+    """Return `20:00` for today, `Tue 20:00` for the six days before and after, else `21 Feb 2026 20:00`.
 
     Args:
         moment: An aware moment, in any time zone.
@@ -17,7 +17,8 @@ def local_words(moment: dt.datetime, now: dt.datetime | None = None) -> str:
     local, here = timezone.localtime(moment), timezone.localtime(now)
     if local.date() == here.date():
         return f"{local:%H:%M}"
-    return f"{local:%a %H:%M}" if abs(local - here) < WEEK else full_words(moment)
+    days = abs((local.date() - here.date()).days)
+    return f"{local:%a %H:%M}" if days <= DAYS_WITH_NAME else full_words(moment)
 
 
 def full_words(moment: dt.datetime) -> str:

@@ -1,6 +1,5 @@
 """Rollouts as the API tells them."""
 
-import re
 from collections import Counter
 from typing import Any
 
@@ -12,26 +11,13 @@ from .models import STEPS, Leg, Rollout
 from .services.advance import Turns
 from .services.stop import kept_from_beginning, may_be_tried_again, seats_to_put_back, written_by
 
-# Rollouts of earlier versions have titles such as `Bring Power profile on 4 seats to the house standard`.
-_PLANNED_TITLE = re.compile(r"(?:Correct|Bring) (?P<what>.+) on (?P<where>.+?)(?: to the house standard)?")
-
-
-def title_of(title: str, states: Counter[str]) -> str:
-    """Return the title of a rollout by what it did so far: `Corrected Power profile on 3 of 4 seats`."""
-    planned = _PLANNED_TITLE.fullmatch(title)
-    settled, seats = states[Leg.State.SETTLED], states.total()
-    if planned is None or not settled:
-        return title
-    where = planned["where"] if settled == seats else f"{settled} of {seats} seats"
-    return f"Corrected {planned['what']} on {where}"
-
 
 def rollout_row(rollout: Rollout) -> dict[str, Any]:
     """A rollout in a list; its legs are at hand."""
     states = Counter(leg.state for leg in rollout.legs.all())
     return {
         "id": rollout.pk,
-        "title": title_of(rollout.title, states) if rollout.ended_at else rollout.title,
+        "title": rollout.title,
         "kind": rollout.kind,
         "state": rollout.state,
         "created_by": rollout.created_by.username,

@@ -7,6 +7,7 @@ const at = (...parts: [number, number, number, number, number]) => new Date(...p
 it('says a moment as people do', () => {
 	expect(moment(at(2026, 2, 5, 3, 10), NOW)).toBe('03:10');
 	expect(moment(at(2026, 2, 3, 3, 10), NOW)).toBe('Tue 03:10');
+	expect(moment(at(2026, 2, 12, 3, 10), NOW)).toBe('12 Mar');
 	expect(moment(at(2026, 1, 21, 3, 10), NOW)).toBe('21 Feb');
 	expect(moment(at(2025, 1, 21, 3, 10), NOW)).toBe('21 Feb 2025');
 	expect(moment(null)).toBe('');

@@ -48,13 +48,15 @@ export const clockTime = (iso: string): string => format('clock', iso);
 /** A day and a month: `21 Feb`, `Feb 21`. */
 export const dayOfMonth = (at: Date): string => format('date', at);
 
-/** A moment in the past or the future: `03:10` today, `Tue 03:10` within a week, else `21 Feb`, or `21 Feb 2025` far away. */
+/** A moment in the past or the future: `03:10` today, `Tue 03:10` within six days, else `21 Feb`, or `21 Feb 2025` far away. */
 export function moment(iso: string | null | undefined, now = Date.now()): string {
 	if (!iso) return '';
 	const at = new Date(iso);
 	const away = Math.abs(now - at.getTime());
 	if (dayAhead(0, now) === dayAhead(0, at.getTime())) return format('clock', at);
-	if (away < WEEK) return `${format('weekday', at)} ${format('clock', at)}`;
+	// A week away, the day of the week would be read as today's.
+	const named = away < WEEK && format('weekday', at) !== format('weekday', new Date(now));
+	if (named) return `${format('weekday', at)} ${format('clock', at)}`;
 	return format(away < LONG ? 'date' : 'dateOfYear', at);
 }
 

@@ -33,7 +33,7 @@
 					<span class="quiet">{other.minutes} min</span>
 				</li>
 			{:else}
-				<li class="quiet mt-1">No other errands.</li>
+				{#if errands.data}<li class="quiet mt-1">No other errands.</li>{/if}
 			{/each}
 		</ul>
 	</section>

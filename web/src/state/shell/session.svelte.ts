@@ -41,7 +41,7 @@ class Session {
 	async look(): Promise<void> {
 		const who = await data(api.GET('/api/v1/session')).catch(() => undefined);
 		if (who && !who.name) queryClient.clear();
-		this.#who = who ?? this.#who;
+		if (who) this.#set(who);
 	}
 
 	async signIn(name: string, password: string): Promise<void> {
