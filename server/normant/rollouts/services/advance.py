@@ -89,10 +89,9 @@ class Turns:
         if leg.objection:
             asks = "asks for a waiver" if leg.asks_waiver else "objects"
             return f"somebody at the seat {asks}: {leg.objection}"
-        if self._held(leg):
-            return f"postponed at the seat until {local_words(leg.not_before, self.now)}"
         if leg.not_before and leg.not_before > self.now:
-            return f"starts at {local_words(leg.not_before, self.now)}"
+            words = "postponed at the seat until" if self._held(leg) else "starts at"
+            return f"{words} {local_words(leg.not_before, self.now)}"
         local = timezone.localtime(self.now)
         if (window := self.terms.window(local)) and window[0] > local:
             return f"changes are made from {window[0]:%H:%M} to {window[1]:%H:%M}"
